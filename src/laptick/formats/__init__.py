@@ -1,0 +1,1 @@
+"""Bytes ↔ core. Nothing here decides about music; nothing in core knows a file format."""

@@ -1,0 +1,268 @@
+"""Checking a take: from a task and a performance to figures.
+
+``check_take`` matches, fits the student's own beat and measures; it judges nothing (``findings`` does).
+A take that cannot be followed has no figures, only the place where it was lost.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+from statistics import median
+
+from laptick.core.evenness import HandStrike, Run, TogetherPoint, find_runs, together_points
+from laptick.core.limits import FOLLOWED_LEAST, FOLLOWED_SHARE
+from laptick.core.matching import Matching, match
+from laptick.core.performance import SOURCE_UNCERTAINTY_MS, Expected, Performance, Task
+from laptick.core.score import HANDS, Hand
+from laptick.core.statistics import mean
+from laptick.core.timing import BeatFit, Event, fit_beat
+from laptick.core.units import Bpm, Quarters, Seconds, seconds_per_quarter_to_bpm
+
+#: Stored with every verdict: raise it when a figure or a judgement changes.
+CHECKER_VERSION = "1"
+
+
+@dataclass(frozen=True, slots=True)
+class MeasuredNote:
+    """One matched strike. ``deviation_ms`` from the student's own beat, ``click_deviation_ms`` from the
+    click where both share a clock; + is late."""
+
+    expected: Expected
+    played_s: Seconds
+    expected_s: Seconds
+    click_deviation_ms: float | None
+    uncertainty_ms: float
+
+    @property
+    def deviation_ms(self) -> float:
+        return 1000 * (self.played_s - self.expected_s)
+
+
+@dataclass(frozen=True, slots=True)
+class Hesitation:
+    """A gap longer than written, before the strike ``expected``."""
+
+    expected: Expected
+    before: Expected
+    excess_ms: float
+    excess_beats: float
+    causes: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class BarTempo:
+    measure_index: int
+    pass_number: int
+    bpm: Bpm
+
+
+@dataclass(frozen=True)
+class Measured:
+    """Everything measured of a followed take.
+
+    ``typical_gap_sd_s``: the spread of the student's own intervals round the beat, for judging one gap.
+    """
+
+    notes: tuple[MeasuredNote, ...]
+    fit: BeatFit
+    median_bpm: Bpm
+    drift: float
+    bar_tempos: tuple[BarTempo, ...]
+    runs: tuple[Run, ...]
+    together: tuple[TogetherPoint, ...]
+    hesitations: tuple[Hesitation, ...]
+    gaps: int
+    lines: tuple[tuple[HandStrike, ...], ...]
+
+
+@dataclass(frozen=True)
+class CheckedTake:
+    task: Task
+    performance: Performance
+    matching: Matching
+    measured: Measured | None
+    lost_at: Quarters | None
+
+    @property
+    def followed(self) -> bool:
+        return self.measured is not None
+
+
+def check_take(task: Task, performance: Performance) -> CheckedTake:
+    """Matches and measures a take. Never raises for how badly it was played."""
+    matching = match(task, performance)
+    if len(matching.matches) < FOLLOWED_LEAST:
+        return CheckedTake(task, performance, matching, None, Fraction(0))
+    measured = _measure(task, performance, matching)
+    if measured is None:
+        return CheckedTake(task, performance, matching, None, Fraction(0))
+    lost_at = _lost_at(task, performance, matching, measured)
+    return CheckedTake(task, performance, matching, None if lost_at is not None else measured, lost_at)
+
+
+def _lost_at(
+    task: Task, performance: Performance, matching: Matching, measured: Measured
+) -> Quarters | None:
+    """Where the take was lost, or ``None`` when it can be followed: enough of what was asked for (up to
+    where it ended) and of what was played is matched and lies near a beat, and the beat is not stopped
+    at every other strike."""
+    beat_ms = 1000 * float(task.beat_quarters) * measured.fit.quarter_s_at(0.0)
+    asked = [e for e in task.expected if float(e.onset_quarters) <= matching.last_event_quarters]
+    near = [n for n in measured.notes if abs(n.deviation_ms) < max(0.25 * beat_ms, 130)]
+    stops = len(measured.fit.stops)
+    kept = len(near) - 2 * stops
+    played = len(performance.strikes) - len(matching.repeats)
+    reached = len(asked) / len(task.expected)
+    enough = kept >= FOLLOWED_SHARE * len(asked) and kept >= FOLLOWED_SHARE * played and reached >= 0.25
+    if enough:
+        return None
+    for index, expected in enumerate(task.expected):
+        if index in matching.missing:
+            return expected.onset_quarters
+    return task.expected[-1].onset_quarters if reached >= 0.25 else asked[-1].onset_quarters
+
+
+def _measure(task: Task, performance: Performance, matching: Matching) -> Measured | None:
+    events = _played_events(task, performance, matching)
+    if len(events) < 3 or events[0].onset_quarters == events[-1].onset_quarters:
+        return None
+    bar_starts = [float(task.bar_start(m)) for m in task.measures] + [float(task.length_quarters)]
+    fit = fit_beat(events, bar_starts, float(task.beat_quarters))
+    expected_at = {event.onset_quarters: fit.expected_s[i] for i, event in enumerate(events)}
+    uncertainty = SOURCE_UNCERTAINTY_MS[performance.source]
+    notes = tuple(
+        MeasuredNote(
+            task.expected[m.expected_index],
+            performance.strikes[m.strike_index].played_s,
+            expected_at[float(task.expected[m.expected_index].onset_quarters)],
+            _click_deviation(task, performance, m.expected_index, m.strike_index),
+            uncertainty,
+        )
+        for m in matching.matches
+    )
+    lines = tuple(_line(task, matching, notes, fit, hand) for hand in _hands(task))
+    bar_tempos = _bar_tempos(task, fit)
+    if not bar_tempos:
+        return None
+    sides = {line[0].hand: line for line in lines if line}
+    together = together_points(sides[Hand.RIGHT], sides[Hand.LEFT]) if set(HANDS) <= sides.keys() else []
+    return Measured(
+        notes,
+        fit,
+        median(tempo.bpm for tempo in bar_tempos),
+        _drift(bar_tempos),
+        bar_tempos,
+        tuple(run for line in lines for run in find_runs(line, fit.quarter_s_at)),
+        tuple(together),
+        _hesitations(task, fit),
+        len(events) - 1,
+        lines,
+    )
+
+
+def _hands(task: Task) -> list[Hand | None]:
+    present = {expected.hand for expected in task.expected}
+    return [hand for hand in (*HANDS, None) if hand in present]
+
+
+def _click_deviation(task: Task, performance: Performance, expected_index: int, strike_index: int) -> float | None:
+    if performance.first_beat_s is None or performance.click_bpm is None:
+        return None
+    quarter_s = 60 / (performance.click_bpm * float(task.beat_quarters))
+    click_s = performance.first_beat_s + float(task.expected[expected_index].onset_quarters) * quarter_s
+    return 1000 * (performance.strikes[strike_index].played_s - click_s)
+
+
+def _played_events(task: Task, performance: Performance, matching: Matching) -> list[Event]:
+    gathered: dict[Quarters, list[tuple[float, int]]] = {}
+    for matched in matching.matches:
+        onset = task.expected[matched.expected_index].onset_quarters
+        gathered.setdefault(onset, []).append((performance.strikes[matched.strike_index].played_s, matched.segment))
+    return [
+        Event(float(onset), mean([time for time, _ in played]), len(played), max(segment for _, segment in played))
+        for onset, played in sorted(gathered.items())
+    ]
+
+
+def _line(
+    task: Task, matching: Matching, notes: Sequence[MeasuredNote], fit: BeatFit, hand: Hand | None
+) -> tuple[HandStrike, ...]:
+    """One hand's strikes in order; a chord is one strike at its mean time."""
+    gathered: dict[Quarters, list[MeasuredNote]] = {}
+    for note in notes:
+        if note.expected.hand is hand:
+            gathered.setdefault(note.expected.onset_quarters, []).append(note)
+    missing = {task.expected[i].onset_quarters for i in matching.missing if task.expected[i].hand is hand}
+    breaks = sorted(fit.events[stop.index].onset_quarters for stop in fit.stops)
+    breaks += [
+        here.onset_quarters
+        for before, here in zip(fit.events, fit.events[1:], strict=False)
+        if here.segment != before.segment
+    ]
+    line: list[HandStrike] = []
+    for onset, group in sorted(gathered.items()):
+        previous = line[-1].onset_quarters if line else None
+        broken = previous is None or any(previous < at <= onset for at in (*breaks, *missing))
+        line.append(
+            HandStrike(hand, onset, mean([note.played_s for note in group]), group[0].expected_s,
+                       group[0].expected.until_next_quarters, broken)
+        )  # fmt: skip
+    return tuple(line)
+
+
+def _bar_tempos(task: Task, fit: BeatFit) -> tuple[BarTempo, ...]:
+    """Fitted tempo of every bar in which something was struck. The last bar counts only when something
+    is struck after its start: one held strike has no length."""
+    tempos = []
+    for index, (measure, quarter_s) in enumerate(zip(task.measures, fit.quarter_s, strict=True)):
+        start, end = fit.bar_starts[index], fit.bar_starts[index + 1]
+        inside = [event for event in fit.events if start <= event.onset_quarters < end]
+        is_open = index == len(task.measures) - 1 and len(inside) < 2 and len(task.measures) > 1
+        if inside and quarter_s == quarter_s and quarter_s > 0 and not is_open:
+            tempos.append(BarTempo(measure.index, 1, seconds_per_quarter_to_bpm(quarter_s, task.beat_quarters)))
+    return tuple(tempos)
+
+
+def _drift(tempos: Sequence[BarTempo]) -> float:
+    """Change from the first to the last bar along the fitted slope, as a share; + is faster."""
+    slope, start, bars = drift_line(tempos)
+    return slope * (bars - 1) / start if bars > 1 and start > 0 else 0.0
+
+
+def drift_line(tempos: Sequence[BarTempo]) -> tuple[float, float, int]:
+    """(bpm per bar, bpm in the first bar, number of bars) of the least-squares line through bar tempos."""
+    count = len(tempos)
+    if count < 2:
+        return 0.0, tempos[0].bpm if tempos else 0.0, count
+    middle, level = (count - 1) / 2, mean([tempo.bpm for tempo in tempos])
+    spread = sum((i - middle) ** 2 for i in range(count))
+    slope = sum((i - middle) * (tempo.bpm - level) for i, tempo in enumerate(tempos)) / spread
+    return slope, level - slope * middle, count
+
+
+def _hesitations(task: Task, fit: BeatFit) -> tuple[Hesitation, ...]:
+    """Every stop of the beat, with what of the score lies in the gap."""
+    by_onset: dict[float, Expected] = {}
+    for expected in task.expected:
+        by_onset.setdefault(float(expected.onset_quarters), expected)
+    found = []
+    for stop in fit.stops:
+        here = by_onset[fit.events[stop.index].onset_quarters]
+        before = by_onset[fit.events[stop.index - 1].onset_quarters]
+        beat_s = float(task.beat_quarters) * fit.quarter_s_at(float(before.onset_quarters))
+        found.append(
+            Hesitation(here, before, 1000 * stop.excess_s, stop.excess_s / beat_s, _causes(task, before, here))
+        )
+    return tuple(found)
+
+
+def _causes(task: Task, before: Expected, here: Expected) -> tuple[str, ...]:
+    first, second = task.score.measures[before.measure_index], task.score.measures[here.measure_index]
+    causes = []
+    if first.line != second.line:
+        causes.append("line-change")
+    if first.index != second.index:
+        causes.append("bar-line")
+    return tuple(causes)

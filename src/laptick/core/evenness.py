@@ -1,0 +1,181 @@
+"""Evenness: runs of equal written lengths, each with the note it lands on, and the hands together.
+
+A *run* is two or more equal written intervals in one hand, without a rest between, up to and including
+the strike that follows the last of them (four sixteenths and the next note are four intervals). Each
+played interval is divided by what it would last on the student's own beat. Repeats of a figure (same
+hand, same written length) are pooled.
+
+Source: handbook 4.4 and 4.8; nPVI after Grabe & Low (2002).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from fractions import Fraction
+from statistics import median
+
+from laptick.core.score import Hand
+from laptick.core.statistics import mean, npvi, sd
+from laptick.core.units import Quarters, Seconds
+
+
+@dataclass(frozen=True, slots=True)
+class HandStrike:
+    """One hand's strike at one written instant. ``expected_s`` lies on the student's own beat;
+    ``breaks_before``: a stop, a restart or a missing strike lies between it and the one before."""
+
+    hand: Hand | None
+    onset_quarters: Quarters
+    played_s: Seconds
+    expected_s: Seconds
+    until_next_quarters: Quarters | None
+    breaks_before: bool
+
+
+@dataclass(frozen=True)
+class Run:
+    """``ratios[i]``: interval ``i`` as played over what it lasts on the student's beat. ``seconds`` are
+    the played intervals themselves; ``starts_on_pair`` tells whether the first one leads a pair
+    (long-short is heard from the stronger of two)."""
+
+    hand: Hand | None
+    strikes: tuple[HandStrike, ...]
+    interval_quarters: Quarters
+    ratios: tuple[float, ...]
+    seconds: tuple[Seconds, ...]
+    starts_on_pair: bool
+
+    @property
+    def cv(self) -> float:
+        return sd(self.ratios) / mean(self.ratios)
+
+    @property
+    def npvi(self) -> float:
+        return npvi(self.ratios)
+
+    @property
+    def fitted_s(self) -> Seconds:
+        """What one interval lasts on the student's beat."""
+        return mean([s / r for s, r in zip(self.seconds, self.ratios, strict=True)])
+
+
+def find_runs(strikes: Sequence[HandStrike], quarter_s_at: Callable[[float], Seconds]) -> list[Run]:
+    """All runs of one hand's strikes, in order.
+
+    ``quarter_s_at`` gives the fitted seconds per quarter at an instant.
+    """
+    runs: list[Run] = []
+    current: list[HandStrike] = []
+    length: Quarters | None = None
+    for before, here in zip(strikes, strikes[1:], strict=False):
+        interval = here.onset_quarters - before.onset_quarters
+        connected = before.until_next_quarters == interval and not here.breaks_before
+        if connected and interval == length:
+            current.append(here)
+            continue
+        _close(runs, current, length, quarter_s_at)
+        current, length = ([before, here], interval) if connected else ([], None)
+    _close(runs, current, length, quarter_s_at)
+    return runs
+
+
+def _close(
+    runs: list[Run], strikes: list[HandStrike], length: Quarters | None, quarter_s_at: Callable[[float], Seconds]
+) -> None:
+    if length is None or len(strikes) < 3:
+        return
+    seconds, ratios = [], []
+    for before, here in zip(strikes, strikes[1:], strict=False):
+        middle = float(before.onset_quarters + here.onset_quarters) / 2
+        played = here.played_s - before.played_s
+        seconds.append(played)
+        ratios.append(max(1e-6, played) / (float(length) * quarter_s_at(middle)))
+    on_pair = (strikes[0].onset_quarters / (2 * length)).denominator == 1
+    runs.append(Run(strikes[0].hand, tuple(strikes), length, tuple(ratios), tuple(seconds), on_pair))
+
+
+@dataclass
+class Figure:
+    """All runs of one hand with one written length."""
+
+    hand: Hand | None
+    interval_quarters: Quarters
+    runs: list[Run] = field(default_factory=list)
+
+    @property
+    def intervals(self) -> int:
+        return sum(len(run.ratios) for run in self.runs)
+
+    @property
+    def freedom(self) -> int:
+        return sum(len(run.ratios) - 1 for run in self.runs)
+
+    @property
+    def interval_s(self) -> Seconds:
+        return median(run.fitted_s for run in self.runs)
+
+    def pooled_cv(self, *, without_pairs: bool = False) -> float:
+        """Spread of the ratios inside their runs, pooled. ``without_pairs`` first takes out what a
+        steady long-short makes."""
+        squares = 0.0
+        lean = self.limp() if without_pairs else 0.0
+        for run in self.runs:
+            values = [
+                ratio / (1 + (lean if is_first else -lean))
+                for ratio, is_first in zip(run.ratios, _leads(run), strict=True)
+            ]
+            middle = mean(values)
+            squares += sum((value / middle - 1) ** 2 for value in values)
+        return float((squares / self.freedom) ** 0.5) if self.freedom else 0.0
+
+    def limp(self) -> float:
+        """(long − short) / (long + short) of pairs: positive when the first of two is longer."""
+        first = [r for run in self.runs for r, lead in zip(run.ratios, _leads(run), strict=True) if lead]
+        second = [r for run in self.runs for r, lead in zip(run.ratios, _leads(run), strict=True) if not lead]
+        if not first or not second:
+            return 0.0
+        return (mean(first) - mean(second)) / (mean(first) + mean(second))
+
+    def pairs(self) -> int:
+        return min(
+            sum(lead for run in self.runs for lead in _leads(run)),
+            sum(not lead for run in self.runs for lead in _leads(run)),
+        )
+
+
+def _leads(run: Run) -> list[bool]:
+    """For each interval: does it lead its pair?"""
+    return [(index % 2 == 0) == run.starts_on_pair for index in range(len(run.ratios))]
+
+
+def group_figures(runs: Sequence[Run]) -> list[Figure]:
+    figures: dict[tuple[Hand | None, Quarters], Figure] = {}
+    for run in runs:
+        key = (run.hand, run.interval_quarters)
+        figures.setdefault(key, Figure(run.hand, run.interval_quarters)).runs.append(run)
+    return list(figures.values())
+
+
+def run_pace(run: Run, reference_quarter_s: Seconds) -> float:
+    """How long the whole run lasted over what it should last at a reference tempo: 0.8 is a fifth too
+    fast."""
+    span = float(run.interval_quarters) * len(run.ratios) * reference_quarter_s
+    return (run.strikes[-1].played_s - run.strikes[0].played_s) / span
+
+
+@dataclass(frozen=True, slots=True)
+class TogetherPoint:
+    """A written instant at which both hands strike; ``gap_ms`` right minus left (positive: left leads)."""
+
+    onset_quarters: Quarters
+    gap_ms: float
+
+
+def together_points(right: Sequence[HandStrike], left: Sequence[HandStrike]) -> list[TogetherPoint]:
+    by_onset: dict[Fraction, HandStrike] = {strike.onset_quarters: strike for strike in left}
+    return [
+        TogetherPoint(strike.onset_quarters, 1000 * (strike.played_s - by_onset[strike.onset_quarters].played_s))
+        for strike in right
+        if strike.onset_quarters in by_onset
+    ]

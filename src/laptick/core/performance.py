@@ -1,0 +1,208 @@
+"""What was asked and what was played.
+
+``Task`` is the list of strikes asked for, in played order; ``Performance`` the strikes played, on the
+take's own clock. Times are seconds, positions exact quarters from the start of the passage.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from enum import StrEnum
+from fractions import Fraction
+
+from laptick.core.counting import LineCount
+from laptick.core.errors import LimitError, TakeError
+from laptick.core.score import HANDS, Hand, Measure, Place, Score, hand_line
+from laptick.core.units import Bpm, Quarters, Seconds, seconds_per_quarter
+
+
+class Source(StrEnum):
+    TAPS = "taps"
+    MIDI = "midi"
+    AUDIO = "audio"
+
+
+#: Stated limits on one take.
+MAX_STRIKES = 20_000
+MAX_TAKE_S = 3600.0
+
+#: How exactly each source knows when a strike fell (standard uncertainty, ms). Taps: key scanning and
+#: event timing of an ordinary keyboard or touch screen; MIDI: one tick of common interfaces (estimates).
+SOURCE_UNCERTAINTY_MS: dict[Source, float] = {Source.TAPS: 5.0, Source.MIDI: 1.0, Source.AUDIO: 5.0}
+
+
+@dataclass(frozen=True, slots=True)
+class Strike:
+    """One played strike. ``hand`` is unknown for most MIDI, ``pitch`` for taps."""
+
+    played_s: Seconds
+    hand: Hand | None = None
+    pitch: int | None = None
+    velocity: int | None = None
+    released_s: Seconds | None = None
+
+
+@dataclass(frozen=True)
+class Performance:
+    """The strikes of one take in time order.
+
+    ``first_beat_s``: when, on the take's clock, the click fell on the passage's first instant;
+    ``click_bpm``: its tempo. Both ``None`` when no click was heard on this clock.
+    """
+
+    source: Source
+    strikes: tuple[Strike, ...]
+    first_beat_s: Seconds | None = None
+    click_bpm: Bpm | None = None
+
+    def __post_init__(self) -> None:
+        if len(self.strikes) > MAX_STRIKES:
+            raise LimitError(
+                f"the take has {len(self.strikes):,} strikes; up to {MAX_STRIKES:,} are checked at once.",
+                where="taps", kept="Nothing was changed.", todo="Check a shorter take.",
+            )  # fmt: skip
+        if not self.strikes:
+            raise TakeError(
+                "the take has no strikes.", where="taps", kept="Nothing was changed.", todo="Tap or play, then send it."
+            )
+        before = 0.0
+        for index, strike in enumerate(self.strikes):
+            time = strike.played_s
+            if not math.isfinite(time) or time < 0:
+                raise TakeError("a strike has no usable time.", where=f"taps[{index}].t", kept="Nothing was changed.",
+                                todo="Times are seconds from the start of the take, zero or above.")  # fmt: skip
+            if time < before:
+                raise TakeError(
+                    "the strikes are not in time order.", where=f"taps[{index}].t", kept="Nothing was changed.",
+                    todo="Send them as they were played.",
+                )  # fmt: skip
+            if time > MAX_TAKE_S:
+                raise LimitError(f"the take is longer than {MAX_TAKE_S / 60:.0f} minutes.", where=f"taps[{index}].t",
+                                 kept="Nothing was changed.")  # fmt: skip
+            before = time
+
+
+@dataclass(frozen=True, slots=True)
+class Expected:
+    """One strike asked for. ``until_next_quarters`` is the written length when the line goes on without
+    a rest, else ``None``. ``hand`` is ``None`` where either hand may strike (saying the count)."""
+
+    onset_quarters: Quarters
+    measure_index: int
+    offset_quarters: Quarters
+    hand: Hand | None
+    pitch: int | None
+    until_next_quarters: Quarters | None
+    pass_number: int = 1
+
+
+@dataclass(frozen=True)
+class Task:
+    """A passage as it is to be played, at its assigned tempo.
+
+    ``assigned_bpm`` counts ``beat_quarters``. Onsets start at 0 for the passage's first instant.
+    """
+
+    score: Score
+    measures: tuple[Measure, ...]
+    expected: tuple[Expected, ...]
+    assigned_bpm: Bpm
+    beat_quarters: Quarters
+
+    @property
+    def quarter_s(self) -> Seconds:
+        return seconds_per_quarter(self.assigned_bpm, self.beat_quarters)
+
+    @property
+    def length_quarters(self) -> Quarters:
+        return self.measures[-1].end_quarters - self.measures[0].start_quarters
+
+    def bar_start(self, measure: Measure) -> Quarters:
+        return measure.start_quarters - self.measures[0].start_quarters
+
+    def place(self, expected: Expected) -> Place:
+        number = self.score.measures[expected.measure_index].number
+        return Place(number, expected.offset_quarters, expected.pass_number)
+
+
+def lap_task(
+    score: Score,
+    *,
+    assigned_bpm: Bpm,
+    measures: tuple[Measure, ...] | None = None,
+    hands: tuple[Hand, ...] = HANDS,
+    with_pitches: bool = False,
+) -> Task:
+    """The written rhythm of one or both hands as strikes.
+
+    Without pitches a chord is one strike of its hand; with pitches every note is one, and a key that
+    both hands want at once is asked for once.
+
+    Raises:
+        TakeError: nothing is struck in these bars by these hands.
+    """
+    chosen = score.measures if measures is None else measures
+    start, end = chosen[0].start_quarters, chosen[-1].end_quarters
+    expected: list[Expected] = []
+    seen: set[tuple[Quarters, int | None]] = set()
+    for hand in hands:
+        line = hand_line(score, hand)
+        following = dict(zip(line.strikes, line.strikes[1:], strict=False))
+        notes = [n for n in score.notes if n.hand is hand and n.is_strike and start <= n.onset_quarters < end]
+        for note in notes:
+            pitch = note.pitch if with_pitches else None
+            key = (note.onset_quarters, pitch if with_pitches else HANDS.index(hand))
+            if key in seen:
+                continue
+            seen.add(key)
+            measure = score.measures[note.measure_index]
+            expected.append(
+                Expected(
+                    note.onset_quarters - start, measure.index, note.onset_quarters - measure.start_quarters, hand,
+                    pitch, _connected(line.sounding, note.onset_quarters, following.get(note.onset_quarters)),
+                )  # fmt: skip
+            )
+    return _task(score, chosen, expected, assigned_bpm)
+
+
+def _connected(
+    sounding: tuple[tuple[Quarters, Quarters], ...], onset: Quarters, following: Quarters | None
+) -> Quarters | None:
+    """The time to the next strike when the line sounds all the way to it."""
+    if following is None:
+        return None
+    for start, end in sounding:
+        if start <= onset < end:
+            return following - onset if following <= end else None
+    return None
+
+
+def count_task(score: Score, counts: LineCount, measures: tuple[Measure, ...], assigned_bpm: Bpm) -> Task:
+    """Every said count of a passage as one strike, by either hand."""
+    start = measures[0].start_quarters
+    flat = [
+        (measure.start_quarters - start + count.offset_quarters, measure.index, count.offset_quarters)
+        for measure, bar in zip(measures, counts.bars, strict=True)
+        for count in bar
+    ]
+    expected = [
+        Expected(onset, index, offset, None, None, flat[i + 1][0] - onset if i + 1 < len(flat) else None)
+        for i, (onset, index, offset) in enumerate(flat)
+    ]
+    return _task(score, measures, expected, assigned_bpm)
+
+
+def _task(score: Score, measures: tuple[Measure, ...], expected: list[Expected], bpm: Bpm) -> Task:
+    if not expected:
+        raise TakeError(
+            "nothing is struck in these bars by these hands.", where="measures", kept="Nothing was changed.",
+            todo="Choose other bars or the other hand.",
+        )  # fmt: skip
+    ordered = sorted(expected, key=lambda e: (e.onset_quarters, HANDS.index(e.hand) if e.hand else 0, e.pitch or 0))
+    return Task(score, measures, tuple(ordered), bpm, measures[0].meter.beat_quarters)
+
+
+def ending_quarters(task: Task) -> Quarters:
+    """When the passage is over, in quarters from its start."""
+    return max(task.length_quarters, Fraction(0))

@@ -1,0 +1,236 @@
+"""The command line: the same core from a shell, answers as text or JSON.
+
+Exit 0: answered. Exit 2: bad input or an option not supported; one line on stderr, nothing written.
+Exit 1: our fault. ``demo``, ``serve`` and ``test`` belong to the ``laptick`` script beside the README.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import sys
+from pathlib import Path
+from typing import Any, NoReturn
+
+from laptick import __version__
+from laptick.core.checking import check_take
+from laptick.core.counting import Compound, Density, default_bpm
+from laptick.core.errors import InputError, LapTickError, OptionError
+from laptick.core.findings import find_findings
+from laptick.core.limits import LIMITS, Level
+from laptick.core.performance import Source, Task, lap_task
+from laptick.core.score import HANDS, Hand, Score
+from laptick.core.student import parse_fault, simulate
+from laptick.core.units import TEMPO_UNITS, check_bpm, convert_bpm
+from laptick.core.verdict import STATUS_WORDS, give_verdict
+from laptick.formats.documents import HAND_KEYS, check_document, count_document
+from laptick.formats.musicxml import MAX_FILE_BYTES, read_musicxml
+from laptick.formats.takes import MAX_TAKE_BYTES, read_take, write_midi_take, write_taps
+
+#: Assigned tempo when neither the caller nor the score gives one.
+FALLBACK_BPM = 60.0
+
+LATER_COMMANDS = frozenset({"roadmap", "map", "ladder", "convert"})
+LATER_SYSTEMS = frozenset({"beats", "duration", "function", "length", "hands", "names"})
+
+
+class _Parser(argparse.ArgumentParser):
+    def error(self, message: str) -> NoReturn:
+        raise OptionError(message.rstrip(".") + ".")
+
+
+def build_parser() -> argparse.ArgumentParser:
+    parser = _Parser(prog="laptick", description="Count, check and simulate hands-together playing.", allow_abbrev=False)
+    parser.add_argument("--version", action="version", version=f"laptick {__version__}")
+    commands = parser.add_subparsers(dest="command", required=True, parser_class=_Parser)
+
+    count = commands.add_parser("count", help="how a score is counted", allow_abbrev=False)
+    count.add_argument("score")
+    count.add_argument("--system", default="numbers")
+    count.add_argument("--density", choices=[d.value for d in Density], default=Density.BEAT.value)
+    count.add_argument("--compound", choices=[c.value for c in Compound], default=Compound.AUTO.value)
+    count.add_argument("--hand", choices=list(HAND_KEYS))
+    count.add_argument("--measures")
+    for later in ("--beat", "--grouping"):
+        count.add_argument(later)
+    count.add_argument("--words", nargs="+")
+    count.add_argument("--json", action="store_true")
+    count.set_defaults(run=run_count, later=("beat", "grouping", "words"))
+
+    check = commands.add_parser("check", help="check a take against a score", allow_abbrev=False)
+    check.add_argument("score")
+    check.add_argument("take")
+    check.add_argument("--tempo", type=float)
+    check.add_argument("--tempo-unit", choices=list(TEMPO_UNITS))
+    check.add_argument("--level", choices=[level.value for level in Level], default=Level.ELEMENTARY.value)
+    check.add_argument("--measures")
+    check.add_argument("--hands", choices=list(HAND_KEYS), default="both")
+    check.add_argument("--json", action="store_true")
+    check.set_defaults(run=run_check, later=())
+
+    play = commands.add_parser("simulate", help="let the simulated student play", allow_abbrev=False)
+    play.add_argument("score")
+    play.add_argument("-o", dest="out", required=True)
+    play.add_argument("--tempo", type=float)
+    play.add_argument("--seed", type=int, default=0)
+    play.add_argument("--skill", choices=[level.value for level in Level], default=Level.ELEMENTARY.value)
+    play.add_argument("--fault", action="append", nargs="+", default=[])
+    play.set_defaults(run=run_simulate, later=())
+
+    for name in sorted(LATER_COMMANDS):
+        later_parser = commands.add_parser(name, help="comes with a later version", allow_abbrev=False)
+        later_parser.add_argument("rest", nargs=argparse.REMAINDER)
+        later_parser.set_defaults(run=run_later, later=())
+
+    serve = commands.add_parser("serve", help="the web application (the laptick script starts it)", allow_abbrev=False)
+    serve.add_argument("--port", type=int, default=8000)
+    serve.set_defaults(run=run_serve, later=())
+    return parser
+
+
+def main(arguments: list[str] | None = None) -> int:
+    try:
+        options = build_parser().parse_args(arguments)
+        for name in options.later:
+            if getattr(options, name) is not None:
+                raise OptionError(f"--{name} is not supported in this version.")
+        return int(options.run(options) or 0)
+    except InputError as error:
+        print(f"laptick: {error.one_line()}", file=sys.stderr)
+        return 2
+    except LapTickError as error:
+        print(f"laptick: {error.one_line()}", file=sys.stderr)
+        return 1
+    except BrokenPipeError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 0
+
+
+def _read(path: str, most: int) -> bytes:
+    """A file's bytes, up to just over the limit: what is larger is refused by the reader."""
+    try:
+        with Path(path).open("rb") as file:
+            return file.read(most + 1)
+    except OSError as error:
+        raise OptionError(f"the file cannot be read: {error.strerror or 'unknown reason'}.", where=path) from None
+
+
+def load_score(path: str) -> Score:
+    data = _read(path, MAX_FILE_BYTES)
+    if data[:4] == b"MThd":
+        raise OptionError("MIDI files are not read as scores in this version.", where=path)
+    return read_musicxml(data, filename=Path(path).name)
+
+
+def _assigned_bpm(score: Score, task_beat_first: Any, tempo: float | None, unit: str | None) -> float:
+    """The assigned tempo in the beat of the passage's first bar."""
+    beat = task_beat_first
+    if tempo is None:
+        if unit is not None:
+            raise OptionError("--tempo-unit needs --tempo.")
+        return default_bpm(score) or FALLBACK_BPM
+    return check_bpm(convert_bpm(tempo, TEMPO_UNITS[unit], beat) if unit else tempo)
+
+
+def run_count(options: argparse.Namespace) -> int:
+    if options.system != "numbers":
+        known = options.system in LATER_SYSTEMS
+        raise OptionError(
+            f"the counting system “{options.system}” " + ("is not supported in this version." if known else "is unknown.")
+        )
+    score = load_score(options.score)
+    hands = [options.hand] if options.hand else list(HAND_KEYS)
+    document = count_document(
+        score, density=Density(options.density), compound=Compound(options.compound), hands=hands,
+        measures=score.select_measures(options.measures),
+    )  # fmt: skip
+    if options.json:
+        _print_json(document)
+        return 0
+    print("count in: " + " ".join(word["say"] for word in document["count_in"]))
+    for key in hands:
+        print(f"{key}:")
+        for measure in document["measures"]:
+            print(f"  {measure['number']:>4}  " + " ".join(_shown(count) for count in measure["hands"][key]))
+    return 0
+
+
+_SHOWN = {"strike": "{}", "hold": "({})", "rest": "[{}]"}
+
+
+def _shown(count: dict[str, str]) -> str:
+    return _SHOWN[count["kind"]].format(count["say"])
+
+
+def _task(options: argparse.Namespace, score: Score, hands: tuple[Hand, ...], source: Source) -> Task:
+    measures = score.select_measures(getattr(options, "measures", None))
+    beat = measures[0].meter.beat_quarters
+    bpm = _assigned_bpm(score, beat, options.tempo, getattr(options, "tempo_unit", None))
+    return lap_task(score, assigned_bpm=bpm, measures=measures, hands=hands, with_pitches=source is Source.MIDI)
+
+
+def run_check(options: argparse.Namespace) -> int:
+    score = load_score(options.score)
+    performance = read_take(_read(options.take, MAX_TAKE_BYTES), filename=Path(options.take).name)
+    hand = HAND_KEYS[options.hands]
+    task = _task(options, score, (hand,) if hand else HANDS, performance.source)
+    limits = LIMITS[Level(options.level)]
+    checked = check_take(task, performance)
+    findings = find_findings(checked, limits)
+    verdict = give_verdict(checked, findings)
+    if options.json:
+        _print_json(check_document(checked, findings, verdict, limits))
+        return 0
+    print(STATUS_WORDS[verdict.status])
+    for sentence in verdict.good:
+        print(f"  good: {sentence}")
+    if verdict.main:
+        print(f"  {verdict.main.text} ({verdict.place_text})")
+    if verdict.cure:
+        print(f"  next: {verdict.cure.text}")
+    return 0
+
+
+def run_simulate(options: argparse.Namespace) -> int:
+    suffix = Path(options.out).suffix.lower()
+    if suffix not in (".mid", ".json"):
+        known = suffix == ".wav"
+        raise OptionError(
+            f"writing {suffix or 'a file without ending'} "
+            + ("is not supported in this version." if known else "is not possible; use .mid or .json."),
+            where=options.out,
+        )
+    faults = [parse_fault(text) for group in options.fault for text in group]
+    if options.seed < 0:
+        raise OptionError("--seed takes a whole number, zero or above.")
+    score = load_score(options.score)
+    source = Source.MIDI if suffix == ".mid" else Source.TAPS
+    task = _task(options, score, HANDS, source)
+    performance = simulate(task, level=Level(options.skill), seed=options.seed, faults=faults, source=source)
+    data = write_midi_take(performance, task) if source is Source.MIDI else write_taps(performance).encode()
+    try:
+        Path(options.out).write_bytes(data)
+    except OSError as error:
+        raise OptionError(f"the file cannot be written: {error.strerror}.", where=options.out) from None
+    return 0
+
+
+def run_later(options: argparse.Namespace) -> int:
+    raise OptionError(f"“{options.command}” is not supported in this version.")
+
+
+def run_serve(options: argparse.Namespace) -> int:
+    from laptick.server import serve
+
+    serve(options.port)
+    return 0
+
+
+def _print_json(document: dict[str, Any]) -> None:
+    json.dump(document, sys.stdout, ensure_ascii=False)
+    sys.stdout.write("\n")
+
+
+if __name__ == "__main__":
+    sys.exit(main())

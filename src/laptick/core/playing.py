@@ -1,0 +1,128 @@
+"""The schedule: when everything of a play-along sounds.
+
+One schedule for the browser, and later for sound files: count-in words, clicks with metrical accents,
+the written rhythm of either hand as knocks, and where the cursor is. Times are seconds from the start
+of the count-in; whoever plays it computes nothing.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+
+from laptick.core.counting import Compound, Density, LineCount, count_line, counted_beats, resolve_compound
+from laptick.core.countin import count_in
+from laptick.core.score import HANDS, Hand, Measure, Score, hand_line
+from laptick.core.units import Bpm, Quarters, Seconds, convert_bpm, seconds_per_quarter
+
+#: Loudness of a click by its metrical standing (0 to 1).
+ACCENTS: dict[str, float] = {"bar": 1.0, "beat": 0.6, "division": 0.28}
+
+
+@dataclass(frozen=True, slots=True)
+class Click:
+    """``accent``: bar, beat or division; ``say`` is the word spoken there."""
+
+    at_s: Seconds
+    accent: str
+    say: str
+    is_count_in: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Knock:
+    """A written strike sounded."""
+
+    at_s: Seconds
+    hand: Hand
+
+
+@dataclass(frozen=True, slots=True)
+class CursorPoint:
+    """The cursor moves evenly between points; ``onset_quarters`` from the start of the piece."""
+
+    at_s: Seconds
+    onset_quarters: Quarters
+
+
+@dataclass(frozen=True)
+class Schedule:
+    """``first_beat_s``: when the first written instant of the passage falls, after the count-in."""
+
+    bpm: Bpm
+    beat_quarters: Quarters
+    first_beat_s: Seconds
+    end_s: Seconds
+    clicks: tuple[Click, ...]
+    knocks: tuple[Knock, ...]
+    cursor: tuple[CursorPoint, ...]
+
+
+def make_schedule(
+    score: Score,
+    *,
+    bpm: Bpm,
+    measures: tuple[Measure, ...] | None = None,
+    hands: Sequence[Hand] = HANDS,
+    compound: Compound = Compound.AUTO,
+    density: Density = Density.BEAT,
+    click_counts: bool = False,
+) -> Schedule:
+    """The schedule of a passage. ``bpm`` counts the first bar's beat and holds for the whole passage.
+
+    ``click_counts``: click every said count instead of every counted beat.
+    """
+    chosen = score.measures if measures is None else measures
+    beat_quarters = chosen[0].meter.beat_quarters
+    quarter_s = seconds_per_quarter(bpm, beat_quarters)
+    counts = count_line(score, hand_line(score, None), chosen, density, compound, bpm)
+    words = count_in(chosen[0], counts, compound, bpm)
+    first_beat_s = max((-float(word.offset_quarters) * quarter_s for word in words), default=0.0)
+    origin = chosen[0].start_quarters
+    end = chosen[-1].end_quarters
+
+    def at(onset: Quarters) -> Seconds:
+        return first_beat_s + float(onset - origin) * quarter_s
+
+    clicks = [
+        Click(
+            first_beat_s + float(word.offset_quarters) * quarter_s,
+            _accent(chosen[0], chosen[0].lead_quarters + word.offset_quarters, word.is_beat), word.say, True,
+        )
+        for word in words
+    ]  # fmt: skip
+    clicks += _clicks(chosen, counts, compound, bpm, at, click_counts)
+    knocks = [
+        Knock(at(onset), hand) for hand in hands for onset in hand_line(score, hand).strikes if origin <= onset < end
+    ]
+    return Schedule(
+        bpm, beat_quarters, first_beat_s, at(end), tuple(clicks), tuple(sorted(knocks, key=lambda k: k.at_s)),
+        (CursorPoint(first_beat_s, origin), CursorPoint(at(end), end)),
+    )  # fmt: skip
+
+
+def _accent(measure: Measure, position: Quarters, is_beat: bool) -> str:
+    if position % measure.meter.bar_quarters == 0:
+        return "bar"
+    return "beat" if is_beat else "division"
+
+
+def _clicks(
+    measures: tuple[Measure, ...], counts: LineCount, compound: Compound, bpm: Bpm,
+    at: Callable[[Quarters], Seconds], every_count: bool,
+) -> list[Click]:  # fmt: skip
+    clicks: list[Click] = []
+    for measure, bar in zip(measures, counts.bars, strict=True):
+        meter = measure.meter
+        felt = {beat.start_quarters for beat in meter.beats}
+        here = convert_bpm(bpm, measures[0].meter.beat_quarters, meter.beat_quarters)
+        said = {beat.start for beat in counted_beats(meter, resolve_compound(compound, meter, here)[0])}
+        words = {count.offset_quarters: count.say for count in bar}
+        offsets = set(words) if every_count else set()
+        offsets |= {p - measure.lead_quarters for p in said}
+        for offset in sorted(o for o in offsets if Fraction(0) <= o < measure.length_quarters):
+            position = offset + measure.lead_quarters
+            accent = _accent(measure, position, position in felt)
+            clicks.append(Click(at(measure.start_quarters + offset), accent, words.get(offset, ""), False))
+    return clicks

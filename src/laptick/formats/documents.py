@@ -1,0 +1,314 @@
+"""The JSON documents of the command line, also what the API builds on.
+
+Positions are quarters as fraction strings; places are ``{"measure", "offset", "pass"}``; milliseconds
+are positive when late. Field names are fixed: fields may be added, never renamed.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from fractions import Fraction
+from typing import Any
+
+from laptick.core.checking import CheckedTake, Hesitation, Measured
+from laptick.core.counting import (
+    Compound,
+    Count,
+    Density,
+    LineCount,
+    count_line,
+    default_bpm,
+    hand_rests,
+)
+from laptick.core.countin import count_in
+from laptick.core.evenness import Figure, Run, group_figures, run_pace
+from laptick.core.findings import Finding, reference_quarter_s
+from laptick.core.limits import JUDGED_INTERVALS, Limits
+from laptick.core.score import Hand, Measure, Place, Score, hand_line
+from laptick.core.statistics import mean
+from laptick.core.syncopation import find_syncopations
+from laptick.core.units import Bpm, quarters_to_text
+from laptick.core.verdict import Said, Verdict
+
+Document = dict[str, Any]
+
+HAND_KEYS: dict[str, Hand | None] = {"right": Hand.RIGHT, "left": Hand.LEFT, "both": None}
+
+
+def hand_key(hand: Hand | None) -> str:
+    return hand.value if hand else "both"
+
+
+def place_document(place: Place) -> Document:
+    return {"measure": place.measure, "offset": quarters_to_text(place.offset_quarters), "pass": place.pass_number}
+
+
+# -- count ------------------------------------------------------------------------------------------
+
+
+def count_document(
+    score: Score, *, density: Density, compound: Compound, hands: Sequence[str], measures: tuple[Measure, ...],
+    bpm: Bpm | None = None,
+) -> Document:  # fmt: skip
+    """The document of ``laptick count``. ``hands`` are keys of ``HAND_KEYS``."""
+    tempo = bpm or default_bpm(score)
+    lines = {key: hand_line(score, HAND_KEYS[key]) for key in hands}
+    counted = {key: count_line(score, line, measures, density, compound, tempo) for key, line in lines.items()}
+    composite = counted.get("both") or count_line(score, hand_line(score, None), measures, density, compound, tempo)
+    single = [key for key in hands if key != "both"] or list(hands)
+    leading = counted["both"] if "both" in counted else counted[hands[0]]
+    return {
+        "system": "numbers",
+        "density": density.value,
+        "compound": compound.value,
+        "measures": [
+            {
+                "number": measure.number,
+                "time_signature": str(measure.signature),
+                "beat_quarters": quarters_to_text(measure.meter.beat_quarters),
+                "hands": {key: [_count_entry(count) for count in counted[key].bars[index]] for key in hands},
+            }
+            for index, measure in enumerate(measures)
+        ],
+        "count_in": [
+            {"say": word.say, "offset": quarters_to_text(word.offset_quarters)}
+            for word in count_in(measures[0], composite, compound, tempo)
+        ],
+        "syncopations": [
+            entry for key in single for entry in _syncopations(score, lines[key], measures, HAND_KEYS[key])
+        ],
+        "rests": [
+            {
+                "measure": score.measures[rest.measure_index].number,
+                "offset": quarters_to_text(rest.offset_quarters),
+                "hand": key,
+                "quarters": quarters_to_text(rest.length_quarters),
+            }
+            for key in single
+            for rest in hand_rests(lines[key], measures, HAND_KEYS[key])
+        ],
+        "changes": _changes(score, leading),
+    }
+
+
+def _count_entry(count: Count) -> Document:
+    return {"offset": quarters_to_text(count.offset_quarters), "say": count.say, "kind": count.kind.value}
+
+
+def _syncopations(score: Score, line: Any, measures: tuple[Measure, ...], hand: Hand | None) -> list[Document]:
+    result = []
+    for found in find_syncopations(score, line, measures, hand):
+        place, silent = found.places(score)
+        result.append({
+            "measure": place.measure,
+            "offset": quarters_to_text(place.offset_quarters),
+            "hand": hand_key(hand),
+            "strength": found.strength,
+            "name": found.name,
+            "silent": {"measure": silent.measure, "offset": quarters_to_text(silent.offset_quarters)},
+            "taught": found.is_taught,
+        })  # fmt: skip
+    return result
+
+
+def _changes(score: Score, counted: LineCount) -> list[Document]:
+    return [
+        {
+            "measure": score.measures[change.measure_index].number,
+            "offset": quarters_to_text(change.offset_quarters),
+            "from": change.before,
+            "to": change.after,
+        }
+        for change in counted.changes
+    ]
+
+
+# -- check ------------------------------------------------------------------------------------------
+
+#: Measurements of the full list that this version does not make; each is said to be withheld.
+NOT_MEASURED: tuple[tuple[str, str], ...] = (
+    ("ratios", "dotted figures and triplets are not measured in this version"),
+    ("long_notes", "lengths to the key-up are not measured in this version"),
+    ("rests", "entries after rests and sound running into rests are not measured in this version"),
+)
+
+
+def check_document(checked: CheckedTake, findings: list[Finding], verdict: Verdict, limits: Limits) -> Document:
+    """The document of ``laptick check``."""
+    task, matching, measured = checked.task, checked.matching, checked.measured
+    withheld = [{"what": what, "why": why} for what, why in NOT_MEASURED]
+    if measured is None:
+        withheld = [{"what": "everything", "why": "the take could not be followed"}, *withheld]
+    elif checked.performance.first_beat_s is None:
+        withheld.append({"what": "click_deviation_ms", "why": "the take and a click do not share a clock"})
+    if measured is not None and not measured.together:
+        withheld.append({"what": "together", "why": "no written instant is struck by both hands in this take"})
+    return {
+        "followed": checked.followed,
+        "source": checked.performance.source.value,
+        "matched": len(matching.matches),
+        "missing": [_expected_entry(checked, index) for index in matching.missing],
+        "extra": [_extra_entry(checked, index) for index in matching.extra],
+        "wrong": [
+            {**_expected_entry(checked, index), "played": _extra_entry(checked, strike)}
+            for index, strike in matching.wrong
+        ],
+        "restarts": [
+            {"t": restart.played_s, "from": place_document(task.place(task.expected[restart.expected_index]))}
+            for restart in matching.restarts
+        ],
+        "tempo": _tempo_document(checked, measured),
+        "notes": _notes(checked, measured),
+        "evenness": _evenness(checked, measured, limits),
+        "ratios": [],
+        "long_notes": [],
+        "rests": [],
+        "together": _together(measured),
+        "hesitations": [_hesitation(checked, stop) for stop in measured.hesitations] if measured else [],
+        "findings": [finding_document(finding) for finding in findings],
+        "verdict": verdict_document(verdict),
+        "withheld": withheld,
+    }
+
+
+def _expected_entry(checked: CheckedTake, index: int) -> Document:
+    expected = checked.task.expected[index]
+    place = checked.task.place(expected)
+    return {
+        "measure": place.measure,
+        "offset": quarters_to_text(place.offset_quarters),
+        "pass": place.pass_number,
+        "hand": hand_key(expected.hand),
+        "pitch": expected.pitch,
+    }
+
+
+def _extra_entry(checked: CheckedTake, strike_index: int) -> Document:
+    strike = checked.performance.strikes[strike_index]
+    return {"t": strike.played_s, "pitch": strike.pitch, "hand": strike.hand.value if strike.hand else None}
+
+
+def _tempo_document(checked: CheckedTake, measured: Measured | None) -> Document:
+    task = checked.task
+    return {
+        "assigned_bpm": task.assigned_bpm,
+        "median_bpm": round(measured.median_bpm, 3) if measured else None,
+        "beat_quarters": quarters_to_text(task.beat_quarters),
+        "drift_percent": round(100 * measured.drift, 3) if measured else None,
+        "per_measure": [
+            {"measure": task.score.measures[t.measure_index].number, "pass": t.pass_number, "bpm": round(t.bpm, 3)}
+            for t in (measured.bar_tempos if measured else ())
+        ],
+    }
+
+
+def _notes(checked: CheckedTake, measured: Measured | None) -> list[Document]:
+    if measured is None:
+        return []
+    return [
+        {
+            **place_document(checked.task.place(note.expected)),
+            "hand": hand_key(note.expected.hand),
+            "pitch": note.expected.pitch,
+            "played_s": round(note.played_s, 6),
+            "expected_s": round(note.expected_s, 6),
+            "deviation_ms": round(note.deviation_ms, 3),
+            "click_deviation_ms": None if note.click_deviation_ms is None else round(note.click_deviation_ms, 3),
+            "uncertainty_ms": note.uncertainty_ms,
+        }
+        for note in measured.notes
+    ]
+
+
+def _evenness(checked: CheckedTake, measured: Measured | None, limits: Limits) -> list[Document]:
+    if measured is None:
+        return []
+    task = checked.task
+    figures = group_figures(measured.runs)
+    entries = []
+    for figure in figures:
+        for run in figure.runs:
+            start = task.measures[0].start_quarters
+            entries.append({
+                "hand": hand_key(run.hand),
+                "from": place_document(task.score.place_at(start + run.strikes[0].onset_quarters)),
+                "to": place_document(task.score.place_at(start + run.strikes[-1].onset_quarters)),
+                "intervals": len(run.ratios),
+                "interval_quarters": quarters_to_text(run.interval_quarters),
+                "cv_percent": round(100 * run.cv, 3),
+                "npvi": round(run.npvi, 3),
+                "kind": _kind(run, figures, checked, measured, limits),
+                "judged": figure.intervals >= JUDGED_INTERVALS,
+            })  # fmt: skip
+    return entries
+
+
+def _kind(run: Run, figures: list[Figure], checked: CheckedTake, measured: Measured, limits: Limits) -> str:
+    """What a single run looks like against the limit; descriptive, not a finding."""
+    limit = limits.evenness(1000 * run.fitted_s)
+    alone = Figure(run.hand, run.interval_quarters, [run])
+    reference = reference_quarter_s(run, figures, measured, checked.task.beat_quarters)
+    if run.interval_quarters < checked.task.beat_quarters and 1 - run_pace(run, reference) > limit:
+        return "rushed"
+    if alone.pairs() >= 2 and abs(alone.limp()) > limit:
+        return "limping"
+    if run.cv > limit and max(run.ratios) / mean(run.ratios) - 1 > 2 * limit:
+        return "hesitation"
+    return "even"
+
+
+def _together(measured: Measured | None) -> Document:
+    gaps = [point.gap_ms for point in measured.together] if measured else []
+    if not gaps:
+        return {"points": 0, "median_ms": None, "mean_signed_ms": None, "leader": "none"}
+    ordered = sorted(abs(gap) for gap in gaps)
+    half = len(ordered) // 2
+    middle = ordered[half] if len(ordered) % 2 else (ordered[half - 1] + ordered[half]) / 2
+    signed = mean(gaps)
+    # Within what is heard as one anyway nobody leads.
+    leader = "none" if abs(signed) < LEAD_HEARD_MS else ("left" if signed > 0 else "right")
+    return {"points": len(gaps), "median_ms": round(middle, 3), "mean_signed_ms": round(signed, 3), "leader": leader}
+
+
+#: Below this mean gap neither hand is said to lead (well inside the 20–30 ms heard as one).
+LEAD_HEARD_MS = 10.0
+
+
+def _hesitation(checked: CheckedTake, stop: Hesitation) -> Document:
+    return {
+        **place_document(checked.task.place(stop.expected)),
+        "excess_ms": round(stop.excess_ms, 3),
+        "excess_beats": round(stop.excess_beats, 4),
+        "causes": list(stop.causes),
+    }
+
+
+def finding_document(finding: Finding) -> Document:
+    return {
+        "code": finding.code,
+        "place": place_document(finding.place),
+        "amount": round(finding.amount, 5),
+        "limit": round(finding.limit, 5),
+        "unit": finding.unit,
+        "sure": finding.sure,
+        "hand": hand_key(finding.hand),
+        "interval_quarters": None if finding.interval_quarters is None else str(Fraction(finding.interval_quarters)),
+    }
+
+
+def _said(said: Said | None) -> Document | None:
+    return {"code": said.finding.code, "text": said.text} if said else None
+
+
+def verdict_document(verdict: Verdict) -> Document:
+    cure = verdict.cure
+    return {
+        "status": verdict.status.value,
+        "good": list(verdict.good),
+        "finding": _said(verdict.main),
+        "also": _said(verdict.also),
+        "place": place_document(verdict.place) if verdict.place else None,
+        "place_text": verdict.place_text,
+        "cure": {"code": cure.code, "text": cure.text, "rung": cure.rung} if cure else None,
+    }
+

@@ -1,7 +1,7 @@
 """The command line: the same core from a shell, answers as text or JSON.
 
 Exit 0: answered. Exit 2: bad input or an option not supported; one line on stderr, nothing written.
-Exit 1: our fault. ``demo``, ``serve`` and ``test`` belong to the ``laptick`` script beside the README.
+Exit 1: our fault. ``test`` belongs to the ``laptick`` script beside the README.
 """
 
 from __future__ import annotations
@@ -41,7 +41,9 @@ class _Parser(argparse.ArgumentParser):
 
 
 def build_parser() -> argparse.ArgumentParser:
-    parser = _Parser(prog="laptick", description="Count, check and simulate hands-together playing.", allow_abbrev=False)
+    parser = _Parser(
+        prog="laptick", description="Count, check and simulate hands-together playing.", allow_abbrev=False
+    )
     parser.add_argument("--version", action="version", version=f"laptick {__version__}")
     commands = parser.add_subparsers(dest="command", required=True, parser_class=_Parser)
 
@@ -83,9 +85,12 @@ def build_parser() -> argparse.ArgumentParser:
         later_parser.add_argument("rest", nargs=argparse.REMAINDER)
         later_parser.set_defaults(run=run_later, later=())
 
-    serve = commands.add_parser("serve", help="the web application (the laptick script starts it)", allow_abbrev=False)
-    serve.add_argument("--port", type=int, default=8000)
-    serve.set_defaults(run=run_serve, later=())
+    for name, words in (("demo", "the web application with demo data"), ("serve", "the same without demo data")):
+        web = commands.add_parser(name, help=words, allow_abbrev=False)
+        web.add_argument("--port", type=int, default=8000)
+        if name == "demo":
+            web.add_argument("--reset", action="store_true", help="bring the demo data back as it was at first")
+        web.set_defaults(run=run_web, later=())
     return parser
 
 
@@ -137,14 +142,18 @@ def run_count(options: argparse.Namespace) -> int:
     if options.system != "numbers":
         known = options.system in LATER_SYSTEMS
         raise OptionError(
-            f"the counting system “{options.system}” " + ("is not supported in this version." if known else "is unknown.")
+            f"the counting system “{options.system}” "
+            + ("is not supported in this version." if known else "is unknown.")
         )
     score = load_score(options.score)
     hands = [options.hand] if options.hand else list(HAND_KEYS)
     document = count_document(
-        score, density=Density(options.density), compound=Compound(options.compound), hands=hands,
+        score,
+        density=Density(options.density),
+        compound=Compound(options.compound),
+        hands=hands,
         measures=score.select_measures(options.measures),
-    )  # fmt: skip
+    )
     if options.json:
         _print_json(document)
         return 0
@@ -220,11 +229,11 @@ def run_later(options: argparse.Namespace) -> int:
     raise OptionError(f"“{options.command}” is not supported in this version.")
 
 
-def run_serve(options: argparse.Namespace) -> int:
-    from laptick.server import serve
+def run_web(options: argparse.Namespace) -> int:
+    # Only the web application needs a database driver and a server.
+    from laptick.run import run
 
-    serve(options.port)
-    return 0
+    return run(port=options.port, demo=options.command == "demo", reset=getattr(options, "reset", False))
 
 
 def _print_json(document: dict[str, Any]) -> None:

@@ -102,9 +102,7 @@ def check_take(task: Task, performance: Performance) -> CheckedTake:
     return CheckedTake(task, performance, matching, None if lost_at is not None else measured, lost_at)
 
 
-def _lost_at(
-    task: Task, performance: Performance, matching: Matching, measured: Measured
-) -> Quarters | None:
+def _lost_at(task: Task, performance: Performance, matching: Matching, measured: Measured) -> Quarters | None:
     """Where the take was lost, or ``None`` when it can be followed: enough of what was asked for (up to
     where it ended) and of what was played is matched and lies near a beat, and the beat is not stopped
     at every other strike."""
@@ -201,14 +199,21 @@ def _line(
         for before, here in zip(fit.events, fit.events[1:], strict=False)
         if here.segment != before.segment
     ]
+    cuts = [*breaks, *(float(onset) for onset in missing)]
     line: list[HandStrike] = []
     for onset, group in sorted(gathered.items()):
-        previous = line[-1].onset_quarters if line else None
-        broken = previous is None or any(previous < at <= onset for at in (*breaks, *missing))
+        previous = float(line[-1].onset_quarters) if line else None
+        broken = previous is None or any(previous < at <= float(onset) for at in cuts)
         line.append(
-            HandStrike(hand, onset, mean([note.played_s for note in group]), group[0].expected_s,
-                       group[0].expected.until_next_quarters, broken)
-        )  # fmt: skip
+            HandStrike(
+                hand,
+                onset,
+                mean([note.played_s for note in group]),
+                group[0].expected_s,
+                group[0].expected.until_next_quarters,
+                broken,
+            )
+        )
     return tuple(line)
 
 

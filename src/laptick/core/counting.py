@@ -232,9 +232,7 @@ def _is_foreign(division: int, beat: CountedBeat) -> bool:
 
 def _own_finest(plan: _BarPlan) -> int:
     """The finest native division used in a bar."""
-    return max(
-        (d for d, beat in zip(plan.divisions, plan.beats, strict=True) if not _is_foreign(d, beat)), default=1
-    )
+    return max((d for d, beat in zip(plan.divisions, plan.beats, strict=True) if not _is_foreign(d, beat)), default=1)
 
 
 def count_line(
@@ -244,18 +242,21 @@ def count_line(
 
     ``bpm`` counts the beat of the first of these bars and only decides ``auto``.
     """
-    plans = [_plan_bar(m, counted_beats(m.meter, _compound_in(m, measures, compound, bpm)), bounds)
-             for m, bounds in zip(measures, _boundaries(line, measures), strict=True)]  # fmt: skip
+    plans = [
+        _plan_bar(m, counted_beats(m.meter, _compound_in(m, measures, compound, bpm)), bounds)
+        for m, bounds in zip(measures, _boundaries(line, measures), strict=True)
+    ]
     finest = max((_own_finest(plan) for plan in plans if not plan.is_finer), default=1)
     for plan in plans:
         if density is Density.BEAT:
             continue
         wanted = _own_finest(plan) if density is Density.BAR or plan.is_finer else finest
         plan.divisions = [
-            d if _is_foreign(d, beat) or index in plan.over_two or index - 1 in plan.over_two
+            d
+            if _is_foreign(d, beat) or index in plan.over_two or index - 1 in plan.over_two
             else max(d, _fitting(wanted, beat))
             for index, (d, beat) in enumerate(zip(plan.divisions, plan.beats, strict=True))
-        ]  # fmt: skip
+        ]
     return LineCount(tuple(_say_bar(plan, line) for plan in plans), tuple(_changes(plans)))
 
 
@@ -403,6 +404,20 @@ def count_hand(
 
 
 __all__ = [
-    "AUTO_UNITS_LIMIT", "Beat", "Change", "Compound", "Count", "CountedBeat", "Density", "HandRest", "Kind",
-    "LineCount", "count_hand", "count_line", "counted_beats", "default_bpm", "hand_rests", "resolve_compound",
-]  # fmt: skip
+    "AUTO_UNITS_LIMIT",
+    "Beat",
+    "Change",
+    "Compound",
+    "Count",
+    "CountedBeat",
+    "Density",
+    "HandRest",
+    "Kind",
+    "LineCount",
+    "count_hand",
+    "count_line",
+    "counted_beats",
+    "default_bpm",
+    "hand_rests",
+    "resolve_compound",
+]

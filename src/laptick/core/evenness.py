@@ -10,6 +10,7 @@ Source: handbook 4.4 and 4.8; nPVI after Grabe & Low (2002).
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
@@ -68,7 +69,7 @@ def find_runs(strikes: Sequence[HandStrike], quarter_s_at: Callable[[float], Sec
     runs: list[Run] = []
     current: list[HandStrike] = []
     length: Quarters | None = None
-    for before, here in zip(strikes, strikes[1:], strict=False):
+    for before, here in itertools.pairwise(strikes):
         interval = here.onset_quarters - before.onset_quarters
         connected = before.until_next_quarters == interval and not here.breaks_before
         if connected and interval == length:
@@ -86,7 +87,7 @@ def _close(
     if length is None or len(strikes) < 3:
         return
     seconds, ratios = [], []
-    for before, here in zip(strikes, strikes[1:], strict=False):
+    for before, here in itertools.pairwise(strikes):
         middle = float(before.onset_quarters + here.onset_quarters) / 2
         played = here.played_s - before.played_s
         seconds.append(played)

@@ -7,6 +7,7 @@ figure on too few intervals is shown, never judged. Source: handbook 4 (“few n
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -99,9 +100,13 @@ def _hesitations(measured: Measured, limits: Limits, task: Task) -> Iterator[Fin
         limit = limits.hesitation_ms(beat_ms)
         if stop.excess_ms - margin > limit:
             yield Finding(
-                "hesitation", task.place(stop.expected), stop.excess_ms, limit, "ms",
+                "hesitation",
+                task.place(stop.expected),
+                stop.excess_ms,
+                limit,
+                "ms",
                 _sure(stop.excess_ms, limit, spread_ms),
-            )  # fmt: skip
+            )
 
 
 def gap_spread_ms(measured: Measured) -> float:
@@ -109,7 +114,7 @@ def gap_spread_ms(measured: Measured) -> float:
     neighbouring residuals."""
     residuals = [e.played_s - x for e, x in zip(measured.fit.events, measured.fit.expected_s, strict=True)]
     stops = {stop.index for stop in measured.fit.stops}
-    steps = [b - a for i, (a, b) in enumerate(zip(residuals, residuals[1:], strict=False), 1) if i not in stops]
+    steps = [b - a for i, (a, b) in enumerate(itertools.pairwise(residuals), 1) if i not in stops]
     return max(4.0, 1000 * robust_sd(steps))
 
 
@@ -182,15 +187,19 @@ def reference_quarter_s(run: Run, figures: list[Figure], measured: Measured, bea
 
 
 def _figure_findings(
-    figure: Figure, figures: list[Figure], measured: Measured, limits: Limits, task: Task, error: float,
+    figure: Figure,
+    figures: list[Figure],
+    measured: Measured,
+    limits: Limits,
+    task: Task,
+    error: float,
     uncertainty_s: Seconds,
-) -> Iterator[Finding]:  # fmt: skip
+) -> Iterator[Finding]:
     if figure.intervals < JUDGED_INTERVALS:
         return
     interval_ms = 1000 * figure.interval_s
     limit = limits.evenness(interval_ms) + 1.414 * uncertainty_s / figure.interval_s
     z = normal_quantile(error)
-    details = {"hand": figure.hand, "interval_quarters": figure.interval_quarters}
     spread = figure.pooled_cv(without_pairs=True)
     named = False
 
@@ -206,23 +215,48 @@ def _figure_findings(
         if (1 - pace) - z * pace_error > limit:
             worst = min(zip(paces, figure.runs, strict=True), key=lambda item: item[0])[1]
             named = True
-            yield Finding("rushed-run", _place_of_onset(task, worst.strikes[0].onset_quarters), 1 - pace, limit,
-                          "share", _sure(1 - pace, limit, pace_error), **details)  # fmt: skip
+            yield Finding(
+                "rushed-run",
+                _place_of_onset(task, worst.strikes[0].onset_quarters),
+                1 - pace,
+                limit,
+                "share",
+                _sure(1 - pace, limit, pace_error),
+                hand=figure.hand,
+                interval_quarters=figure.interval_quarters,
+            )
 
         limp, pairs = figure.limp(), figure.pairs()
         limp_error = max(0.004, spread / math.sqrt(2 * max(1, pairs) * EFFECTIVE_SHARE))
         if pairs >= JUDGED_INTERVALS // 2 and abs(limp) - z * limp_error > limit:
             worst = max(figure.runs, key=lambda run: abs(Figure(run.hand, run.interval_quarters, [run]).limp()))
             named = True
-            yield Finding("limping", _place_of_onset(task, worst.strikes[0].onset_quarters), abs(limp), limit, "share",
-                          _sure(abs(limp), limit, limp_error), positive=limp > 0, **details)  # fmt: skip
+            yield Finding(
+                "limping",
+                _place_of_onset(task, worst.strikes[0].onset_quarters),
+                abs(limp),
+                limit,
+                "share",
+                _sure(abs(limp), limit, limp_error),
+                positive=limp > 0,
+                hand=figure.hand,
+                interval_quarters=figure.interval_quarters,
+            )
 
     freedom = figure.freedom * EFFECTIVE_SHARE
     if not named and freedom >= 3 and sd_lower(spread, freedom, error) > limit:
         worst = max(figure.runs, key=lambda run: run.cv)
         spread_error = spread / math.sqrt(2 * freedom)
-        yield Finding("uneven", _place_of_onset(task, _widest_gap(worst)), spread, limit, "share",
-                      _sure(spread, limit, spread_error), **details)  # fmt: skip
+        yield Finding(
+            "uneven",
+            _place_of_onset(task, _widest_gap(worst)),
+            spread,
+            limit,
+            "share",
+            _sure(spread, limit, spread_error),
+            hand=figure.hand,
+            interval_quarters=figure.interval_quarters,
+        )
 
 
 def _widest_gap(run: Run) -> Quarters:
@@ -232,9 +266,7 @@ def _widest_gap(run: Run) -> Quarters:
     return run.strikes[index].onset_quarters
 
 
-def _spread(
-    measured: Measured, limits: Limits, task: Task, error: float, *, already: bool
-) -> Iterator[Finding]:
+def _spread(measured: Measured, limits: Limits, task: Task, error: float, *, already: bool) -> Iterator[Finding]:
     """The spread of all strikes round the student's own beat."""
     deviations = [note.deviation_ms for note in measured.notes]
     freedom = EFFECTIVE_SHARE * (len(measured.fit.events) - len(measured.fit.stops)) - len(measured.bar_tempos)
@@ -245,8 +277,14 @@ def _spread(
     amount = sd(deviations)
     if sd_lower(amount, freedom, error) > limit:
         worst = max(measured.notes, key=lambda note: abs(note.deviation_ms))
-        yield Finding("uneven", task.place(worst.expected), amount, limit, "ms",
-                      _sure(amount, limit, amount / math.sqrt(2 * freedom)))  # fmt: skip
+        yield Finding(
+            "uneven",
+            task.place(worst.expected),
+            amount,
+            limit,
+            "ms",
+            _sure(amount, limit, amount / math.sqrt(2 * freedom)),
+        )
 
 
 def _hands_apart(
@@ -261,8 +299,15 @@ def _hands_apart(
     if amount - normal_quantile(error) * gap_error > limit:
         worst = max(measured.together, key=lambda point: abs(point.gap_ms))
         signed = mean([point.gap_ms for point in measured.together])
-        yield Finding("hands-apart", _place_of_onset(task, worst.onset_quarters), amount, limit, "ms",
-                      _sure(amount, limit, gap_error), positive=signed > 0)  # fmt: skip
+        yield Finding(
+            "hands-apart",
+            _place_of_onset(task, worst.onset_quarters),
+            amount,
+            limit,
+            "ms",
+            _sure(amount, limit, gap_error),
+            positive=signed > 0,
+        )
 
 
 def _drift(measured: Measured, limits: Limits, task: Task, error: float) -> Iterator[Finding]:
@@ -277,8 +322,15 @@ def _drift(measured: Measured, limits: Limits, task: Task, error: float) -> Iter
     drift_error = noise / bars_spread * (count - 1) / start
     if abs(measured.drift) - normal_quantile(error) * drift_error > limits.drift_share:
         place = Place(task.score.measures[tempos[count // 2].measure_index].number, Fraction(0))
-        yield Finding("drift", place, abs(measured.drift), limits.drift_share, "share",
-                      _sure(abs(measured.drift), limits.drift_share, drift_error), positive=measured.drift > 0)  # fmt: skip
+        yield Finding(
+            "drift",
+            place,
+            abs(measured.drift),
+            limits.drift_share,
+            "share",
+            _sure(abs(measured.drift), limits.drift_share, drift_error),
+            positive=measured.drift > 0,
+        )
 
 
 def _off_tempo(measured: Measured, limits: Limits, task: Task, error: float) -> Iterator[Finding]:
@@ -287,5 +339,12 @@ def _off_tempo(measured: Measured, limits: Limits, task: Task, error: float) -> 
     off_error = 1.2533 * sd(bpms) / math.sqrt(len(bpms)) / task.assigned_bpm
     if abs(off) - normal_quantile(error) * off_error > limits.tempo_share:
         place = task.place(task.expected[0])
-        yield Finding("off-tempo", place, abs(off), limits.tempo_share, "share",
-                      _sure(abs(off), limits.tempo_share, off_error), positive=off > 0)  # fmt: skip
+        yield Finding(
+            "off-tempo",
+            place,
+            abs(off),
+            limits.tempo_share,
+            "share",
+            _sure(abs(off), limits.tempo_share, off_error),
+            positive=off > 0,
+        )

@@ -114,9 +114,14 @@ class _Beam:
 
     @staticmethod
     def of(
-        cost: Floats, event: Ints, quarter_s: Floats, reference_s: Floats | float, from_strike: Floats | int,
-        from_row: Floats | int, jumped: float,
-    ) -> _Beam:  # fmt: skip
+        cost: Floats,
+        event: Ints,
+        quarter_s: Floats,
+        reference_s: Floats | float,
+        from_strike: Floats | int,
+        from_row: Floats | int,
+        jumped: float,
+    ) -> _Beam:
         table = np.empty((7, len(cost)))
         for row, values in enumerate((cost, event, quarter_s, reference_s, from_strike, from_row, jumped)):
             table[row] = values
@@ -130,27 +135,32 @@ class _Beam:
         return _Beam(self.table[:, columns])
 
     def __len__(self) -> int:
-        return self.table.shape[1]
+        return int(self.table.shape[1])
 
     @property
     def cost(self) -> Floats:
-        return self.table[0]
+        row: Floats = self.table[0]
+        return row
 
     @property
     def event(self) -> Ints:
-        return self.table[1].astype(np.int64)
+        row: Ints = self.table[1].astype(np.int64)
+        return row
 
     @property
     def quarter_s(self) -> Floats:
-        return self.table[2]
+        row: Floats = self.table[2]
+        return row
 
     @property
     def reference_s(self) -> Floats:
-        return self.table[3]
+        row: Floats = self.table[3]
+        return row
 
     @property
     def from_strike(self) -> Ints:
-        return self.table[4].astype(np.int64)
+        row: Ints = self.table[4].astype(np.int64)
+        return row
 
 
 @dataclass(frozen=True)
@@ -176,19 +186,29 @@ def follow(task: Task, performance: Performance) -> list[tuple[int, int, bool]]:
     events = score_events(task)
     kinds, table = _emission(task, performance, events)
     walk = _Walk(
-        task, performance, events, kinds, table, np.array([strike.played_s for strike in performance.strikes]),
+        task,
+        performance,
+        events,
+        kinds,
+        table,
+        np.array([strike.played_s for strike in performance.strikes]),
         np.concatenate([[0.0], np.cumsum(MISSING * events.sizes)]),
         table + (events.sizes - 1)[None, :] * MISSING,
-        np.where(events.at_bar, PAUSE, PAUSE + PAUSE_INSIDE), np.where(events.at_bar, BACK, BACK + BACK_INSIDE),
-        np.append(np.diff(events.onsets), 0.0), float(task.beat_quarters),
-    )  # fmt: skip
+        np.where(events.at_bar, PAUSE, PAUSE + PAUSE_INSIDE),
+        np.where(events.at_bar, BACK, BACK + BACK_INSIDE),
+        np.append(np.diff(events.onsets), 0.0),
+        float(task.beat_quarters),
+    )
     beams: list[_Beam] = []
     for index in range(len(walk.times)):
         parts = _starts(walk, index)
         origins = _origins(beams, index)
         if origins is not None:
-            parts += [part for part in (_stays(walk, index, origins), _steps(walk, index, origins),
-                                        _backs(walk, index, origins)) if part is not None]  # fmt: skip
+            parts += [
+                part
+                for part in (_stays(walk, index, origins), _steps(walk, index, origins), _backs(walk, index, origins))
+                if part is not None
+            ]
         beams.append(_prune(walk, parts))
     return _trace(walk, beams)
 
@@ -259,7 +279,12 @@ def _steps(walk: _Walk, index: int, origins: _Beam) -> _Beam | None:
     target, rows = target[inside], rows[inside]
     if rows.size == 0:
         return None
-    base = origins.cost[rows] + walk.missed[target] - walk.missed[event[rows] + 1] + walk.arrival[walk.kinds[index], target]
+    base = (
+        origins.cost[rows]
+        + walk.missed[target]
+        - walk.missed[event[rows] + 1]
+        + walk.arrival[walk.kinds[index], target]
+    )
     near = base <= origins.cost.min() + BEAM
     target, rows, base = target[near], rows[near], base[near]
     kept = origins.take(rows)

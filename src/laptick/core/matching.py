@@ -101,7 +101,12 @@ def _belongs(expected: Expected, strike: Strike) -> bool:
 
 
 def _assign(
-    number: int, segment: list[tuple[int, int]], task: Task, performance: Performance, events: ScoreEvents, used: set[int]
+    number: int,
+    segment: list[tuple[int, int]],
+    task: Task,
+    performance: Performance,
+    events: ScoreEvents,
+    used: set[int],
 ) -> list[Match]:
     """Written strikes of one stretch of playing matched line by line, order kept."""
     by_event: dict[int, list[float]] = {}

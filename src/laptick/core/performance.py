@@ -60,8 +60,10 @@ class Performance:
         if len(self.strikes) > MAX_STRIKES:
             raise LimitError(
                 f"the take has {len(self.strikes):,} strikes; up to {MAX_STRIKES:,} are checked at once.",
-                where="taps", kept="Nothing was changed.", todo="Check a shorter take.",
-            )  # fmt: skip
+                where="taps",
+                kept="Nothing was changed.",
+                todo="Check a shorter take.",
+            )
         if not self.strikes:
             raise TakeError(
                 "the take has no strikes.", where="taps", kept="Nothing was changed.", todo="Tap or play, then send it."
@@ -70,16 +72,25 @@ class Performance:
         for index, strike in enumerate(self.strikes):
             time = strike.played_s
             if not math.isfinite(time) or time < 0:
-                raise TakeError("a strike has no usable time.", where=f"taps[{index}].t", kept="Nothing was changed.",
-                                todo="Times are seconds from the start of the take, zero or above.")  # fmt: skip
+                raise TakeError(
+                    "a strike has no usable time.",
+                    where=f"taps[{index}].t",
+                    kept="Nothing was changed.",
+                    todo="Times are seconds from the start of the take, zero or above.",
+                )
             if time < before:
                 raise TakeError(
-                    "the strikes are not in time order.", where=f"taps[{index}].t", kept="Nothing was changed.",
+                    "the strikes are not in time order.",
+                    where=f"taps[{index}].t",
+                    kept="Nothing was changed.",
                     todo="Send them as they were played.",
-                )  # fmt: skip
+                )
             if time > MAX_TAKE_S:
-                raise LimitError(f"the take is longer than {MAX_TAKE_S / 60:.0f} minutes.", where=f"taps[{index}].t",
-                                 kept="Nothing was changed.")  # fmt: skip
+                raise LimitError(
+                    f"the take is longer than {MAX_TAKE_S / 60:.0f} minutes.",
+                    where=f"taps[{index}].t",
+                    kept="Nothing was changed.",
+                )
             before = time
 
 
@@ -159,9 +170,13 @@ def lap_task(
             measure = score.measures[note.measure_index]
             expected.append(
                 Expected(
-                    note.onset_quarters - start, measure.index, note.onset_quarters - measure.start_quarters, hand,
-                    pitch, _connected(line.sounding, note.onset_quarters, following.get(note.onset_quarters)),
-                )  # fmt: skip
+                    note.onset_quarters - start,
+                    measure.index,
+                    note.onset_quarters - measure.start_quarters,
+                    hand,
+                    pitch,
+                    _connected(line.sounding, note.onset_quarters, following.get(note.onset_quarters)),
+                )
             )
     return _task(score, chosen, expected, assigned_bpm)
 
@@ -196,9 +211,11 @@ def count_task(score: Score, counts: LineCount, measures: tuple[Measure, ...], a
 def _task(score: Score, measures: tuple[Measure, ...], expected: list[Expected], bpm: Bpm) -> Task:
     if not expected:
         raise TakeError(
-            "nothing is struck in these bars by these hands.", where="measures", kept="Nothing was changed.",
+            "nothing is struck in these bars by these hands.",
+            where="measures",
+            kept="Nothing was changed.",
             todo="Choose other bars or the other hand.",
-        )  # fmt: skip
+        )
     ordered = sorted(expected, key=lambda e: (e.onset_quarters, HANDS.index(e.hand) if e.hand else 0, e.pitch or 0))
     return Task(score, measures, tuple(ordered), bpm, measures[0].meter.beat_quarters)
 

@@ -11,13 +11,16 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
-from laptick.core.counting import Compound, Density, LineCount, count_line, counted_beats, resolve_compound
 from laptick.core.countin import count_in
+from laptick.core.counting import Compound, Density, LineCount, count_line, counted_beats, resolve_compound
 from laptick.core.score import HANDS, Hand, Measure, Score, hand_line
 from laptick.core.units import Bpm, Quarters, Seconds, convert_bpm, seconds_per_quarter
 
 #: Loudness of a click by its metrical standing (0 to 1).
 ACCENTS: dict[str, float] = {"bar": 1.0, "beat": 0.6, "division": 0.28}
+
+#: A take is over when nothing is struck for the longest written gap (at a slower pace) and some beats.
+SILENCE_LEAST_S, SILENCE_BEATS, SILENCE_SLACK = 2.0, 2, 1.3
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,12 +51,14 @@ class CursorPoint:
 
 @dataclass(frozen=True)
 class Schedule:
-    """``first_beat_s``: when the first written instant of the passage falls, after the count-in."""
+    """``first_beat_s``: when the first written instant of the passage falls, after the count-in.
+    ``silence_s``: a longer silence than this means that a take is over."""
 
     bpm: Bpm
     beat_quarters: Quarters
     first_beat_s: Seconds
     end_s: Seconds
+    silence_s: Seconds
     clicks: tuple[Click, ...]
     knocks: tuple[Knock, ...]
     cursor: tuple[CursorPoint, ...]
@@ -88,18 +93,31 @@ def make_schedule(
     clicks = [
         Click(
             first_beat_s + float(word.offset_quarters) * quarter_s,
-            _accent(chosen[0], chosen[0].lead_quarters + word.offset_quarters, word.is_beat), word.say, True,
+            _accent(chosen[0], chosen[0].lead_quarters + word.offset_quarters, word.is_beat),
+            word.say,
+            True,
         )
         for word in words
-    ]  # fmt: skip
+    ]
     clicks += _clicks(chosen, counts, compound, bpm, at, click_counts)
     knocks = [
         Knock(at(onset), hand) for hand in hands for onset in hand_line(score, hand).strikes if origin <= onset < end
     ]
+    struck = sorted(
+        {knock.at_s for knock in knocks} if not click_counts else {c.at_s for c in clicks if not c.is_count_in}
+    )
+    longest = max((b - a for a, b in zip([first_beat_s, *struck], struck, strict=False)), default=0.0)
+    silence_s = max(SILENCE_LEAST_S, longest * SILENCE_SLACK + SILENCE_BEATS * float(beat_quarters) * quarter_s)
     return Schedule(
-        bpm, beat_quarters, first_beat_s, at(end), tuple(clicks), tuple(sorted(knocks, key=lambda k: k.at_s)),
+        bpm,
+        beat_quarters,
+        first_beat_s,
+        at(end),
+        silence_s,
+        tuple(clicks),
+        tuple(sorted(knocks, key=lambda k: k.at_s)),
         (CursorPoint(first_beat_s, origin), CursorPoint(at(end), end)),
-    )  # fmt: skip
+    )
 
 
 def _accent(measure: Measure, position: Quarters, is_beat: bool) -> str:
@@ -109,9 +127,13 @@ def _accent(measure: Measure, position: Quarters, is_beat: bool) -> str:
 
 
 def _clicks(
-    measures: tuple[Measure, ...], counts: LineCount, compound: Compound, bpm: Bpm,
-    at: Callable[[Quarters], Seconds], every_count: bool,
-) -> list[Click]:  # fmt: skip
+    measures: tuple[Measure, ...],
+    counts: LineCount,
+    compound: Compound,
+    bpm: Bpm,
+    at: Callable[[Quarters], Seconds],
+    every_count: bool,
+) -> list[Click]:
     clicks: list[Click] = []
     for measure, bar in zip(measures, counts.bars, strict=True):
         meter = measure.meter

@@ -6,6 +6,7 @@ Wilson & Hilferty (Proc. Natl. Acad. Sci. 17, 1931), good to under 1 % from 3 de
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Sequence
 from statistics import NormalDist, median
@@ -62,7 +63,7 @@ def robust_sd(values: Sequence[float]) -> float:
 def npvi(intervals: Sequence[float]) -> float:
     """Normalised pairwise variability index of successive intervals (Grabe & Low 2002): the mean of
     200·|a − b| / (a + b) over neighbours; 0 for fewer than two intervals."""
-    pairs = list(zip(intervals, intervals[1:], strict=False))
+    pairs = list(itertools.pairwise(intervals))
     if not pairs:
         return 0.0
     return 100 * mean([abs(a - b) / ((a + b) / 2) for a, b in pairs])

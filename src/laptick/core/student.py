@@ -11,7 +11,6 @@ Faults are named and measured as in the command line: see ``FAULTS``.
 from __future__ import annotations
 
 import math
-import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
@@ -74,7 +73,7 @@ FAULTS: dict[str, FaultKind] = {
 
 #: Faults of the full list that this version cannot play yet.
 LATER_FAULTS = frozenset(
-    "late-then-hurry late-after-rest flatten-dots bend-triplets short-quarters cut-holds hold-rests".split()
+    ["late-then-hurry", "late-after-rest", "flatten-dots", "bend-triplets", "short-quarters", "cut-holds", "hold-rests"]
 )
 
 
@@ -111,9 +110,7 @@ def parse_fault(text: str) -> Fault:
 
 def _in_range(kind: FaultKind, fault: Fault) -> Fault:
     if not (math.isfinite(fault.amount) and kind.low <= fault.amount <= kind.high):
-        raise OptionError(
-            f"the fault “{kind.key}” takes {kind.low:g} to {kind.high:g} ({kind.unit}).", where="fault"
-        )
+        raise OptionError(f"the fault “{kind.key}” takes {kind.low:g} to {kind.high:g} ({kind.unit}).", where="fault")
     return fault
 
 
@@ -172,13 +169,12 @@ def simulate(
         _APPLY[fault.kind](draft, fault)
     strikes = _strikes(draft, lead_s, source)
     bpm = task.assigned_bpm
-    return Performance(source, tuple(strikes), lead_s if source is Source.TAPS else None,
-                       bpm if source is Source.TAPS else None)  # fmt: skip
+    return Performance(
+        source, tuple(strikes), lead_s if source is Source.TAPS else None, bpm if source is Source.TAPS else None
+    )
 
 
-def _beat_map(
-    task: Task, level: Level, rng: np.random.Generator, map_onsets: Floats, drift_share: float
-) -> Floats:
+def _beat_map(task: Task, level: Level, rng: np.random.Generator, map_onsets: Floats, drift_share: float) -> Floats:
     """Times of the written instants on a human beat: own tempo, a small drift, slow wander, ends of lines
     lengthened."""
     limits = LIMITS[level]
@@ -204,9 +200,7 @@ def _beat_map(
     return np.interp(map_onsets, grid, times) + rng.normal(0, 0.1 * task.quarter_s * limits.tempo_share)
 
 
-def _motor_noise(
-    task: Task, level: Level, rng: np.random.Generator, onsets: Floats, lead_share: float
-) -> Floats:
+def _motor_noise(task: Task, level: Level, rng: np.random.Generator, onsets: Floats, lead_share: float) -> Floats:
     """Noise of each strike: as large as the interval beside it allows, part shared by the hands."""
     limits = LIMITS[level]
     apart = SKILL_SHARE * limits.hands_apart_ms / 1000
@@ -243,7 +237,7 @@ def _motor_noise(
 
 
 def _strikes(draft: _Draft, lead_s: Seconds, source: Source) -> list[Strike]:
-    task, rng = draft.task, draft.rng
+    _task, rng = draft.task, draft.rng
     times = draft.map_s[[draft.map_index(onset) for onset in draft.onsets]] + draft.shift_s
     played: list[tuple[float, int]] = []
     if draft.restart_at is not None:
@@ -258,17 +252,18 @@ def _strikes(draft: _Draft, lead_s: Seconds, source: Source) -> list[Strike]:
                 played.append((float(times[i] + moved), i))
     else:
         played = [(float(time), i) for i, time in enumerate(times)]
-    strikes = [
-        _strike(draft, i, lead_s + time, source) for time, i in played if i not in draft.left_out
-    ]
+    strikes = [_strike(draft, i, lead_s + time, source) for time, i in played if i not in draft.left_out]
     strikes += _extra_strikes(draft, strikes, source)
     ordered = sorted((s for s in strikes), key=lambda s: s.played_s)
     early = -min(0.0, ordered[0].played_s if ordered else 0.0)
     return [
-        replace(s, played_s=round(s.played_s + early, 6),
-                released_s=None if s.released_s is None else round(s.released_s + early, 6))
+        replace(
+            s,
+            played_s=round(s.played_s + early, 6),
+            released_s=None if s.released_s is None else round(s.released_s + early, 6),
+        )
         for s in ordered
-    ]  # fmt: skip
+    ]
 
 
 def _strike(draft: _Draft, index: int, played_s: Seconds, source: Source) -> Strike:
@@ -308,8 +303,10 @@ def _short_runs(task: Task) -> list[tuple[float, float, float]]:
     """(start, landing, interval) of every run of at least two equal written intervals below a beat."""
     runs: list[tuple[float, float, float]] = []
     for hand in {e.hand for e in task.expected}:
-        line = sorted({(e.onset_quarters, e.until_next_quarters) for e in task.expected if e.hand is hand},
-                      key=lambda item: item[0])  # fmt: skip
+        line = sorted(
+            {(e.onset_quarters, e.until_next_quarters) for e in task.expected if e.hand is hand},
+            key=lambda item: item[0],
+        )
         start, count, length = Fraction(0), 0, None
         for onset, until_next in [*line, (Fraction(-1), None)]:
             if until_next is not None and until_next == length:
@@ -339,7 +336,7 @@ def _limp(draft: _Draft, fault: Fault) -> None:
     for start, end, length in _short_runs(draft.task):
         pair = 2 * length
         late = (fault.amount / (1 + fault.amount) - 0.5) * pair * draft.task.quarter_s
-        for i, onset in enumerate(draft.map_onsets):
+        for _i, onset in enumerate(draft.map_onsets):
             is_second = abs((onset / pair) % 1 - 0.5) < 1e-6
             if start - 1e-9 <= onset < end - 1e-9 and is_second:
                 draft.shift_s[np.abs(draft.onsets - onset) < 1e-9] += late
@@ -410,6 +407,14 @@ def _jitter(draft: _Draft, fault: Fault) -> None:
 
 
 _APPLY: dict[str, Callable[[_Draft, Fault], None]] = {
-    "rush-runs": _rush_runs, "limp": _limp, "spread": _spread, "hesitate": _hesitate, "drift": _drift,
-    "miss": _miss, "extra": _extra, "wrong": _wrong, "restart": _restart, "jitter": _jitter,
-}  # fmt: skip
+    "rush-runs": _rush_runs,
+    "limp": _limp,
+    "spread": _spread,
+    "hesitate": _hesitate,
+    "drift": _drift,
+    "miss": _miss,
+    "extra": _extra,
+    "wrong": _wrong,
+    "restart": _restart,
+    "jitter": _jitter,
+}

@@ -99,10 +99,12 @@ def fit_beat(events: Sequence[Event], bar_starts: Sequence[float], beat_quarters
         fitted = slopes[[_bar_of(knots, quarters) for quarters in onsets]]
         local = np.where(fitted > 1e-3, fitted, local)
     return BeatFit(
-        tuple(events), tuple(float(x) for x in expected), tuple(float(x) for x in slopes),
+        tuple(events),
+        tuple(float(x) for x in expected),
+        tuple(float(x) for x in slopes),
         tuple(Stop(index, _excess(index, onsets, times, local)) for index in sorted(stops)),
         tuple(float(x) for x in knots),
-    )  # fmt: skip
+    )
 
 
 def _bar_of(knots: Floats, quarters: float) -> int:
@@ -140,9 +142,13 @@ def _excess(index: int, onsets: Floats, times: Floats, local: Floats) -> float:
 
 
 def _find_stops(
-    onsets: Floats, times: Floats, segments: NDArray[np.int64], local: Floats, beat_quarters: float,
+    onsets: Floats,
+    times: Floats,
+    segments: NDArray[np.int64],
+    local: Floats,
+    beat_quarters: float,
     known: dict[int, float],
-) -> list[int]:  # fmt: skip
+) -> list[int]:
     fresh = []
     inside = [i for i in range(1, len(onsets)) if i not in known and segments[i] == segments[i - 1]]
     every = np.array([_excess(i, onsets, times, local) for i in inside])
@@ -166,9 +172,14 @@ def _find_stops(
 
 
 def _solve(
-    onsets: Floats, times: Floats, segments: NDArray[np.int64], weights: Floats, knots: Floats,
-    stops: dict[int, float], local: Floats,
-) -> tuple[Floats, Floats]:  # fmt: skip
+    onsets: Floats,
+    times: Floats,
+    segments: NDArray[np.int64],
+    weights: Floats,
+    knots: Floats,
+    stops: dict[int, float],
+    local: Floats,
+) -> tuple[Floats, Floats]:
     """Expected times and bar slopes, in blocks of bars that overlap, so the work grows with the length."""
     bars = len(knots) - 1
     if bars <= BLOCK_BARS + 2 * BLOCK_MARGIN:
@@ -193,9 +204,14 @@ def _solve(
 
 
 def _solve_block(
-    onsets: Floats, times: Floats, segments: NDArray[np.int64], weights: Floats, knots: Floats,
-    stops: dict[int, float], local: Floats,
-) -> tuple[Floats, Floats]:  # fmt: skip
+    onsets: Floats,
+    times: Floats,
+    segments: NDArray[np.int64],
+    weights: Floats,
+    knots: Floats,
+    stops: dict[int, float],
+    local: Floats,
+) -> tuple[Floats, Floats]:
     """Robust penalised least squares for knot times and steps; returns expected times and bar slopes."""
     count, bars = len(onsets), len(knots) - 1
     breaks = sorted({i for i in range(1, count) if segments[i] != segments[i - 1]} | set(stops))
@@ -211,7 +227,9 @@ def _solve_block(
     rough = np.zeros((max(0, bars - 1), basis.shape[1]))
     for b in range(bars - 1):
         # change of seconds per quarter from bar b to b + 1, scaled to the mean bar
-        scale = 2 / (BAR_CHANGE_SHARE * rate * (1 / lengths[b] + 1 / lengths[b + 1]) * (lengths[b] + lengths[b + 1]) / 2)
+        scale = 2 / (
+            BAR_CHANGE_SHARE * rate * (1 / lengths[b] + 1 / lengths[b + 1]) * (lengths[b] + lengths[b + 1]) / 2
+        )
         rough[b, b] = scale / lengths[b]
         rough[b, b + 1] = -scale / lengths[b] - scale / lengths[b + 1]
         rough[b, b + 2] = scale / lengths[b + 1]

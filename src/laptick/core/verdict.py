@@ -37,11 +37,18 @@ STATUS_WORDS: dict[Status, str] = {
 
 #: What blocks a rung first.
 RANKS: dict[str, int] = {
-    "restart": 0, "hesitation": 0,
-    "missing": 1, "wrong-notes": 1, "extra": 1,
-    "rushed-run": 2, "limping": 2, "uneven": 2, "hands-apart": 2, "drift": 2,
+    "restart": 0,
+    "hesitation": 0,
+    "missing": 1,
+    "wrong-notes": 1,
+    "extra": 1,
+    "rushed-run": 2,
+    "limping": 2,
+    "uneven": 2,
+    "hands-apart": 2,
+    "drift": 2,
     "off-tempo": 3,
-}  # fmt: skip
+}
 
 #: One finding up to this many times its limit is “nearly”.
 NEARLY_RATIO = 2.5
@@ -130,9 +137,14 @@ def _not_followed(checked: CheckedTake) -> Verdict:
     onset = checked.lost_at or task.expected[0].onset_quarters
     place = task.score.place_at(task.measures[0].start_quarters + onset)
     return Verdict(
-        Status.COULD_NOT_FOLLOW, (), None, None, place, place_words(task.score, place),
+        Status.COULD_NOT_FOLLOW,
+        (),
+        None,
+        None,
+        place,
+        place_words(task.score, place),
         Cure("slower", f"Try again at {slower_mark(task.assigned_bpm)}, a few bars at a time.", None),
-    )  # fmt: skip
+    )
 
 
 def _good(checked: CheckedTake, codes: set[str], previous_codes: frozenset[str] | None) -> tuple[str, ...]:
@@ -275,18 +287,28 @@ def _cure(task: Task, finding: Finding) -> Cure:
     table: dict[str, Cure] = {
         "restart": Cure("go-on", f"At {mark}: whatever happens, go on; the beat does not wait.", None),
         "hesitation": Cure("seam-loop", _loop_words(task, place), None),
-        "missing": Cure("count-first", f"Say the count of bar {place.measure} with the click at {mark}, then again.",
-                        None if saying else "count"),
-        "extra": Cure("count-first", f"Say the count of bar {place.measure} with the click at {mark}, then again.",
-                      None if saying else "count"),
+        "missing": Cure(
+            "count-first",
+            f"Say the count of bar {place.measure} with the click at {mark}, then again.",
+            None if saying else "count",
+        ),
+        "extra": Cure(
+            "count-first",
+            f"Say the count of bar {place.measure} with the click at {mark}, then again.",
+            None if saying else "count",
+        ),
         "wrong-notes": Cure("line-up", f"Go through bar {place.measure} out of time: which hand is next?", None),
-        "rushed-run": Cure("count-steady", f"Count every one of the {notes}, through the long notes too, at {mark}.",
-                           None if saying else "count"),
+        "rushed-run": Cure(
+            "count-steady",
+            f"Count every one of the {notes}, through the long notes too, at {mark}.",
+            None if saying else "count",
+        ),
         "limping": Cure("even-pairs", f"Bar {place.measure} at {mark}: say the {notes} evenly while you tap.", None),
         "uneven": Cure("slow-steady", f"Slow down to {mark} and keep the {notes} going in your head.", None),
-        "hands-apart": Cure("meet", f"Bar {place.measure} at {mark}: only where both hands meet, listen for one sound.",
-                            None),
+        "hands-apart": Cure(
+            "meet", f"Bar {place.measure} at {mark}: only where both hands meet, listen for one sound.", None
+        ),
         "drift": Cure("with-click", f"Once through with the click at {asked}, once without.", None),
         "off-tempo": Cure("hear-tempo", f"Listen to two bars of click at {asked}, count along, then begin.", None),
-    }  # fmt: skip
+    }
     return table[finding.code]

@@ -11,6 +11,7 @@ from fractions import Fraction
 from typing import Any
 
 from laptick.core.checking import CheckedTake, Hesitation, Measured
+from laptick.core.countin import count_in
 from laptick.core.counting import (
     Compound,
     Count,
@@ -20,10 +21,10 @@ from laptick.core.counting import (
     default_bpm,
     hand_rests,
 )
-from laptick.core.countin import count_in
 from laptick.core.evenness import Figure, Run, group_figures, run_pace
 from laptick.core.findings import Finding, reference_quarter_s
 from laptick.core.limits import JUDGED_INTERVALS, Limits
+from laptick.core.performance import Expected
 from laptick.core.score import Hand, Measure, Place, Score, hand_line
 from laptick.core.statistics import mean
 from laptick.core.syncopation import find_syncopations
@@ -47,9 +48,14 @@ def place_document(place: Place) -> Document:
 
 
 def count_document(
-    score: Score, *, density: Density, compound: Compound, hands: Sequence[str], measures: tuple[Measure, ...],
+    score: Score,
+    *,
+    density: Density,
+    compound: Compound,
+    hands: Sequence[str],
+    measures: tuple[Measure, ...],
     bpm: Bpm | None = None,
-) -> Document:  # fmt: skip
+) -> Document:
     """The document of ``laptick count``. ``hands`` are keys of ``HAND_KEYS``."""
     tempo = bpm or default_bpm(score)
     lines = {key: hand_line(score, HAND_KEYS[key]) for key in hands}
@@ -99,15 +105,17 @@ def _syncopations(score: Score, line: Any, measures: tuple[Measure, ...], hand: 
     result = []
     for found in find_syncopations(score, line, measures, hand):
         place, silent = found.places(score)
-        result.append({
-            "measure": place.measure,
-            "offset": quarters_to_text(place.offset_quarters),
-            "hand": hand_key(hand),
-            "strength": found.strength,
-            "name": found.name,
-            "silent": {"measure": silent.measure, "offset": quarters_to_text(silent.offset_quarters)},
-            "taught": found.is_taught,
-        })  # fmt: skip
+        result.append(
+            {
+                "measure": place.measure,
+                "offset": quarters_to_text(place.offset_quarters),
+                "hand": hand_key(hand),
+                "strength": found.strength,
+                "name": found.name,
+                "silent": {"measure": silent.measure, "offset": quarters_to_text(silent.offset_quarters)},
+                "taught": found.is_taught,
+            }
+        )
     return result
 
 
@@ -168,6 +176,20 @@ def check_document(checked: CheckedTake, findings: list[Finding], verdict: Verdi
         "findings": [finding_document(finding) for finding in findings],
         "verdict": verdict_document(verdict),
         "withheld": withheld,
+        "limits": _limits(checked, measured, limits),
+    }
+
+
+def _limits(checked: CheckedTake, measured: Measured | None, limits: Limits) -> Document:
+    """The limits that applied, in the units of the figures."""
+    bpm = measured.median_bpm if measured else checked.task.assigned_bpm
+    beat_ms = 60_000 / bpm
+    return {
+        "deviation_ms": round(limits.spread_ms(beat_ms), 1),
+        "together_ms": limits.hands_apart_ms,
+        "tempo_percent": 100 * limits.tempo_share,
+        "drift_percent": 100 * limits.drift_share,
+        "hesitation_ms": round(limits.hesitation_ms(beat_ms), 1),
     }
 
 
@@ -180,12 +202,37 @@ def _expected_entry(checked: CheckedTake, index: int) -> Document:
         "pass": place.pass_number,
         "hand": hand_key(expected.hand),
         "pitch": expected.pitch,
+        "onset_quarters": _from_start(checked, expected),
     }
+
+
+def _from_start(checked: CheckedTake, expected: Expected) -> float:
+    """Quarters from the start of the piece, for drawing."""
+    return float(checked.task.measures[0].start_quarters + expected.onset_quarters)
 
 
 def _extra_entry(checked: CheckedTake, strike_index: int) -> Document:
     strike = checked.performance.strikes[strike_index]
-    return {"t": strike.played_s, "pitch": strike.pitch, "hand": strike.hand.value if strike.hand else None}
+    return {
+        "t": strike.played_s,
+        "pitch": strike.pitch,
+        "hand": strike.hand.value if strike.hand else None,
+        "onset_quarters": _heard_at(checked, strike.played_s),
+    }
+
+
+def _heard_at(checked: CheckedTake, played_s: float) -> float | None:
+    """Where on the student's own beat an instant lies, in quarters from the start of the piece."""
+    measured = checked.measured
+    if measured is None:
+        return None
+    start = float(checked.task.measures[0].start_quarters)
+    events, beat_s = measured.fit.events, measured.fit.expected_s
+    index = max(0, min(sum(1 for x in beat_s if x <= played_s) - 1, len(events) - 1))
+    quarter_s = measured.fit.quarter_s_at(events[index].onset_quarters)
+    ahead = events[index + 1].onset_quarters if index + 1 < len(events) else events[index].onset_quarters + 1
+    inside = events[index].onset_quarters + (played_s - beat_s[index]) / quarter_s
+    return round(start + min(max(inside, events[0].onset_quarters - 1), ahead), 4)
 
 
 def _tempo_document(checked: CheckedTake, measured: Measured | None) -> Document:
@@ -215,6 +262,7 @@ def _notes(checked: CheckedTake, measured: Measured | None) -> list[Document]:
             "deviation_ms": round(note.deviation_ms, 3),
             "click_deviation_ms": None if note.click_deviation_ms is None else round(note.click_deviation_ms, 3),
             "uncertainty_ms": note.uncertainty_ms,
+            "onset_quarters": _from_start(checked, note.expected),
         }
         for note in measured.notes
     ]
@@ -229,17 +277,19 @@ def _evenness(checked: CheckedTake, measured: Measured | None, limits: Limits) -
     for figure in figures:
         for run in figure.runs:
             start = task.measures[0].start_quarters
-            entries.append({
-                "hand": hand_key(run.hand),
-                "from": place_document(task.score.place_at(start + run.strikes[0].onset_quarters)),
-                "to": place_document(task.score.place_at(start + run.strikes[-1].onset_quarters)),
-                "intervals": len(run.ratios),
-                "interval_quarters": quarters_to_text(run.interval_quarters),
-                "cv_percent": round(100 * run.cv, 3),
-                "npvi": round(run.npvi, 3),
-                "kind": _kind(run, figures, checked, measured, limits),
-                "judged": figure.intervals >= JUDGED_INTERVALS,
-            })  # fmt: skip
+            entries.append(
+                {
+                    "hand": hand_key(run.hand),
+                    "from": place_document(task.score.place_at(start + run.strikes[0].onset_quarters)),
+                    "to": place_document(task.score.place_at(start + run.strikes[-1].onset_quarters)),
+                    "intervals": len(run.ratios),
+                    "interval_quarters": quarters_to_text(run.interval_quarters),
+                    "cv_percent": round(100 * run.cv, 3),
+                    "npvi": round(run.npvi, 3),
+                    "kind": _kind(run, figures, checked, measured, limits),
+                    "judged": figure.intervals >= JUDGED_INTERVALS,
+                }
+            )
     return entries
 
 
@@ -311,4 +361,3 @@ def verdict_document(verdict: Verdict) -> Document:
         "place_text": verdict.place_text,
         "cure": {"code": cure.code, "text": cure.text, "rung": cure.rung} if cure else None,
     }
-

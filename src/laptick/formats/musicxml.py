@@ -13,6 +13,7 @@ from __future__ import annotations
 import io
 import zipfile
 import zlib
+from typing import Any
 
 from lxml import etree
 
@@ -48,8 +49,10 @@ def read_musicxml(data: bytes, *, filename: str = "the file") -> Score:
     if root.tag == "score-timewise":
         raise ScoreError(
             "this score is ordered bar by bar (timewise), which is not read yet.",
-            where=filename, kept=_KEPT, todo="Export it as a partwise MusicXML score.",
-        )  # fmt: skip
+            where=filename,
+            kept=_KEPT,
+            todo="Export it as a partwise MusicXML score.",
+        )
     if root.tag != "score-partwise":
         raise ScoreError(
             f"this is XML, but no score: it begins with <{str(root.tag)[:40]}>.", where=filename, kept=_KEPT, todo=_TODO
@@ -67,16 +70,20 @@ def _parse(data: bytes, filename: str) -> etree._Element:
         line = error.lineno or 1
         raise ScoreError(
             f"the XML is broken at line {line}: {_plain(error.msg)}.",
-            where=f"{filename}, line {line}", kept=_KEPT, todo=_TODO,
-        ) from None  # fmt: skip
+            where=f"{filename}, line {line}",
+            kept=_KEPT,
+            todo=_TODO,
+        ) from None
     except ValueError as error:
         raise ScoreError(f"the file cannot be read as XML: {_plain(str(error))}.", where=filename, kept=_KEPT) from None
-    dtd = root.getroottree().docinfo.internalDTD
-    if dtd is not None and any(True for _ in dtd.iterentities()):
+    dtd: Any = root.getroottree().docinfo.internalDTD
+    if dtd is not None and dtd.entities():
         raise ScoreError(
             "the file defines XML entities; scores need none, and they can be used to do harm.",
-            where=filename, kept=_KEPT, todo=_TODO,
-        )  # fmt: skip
+            where=filename,
+            kept=_KEPT,
+            todo=_TODO,
+        )
     return root
 
 
@@ -100,9 +107,11 @@ def _read_capped(archive: zipfile.ZipFile, name: str, filename: str) -> bytes:
         content = member.read(MAX_UNPACKED_BYTES + 1)
     if len(content) > MAX_UNPACKED_BYTES:
         raise LimitError(
-            f"unpacked, the score is larger than {MAX_UNPACKED_BYTES // 2**20} MB.", where=f"{filename}, {name}",
-            kept=_KEPT, todo=_TODO,
-        )  # fmt: skip
+            f"unpacked, the score is larger than {MAX_UNPACKED_BYTES // 2**20} MB.",
+            where=f"{filename}, {name}",
+            kept=_KEPT,
+            todo=_TODO,
+        )
     return content
 
 
@@ -127,9 +136,11 @@ def _read_partwise(root: etree._Element, filename: str) -> Score:
     bars = max(len(part.findall("measure")) for part in parts)
     if bars > MAX_BARS:
         raise LimitError(
-            f"the score has {bars} bars; up to {MAX_BARS} are read.", where=filename, kept=_KEPT,
+            f"the score has {bars} bars; up to {MAX_BARS} are read.",
+            where=filename,
+            kept=_KEPT,
             todo="Split it into movements.",
-        )  # fmt: skip
+        )
     chosen, left_out = _choose_parts(parts)
     readers = [PartReader(part, filename) for part in chosen]
     for reader in readers:

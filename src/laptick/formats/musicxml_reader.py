@@ -63,9 +63,7 @@ class NoticeBook:
     def add(self, kind: str, text: str, measure: str | None = None, staff: int | None = None) -> None:
         key = (kind, text)
         known = self._book.get(key)
-        self._book[key] = (
-            replace(known, times=known.times + 1) if known else Notice(kind, text, measure, staff)
-        )
+        self._book[key] = replace(known, times=known.times + 1) if known else Notice(kind, text, measure, staff)
 
     def all(self) -> tuple[Notice, ...]:
         return tuple(self._book.values())
@@ -96,9 +94,11 @@ class PartReader:
     def _fail(self, what: str, element: etree._Element) -> ScoreError:
         bar = self.bars[-1].number if self.bars else "?"
         return ScoreError(
-            what, where=f"{self.filename}, bar {bar}, line {element.sourceline}",
-            kept="Nothing was changed.", todo="Correct that bar in the program it was written with.",
-        )  # fmt: skip
+            what,
+            where=f"{self.filename}, bar {bar}, line {element.sourceline}",
+            kept="Nothing was changed.",
+            todo="Correct that bar in the program it was written with.",
+        )
 
     def _number(self, element: etree._Element, tag: str) -> Fraction:
         text = (element.findtext(tag) or "").strip()
@@ -235,9 +235,11 @@ class PartReader:
         self._count += 1
         if self._count > MAX_NOTES:
             raise LimitError(
-                f"the score has more than {MAX_NOTES:,} notes.", where=self.filename, kept="Nothing was changed.",
+                f"the score has more than {MAX_NOTES:,} notes.",
+                where=self.filename,
+                kept="Nothing was changed.",
                 todo="Split it into movements.",
-            )  # fmt: skip
+            )
         children = {str(child.tag): child for child in element}
         staff = int(self._number(element, "staff")) if "staff" in children else 1
         self._note_unused(element, staff)
@@ -253,9 +255,19 @@ class PartReader:
         ties = {tie.get("type") for tie in element.findall("tie")}
         voice = (element.findtext("voice") or "1").strip()[:12]
         self.bars[-1].notes.append(
-            RawNote(onset, duration, staff, voice, pitch, name, "rest" in children, "stop" in ties, "start" in ties,
-                    is_grace)
-        )  # fmt: skip
+            RawNote(
+                onset,
+                duration,
+                staff,
+                voice,
+                pitch,
+                name,
+                "rest" in children,
+                "stop" in ties,
+                "start" in ties,
+                is_grace,
+            )
+        )
         if not is_chord:
             self._last_onset = self._cursor
             self._cursor += duration
@@ -314,9 +326,7 @@ class PartReader:
 # -- joining ------------------------------------------------------------------------------------
 
 
-def build_score(
-    readers: list[PartReader], title: str, composer: str, left_out: list[str], filename: str
-) -> Score:
+def build_score(readers: list[PartReader], title: str, composer: str, left_out: list[str], filename: str) -> Score:
     """One or two parts as a score with hands.
 
     One part: staff 1 is the right hand, staff 2 the left; a single staff in the bass clef is the left
@@ -342,9 +352,20 @@ def build_score(
                     rests.append(Rest(hand, voice, bar_index, onset, raw.duration))
                 else:
                     notes.append(
-                        Note("", hand, voice, bar_index, onset, raw.duration, raw.pitch, raw.name,
-                             raw.tied_from_before, raw.tied_onward, raw.is_grace)
-                    )  # fmt: skip
+                        Note(
+                            "",
+                            hand,
+                            voice,
+                            bar_index,
+                            onset,
+                            raw.duration,
+                            raw.pitch,
+                            raw.name,
+                            raw.tied_from_before,
+                            raw.tied_onward,
+                            raw.is_grace,
+                        )
+                    )
     if not any(note.is_strike for note in notes):
         raise ScoreError(
             "the score has no notes.", where=filename, kept="Nothing was changed.", todo="Choose a score with notes."
@@ -360,9 +381,14 @@ def build_score(
         notices.add("unused", "tempo changes after the first tempo mark")
     all_notices = tuple(n for reader in readers for n in reader.notices.all()) + notices.all()
     return Score(
-        title, composer, tuple(measures), numbered, tuple(sorted(rests, key=lambda r: r.onset_quarters)), tempos,
+        title,
+        composer,
+        tuple(measures),
+        numbered,
+        tuple(sorted(rests, key=lambda r: r.onset_quarters)),
+        tempos,
         all_notices,
-    )  # fmt: skip
+    )
 
 
 def _order(note: Note) -> tuple[Quarters, int, str]:
@@ -435,8 +461,9 @@ def _mend_ties(notes: list[Note], measures: list[Measure], notices: NoticeBook) 
     for note in notes:
         key = (note.hand, note.pitch)
         if note.tied_from_before and open_ties.get(key) != note.onset_quarters:
-            notices.add("changed", "ties that end without a beginning (taken as struck)",
-                        measures[note.measure_index].number)  # fmt: skip
+            notices.add(
+                "changed", "ties that end without a beginning (taken as struck)", measures[note.measure_index].number
+            )
             note = replace(note, tied_from_before=False)
         if note.tied_onward:
             open_ties[key] = note.end_quarters

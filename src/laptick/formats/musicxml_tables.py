@@ -29,23 +29,37 @@ STEP_SEMITONES: dict[str, int] = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9
 
 #: Children of ``<note>`` that are read.
 NOTE_READ = frozenset(
-    "grace chord pitch unpitched rest duration tie voice type dot time-modification staff cue".split()
+    [
+        "grace",
+        "chord",
+        "pitch",
+        "unpitched",
+        "rest",
+        "duration",
+        "tie",
+        "voice",
+        "type",
+        "dot",
+        "time-modification",
+        "staff",
+        "cue",
+    ]
 )
 
 #: Children of ``<note>`` that only say how it looks or sounds on a device.
 NOTE_LOOKS = frozenset(
-    "stem notehead notehead-text beam accidental instrument play footnote level".split()
+    ["stem", "notehead", "notehead-text", "beam", "accidental", "instrument", "play", "footnote", "level"]
 )
 
 #: Children of ``<measure>`` that are read.
-MEASURE_READ = frozenset("attributes note backup forward direction sound print barline".split())
+MEASURE_READ = frozenset(["attributes", "note", "backup", "forward", "direction", "sound", "print", "barline"])
 
 #: Children of ``<attributes>`` that are read, and those that only concern the look of the page.
-ATTRIBUTES_READ = frozenset("divisions time staves".split())
-ATTRIBUTES_LOOKS = frozenset("key clef staff-details instruments part-symbol footnote level".split())
+ATTRIBUTES_READ = frozenset(["divisions", "time", "staves"])
+ATTRIBUTES_LOOKS = frozenset(["key", "clef", "staff-details", "instruments", "part-symbol", "footnote", "level"])
 
 #: Children of ``<notations>`` that are read (ties and tuplets through the note's own elements) …
-NOTATIONS_READ = frozenset("tied tuplet".split())
+NOTATIONS_READ = frozenset(["tied", "tuplet"])
 
 #: … and those that are kept in the file but not used yet, in a teacher's words.
 UNUSED_WORDS: dict[str, str] = {

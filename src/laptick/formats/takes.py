@@ -34,8 +34,12 @@ def read_take(data: bytes, *, filename: str = "the take") -> Performance:
     if data[:4] == b"MThd":
         return read_midi_take(data, filename=filename)
     if data[:4] in (b"RIFF", b"OggS", b"fLaC") or data[:3] == b"ID3" or data[4:8] == b"ftyp":
-        raise TakeError("sound recordings are not checked in this version.", where=filename, kept=_KEPT,
-                        todo="Send taps or a MIDI file.")  # fmt: skip
+        raise TakeError(
+            "sound recordings are not checked in this version.",
+            where=filename,
+            kept=_KEPT,
+            todo="Send taps or a MIDI file.",
+        )
     return read_taps(data, filename=filename)
 
 
@@ -50,8 +54,10 @@ def read_taps(data: bytes | str, *, filename: str = "the take") -> Performance:
     if len(taps) > MAX_STRIKES:
         raise LimitError(
             f"the take has {len(taps):,} taps; up to {MAX_STRIKES:,} are checked at once.",
-            where=f"{filename}, taps", kept=_KEPT, todo="Check a shorter take.",
-        )  # fmt: skip
+            where=f"{filename}, taps",
+            kept=_KEPT,
+            todo="Check a shorter take.",
+        )
     strikes = tuple(_tap(tap, index) for index, tap in enumerate(taps))
     first_beat_s = _optional(document, "first_beat_s", 0.0, 36_000.0)
     click_bpm = _optional(document, "click_bpm", MIN_BPM, MAX_BPM)
@@ -62,7 +68,9 @@ def _tap(tap: Any, index: int) -> Strike:
     where = f"taps[{index}]"
     time = tap.get("t") if isinstance(tap, dict) else None
     if isinstance(time, bool) or not isinstance(time, int | float) or not math.isfinite(time) or time < 0:
-        raise TakeError("a tap has no usable time; it should be seconds, zero or above.", where=f"{where}.t", kept=_KEPT)
+        raise TakeError(
+            "a tap has no usable time; it should be seconds, zero or above.", where=f"{where}.t", kept=_KEPT
+        )
     hand = tap.get("hand")
     if hand not in (None, "left", "right"):
         raise TakeError("a tap's hand should be “left” or “right”.", where=f"{where}.hand", kept=_KEPT)
@@ -79,9 +87,7 @@ def _optional(document: dict[str, Any], name: str, low: float, high: float) -> f
 
 
 def write_taps(performance: Performance) -> str:
-    taps = [
-        {"t": round(s.played_s, 6), **({"hand": s.hand.value} if s.hand else {})} for s in performance.strikes
-    ]
+    taps = [{"t": round(s.played_s, 6), **({"hand": s.hand.value} if s.hand else {})} for s in performance.strikes]
     document: dict[str, Any] = {"taps": taps}
     if performance.first_beat_s is not None:
         document["first_beat_s"] = performance.first_beat_s
@@ -139,9 +145,7 @@ def write_midi_take(performance: Performance, task: Task) -> bytes:
     midi.tracks.append(track)
     signature = task.measures[0].signature
     track.append(mido.MetaMessage("set_tempo", tempo=quarter_us, time=0))
-    track.append(
-        mido.MetaMessage("time_signature", numerator=signature.beats, denominator=signature.beat_type, time=0)
-    )
+    track.append(mido.MetaMessage("time_signature", numerator=signature.beats, denominator=signature.beat_type, time=0))
     events: list[tuple[int, int, int, int]] = []
     for strike in performance.strikes:
         pitch = 60 if strike.pitch is None else strike.pitch

@@ -1,0 +1,1 @@
+"""HTTP: routes, schemas, and core's errors translated once."""

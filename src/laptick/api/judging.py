@@ -1,0 +1,71 @@
+"""From what was asked for and what was played to a stored judgement."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from laptick.api.schemas.takes import TakeSettings
+from laptick.core.checking import CHECKER_VERSION, check_take
+from laptick.core.counting import count_line
+from laptick.core.errors import TakeError
+from laptick.core.findings import find_findings
+from laptick.core.limits import LIMITS, Level
+from laptick.core.performance import Performance, Source, Strike, Task, count_task, lap_task
+from laptick.core.score import HANDS, Hand, Score, hand_line
+from laptick.core.verdict import give_verdict
+from laptick.formats.documents import HAND_KEYS, check_document
+
+
+@dataclass(frozen=True)
+class Judgement:
+    checker_version: str
+    status: str
+    document: dict[str, Any]
+
+
+def task_of(score: Score, settings: TakeSettings) -> Task:
+    """The strikes a rung asks for: the written rhythm, or one strike a said count."""
+    measures = score.select_measures(settings.measures)
+    hand = HAND_KEYS[settings.hands]
+    if settings.rung == "lap":
+        hands = (hand,) if hand else HANDS
+        return lap_task(score, assigned_bpm=settings.bpm, measures=measures, hands=hands)
+    counts = count_line(score, hand_line(score, hand), measures, settings.density, settings.compound, settings.bpm)
+    return count_task(score, counts, measures, settings.bpm)
+
+
+#: Taps earlier than this many beats before the first beat were tapped along with the count-in.
+COUNT_IN_BEATS = 0.6
+
+
+def performance_of(strikes: dict[str, Any]) -> Performance:
+    """A stored take's strikes: ``{"taps": [{"t", "hand"}], "first_beat_s", "click_bpm"}``; taps along with
+    the count-in stay stored and are left out here.
+
+    Raises:
+        TakeError: the times cannot be used, or nothing but the count-in was tapped.
+    """
+    first_beat_s, click_bpm = strikes.get("first_beat_s"), strikes.get("click_bpm")
+    every = [Strike(float(t["t"]), Hand(t["hand"]) if t.get("hand") else None) for t in strikes["taps"]]
+    begin_s = 0.0 if first_beat_s is None or click_bpm is None else first_beat_s - COUNT_IN_BEATS * 60 / click_bpm
+    kept = tuple(strike for strike in every if not strike.played_s < begin_s)
+    if every and not kept:
+        raise TakeError(
+            "only the count-in was tapped.", where="taps", kept="Nothing was stored.", todo="Begin after the count-in."
+        )
+    return Performance(Source.TAPS, kept, first_beat_s, click_bpm)
+
+
+def judge(
+    score: Score,
+    settings: TakeSettings,
+    level: Level,
+    performance: Performance,
+    previous_codes: frozenset[str] | None,
+) -> Judgement:
+    checked = check_take(task_of(score, settings), performance)
+    findings = find_findings(checked, LIMITS[level])
+    verdict = give_verdict(checked, findings, previous_codes)
+    document = check_document(checked, findings, verdict, LIMITS[level])
+    return Judgement(CHECKER_VERSION, verdict.status.value, document)

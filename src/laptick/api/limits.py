@@ -1,0 +1,54 @@
+"""A cap on request bodies, before anything reads them whole."""
+
+from __future__ import annotations
+
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from laptick.api.errors import error_answer
+
+#: The largest score file and its wrapping.
+MAX_BODY_BYTES = 9 * 1024 * 1024
+
+
+class _TooLargeError(Exception):
+    pass
+
+
+class BodyLimit:
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        declared = dict(scope["headers"]).get(b"content-length", b"0")
+        seen, started = 0, False
+
+        async def counted() -> Message:
+            nonlocal seen
+            message = await receive()
+            seen += len(message.get("body", b""))
+            if seen > MAX_BODY_BYTES:
+                raise _TooLargeError
+            return message
+
+        async def watched(message: Message) -> None:
+            nonlocal started
+            started = True
+            await send(message)
+
+        try:
+            if declared.isdigit() and int(declared) > MAX_BODY_BYTES:
+                raise _TooLargeError
+            await self.app(scope, counted, watched)
+        except _TooLargeError:
+            if not started:
+                answer = error_answer(
+                    413,
+                    "too-large",
+                    f"this is larger than {MAX_BODY_BYTES // 2**20} MB.",
+                    kept="Nothing was changed.",
+                    todo="Send a smaller file.",
+                )
+                await answer(scope, receive, send)

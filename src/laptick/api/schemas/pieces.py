@@ -1,0 +1,162 @@
+"""Pieces, the ruler, counts and schedules."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from laptick.api.schemas.common import Compound, Density, Kind, Level, Schema, UtcTime
+from laptick.core.units import MAX_BPM, MIN_BPM
+
+
+class RungProgress(Schema):
+    key: str
+    title: str
+    what: str
+    takes: int
+    clean_in_a_row: int
+    clean_needed: int
+    state: Literal["untouched", "begun", "steady"]
+
+
+class PieceShort(Schema):
+    """A piece on the shelf."""
+
+    id: int
+    title: str
+    composer: str
+    signature: str
+    bars: int
+    level: Level
+    target_bpm: float
+    beat_name: str
+    hands: list[str]
+    takes: int
+    rungs: list[RungProgress]
+    rhythm: list[list[float]]
+
+
+class NoticePublic(Schema):
+    kind: Literal["unused", "changed", "guessed"]
+    text: str
+    measure: str | None
+    staff: int | None
+    times: int
+
+
+class TickPublic(Schema):
+    """``depth`` 0 at the bar, one more for every weaker level of the meter."""
+
+    offset_quarters: float
+    depth: int
+
+
+class MeasurePublic(Schema):
+    number: str
+    line: int
+    bar_in_line: int
+    signature: str
+    start_quarters: float
+    length_quarters: float
+    letter: str
+    ticks: list[TickPublic]
+
+
+class SpanPublic(Schema):
+    onset_quarters: float
+    length_quarters: float
+
+
+class RulerPublic(Schema):
+    """Everything drawn of a piece but its counts. Positions are quarters from the start of the piece."""
+
+    measures: list[MeasurePublic]
+    right: list[SpanPublic]
+    left: list[SpanPublic]
+    together: list[float]
+
+
+class PiecePublic(Schema):
+    id: int
+    title: str
+    composer: str
+    filename: str
+    level: Level
+    target_bpm: float
+    start_bpm: int
+    beat_quarters: str
+    beat_name: str
+    hands: list[str]
+    created_at: UtcTime
+    notices: list[NoticePublic]
+    ruler: RulerPublic
+    rungs: list[RungProgress]
+    metronome_marks: list[int]
+
+
+class PieceUpdate(Schema):
+    level: Level | None = None
+    target_bpm: float | None = Field(default=None, ge=MIN_BPM, le=MAX_BPM)
+
+
+class CountPublic(Schema):
+    onset_quarters: float
+    say: str
+    kind: Kind
+    is_beat: bool
+
+
+class SyncopationPublic(Schema):
+    onset_quarters: float
+    silent_quarters: float
+    hand: str
+    strength: int
+    name: str
+    place_text: str
+    taught: bool
+
+
+class ChangePublic(Schema):
+    onset_quarters: float
+    before: str
+    after: str
+    place_text: str
+
+
+class CountsPublic(Schema):
+    hand: Literal["right", "left", "both"]
+    density: Density
+    compound: Compound
+    compound_reason: str
+    counts: list[CountPublic]
+    count_in: list[str]
+    syncopations: list[SyncopationPublic]
+    changes: list[ChangePublic]
+
+
+class ClickPublic(Schema):
+    at_s: float
+    accent: Literal["bar", "beat", "division"]
+    say: str
+    is_count_in: bool
+
+
+class KnockPublic(Schema):
+    at_s: float
+    hand: Literal["right", "left"]
+
+
+class CursorPublic(Schema):
+    at_s: float
+    onset_quarters: float
+
+
+class SchedulePublic(Schema):
+    bpm: float
+    first_beat_s: float
+    end_s: float
+    silence_s: float
+    clicks: list[ClickPublic]
+    knocks: list[KnockPublic]
+    cursor: list[CursorPublic]

@@ -1,0 +1,99 @@
+"""Pieces: the original file and what the teacher set."""
+
+from __future__ import annotations
+
+import hashlib
+
+from laptick.core.errors import NotFoundError
+from laptick.db.connect import Connection, Row, transaction
+
+_COLUMNS = "id, title, composer, filename, level, target_bpm, demo_key, created_at, deleted_at"
+
+
+def add_piece(
+    connection: Connection,
+    studio_id: int,
+    *,
+    title: str,
+    composer: str,
+    filename: str,
+    original: bytes,
+    level: str,
+    target_bpm: float,
+    demo_key: str | None = None,
+) -> int:
+    with transaction(connection) as cursor:
+        cursor.execute(
+            "INSERT INTO piece (studio_id, title, composer, filename, original, original_sha256, level, target_bpm,"
+            " demo_key) VALUES (%s, %s, %s, %s, %s, %s, %s, %s, %s)",
+            (
+                studio_id,
+                title[:200],
+                composer[:200],
+                filename[:255],
+                original,
+                hashlib.sha256(original).digest(),
+                level,
+                target_bpm,
+                demo_key,
+            ),
+        )
+        return int(cursor.lastrowid or 0)
+
+
+def list_pieces(connection: Connection, studio_id: int) -> list[Row]:
+    """Every piece on the shelf, with its original, by title."""
+    with transaction(connection) as cursor:
+        cursor.execute(
+            f"SELECT {_COLUMNS}, original FROM piece WHERE studio_id = %s AND deleted_at IS NULL ORDER BY title, id",
+            (studio_id,),
+        )
+        return list(cursor.fetchall())
+
+
+def get_piece(connection: Connection, studio_id: int, piece_id: int) -> Row:
+    """A piece that is not deleted, with its original.
+
+    Raises:
+        NotFoundError: there is none of that id in this studio.
+    """
+    with transaction(connection) as cursor:
+        cursor.execute(
+            f"SELECT {_COLUMNS}, original FROM piece WHERE studio_id = %s AND id = %s AND deleted_at IS NULL",
+            (studio_id, piece_id),
+        )
+        row = cursor.fetchone()
+    if row is None:
+        raise NotFoundError("this piece is not on the shelf.", todo="Go back to the pieces.")
+    return row
+
+
+def update_piece(connection: Connection, studio_id: int, piece_id: int, *, level: str, target_bpm: float) -> None:
+    with transaction(connection) as cursor:
+        cursor.execute(
+            "UPDATE piece SET level = %s, target_bpm = %s WHERE studio_id = %s AND id = %s AND deleted_at IS NULL",
+            (level, target_bpm, studio_id, piece_id),
+        )
+
+
+def mark_piece_deleted(connection: Connection, studio_id: int, piece_id: int, *, deleted: bool) -> None:
+    """Takes a piece off the shelf, or puts it back; its takes stay with it.
+
+    Raises:
+        NotFoundError: there is none of that id in this studio.
+    """
+    with transaction(connection) as cursor:
+        cursor.execute("SELECT 1 FROM piece WHERE studio_id = %s AND id = %s FOR UPDATE", (studio_id, piece_id))
+        if cursor.fetchone() is None:
+            raise NotFoundError("this piece is not on the shelf.")
+        cursor.execute(
+            "UPDATE piece SET deleted_at = IF(%s, UTC_TIMESTAMP(6), NULL) WHERE studio_id = %s AND id = %s",
+            (deleted, studio_id, piece_id),
+        )
+
+
+def demo_keys(connection: Connection, studio_id: int) -> set[str]:
+    """Demo pieces ever put on the shelf, also those taken off it."""
+    with transaction(connection) as cursor:
+        cursor.execute("SELECT demo_key FROM piece WHERE studio_id = %s AND demo_key IS NOT NULL", (studio_id,))
+        return {row["demo_key"] for row in cursor.fetchall()}

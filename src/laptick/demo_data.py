@@ -1,0 +1,96 @@
+"""Demo data: short pieces composed for it, and takes of the simulated student."""
+
+from __future__ import annotations
+
+import json
+from importlib import resources
+from typing import Any
+
+from laptick.api.judging import judge, performance_of, task_of
+from laptick.api.schemas.takes import TakeSettings
+from laptick.core.counting import default_bpm
+from laptick.core.ladder import start_bpm
+from laptick.core.limits import Level
+from laptick.core.student import parse_fault, simulate
+from laptick.db.connect import Connection
+from laptick.db.pieces import add_piece, demo_keys
+from laptick.db.takes import add_take, previous_codes
+from laptick.formats.musicxml import read_musicxml
+from laptick.formats.takes import write_taps
+
+#: (file, level, takes): each take a rung, faults, a seed.
+DEMO: tuple[tuple[str, Level, tuple[tuple[str, tuple[str, ...], int], ...]], ...] = (
+    (
+        "harbour-steps",
+        Level.FIRST_YEAR,
+        (
+            ("count", (), 11),
+            ("count", (), 12),
+            ("count", (), 13),
+            ("lap", ("hesitate=5:1.2",), 14),
+            ("lap", ("limp=1.8",), 15),
+        ),
+    ),
+    ("kite-over-the-orchard", Level.ELEMENTARY, (("count", (), 21), ("lap", ("spread=110",), 22))),
+    ("lantern-boat", Level.FIRST_YEAR, ()),
+    ("copper-kettle-parade", Level.INTERMEDIATE, (("lap", ("rush-runs=0.72",), 41),)),
+)
+
+
+def add_demo(connection: Connection, studio_id: int) -> int:
+    """Adds the demo pieces that were never on the shelf; returns how many. A piece that the teacher took
+    off the shelf stays off."""
+    known = demo_keys(connection, studio_id)
+    added = 0
+    for name, level, takes in DEMO:
+        if name in known:
+            continue
+        filename = f"{name}.musicxml"
+        original = (resources.files("laptick") / "demo" / filename).read_bytes()
+        score = read_musicxml(original, filename=filename)
+        target = default_bpm(score) or 72.0
+        piece_id = add_piece(
+            connection,
+            studio_id,
+            title=score.title,
+            composer=score.composer,
+            filename=filename,
+            original=original,
+            level=level.value,
+            target_bpm=target,
+            demo_key=name,
+        )
+        for rung, faults, seed in takes:
+            settings = TakeSettings(rung=rung, bpm=start_bpm(target))  # type: ignore[arg-type]
+            task = task_of(score, settings)
+            played = simulate(task, level=level, seed=seed, faults=[parse_fault(text) for text in faults])
+            strikes: dict[str, Any] = json.loads(write_taps(played))
+            strikes["simulated"] = {"seed": seed, "faults": list(faults)}
+            previous = previous_codes(connection, studio_id, piece_id, rung, None)
+            judged = judge(score, settings, level, performance_of(strikes), previous)
+            add_take(
+                connection,
+                studio_id,
+                piece_id=piece_id,
+                rung=rung,
+                settings=settings.model_dump(mode="json"),
+                assigned_bpm=settings.bpm,
+                level=level.value,
+                strikes=strikes,
+                played_by="simulated",
+                client_key=None,
+                checker_version=judged.checker_version,
+                status=judged.status,
+                document=judged.document,
+            )
+        added += 1
+    return added
+
+
+def remove_demo(cursor: Any, studio_id: int) -> None:
+    """Deletes the demo pieces with their takes, for good."""
+    pieces = "SELECT id FROM piece WHERE studio_id = %s AND demo_key IS NOT NULL"
+    takes = f"SELECT id FROM take WHERE studio_id = %s AND piece_id IN ({pieces})"
+    cursor.execute(f"DELETE FROM judgement WHERE take_id IN ({takes})", (studio_id, studio_id))
+    cursor.execute(f"DELETE FROM take WHERE studio_id = %s AND piece_id IN ({pieces})", (studio_id, studio_id))
+    cursor.execute("DELETE FROM piece WHERE studio_id = %s AND demo_key IS NOT NULL", (studio_id,))

@@ -1,0 +1,60 @@
+/** The typed client. Types come from the API's own description (npm run api). */
+import createClient from "openapi-fetch";
+
+import type { components, paths } from "./schema";
+
+export const api = createClient<paths>({ baseUrl: "/" });
+
+export type Schemas = components["schemas"];
+export type Piece = Schemas["PiecePublic"];
+export type PieceShort = Schemas["PieceShort"];
+export type Counts = Schemas["CountsPublic"];
+export type Count = Schemas["CountPublic"];
+export type Schedule = Schemas["SchedulePublic"];
+export type Take = Schemas["TakePublic"];
+export type TakeShort = Schemas["TakeShort"];
+export type TakeCreate = Schemas["TakeCreate"];
+export type Verdict = Schemas["VerdictPublic"];
+export type Ruler = Schemas["RulerPublic"];
+export type Measure = Schemas["MeasurePublic"];
+export type RungProgress = Schemas["RungProgress"];
+export type HandChoice = "right" | "left" | "both";
+export type RungKey = "count" | "lap";
+export type Density = Schemas["Density"];
+export type Compound = Schemas["Compound"];
+
+/** An answer that says no, in the one shape that all of them have. */
+export class ApiError extends Error {
+  constructor(
+    readonly status: number,
+    readonly code: string,
+    what: string,
+    readonly where: string | null,
+    readonly kept: string | null,
+    readonly todo: string | null,
+  ) {
+    super(what);
+  }
+}
+
+type Answer<T> = { data?: T | undefined; error?: unknown; response: Response };
+
+/** The data of an answer, or an ApiError. A server that cannot be reached is one too. */
+export async function unwrap<T>(call: Promise<Answer<T>>): Promise<T> {
+  let answer: Answer<T>;
+  try {
+    answer = await call;
+  } catch {
+    throw new ApiError(0, "offline", "Lap Tick’s server does not answer.", null, null, "Start it again; this page will go on.");
+  }
+  if (answer.response.ok) return answer.data as T;
+  const body = (answer.error as { error?: Record<string, string | null> } | undefined)?.error;
+  throw new ApiError(
+    answer.response.status,
+    body?.code ?? "http",
+    body?.what ?? `the server answered ${answer.response.status}.`,
+    body?.where ?? null,
+    body?.kept ?? null,
+    body?.todo ?? null,
+  );
+}

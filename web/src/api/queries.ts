@@ -1,0 +1,166 @@
+/** What the screens ask for, by name, so that a change is seen everywhere it shows. */
+import { QueryClient, keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+
+import { ApiError, type Compound, type Density, type HandChoice, type Schemas, type TakeCreate, api, unwrap } from "./client";
+
+export const queryClient = new QueryClient({
+  defaultOptions: {
+    // The server is on this machine: being without a network says nothing.
+    mutations: { networkMode: "always" },
+    queries: {
+      networkMode: "always",
+      staleTime: 5_000,
+      retry: (count, error) => count < 3 && error instanceof ApiError && (error.status === 0 || error.status >= 500),
+    },
+  },
+});
+
+export const usePieces = () =>
+  useQuery({ queryKey: ["pieces"], queryFn: () => unwrap(api.GET("/api/pieces")) });
+
+export const usePiece = (id: number) =>
+  useQuery({
+    queryKey: ["piece", id],
+    queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}", { params: { path: { piece_id: id } } })),
+  });
+
+export type CountChoice = { hand: HandChoice; density: Density; compound: Compound };
+
+export const useCounts = (id: number, bpm: number, choice: CountChoice) =>
+  useQuery({
+    queryKey: ["counts", id, bpm, choice],
+    queryFn: () =>
+      unwrap(api.GET("/api/pieces/{piece_id}/counts", { params: { path: { piece_id: id }, query: { bpm, ...choice } } })),
+    placeholderData: keepPreviousData,
+    enabled: bpm > 0,
+  });
+
+export const useTakes = (id: number) =>
+  useQuery({
+    queryKey: ["takes", id],
+    queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}/takes", { params: { path: { piece_id: id } } })),
+  });
+
+export const useTake = (id: number) =>
+  useQuery({
+    queryKey: ["take", id],
+    queryFn: () => unwrap(api.GET("/api/takes/{take_id}", { params: { path: { take_id: id } } })),
+  });
+
+export const useFaults = (enabled: boolean) =>
+  useQuery({ queryKey: ["faults"], queryFn: () => unwrap(api.GET("/api/faults")), enabled, staleTime: Infinity });
+
+/** Forgets what a new, changed or deleted take of a piece makes out of date. */
+function useTakesChanged(pieceId: number) {
+  const client = useQueryClient();
+  return () =>
+    Promise.all([
+      client.invalidateQueries({ queryKey: ["takes", pieceId] }),
+      client.invalidateQueries({ queryKey: ["piece", pieceId] }),
+      client.invalidateQueries({ queryKey: ["pieces"] }),
+    ]);
+}
+
+export function useAddPiece() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (file: File) =>
+      unwrap(
+        api.POST("/api/pieces", {
+          body: { file: file as unknown as string },
+          bodySerializer: () => {
+            const form = new FormData();
+            form.append("file", file);
+            return form;
+          },
+        }),
+      ),
+    onSuccess: () => client.invalidateQueries({ queryKey: ["pieces"] }),
+  });
+}
+
+export function useUpdatePiece(id: number) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Schemas["PieceUpdate"]) =>
+      unwrap(api.PATCH("/api/pieces/{piece_id}", { params: { path: { piece_id: id } }, body })),
+    onSuccess: (piece) => {
+      client.setQueryData(["piece", id], piece);
+      return client.invalidateQueries({ queryKey: ["pieces"] });
+    },
+  });
+}
+
+export function useShelfPiece() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: async ({ id, deleted }: { id: number; deleted: boolean }) => {
+      const params = { path: { piece_id: id } };
+      if (deleted) await unwrap(api.DELETE("/api/pieces/{piece_id}", { params }));
+      else await unwrap(api.POST("/api/pieces/{piece_id}/restore", { params }));
+    },
+    onSuccess: () => client.invalidateQueries({ queryKey: ["pieces"] }),
+  });
+}
+
+export const sendTake = (pieceId: number, body: TakeCreate) =>
+  unwrap(api.POST("/api/pieces/{piece_id}/takes", { params: { path: { piece_id: pieceId } }, body }));
+
+export function useSendTake(pieceId: number) {
+  const changed = useTakesChanged(pieceId);
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (body: TakeCreate) => sendTake(pieceId, body),
+    onSuccess: (take) => {
+      client.setQueryData(["take", take.id], take);
+      return changed();
+    },
+  });
+}
+
+export function useSimulateTake(pieceId: number) {
+  const changed = useTakesChanged(pieceId);
+  return useMutation({
+    mutationFn: (body: Schemas["SimulatedTakeCreate"]) =>
+      unwrap(
+        api.POST("/api/pieces/{piece_id}/takes/simulated", { params: { path: { piece_id: pieceId } }, body }),
+      ),
+    onSuccess: changed,
+  });
+}
+
+export function useNoteTake(takeId: number, pieceId: number) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (note: string) =>
+      unwrap(api.PATCH("/api/takes/{take_id}", { params: { path: { take_id: takeId } }, body: { note } })),
+    onSuccess: (take) => {
+      client.setQueryData(["take", takeId], take);
+      return client.invalidateQueries({ queryKey: ["takes", pieceId] });
+    },
+  });
+}
+
+export function useDeleteTake(pieceId: number) {
+  const changed = useTakesChanged(pieceId);
+  return useMutation({
+    mutationFn: async ({ id, deleted }: { id: number; deleted: boolean }) => {
+      const params = { path: { take_id: id } };
+      if (deleted) await unwrap(api.DELETE("/api/takes/{take_id}", { params }));
+      else await unwrap(api.POST("/api/takes/{take_id}/restore", { params }));
+    },
+    onSuccess: changed,
+  });
+}
+
+export function useJudgeAgain(takeId: number, pieceId: number) {
+  const changed = useTakesChanged(pieceId);
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: () => unwrap(api.POST("/api/takes/{take_id}/judge", { params: { path: { take_id: takeId } } })),
+    onSuccess: (take) => {
+      client.setQueryData(["take", takeId], take);
+      return changed();
+    },
+  });
+}

@@ -1,0 +1,98 @@
+/** The shelf: every piece, and room to drop another. */
+import { useRef, useState } from "react";
+import { Link, useNavigate } from "react-router";
+
+import type { PieceShort } from "../../api/client";
+import { useAddPiece, usePieces, useShelfPiece } from "../../api/queries";
+import { STATE_SHAPES, count } from "../../lib/words";
+import { BeatNote, Button, Loading, Problem, useToast } from "../../ui/kit";
+
+export function Shelf() {
+  const pieces = usePieces();
+  const add = useAddPiece();
+  const navigate = useNavigate();
+  const toast = useToast();
+  const [over, setOver] = useState(false);
+  const input = useRef<HTMLInputElement>(null);
+
+  const take = async (files: File[]) => {
+    for (const file of files) {
+      try {
+        const piece = await add.mutateAsync(file);
+        const words = piece.notices.length ? ` ${count(piece.notices.length, "thing")} in the file ${piece.notices.length === 1 ? "is" : "are"} not used; see the foot of the page.` : "";
+        toast(`“${piece.title}” is on the shelf.${words}`);
+        if (files.length === 1) void navigate(`/pieces/${piece.id}`);
+      } catch {
+        return; // shown below; the files after it are not tried
+      }
+    }
+  };
+
+  return (
+    <main className="mx-auto max-w-6xl px-4 pt-6 pb-20 md:px-6"
+      onDragOver={(event) => { event.preventDefault(); setOver(true); }}
+      onDragLeave={(event) => { if (event.currentTarget === event.target) setOver(false); }}
+      onDrop={(event) => { event.preventDefault(); setOver(false); void take([...event.dataTransfer.files]); }}>
+      <div className="mb-5 flex flex-wrap items-end justify-between gap-3">
+        <div>
+          <h1 className="text-3xl font-bold">Pieces</h1>
+          <p className="text-quiet">Open one to count it, then lap it: both hands, away from the keys.</p>
+        </div>
+        <Button onClick={() => input.current?.click()} disabled={add.isPending}>{add.isPending ? "Reading the score …" : "Add a score"}</Button>
+        <input ref={input} type="file" multiple hidden accept=".musicxml,.xml,.mxl" aria-label="Score files"
+          onChange={(event) => { void take([...(event.target.files ?? [])]); event.target.value = ""; }} />
+      </div>
+      {add.error ? <div className="mb-4"><Problem error={add.error} /></div> : null}
+      {pieces.error ? <Problem error={pieces.error} /> : null}
+      {pieces.isPending ? <Loading what="Fetching the pieces" /> : null}
+      {pieces.data ? (
+        <ul className="grid gap-4 sm:grid-cols-2">
+          {pieces.data.map((piece) => <Face key={piece.id} piece={piece} />)}
+          <li className={`grid min-h-36 place-items-center rounded-xl border-2 border-dashed p-4 text-center text-quiet ${over ? "border-ink bg-here" : "border-line"}`}>
+            <span>
+              {pieces.data.length === 0 ? <b className="block text-ink">The shelf is empty.</b> : null}
+              Drop a MusicXML file here (.musicxml, .xml or .mxl).
+            </span>
+          </li>
+        </ul>
+      ) : null}
+    </main>
+  );
+}
+
+function Face({ piece }: { piece: PieceShort }) {
+  const shelf = useShelfPiece();
+  const toast = useToast();
+  return (
+    <li className="relative rounded-xl border-2 border-line bg-card p-4 focus-within:border-ink hover:border-ink">
+      <Link to={`/pieces/${piece.id}`} className="text-xl font-bold after:absolute after:inset-0">{piece.title}</Link>
+      <p className="text-quiet">
+        {piece.signature} · {count(piece.bars, "bar")} · <BeatNote name={piece.beat_name} size={16} /> = {piece.target_bpm} · {piece.level.replace("-", " ")}
+      </p>
+      <Opening rhythm={piece.rhythm} />
+      <p className="flex flex-wrap items-center gap-x-5 text-sm">
+        {piece.rungs.map((rung) => (
+          <span key={rung.key}><span aria-hidden>{STATE_SHAPES[rung.state]}</span> {rung.title} <span className="sr-only">{rung.state}</span></span>
+        ))}
+        <span className="text-quiet">{piece.takes ? count(piece.takes, "take") : "no takes yet"}</span>
+        <button type="button" className="relative z-10 ml-auto text-quiet underline hover:text-ink" aria-label={`Take “${piece.title}” off the shelf`}
+          onClick={() => shelf.mutate({ id: piece.id, deleted: true }, {
+            onSuccess: () => toast(`“${piece.title}” is off the shelf, with its takes.`, () => shelf.mutate({ id: piece.id, deleted: false })),
+          })}>remove</button>
+      </p>
+      {shelf.error ? <Problem error={shelf.error} /> : null}
+    </li>
+  );
+}
+
+/** The piece's face: the opening rhythm of both hands on the beat line. */
+function Opening({ rhythm }: { rhythm: number[][] }) {
+  const [right = [], left = []] = rhythm;
+  return (
+    <svg viewBox="0 0 400 44" className="my-2 h-11 w-full" preserveAspectRatio="none" aria-hidden>
+      <path d="M0 22H400" stroke="var(--color-ink)" strokeWidth="1.5" vectorEffect="non-scaling-stroke" />
+      {right.map((x) => <rect key={`r${x}`} x={x * 396} y={6} width={7} height={10} rx={3.5} fill="var(--color-right)" />)}
+      {left.map((x) => <rect key={`l${x}`} x={x * 396} y={28} width={7} height={10} fill="var(--color-left)" />)}
+    </svg>
+  );
+}

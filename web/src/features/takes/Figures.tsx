@@ -1,0 +1,92 @@
+/** The figures behind a verdict: all measured, with what they stand on and what was withheld. */
+import type { Take } from "../../api/client";
+import type { CheckDocument } from "./document";
+
+const signed = (value: number, digits = 1) => `${value > 0 ? "+" : ""}${value.toFixed(digits)}`;
+
+export function Figures({ take, checked }: { take: Take; checked: CheckDocument }) {
+  const { tempo, together } = checked;
+  const pools = poolOf(checked);
+  return (
+    <details className="mt-4 rounded-lg border border-line bg-card p-4">
+      <summary className="cursor-pointer font-bold">Figures</summary>
+      <div className="mt-3 grid gap-5 text-sm md:grid-cols-2">
+        <Table title="Tempo" rows={[
+          ["assigned", `${tempo.assigned_bpm}`],
+          ["played (median of the bars)", tempo.median_bpm === null ? "–" : tempo.median_bpm.toFixed(1)],
+          ["off", tempo.median_bpm === null ? "–" : `${signed(100 * (tempo.median_bpm / tempo.assigned_bpm - 1))} % (limit ${checked.limits.tempo_percent.toFixed(0)} %)`],
+          ["drift, first to last bar", tempo.drift_percent === null ? "–" : `${signed(tempo.drift_percent)} % (limit ${checked.limits.drift_percent.toFixed(0)} %)`],
+        ]} />
+        <Table title="Hands together" rows={[
+          ["points", String(together.points)],
+          ["apart (median)", together.median_ms === null ? "–" : `${together.median_ms.toFixed(0)} ms (limit ${checked.limits.together_ms} ms)`],
+          ["right after left (mean)", together.mean_signed_ms === null ? "–" : `${signed(together.mean_signed_ms, 0)} ms`],
+          ["who leads", together.leader === "none" ? "nobody" : `the ${together.leader} hand`],
+        ]} />
+        <Table title="Strikes" rows={[
+          ["matched", String(checked.matched)],
+          ["not played", String(checked.missing.length)],
+          ["too many", String(checked.extra.length)],
+          ["on the other side", String(checked.wrong.length)],
+          ["gone back", String(checked.restarts.length)],
+          ["the beat stopped", checked.hesitations.map((h) => `before bar ${h.measure} by ${h.excess_beats.toFixed(2)} beats`).join("; ") || "nowhere"],
+        ]} />
+        <table>
+          <caption className="mb-1 text-left font-bold">Evenness of equal notes</caption>
+          <thead className="text-left text-quiet"><tr><th>hand</th><th>length</th><th>intervals</th><th>CV</th><th>nPVI</th></tr></thead>
+          <tbody>
+            {pools.map((pool) => (
+              <tr key={pool.key}>
+                <td>{pool.hand}</td><td>{pool.length} quarter</td><td>{pool.intervals}{pool.judged ? "" : " (too few to judge)"}</td>
+                <td>{pool.cv.toFixed(1)} %</td><td>{pool.npvi.toFixed(1)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        <div className="md:col-span-2">
+          <p className="font-bold">Tempo bar by bar</p>
+          <p>{tempo.per_measure.map((bar) => `${bar.measure}: ${bar.bpm.toFixed(0)}`).join(" · ") || "–"}</p>
+        </div>
+        <div className="md:col-span-2">
+          <p className="font-bold">Past their limit</p>
+          <p>{checked.findings.map((f) => `${f.code} ${amount(f)} (limit ${amount({ ...f, amount: f.limit })}, sure ${(100 * f.sure).toFixed(0)} %)`).join("; ") || "nothing"}</p>
+        </div>
+        <div className="md:col-span-2 text-quiet">
+          <p className="font-bold">Not told</p>
+          <ul className="list-disc pl-5">{checked.withheld.map((one) => <li key={one.what}>{one.what.replaceAll("_", " ")}: {one.why}</li>)}</ul>
+          <p className="mt-1">Judged as {take.level.replace("-", " ")}, checker version {take.checker_version}. Every time is known to about ±{checked.notes[0]?.uncertainty_ms ?? "–"} ms.</p>
+        </div>
+      </div>
+    </details>
+  );
+}
+
+function amount(finding: { amount: number; unit: string }): string {
+  if (finding.unit === "share") return `${(100 * finding.amount).toFixed(1)} %`;
+  if (finding.unit === "ms") return `${finding.amount.toFixed(0)} ms`;
+  return String(Math.round(finding.amount));
+}
+
+/** Runs of one hand and length together, weighted by their intervals. */
+function poolOf(checked: CheckDocument) {
+  const pools = new Map<string, { key: string; hand: string; length: string; intervals: number; judged: boolean; cv: number; npvi: number }>();
+  for (const run of checked.evenness) {
+    const key = `${run.hand} ${run.interval_quarters}`;
+    const pool = pools.get(key) ?? { key, hand: run.hand, length: run.interval_quarters, intervals: 0, judged: run.judged, cv: 0, npvi: 0 };
+    const all = pool.intervals + run.intervals;
+    pool.cv = (pool.cv * pool.intervals + run.cv_percent * run.intervals) / all;
+    pool.npvi = (pool.npvi * pool.intervals + run.npvi * run.intervals) / all;
+    pool.intervals = all;
+    pools.set(key, pool);
+  }
+  return [...pools.values()];
+}
+
+function Table({ title, rows }: { title: string; rows: [string, string][] }) {
+  return (
+    <table>
+      <caption className="mb-1 text-left font-bold">{title}</caption>
+      <tbody>{rows.map(([name, value]) => <tr key={name}><th scope="row" className="pr-3 text-left font-normal text-quiet">{name}</th><td>{value}</td></tr>)}</tbody>
+    </table>
+  );
+}

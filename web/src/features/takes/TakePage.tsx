@@ -1,0 +1,173 @@
+/** A take: leaning pins on the ruler, the verdict in words, the figures a click below. */
+import { useEffect, useMemo, useRef, useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+
+import type { Piece, Take } from "../../api/client";
+import { useCounts, useDeleteTake, useJudgeAgain, useNoteTake, usePiece, useTake } from "../../api/queries";
+import { STATUS_WORDS, timeOf } from "../../lib/words";
+import { type Mark, type Pin, type RulerHandle, RulerView } from "../../ruler/RulerView";
+import { Button, Loading, Problem, useToast } from "../../ui/kit";
+import { Figures } from "./Figures";
+import type { CheckDocument } from "./document";
+
+export function TakePage() {
+  const params = useParams();
+  const piece = usePiece(Number(params.pieceId));
+  const take = useTake(Number(params.takeId));
+  const error = piece.error ?? take.error;
+  if (error) return <main className="p-6"><Problem error={error}><Link className="underline" to={`/pieces/${params.pieceId}`}>Back to the piece</Link></Problem></main>;
+  if (!piece.data || !take.data) return <Loading what="Opening the take" />;
+  return <TakeView key={take.data.id} piece={piece.data} take={take.data} />;
+}
+
+function TakeView({ piece, take }: { piece: Piece; take: Take }) {
+  const checked = take.document as unknown as CheckDocument;
+  const ruler = useRef<RulerHandle>(null);
+  const settings = take.settings as { hands: "right" | "left" | "both"; density: "beat" | "bar" | "steady"; compound: "auto" };
+  const counts = useCounts(piece.id, take.assigned_bpm, { hand: settings.hands, density: settings.density, compound: settings.compound });
+  const pins = useMemo(() => pinsOf(checked), [checked]);
+  const marks = useMemo(() => marksOf(piece, take, checked), [piece, take, checked]);
+  const { verdict } = take;
+  return (
+    <main className="mx-auto max-w-[1480px] px-4 pt-3 pb-16 md:px-6">
+      <header className="mb-3">
+        <Link to={`/pieces/${piece.id}?rung=${take.rung}`} className="font-bold underline">{piece.title}</Link>
+        <h1 className="text-2xl font-bold">
+          {take.rung === "lap" ? "Lap taps" : "Say the count"}, {timeOf(take.created_at)}
+          {take.played_by === "simulated" ? <span className="font-normal text-quiet"> · simulated student</span> : null}
+        </h1>
+      </header>
+      <div className="grid gap-6 xl:grid-cols-[minmax(0,1fr)_340px]">
+        <section aria-label="Verdict" className="rounded-xl border-2 border-ink bg-card p-5 xl:order-2 xl:self-start">
+          <p className="text-2xl font-bold first-letter:uppercase">{STATUS_WORDS[verdict.status]}</p>
+          {verdict.status === "could-not-follow" ? <Lost take={take} /> : null}
+          {verdict.good.length ? (
+            <ul className="mt-3 space-y-1 text-good">
+              {verdict.good.map((sentence) => <li key={sentence} className="flex gap-2"><span aria-hidden>✓</span>{sentence}</li>)}
+            </ul>
+          ) : null}
+          {verdict.finding ? <p className="mt-4 text-xl font-bold">{verdict.finding.text}</p> : null}
+          {verdict.place && verdict.place_text && verdict.finding ? (
+            <button type="button" className="text-quiet underline" onClick={() => verdict.place && ruler.current?.showBar(verdict.place.measure)}>{verdict.place_text}</button>
+          ) : null}
+          {verdict.cure ? <p className="mt-3 border-l-4 border-ink pl-3">{verdict.cure.text}</p> : null}
+          {verdict.cure?.rung && verdict.cure.rung !== take.rung ? (
+            <Link className="mt-1 inline-block font-bold underline" to={`/pieces/${piece.id}?rung=${verdict.cure.rung}`}>Go to that rung</Link>
+          ) : null}
+          {verdict.also ? <p className="mt-4 text-quiet">Also: {verdict.also.text}</p> : null}
+          <div className="mt-5 flex flex-wrap gap-3">
+            <Link to={`/pieces/${piece.id}?rung=${take.rung}`} className="rounded-lg bg-ink px-4 py-2 font-bold text-card">Back to the rung</Link>
+            <DeleteButton piece={piece} take={take} />
+          </div>
+          <Note piece={piece} take={take} />
+        </section>
+        <div className="min-w-0">
+          <RulerView ruler={piece.ruler} counts={counts.data} hands={settings.hands} pins={pins} pinLimit_ms={checked.limits.deviation_ms} marks={marks} handle={ruler} />
+          {checked.followed ? (
+            <p className="text-sm text-quiet">
+              Pins lean left when early and right when late; thick ones are past the level’s limit of {Math.round(checked.limits.deviation_ms)} ms, upright ones within it.
+              Ring: not played. Cross: too many.
+            </p>
+          ) : null}
+          <Figures take={take} checked={checked} />
+          {take.checker_is_current ? null : <Again piece={piece} take={take} />}
+        </div>
+      </div>
+    </main>
+  );
+}
+
+function pinsOf(checked: CheckDocument): Pin[] {
+  return checked.notes.map((note) => ({
+    onset_quarters: note.onset_quarters,
+    hand: note.hand,
+    deviation_ms: note.deviation_ms,
+    matters: Math.abs(note.deviation_ms) > checked.limits.deviation_ms + note.uncertainty_ms,
+  }));
+}
+
+function marksOf(piece: Piece, take: Take, checked: CheckDocument): Mark[] {
+  const at = (place: { measure: string; offset: string }) => {
+    const [over, under] = place.offset.split("/").map(Number);
+    const start = piece.ruler.measures.find((m) => m.number === place.measure)?.start_quarters ?? 0;
+    return start + (over ?? 0) / (under ?? 1);
+  };
+  const marks: Mark[] = [
+    ...checked.missing.map((one) => ({ onset_quarters: one.onset_quarters, text: "not played", kind: "missing" as const })),
+    ...checked.wrong.map((one) => ({ onset_quarters: one.onset_quarters, text: "the other side", kind: "extra" as const })),
+    ...checked.extra.flatMap((one) => (one.onset_quarters === null ? [] : [{ onset_quarters: one.onset_quarters, text: "too many", kind: "extra" as const }])),
+  ];
+  const { place, finding, status } = take.verdict;
+  if (place && finding) marks.push({ onset_quarters: at(place), text: MARK_WORDS[finding.code] ?? "here", kind: "finding" });
+  if (place && status === "could-not-follow") marks.push({ onset_quarters: at(place), text: "lost here", kind: "finding" });
+  return marks;
+}
+
+const MARK_WORDS: Record<string, string> = {
+  "rushed-run": "rushed here", limping: "limps here", uneven: "uneven here", "hands-apart": "furthest apart here",
+  hesitation: "the beat stops", drift: "the tempo moves", "off-tempo": "other tempo from here", missing: "left out here",
+  extra: "too many here", "wrong-notes": "other side here", restart: "back to here",
+};
+
+function Lost({ take }: { take: Take }) {
+  return (
+    <p className="mt-2">
+      The taps could not be laid on the score; they were lost at {take.verdict.place_text}. The take is kept, without figures.
+    </p>
+  );
+}
+
+function DeleteButton({ piece, take }: { piece: Piece; take: Take }) {
+  const remove = useDeleteTake(piece.id);
+  const toast = useToast();
+  const navigate = useNavigate();
+  return (
+    <>
+      <Button onClick={() => remove.mutate({ id: take.id, deleted: true }, {
+        onSuccess: () => {
+          toast("The take is deleted.", () => remove.mutate({ id: take.id, deleted: false }));
+          void navigate(`/pieces/${piece.id}?rung=${take.rung}`);
+        },
+      })}>Delete</Button>
+      {remove.error ? <Problem error={remove.error} /> : null}
+    </>
+  );
+}
+
+const SAVE_AFTER_MS = 700;
+
+/** Saved while one types; what could not be saved stays here and on this device. */
+function Note({ piece, take }: { piece: Piece; take: Take }) {
+  const key = `laptick.note.${take.id}`;
+  const [text, setText] = useState(() => localStorage.getItem(key) ?? take.note);
+  const { mutate, isPending, error } = useNoteTake(take.id, piece.id);
+  useEffect(() => {
+    if (text === take.note) {
+      localStorage.removeItem(key);
+      return undefined;
+    }
+    localStorage.setItem(key, text);
+    const timer = setTimeout(() => mutate(text), SAVE_AFTER_MS);
+    return () => clearTimeout(timer);
+  }, [text, take.note, key, mutate]);
+  return (
+    <label className="mt-5 block">
+      <span className="font-bold">Note</span>
+      <textarea className="mt-1 block w-full rounded-md border border-line bg-paper p-2" rows={3} maxLength={4000} value={text}
+        onChange={(event) => setText(event.target.value)} />
+      <span role="status" className="text-sm text-quiet">
+        {error ? "Not saved yet; it is kept on this device." : text !== take.note || isPending ? "Saving …" : take.note ? "Saved." : ""}
+      </span>
+    </label>
+  );
+}
+
+function Again({ piece, take }: { piece: Piece; take: Take }) {
+  const again = useJudgeAgain(take.id, piece.id);
+  return (
+    <p className="mt-4">
+      This take was judged by an earlier version of the checker ({take.checker_version}).{" "}
+      <Button look="quiet" disabled={again.isPending} onClick={() => again.mutate()}>Judge it again</Button>
+    </p>
+  );
+}

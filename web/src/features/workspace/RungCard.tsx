@@ -1,0 +1,130 @@
+/** The rung you stand on: what to do, how to count in, the tempo, play along, record, what next. */
+import { Field, Label, Switch } from "@headlessui/react";
+import { Link } from "react-router";
+
+import type { Counts, HandChoice, Piece, RungProgress } from "../../api/client";
+import type { CountChoice } from "../../api/queries";
+import { COMPOUNDS, DENSITIES, HANDS, STATE_SHAPES, STATUS_WORDS } from "../../lib/words";
+import { BeatNote, Button, Choice, Problem } from "../../ui/kit";
+import type { PracticeSession, State } from "./session";
+
+export type CardChoice = CountChoice & { bpm: number; rounds: number; clickThrough: boolean; knocks: HandChoice | "none" };
+
+type Props = {
+  piece: Piece;
+  rung: RungProgress;
+  counts: Counts | undefined;
+  choice: CardChoice;
+  onChoice: (part: Partial<CardChoice>) => void;
+  passageWords: string;
+  session: PracticeSession;
+  state: State;
+  onSimulate: () => void;
+};
+
+const KNOCKS = [["both", "both hands"], ["right", "right hand"], ["left", "left hand"], ["none", "click only"]] as const;
+
+export function RungCard({ piece, rung, counts, choice, onChoice, passageWords, session, state, onSimulate }: Props) {
+  const busy = state.phase !== "idle";
+  const compound = counts && !counts.compound_reason.startsWith("Simple");
+  return (
+    <section aria-label="This rung" className="rounded-xl border-2 border-line bg-card p-4">
+      <h2 className="text-xl font-bold">{rung.title}</h2>
+      <p className="mb-2 text-quiet">{rung.what}</p>
+      <p className="mb-3">
+        <span aria-hidden>{STATE_SHAPES[rung.state]}</span> {rung.clean_in_a_row} of {rung.clean_needed} clean takes in a row · {passageWords}
+      </p>
+
+      <TempoChoice piece={piece} choice={choice} onChoice={onChoice} disabled={busy} />
+      <p className="my-2">
+        Count in <strong>{counts?.count_in.join(" · ") ?? "…"}</strong>
+      </p>
+
+      <div className="my-3 grid gap-2">
+        <Button look="strong" keys="Space" className="py-3 text-lg" onClick={() => (busy ? session.stop() : session.play())} disabled={state.phase === "sending"}>
+          {state.phase === "idle" ? "Play along" : "Stop"}
+        </Button>
+        <Button keys="R" className="py-3 text-lg" disabled={busy} onClick={() => session.record(choice.rounds)}>
+          Record a take
+        </Button>
+        <Button look="quiet" disabled={busy} onClick={onSimulate}>Let the simulated student play …</Button>
+      </div>
+      <Outcome piece={piece} session={session} state={state} />
+
+      <div className="mt-3 grid gap-2 border-t border-line pt-3">
+        <Choice label={rung.key === "count" ? "Count of" : "Tap"} value={choice.hand} options={HANDS} onChange={(hand) => onChoice({ hand })} />
+        <Choice label="Said" value={choice.density} options={DENSITIES} onChange={(density) => onChoice({ density })} />
+        {compound ? (
+          <>
+            <Choice label="Counted" value={choice.compound} options={COMPOUNDS} onChange={(value) => onChoice({ compound: value })} />
+            <p className="text-sm text-quiet">{counts.compound_reason}</p>
+          </>
+        ) : null}
+        <Choice label="Play along sounds" value={choice.knocks} options={KNOCKS} onChange={(knocks) => onChoice({ knocks })} />
+        <Field className="flex items-center justify-between gap-2">
+          <Label>Click through the take</Label>
+          <Switch checked={choice.clickThrough} onChange={(clickThrough) => onChoice({ clickThrough })}
+            className="h-7 w-12 rounded-full border-2 border-ink bg-card p-0.5 data-checked:bg-ink">
+            <span className={`block size-5 rounded-full ${choice.clickThrough ? "translate-x-5 bg-card" : "bg-ink"}`} />
+          </Switch>
+        </Field>
+        <Stepper label="Hands-free rounds" value={choice.rounds} low={1} high={10} onChange={(rounds) => onChoice({ rounds })} />
+      </div>
+    </section>
+  );
+}
+
+function TempoChoice({ piece, choice, onChoice, disabled }: Pick<Props, "piece" | "choice" | "onChoice"> & { disabled: boolean }) {
+  const marks = piece.metronome_marks;
+  const slower = marks.findLast((mark) => mark < choice.bpm);
+  const faster = marks.find((mark) => mark > choice.bpm);
+  return (
+    <div className="flex items-center gap-2">
+      <span className="text-2xl font-bold" aria-live="polite">
+        <BeatNote name={piece.beat_name} /> = {choice.bpm}
+      </span>
+      <span className="ml-auto flex gap-1">
+        <Button aria-label="Slower, one mark" disabled={disabled || slower === undefined} className="px-3" onClick={() => slower && onChoice({ bpm: slower })}>−</Button>
+        <Button aria-label="Faster, one mark" disabled={disabled || faster === undefined} className="px-3" onClick={() => faster && onChoice({ bpm: faster })}>+</Button>
+      </span>
+    </div>
+  );
+}
+
+function Stepper({ label, value, low, high, onChange }: { label: string; value: number; low: number; high: number; onChange: (value: number) => void }) {
+  return (
+    <div className="flex items-center justify-between gap-2" role="group" aria-label={label}>
+      <span>{label}</span>
+      <span className="flex items-center gap-2">
+        <Button aria-label={`fewer: ${label}`} className="px-2.5 py-0.5" disabled={value <= low} onClick={() => onChange(value - 1)}>−</Button>
+        <output className="w-5 text-center font-bold">{value}</output>
+        <Button aria-label={`more: ${label}`} className="px-2.5 py-0.5" disabled={value >= high} onClick={() => onChange(value + 1)}>+</Button>
+      </span>
+    </div>
+  );
+}
+
+/** What came of the last start: a problem, a take that could not be sent, or the verdict in short. */
+function Outcome({ piece, session, state }: { piece: Piece; session: PracticeSession; state: State }) {
+  if (state.problem) {
+    return (
+      <Problem error={state.problem}>
+        {state.unsent ? (
+          <p className="mt-2">
+            The take is kept on this device. <Button look="quiet" onClick={() => session.sendAgain()}>Send it again</Button>
+          </p>
+        ) : null}
+      </Problem>
+    );
+  }
+  if (!state.take) return null;
+  const { verdict } = state.take;
+  return (
+    <div className="rounded-lg border-2 border-ink bg-here p-3" role="status">
+      <p className="text-lg font-bold first-letter:uppercase">{STATUS_WORDS[verdict.status]}</p>
+      <p>{verdict.finding?.text ?? verdict.good[0] ?? `Lost at ${verdict.place_text}.`}</p>
+      {verdict.cure ? <p className="text-quiet">{verdict.cure.text}</p> : null}
+      <Link to={`/pieces/${piece.id}/takes/${state.take.id}`} className="font-bold underline">See this take</Link>
+    </div>
+  );
+}

@@ -1,0 +1,116 @@
+import { beforeEach, describe, expect, it, vi } from "vitest";
+
+import { ApiError, type Schedule, type Take, type TakeCreate } from "../../api/client";
+import { pendingTakes } from "../../lib/pending";
+import { type Config, PracticeSession, type Sound, isOver } from "./session";
+
+const schedule: Schedule = {
+  bpm: 60, first_beat_s: 4, end_s: 8, silence_s: 2,
+  clicks: [{ at_s: 0, accent: "bar", say: "1", is_count_in: true }],
+  knocks: [], cursor: [{ at_s: 4, onset_quarters: 0 }, { at_s: 8, onset_quarters: 4 }],
+};
+
+class FakeSound implements Sound {
+  time = 0;
+  wake = () => Promise.resolve();
+  start = vi.fn();
+  stop = vi.fn();
+  now_s = () => this.time;
+  at_s = (stamp: number) => stamp / 1000;
+}
+
+function set(sendTake: (take: TakeCreate) => Promise<Take>) {
+  const sound = new FakeSound();
+  const session = new PracticeSession(sound);
+  const config: Config = {
+    pieceId: 7,
+    settings: { rung: "lap", bpm: 60, hands: "both", measures: null, density: "beat", compound: "auto" },
+    sounding: { clickThrough: true, knocks: "both" },
+    loadSchedule: () => Promise.resolve(schedule),
+    sendTake,
+    onCursor: () => undefined,
+  };
+  session.configure(config);
+  return { session, sound };
+}
+
+const until = (session: PracticeSession, phase: string) => vi.waitFor(() => expect(session.snapshot().phase).toBe(phase));
+
+beforeEach(() => localStorage.clear());
+
+describe("a take", () => {
+  it("is sent with the taps at their own times when silence follows", async () => {
+    const sent: TakeCreate[] = [];
+    const { session, sound } = set((take) => { sent.push(take); return Promise.resolve({ id: 1 } as Take); });
+    session.record(1);
+    await until(session, "recording");
+    session.tap("left", 4010);
+    session.tap("right", 4512);
+    sound.time = 4.6;
+    await new Promise((done) => setTimeout(done, 60));
+    expect(session.snapshot().phase).toBe("recording");
+    sound.time = 6.6;
+    await until(session, "idle");
+    expect(sent[0]?.taps).toEqual([{ t: 4.01, hand: "left" }, { t: 4.512, hand: "right" }]);
+    expect(sent[0]?.first_beat_s).toBe(4);
+    expect(pendingTakes()).toEqual([]);
+    expect(sound.start).toHaveBeenCalledWith(schedule, { clickThrough: true, knocks: "none" });
+  });
+
+  it("that the server never got stays on the device and can be sent again", async () => {
+    let fails = true;
+    const { session } = set(() => (fails ? Promise.reject(new ApiError(0, "offline", "no", null, null, null)) : Promise.resolve({ id: 2 } as Take)));
+    session.record(3);
+    await until(session, "recording");
+    session.tap("left", 4100);
+    session.stop();
+    await vi.waitFor(() => expect(session.snapshot().unsent).not.toBeNull());
+    expect(pendingTakes()).toHaveLength(1);
+    fails = false;
+    session.sendAgain();
+    await vi.waitFor(() => expect(session.snapshot().take?.id).toBe(2));
+    expect(pendingTakes()).toEqual([]);
+  });
+
+  it("that the server refuses is not kept for later", async () => {
+    const { session } = set(() => Promise.reject(new ApiError(422, "bad-take", "no", null, null, null)));
+    session.record(1);
+    await until(session, "recording");
+    session.tap("left", 4100);
+    session.stop();
+    await vi.waitFor(() => expect(session.snapshot().problem).not.toBeNull());
+    expect(session.snapshot().unsent).toBeNull();
+    expect(pendingTakes()).toEqual([]);
+  });
+
+  it("without taps is no take", async () => {
+    const { session } = set(() => Promise.reject(new Error("must not be sent")));
+    session.record(1);
+    await until(session, "recording");
+    session.stop();
+    expect((session.snapshot().problem as ApiError).code).toBe("no-taps");
+  });
+
+  it("is thrown away on request", async () => {
+    const { session } = set(() => Promise.reject(new Error("must not be sent")));
+    session.record(1);
+    await until(session, "recording");
+    session.tap("left", 4100);
+    session.discard();
+    expect(session.snapshot()).toMatchObject({ phase: "idle", problem: null });
+  });
+});
+
+describe("the end", () => {
+  it("waits for the first tap longer than for the next", () => {
+    expect(isOver("recording", schedule, 3.9, undefined)).toBe(false);
+    expect(isOver("recording", schedule, 6.5, undefined)).toBe(false);
+    expect(isOver("recording", schedule, 10.1, undefined)).toBe(true);
+    expect(isOver("recording", schedule, 6.1, 4)).toBe(true);
+    expect(isOver("recording", schedule, 7.9, 6)).toBe(false);
+  });
+  it("of playing along is the end of the passage", () => {
+    expect(isOver("playing", schedule, 8.2, undefined)).toBe(false);
+    expect(isOver("playing", schedule, 8.4, undefined)).toBe(true);
+  });
+});

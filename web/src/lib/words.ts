@@ -1,0 +1,44 @@
+/** Words and shapes shared by the screens. */
+export const STATE_SHAPES = { untouched: "○", begun: "◐", steady: "●" } as const;
+
+export const STATUS_WORDS = {
+  steady: "steady",
+  nearly: "nearly",
+  "not-yet": "not yet",
+  "could-not-follow": "could not follow",
+} as const;
+
+export const LEVELS = [
+  ["first-year", "first year"],
+  ["elementary", "elementary"],
+  ["intermediate", "intermediate"],
+  ["advanced", "advanced"],
+] as const;
+
+export const DENSITIES = [
+  ["beat", "only where a beat is divided"],
+  ["bar", "the bar’s finest division all through it"],
+  ["steady", "the piece’s finest division on every beat"],
+] as const;
+
+export const COMPOUNDS = [
+  ["auto", "chosen by the tempo"],
+  ["beats", "in beats: 1 la li 2 la li"],
+  ["units", "in units: 1 2 3 4 5 6"],
+  ["groups", "in threes: 1 2 3 2 2 3"],
+  ["groups-restart", "in threes: 1 2 3 1 2 3"],
+] as const;
+
+export const HANDS = [
+  ["both", "both hands"],
+  ["right", "right hand"],
+  ["left", "left hand"],
+] as const;
+
+export function timeOf(iso: string): string {
+  return new Date(iso).toLocaleString(undefined, { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
+}
+
+export function count(n: number, one: string, many = `${one}s`): string {
+  return `${n} ${n === 1 ? one : many}`;
+}

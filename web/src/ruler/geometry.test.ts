@@ -1,0 +1,46 @@
+import { describe, expect, it } from "vitest";
+
+import type { Measure } from "../api/client";
+import { LEAN_AT_LIMIT_PX, holds, layRows, leanPx, smallestGap, xOf } from "./geometry";
+
+const bars = (count: number, length: number, perLine: number): Measure[] =>
+  Array.from({ length: count }, (_, i) => ({
+    number: String(i + 1),
+    line: Math.floor(i / perLine) + 1,
+    bar_in_line: (i % perLine) + 1,
+    signature: "4/4",
+    start_quarters: i * length,
+    length_quarters: length,
+    letter: "A",
+    ticks: [],
+  }));
+
+describe("rows", () => {
+  it("keeps printed lines where they fit", () => {
+    expect(layRows(bars(8, 4, 4), 720, 0.5).map((row) => row.measures.length)).toEqual([4, 4]);
+  });
+  it("breaks lines at bars on a phone, and gives every bar to exactly one row", () => {
+    const rows = layRows(bars(8, 4, 4), 370, 0.25);
+    expect(rows.flatMap((row) => row.measures.map((m) => m.number))).toEqual(["1", "2", "3", "4", "5", "6", "7", "8"]);
+    expect(rows.length).toBeGreaterThan(2);
+    for (const row of rows) expect(xOf(row, row.end)).toBeLessThanOrEqual(370);
+  });
+  it("puts an instant on a bar line into the later row", () => {
+    const [first, second] = layRows(bars(8, 4, 4), 720, 0.5);
+    expect(first && holds(first, 16)).toBe(false);
+    expect(second && holds(second, 16)).toBe(true);
+  });
+});
+
+describe("pins", () => {
+  it("lean left when early, right when late, and no further than the most", () => {
+    expect(leanPx(-50, 50)).toBe(-LEAN_AT_LIMIT_PX);
+    expect(leanPx(25, 50)).toBe(LEAN_AT_LIMIT_PX / 2);
+    expect(leanPx(9999, 50)).toBe(leanPx(99999, 50));
+  });
+});
+
+it("finds the smallest gap", () => {
+  expect(smallestGap([0, 1, 1.25, 2])).toBe(0.25);
+  expect(smallestGap([])).toBe(1);
+});

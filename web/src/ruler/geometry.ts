@@ -1,0 +1,59 @@
+/** Where things of a piece lie on the page: rows of bars and pixels. Layout only; no rule of music. */
+import type { Measure } from "../api/client";
+
+export type Row = {
+  measures: Measure[];
+  start: number;
+  end: number;
+  /** Pixels a quarter; the same in every row, so that time looks alike everywhere. */
+  scale: number;
+};
+
+export const SIDE = 14;
+/** Room a count needs to be read. */
+const COUNT_PX = 19;
+const QUARTER_PX = 34;
+
+/** Printed lines as rows; where the screen is too narrow for a line, it is broken at its bars. */
+export function layRows(measures: Measure[], width: number, smallestGap: number): Row[] {
+  const lines = new Map<number, Measure[]>();
+  for (const measure of measures) lines.set(measure.line, [...(lines.get(measure.line) ?? []), measure]);
+  const wanted = Math.max(QUARTER_PX, COUNT_PX / Math.max(smallestGap, 0.125));
+  const room = Math.max(width - 2 * SIDE, 60);
+  const rows: Measure[][] = [];
+  for (const line of lines.values()) {
+    const fits = Math.max(1, Math.floor(room / (wanted * Math.max(...line.map((m) => m.length_quarters)))));
+    const pieces = Math.ceil(line.length / fits);
+    const size = Math.ceil(line.length / pieces);
+    for (let at = 0; at < line.length; at += size) rows.push(line.slice(at, at + size));
+  }
+  const span = (row: Measure[]) => row.reduce((sum, m) => sum + m.length_quarters, 0);
+  const scale = room / Math.max(...rows.map(span), 1);
+  return rows.map((row) => {
+    const start = row[0]?.start_quarters ?? 0;
+    return { measures: row, start, end: start + span(row), scale: Math.min(scale, 150) };
+  });
+}
+
+export const xOf = (row: Row, onset: number) => SIDE + (onset - row.start) * row.scale;
+
+export const holds = (row: Row, onset: number) => onset >= row.start - 1e-9 && onset < row.end - 1e-9;
+
+/** The smallest distance between neighbouring positions of a bar, or a beat where there are few. */
+export function smallestGap(onsets: number[]): number {
+  let smallest = 1;
+  for (let i = 1; i < onsets.length; i++) {
+    const gap = (onsets[i] as number) - (onsets[i - 1] as number);
+    if (gap > 1e-6) smallest = Math.min(smallest, gap);
+  }
+  return smallest;
+}
+
+/** How far a pin leans: even with the deviation, the limit at LEAN_AT_LIMIT_PX, never past the most. */
+export const LEAN_AT_LIMIT_PX = 9;
+const LEAN_MOST_PX = 26;
+
+export function leanPx(deviation_ms: number, limit_ms: number): number {
+  const lean = (deviation_ms / limit_ms) * LEAN_AT_LIMIT_PX;
+  return Math.max(-LEAN_MOST_PX, Math.min(LEAN_MOST_PX, lean));
+}

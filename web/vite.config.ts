@@ -1,0 +1,10 @@
+import tailwindcss from "@tailwindcss/vite";
+import react from "@vitejs/plugin-react";
+import { defineConfig } from "vitest/config";
+
+export default defineConfig({
+  plugins: [react(), tailwindcss()],
+  build: { sourcemap: false, assetsInlineLimit: 0 },
+  server: { proxy: { "/api": "http://127.0.0.1:8000" } },
+  test: { environment: "jsdom", include: ["src/**/*.test.{ts,tsx}"] },
+});

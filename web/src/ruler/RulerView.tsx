@@ -68,7 +68,10 @@ export function RulerView({ ruler, counts, hands, pins, pinLimit_ms = 60, marks 
           group.setAttribute("transform", `translate(${xOf(row, onset)} 0)`);
           const svg = group.ownerSVGElement;
           const edge = svg?.getBoundingClientRect();
-          if (svg && edge && (edge.bottom > window.innerHeight - 8 || edge.top < 0)) svg.scrollIntoView({ block: "center" });
+          // What is fixed over the page's foot hides a row too.
+          const cover = document.querySelector("[data-covers]")?.getBoundingClientRect();
+          const floor = cover && cover.left < 40 ? cover.top : window.innerHeight;
+          if (svg && edge && (edge.bottom > floor || edge.top < 0)) svg.scrollIntoView({ block: cover ? "start" : "center" });
         }
       });
     },
@@ -84,13 +87,13 @@ export function RulerView({ ruler, counts, hands, pins, pinLimit_ms = 60, marks 
       {rows.map((row, index) => (
         <div key={row.start} className="relative mb-3" style={{ height }}>
           <BarHeads row={row} ruler={ruler} passage={passage ?? null} onBar={onBar} />
-          <svg width={width} height={height} role="img" aria-label={rowLabel(row, counts)} className="block">
+          <svg width={width} height={height} role="img" aria-label={rowLabel(row, counts)} className="block scroll-mt-8">
             <Ground row={row} passage={passage ?? null} ruler={ruler} height={height} />
             {isTake ? null : <Spans row={row} ruler={ruler} hands={hands} />}
             <Ticks row={row} />
             {hands === "both" && !isTake ? <Joins row={row} ruler={ruler} /> : null}
             {isTake ? <Pins row={row} pins={pins} limit_ms={pinLimit_ms} /> : null}
-            {counts ? <CountWords row={row} counts={counts} /> : null}
+            {counts ? <CountWords row={row} counts={counts} tight={gap * row.scale < 25} /> : null}
             <Marks row={row} marks={marks} />
             <g ref={(element) => { cursors.current[index] = element; }} visibility="hidden">
               <path d={`M0 ${TOP - 2}V${LEFT_Y + THICK + 6}`} stroke="var(--color-ink)" strokeWidth={2.5} />
@@ -165,12 +168,12 @@ function Spans({ row, ruler, hands }: { row: Row; ruler: Ruler; hands: Props["ha
       {ruler.right.filter((s) => holds(row, s.onset_quarters)).map((s) => (
         <rect key={`r${s.onset_quarters}`} x={xOf(row, s.onset_quarters)} y={RIGHT_Y}
           width={Math.max(4, s.length_quarters * row.scale - gap)} height={THICK} rx={THICK / 2}
-          fill="var(--color-right)" opacity={hands === "left" ? 0.25 : 1} />
+          fill="var(--color-righthand)" opacity={hands === "left" ? 0.25 : 1} />
       ))}
       {ruler.left.filter((s) => holds(row, s.onset_quarters)).map((s) => (
         <rect key={`l${s.onset_quarters}`} x={xOf(row, s.onset_quarters)} y={LEFT_Y}
           width={Math.max(4, s.length_quarters * row.scale - gap)} height={THICK}
-          fill="var(--color-left)" opacity={hands === "right" ? 0.25 : 1} />
+          fill="var(--color-lefthand)" opacity={hands === "right" ? 0.25 : 1} />
       ))}
     </>
   );
@@ -210,22 +213,22 @@ function Joins({ row, ruler }: { row: Row; ruler: Ruler }) {
 
 /** Strike bold; hold in brackets; rest under a bar of silence; a diamond marks a number that is said but
  * not played, because a syncopation lies across it. */
-function CountWords({ row, counts }: { row: Row; counts: Counts }) {
+function CountWords({ row, counts, tight }: { row: Row; counts: Counts; tight: boolean }) {
   const silent = new Set(counts.syncopations.filter((s) => s.taught).map((s) => s.silent_quarters));
   return (
     <g fontSize={15} fill="var(--color-ink)">
       {counts.counts.filter((c) => holds(row, c.onset_quarters)).map((c) => (
-        <CountWord key={c.onset_quarters} count={c} x={xOf(row, c.onset_quarters) + 3} anyway={silent.has(c.onset_quarters)} />
+        <CountWord key={c.onset_quarters} count={c} x={xOf(row, c.onset_quarters) + 4} tight={tight} anyway={c.kind !== "strike" && silent.has(c.onset_quarters)} />
       ))}
     </g>
   );
 }
 
-function CountWord({ count, x, anyway }: { count: Count; x: number; anyway: boolean }) {
+function CountWord({ count, x, anyway, tight }: { count: Count; x: number; anyway: boolean; tight: boolean }) {
   const width = count.say.length * 7;
   return (
     <g>
-      <text x={count.kind === "hold" ? x - 1 : x} y={COUNT_Y} fontWeight={count.kind === "strike" ? 750 : 400}
+      <text x={count.kind === "hold" ? x - 2 : x} y={COUNT_Y} fontSize={tight && count.kind === "hold" ? 12 : 15} fontWeight={count.kind === "strike" ? 750 : 400}
         fill={count.kind === "strike" ? "var(--color-ink)" : "var(--color-quiet)"}>
         {count.kind === "hold" ? `(${count.say})` : count.say}
       </text>
@@ -250,7 +253,7 @@ function Pins({ row, pins, limit_ms }: { row: Row; pins: Pin[]; limit_ms: number
         const isLeft = pin.hand === "left";
         const y = isLeft ? BASE_Y + PIN_DOWN + 18 : BASE_Y - PIN_UP;
         const from = isLeft ? BASE_Y + 26 : BASE_Y;
-        const colour = isLeft ? "var(--color-left)" : "var(--color-right)";
+        const colour = isLeft ? "var(--color-lefthand)" : "var(--color-righthand)";
         const size = pin.matters ? 5.5 : 3.5;
         const words = `${pin.hand === "both" ? "" : `${pin.hand} hand, `}${Math.abs(Math.round(pin.deviation_ms))} ms ${pin.deviation_ms < 0 ? "early" : "late"}`;
         return (

@@ -18,7 +18,7 @@ export function Button({ look = "plain", keys, className = "", children, ...rest
   return (
     <button type="button" {...rest} className={`${LOOKS[look]} ${size} font-bold ${className}`}>
       {children}
-      {keys ? <kbd className="ml-2 rounded border border-current px-1.5 text-sm font-normal">{keys}</kbd> : null}
+      {keys ? <kbd className="ml-2 rounded border border-current px-1.5 text-sm font-normal max-md:hidden">{keys}</kbd> : null}
     </button>
   );
 }

@@ -91,8 +91,8 @@ function Opening({ rhythm }: { rhythm: number[][] }) {
   return (
     <svg viewBox="0 0 400 44" className="my-2 h-11 w-full" preserveAspectRatio="none" aria-hidden>
       <path d="M0 22H400" stroke="var(--color-ink)" strokeWidth="1.5" vectorEffect="non-scaling-stroke" />
-      {right.map((x) => <rect key={`r${x}`} x={x * 396} y={6} width={7} height={10} rx={3.5} fill="var(--color-right)" />)}
-      {left.map((x) => <rect key={`l${x}`} x={x * 396} y={28} width={7} height={10} fill="var(--color-left)" />)}
+      {right.map((x) => <rect key={`r${x}`} x={x * 396} y={6} width={7} height={10} rx={3.5} fill="var(--color-righthand)" />)}
+      {left.map((x) => <rect key={`l${x}`} x={x * 396} y={28} width={7} height={10} fill="var(--color-lefthand)" />)}
     </svg>
   );
 }

@@ -20,13 +20,15 @@ export function TakeList({ pieceId }: { pieceId: number }) {
       <ul className="divide-y divide-line">
         {takes.data?.map((take) => (
           <li key={take.id} className="flex flex-wrap items-baseline gap-x-4 py-1.5">
-            <Link to={`/pieces/${pieceId}/takes/${take.id}`} className="flex min-w-0 flex-1 flex-wrap items-baseline gap-x-3 hover:underline">
-              <span className="w-36 font-bold"><span aria-hidden>{SHAPES[take.verdict.status]}</span> {STATUS_WORDS[take.verdict.status]}</span>
-              <span className="min-w-0 flex-1">{take.verdict.finding?.text ?? take.verdict.good[0] ?? `Lost at ${take.verdict.place_text}.`}</span>
-            </Link>
-            <span className="text-sm text-quiet">
-              {take.rung === "lap" ? "lap taps" : "count"} · {take.median_bpm ? `${Math.round(take.median_bpm)} of ${take.assigned_bpm}` : take.assigned_bpm} ·{" "}
-              {take.played_by === "simulated" ? "simulated · " : ""}{timeOf(take.created_at)}
+            <span className="w-36 font-bold"><span aria-hidden>{SHAPES[take.verdict.status]}</span> {STATUS_WORDS[take.verdict.status]}</span>
+            <span className="min-w-0 flex-1 max-md:basis-full max-md:order-last">
+              <Link to={`/pieces/${pieceId}/takes/${take.id}`} className="underline decoration-line decoration-2 underline-offset-4 hover:decoration-ink">
+                {take.verdict.finding?.text ?? take.verdict.good[0] ?? `Lost at ${take.verdict.place_text}.`}
+              </Link>
+              <span className="block text-sm text-quiet">
+                {take.rung === "lap" ? "lap taps" : "the count"} · {take.median_bpm ? `at ${Math.round(take.median_bpm)}, asked ${take.assigned_bpm}` : `asked ${take.assigned_bpm}`} ·{" "}
+                {take.played_by === "simulated" ? "simulated student · " : ""}{timeOf(take.created_at)}{take.note ? " · with a note" : ""}
+              </span>
             </span>
             <button type="button" aria-label={`Delete the take of ${timeOf(take.created_at)}`} className="px-1 text-quiet underline hover:text-ink"
               onClick={() => remove.mutate({ id: take.id, deleted: true }, {

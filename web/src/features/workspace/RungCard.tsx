@@ -37,21 +37,24 @@ export function RungCard({ piece, rung, counts, choice, onChoice, passageWords, 
 
       <TempoChoice piece={piece} choice={choice} onChoice={onChoice} disabled={busy} />
       <p className="my-2">
-        Count in <strong>{counts?.count_in.join(" · ") ?? "…"}</strong>
+        Count in{" "}
+        {counts?.count_in.map((word, index) => (
+          <span key={index} className={word === "&" ? "text-quiet" : "font-bold"}>{word} </span>
+        ))}
       </p>
 
-      <div className="my-3 grid gap-2">
+      <div className="my-3 grid gap-2 max-md:fixed max-md:inset-x-0 max-md:bottom-0 max-md:z-10 max-md:m-0 max-md:grid-cols-2 max-md:border-t max-md:border-line max-md:bg-paper max-md:p-3">
         <Button look="strong" keys="Space" className="py-3 text-lg" onClick={() => (busy ? session.stop() : session.play())} disabled={state.phase === "sending"}>
           {state.phase === "idle" ? "Play along" : "Stop"}
         </Button>
         <Button keys="R" className="py-3 text-lg" disabled={busy} onClick={() => session.record(choice.rounds)}>
           Record a take
         </Button>
-        <Button look="quiet" disabled={busy} onClick={onSimulate}>Let the simulated student play …</Button>
       </div>
       <Outcome piece={piece} session={session} state={state} />
 
       <div className="mt-3 grid gap-2 border-t border-line pt-3">
+        <Button look="quiet" disabled={busy} onClick={onSimulate}>Let the simulated student play …</Button>
         <Choice label={rung.key === "count" ? "Count of" : "Tap"} value={choice.hand} options={HANDS} onChange={(hand) => onChoice({ hand })} />
         <Choice label="Said" value={choice.density} options={DENSITIES} onChange={(density) => onChoice({ density })} />
         {compound ? (

@@ -6,7 +6,7 @@ export function TapZones({ session, state, single }: { session: PracticeSession;
   const zone = (hand: "left" | "right", words: string, shape: string, key: string) => (
     <button type="button" aria-label={`${words}, key ${key}`} disabled={!live}
       onPointerDown={(event) => { event.preventDefault(); session.tap(hand, event.timeStamp); }}
-      className={`flex min-h-28 flex-1 touch-none flex-col items-center justify-center select-none max-md:min-h-52 ${shape} border-2 font-bold disabled:opacity-60`}>
+      className={`flex min-h-28 flex-1 touch-none flex-col items-center justify-center select-none max-md:min-h-40 ${shape} border-2 font-bold disabled:opacity-60`}>
       <span className="text-xl">{words}</span>
       <kbd className="text-sm font-normal max-md:hidden">{key}</kbd>
     </button>
@@ -15,8 +15,8 @@ export function TapZones({ session, state, single }: { session: PracticeSession;
     <div className="flex gap-3" aria-label="Tap zones" role="group">
       {single ? zone("right", "tap each word", "rounded-3xl border-ink bg-here", "F or J") : (
         <>
-          {zone("left", "left", "rounded-sm border-left bg-left-soft text-[var(--color-left)]", "F")}
-          {zone("right", "right", "rounded-[2.5rem] border-right bg-right-soft text-[#8a3a10]", "J")}
+          {zone("left", "left", "rounded-sm border-lefthand bg-lefthand-soft text-[var(--color-lefthand)]", "F")}
+          {zone("right", "right", "rounded-[2.5rem] border-righthand bg-righthand-soft text-[#8a3a10]", "J")}
         </>
       )}
     </div>

@@ -90,11 +90,11 @@ function Workspace({ piece }: { piece: Piece }) {
   const live = state.phase === "recording" || state.phase === "between";
   if (!rung) return null;
   return (
-    <main className="mx-auto max-w-[1480px] px-4 pt-3 pb-16 md:px-6">
+    <main className="mx-auto max-w-[1480px] px-4 pt-3 pb-[60vh] md:px-6 md:pb-24">
       <PieceHead piece={piece} />
       <div className="grid gap-x-6 gap-y-4 md:grid-cols-[190px_minmax(0,1fr)] xl:grid-cols-[190px_minmax(0,1fr)_320px]">
         <LadderView rungs={piece.rungs} current={rungKey} onChoose={(key) => { session.discard(); setSearch({ rung: key }, { replace: true }); }} />
-        <div className="min-w-0 max-xl:order-3 max-xl:md:col-span-2 xl:order-none">
+        <div className="min-w-0 max-md:order-2 md:max-xl:order-3 md:max-xl:col-span-2">
           <Passage piece={piece} passage={passage} onClear={() => setPassage(null)} />
           <RulerView ruler={piece.ruler} counts={counts.data} hands={choice.hand} passage={passage} onBar={onBar} handle={ruler} />
           {counts.error ? <Problem error={counts.error} /> : null}
@@ -102,8 +102,8 @@ function Workspace({ piece }: { piece: Piece }) {
           <TakeList pieceId={piece.id} />
           <Notices piece={piece} />
         </div>
-        <div className="min-w-0 xl:col-start-3">
-          <div className={`sticky top-3 ${live ? "max-md:fixed max-md:inset-x-0 max-md:top-auto max-md:bottom-0 max-md:z-10 max-md:bg-paper max-md:p-3" : ""}`}>
+        <div className="min-w-0 max-md:order-3 md:max-xl:order-2 xl:col-start-3">
+          <div data-covers={live ? "" : undefined} className={`sticky top-3 ${live ? "max-md:fixed max-md:inset-x-0 max-md:top-auto max-md:bottom-0 max-md:z-10 max-md:bg-paper max-md:p-3" : ""}`}>
             {live ? <LiveTake session={session} state={state} single={rungKey === "count"} /> : (
               <RungCard piece={piece} rung={rung} counts={counts.data} choice={choice} onChoice={setChoice}
                 passageWords={passage ? (passage.from === passage.to ? "bar " : "bars ") + measures?.replace("-", "–") : "whole piece"}
@@ -171,7 +171,7 @@ function PieceHead({ piece }: { piece: Piece }) {
 }
 
 function Passage({ piece, passage, onClear }: { piece: Piece; passage: Passage | null; onClear: () => void }) {
-  if (!passage) return <p className="mb-2 text-sm text-quiet">Click a bar’s number to work on that bar only; hold Shift for several.</p>;
+  if (!passage) return <p className="mb-2 text-sm text-quiet">Choose a bar’s number to work on that bar only<span className="max-md:hidden">; hold Shift for several</span>.</p>;
   const [from, to] = [piece.ruler.measures[passage.from], piece.ruler.measures[passage.to]];
   return (
     <p className="mb-2 text-sm">
@@ -184,8 +184,8 @@ function Passage({ piece, passage, onClear }: { piece: Piece; passage: Passage |
 function Legend() {
   return (
     <p className="mb-4 flex flex-wrap gap-x-5 gap-y-1 text-sm text-quiet">
-      <span><span aria-hidden className="mr-1 inline-block h-3 w-6 rounded-full bg-right align-[-1px]" />right hand</span>
-      <span><span aria-hidden className="mr-1 inline-block h-3 w-6 bg-left align-[-1px]" />left hand</span>
+      <span><span aria-hidden className="mr-1 inline-block h-3 w-6 rounded-full bg-righthand align-[-1px]" />right hand</span>
+      <span><span aria-hidden className="mr-1 inline-block h-3 w-6 bg-lefthand align-[-1px]" />left hand</span>
       <span><b className="text-ink">2</b> strike</span>
       <span>(2) hold</span>
       <span><span className="border-t-2 border-quiet">2</span> rest</span>
@@ -219,11 +219,11 @@ function LiveTake({ session, state, single }: { session: PracticeSession; state:
         <span className="text-lg font-bold">{state.phase === "between" ? "Next round is counted in …" : state.saying !== null ? "Count in" : "Tap now"}</span>
         {state.rounds > 1 ? <span className="text-quiet">round {state.round} of {state.rounds}</span> : null}
       </p>
-      <p className="my-2 h-14 text-center text-5xl font-bold" aria-live="off">
+      <p className="my-2 text-center text-5xl font-bold max-md:text-3xl" aria-live="off">
         {state.phase === "between" ? (state.take?.verdict.status === "steady" ? "●" : "◐") : (state.saying ?? count(state.taps, "tap"))}
       </p>
       <TapZones session={session} state={state} single={single} />
-      <p className="mt-3 text-sm text-quiet">Silence ends the take. <kbd>Space</kbd> ends it now, <kbd>Esc</kbd> throws it away.</p>
+      <p className="mt-3 text-sm text-quiet">Silence ends the take. <span className="max-md:hidden"><kbd>Space</kbd> ends it now, <kbd>Esc</kbd> throws it away.</span></p>
       <div className="mt-2 flex gap-4">
         <button type="button" className="font-bold underline" onClick={() => session.stop()}>End it</button>
         <button type="button" className="underline" onClick={() => session.discard()}>Throw it away</button>

@@ -10,7 +10,7 @@ from fractions import Fraction
 from pathlib import Path
 from xml.sax.saxutils import escape
 
-DIVISIONS = 12
+DIVISIONS = 24
 NAMES = {"w": ("whole", 4), "h": ("half", 2), "q": ("quarter", 1), "e": ("eighth", Fraction(1, 2)),
          "s": ("16th", Fraction(1, 4))}  # fmt: skip
 

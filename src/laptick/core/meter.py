@@ -165,13 +165,10 @@ def _weight(meter: Meter, position: Quarters) -> int:
 
 def division_depth(inside: Fraction, division: int) -> int:
     """How many levels below the beat a position lies: 1/2 of a simple beat 1, 1/4 2; 1/3 of a compound
-    beat 1, 1/6 2. Foreign divisions (a triplet in a simple beat, a duplet in a compound one) count as
-    one level for the tuplet and one for each halving of it."""
-    parts = inside.denominator
+    beat 1, its halves (1/6, 1/2) 2. A tuplet counts as one level and one more for each halving of it."""
+    parts = (inside * (3 if division == 3 else 1)).denominator
     halvings = 0
     while parts % 2 == 0:
         parts //= 2
         halvings += 1
-    if parts == 1:
-        return halvings
-    return 1 + halvings
+    return halvings + (1 if division == 3 or parts > 1 else 0)

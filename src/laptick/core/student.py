@@ -179,7 +179,7 @@ def _beat_map(task: Task, level: Level, rng: np.random.Generator, map_onsets: Fl
     lengthened."""
     limits = LIMITS[level]
     length = max(1e-6, float(task.length_quarters))
-    tempo = math.exp(rng.choice((-1, 1)) * SKILL_SHARE * limits.tempo_share * rng.uniform(0.6, 1.4) * 1.1)
+    tempo = math.exp(rng.choice((-1, 1)) * SKILL_SHARE * limits.tempo_share * rng.uniform(0.7, 1.35) * 1.05)
     own_drift = rng.choice((-1, 1)) * SKILL_SHARE * limits.drift_share * rng.uniform(0.5, 1.3) * 1.15
     drift = drift_share * float(own_drift)
     step = float(task.beat_quarters) / 4
@@ -221,7 +221,7 @@ def _motor_noise(task: Task, level: Level, rng: np.random.Generator, onsets: Flo
         near_s = float(gaps.min()) * task.quarter_s if gaps.size else 4 * task.quarter_s
         interval_sd = SKILL_SHARE * limits.evenness(1000 * near_s) * near_s
         beat_spread = SKILL_SHARE * limits.spread_ms(1000 * float(task.beat_quarters) * task.quarter_s) / 1000
-        total = min(interval_sd / math.sqrt(2), beat_spread) * 1.05
+        total = min(interval_sd / math.sqrt(2), beat_spread) * 0.96
         own = min(own_spread, 0.7 * total)
         common = math.sqrt(max(0.0, total**2 - own**2))
         if onset not in shared:

@@ -11,9 +11,11 @@ penalty is ours and measured in docs/checking.md.
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import dataclass
 from statistics import median
+from typing import TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,6 +23,9 @@ from numpy.typing import NDArray
 from laptick.core.units import Seconds
 
 Floats = NDArray[np.float64]
+
+#: (index of the event it leads to, seconds per quarter, quarters)
+Rate: TypeAlias = tuple[int, float, float]
 
 #: Spread of a strike round the beat, and of the change of a bar's length from one bar to the next as a
 #: share of the bar: the ratio of the two sets the smoothing.
@@ -37,6 +42,9 @@ _ROUNDS = 4
 
 #: The tempo round an event is first taken from this many gaps on each side.
 NEAR_GAPS = 9
+
+#: … and from gaps of a beat or more alone when there are this many near it.
+ENOUGH_GAPS = 4
 
 #: Long pieces are fitted in blocks of this many bars, with this many more on each side.
 BLOCK_BARS, BLOCK_MARGIN = 64, 8
@@ -86,7 +94,8 @@ def fit_beat(events: Sequence[Event], bar_starts: Sequence[float], beat_quarters
     segments = np.array([event.segment for event in events])
     weights = np.array([float(event.strikes) for event in events])
     knots = np.array(bar_starts, dtype=float)
-    local = _local_quarter_s(onsets, times, segments)
+    reference = _local_quarter_s(onsets, times, segments, beat_quarters)
+    local = reference
     stops: dict[int, float] = {}
     expected, slopes = _solve(onsets, times, segments, weights, knots, stops, local)
     for _ in range(_ROUNDS):
@@ -97,7 +106,7 @@ def fit_beat(events: Sequence[Event], bar_starts: Sequence[float], beat_quarters
             stops[index] = 0.0
         expected, slopes = _solve(onsets, times, segments, weights, knots, stops, local)
         fitted = slopes[[_bar_of(knots, quarters) for quarters in onsets]]
-        local = np.where(fitted > 1e-3, fitted, local)
+        local = np.maximum(reference, np.where(fitted > 1e-3, fitted, reference))
     return BeatFit(
         tuple(events),
         tuple(float(x) for x in expected),
@@ -111,29 +120,65 @@ def _bar_of(knots: Floats, quarters: float) -> int:
     return min(max(int(np.searchsorted(knots, quarters + 1e-9)) - 1, 0), len(knots) - 2)
 
 
-def _local_quarter_s(onsets: Floats, times: Floats, segments: NDArray[np.int64]) -> Floats:
-    """Seconds per quarter round each event: the median over the gaps near it, each gap weighing as much
-    as it is long."""
-    gaps: list[tuple[int, float, float]] = []
+def _local_quarter_s(onsets: Floats, times: Floats, segments: NDArray[np.int64], beat_quarters: float) -> Floats:
+    """Seconds per quarter round each event: the median over the spans of a beat near it (so that uneven
+    parts of a beat cancel out), each weighing as much as it is long.
+
+    Single gaps of a beat or more count alone where there are enough of them: who rushes the short notes
+    keeps the long ones, and the long ones must not look like stops then.
+    """
+    every = _beat_spans(onsets, times, segments, beat_quarters)
+    if not every:
+        span = onsets.max() - onsets.min()
+        return np.full(len(onsets), (times.max() - times.min()) / span if span > 0 else 1.0)
+    whole_beats = [gap for gap in _gaps(onsets, times, segments) if gap[2] >= beat_quarters]
+    result = []
+    for i in range(len(onsets)):
+        near = _near(whole_beats, i, 2 * NEAR_GAPS)
+        if len(near) < ENOUGH_GAPS:
+            near = _near(every, i, NEAR_GAPS) or every
+        result.append(_weighted_median(near))
+    return np.array(result)
+
+
+def _gaps(onsets: Floats, times: Floats, segments: NDArray[np.int64]) -> list[Rate]:
+    """Gaps between neighbouring events of one stretch of playing."""
+    result = []
     for i in range(1, len(onsets)):
         quarters = onsets[i] - onsets[i - 1]
         if segments[i] == segments[i - 1] and quarters > 0 and times[i] > times[i - 1]:
-            gaps.append((i, (times[i] - times[i - 1]) / quarters, quarters))
-    if not gaps:
-        span = onsets.max() - onsets.min()
-        return np.full(len(onsets), (times.max() - times.min()) / span if span > 0 else 1.0)
-    at = np.array([index for index, _, _ in gaps])
+            result.append((i, float((times[i] - times[i - 1]) / quarters), float(quarters)))
+    return result
+
+
+def _beat_spans(onsets: Floats, times: Floats, segments: NDArray[np.int64], beat_quarters: float) -> list[Rate]:
+    """From every event to the first one at least a beat later; single gaps where there is no such pair."""
     result = []
+    j = 0
     for i in range(len(onsets)):
-        low, high = np.searchsorted(at, (i - NEAR_GAPS + 1, i + NEAR_GAPS + 1))
-        near = sorted((rate, quarters) for _, rate, quarters in gaps[low:high] or gaps)
-        half, total = sum(q for _, q in near) / 2, 0.0
-        for rate, quarters in near:
-            total += quarters
-            if total >= half:
-                result.append(rate)
-                break
-    return np.array(result)
+        while j < len(onsets) and onsets[j] - onsets[i] < beat_quarters - 1e-9:
+            j += 1
+        if j < len(onsets) and segments[j] == segments[i] and times[j] > times[i]:
+            quarters = float(onsets[j] - onsets[i])
+            result.append((i + 1, float(times[j] - times[i]) / quarters, quarters))
+    return result or _gaps(onsets, times, segments)
+
+
+def _near(gaps: list[Rate], index: int, reach: int) -> list[Rate]:
+    low = bisect_left(gaps, index - reach + 1, key=lambda gap: gap[0])
+    high = bisect_left(gaps, index + reach + 1, key=lambda gap: gap[0])
+    return gaps[low:high]
+
+
+def _weighted_median(gaps: list[Rate]) -> float:
+    """The median rate, each gap weighing as much as it is long."""
+    ordered = sorted((rate, quarters) for _, rate, quarters in gaps)
+    half, total = sum(quarters for _, quarters in ordered) / 2, 0.0
+    for rate, quarters in ordered:
+        total += quarters
+        if total >= half:
+            return rate
+    return ordered[-1][0]
 
 
 def _excess(index: int, onsets: Floats, times: Floats, local: Floats) -> float:

@@ -1,0 +1,146 @@
+"""Matching: which strike is which. Takes timed by hand (tests/helpers.py) and the simulated student."""
+
+from __future__ import annotations
+
+import random
+from dataclasses import replace
+
+import pytest
+from helpers import demo_score, played_by_hand, score_of
+
+from laptick.core.checking import check_take
+from laptick.core.limits import Level
+from laptick.core.matching import match
+from laptick.core.performance import Performance, Source, Strike, lap_task
+from laptick.core.score import Hand
+from laptick.core.student import parse_fault, simulate
+
+TASK = lap_task(demo_score("harbour-steps"), assigned_bpm=66)
+
+
+def pairs(task, performance):
+    """Matched strikes as (index asked, time played)."""
+    return {m.expected_index: performance.strikes[m.strike_index].played_s for m in match(task, performance).matches}
+
+
+def without(performance: Performance, *indices: int) -> Performance:
+    kept = tuple(s for i, s in enumerate(performance.strikes) if i not in indices)
+    return replace(performance, strikes=kept)
+
+
+def with_strikes(performance: Performance, *extra: Strike) -> Performance:
+    return replace(performance, strikes=tuple(sorted((*performance.strikes, *extra), key=lambda s: s.played_s)))
+
+
+@pytest.mark.parametrize("scale", [0.0, 1.0, 2.5])
+def test_a_steady_take_is_matched_strike_by_strike(scale):
+    performance = played_by_hand(TASK, scale=scale)
+    found = pairs(TASK, performance)
+    assert len(found) == len(TASK.expected)
+    for index, expected in enumerate(TASK.expected):
+        assert abs(found[index] - 2.0 - float(expected.onset_quarters) * TASK.quarter_s) < 0.05
+
+
+@pytest.mark.parametrize("bpm", [46, 55, 80, 95])
+def test_another_tempo_than_asked_for_is_followed(bpm):
+    result = match(TASK, played_by_hand(TASK, bpm=bpm))
+    assert (len(result.matches), result.missing, result.extra) == (len(TASK.expected), (), ())
+
+
+def test_missing_strikes_shift_nothing_after_them():
+    full = played_by_hand(TASK)
+    left_out = (4, 17, 30)
+    result = match(TASK, without(full, *left_out))
+    gone = {full.strikes[i].played_s for i in left_out}
+    assert len(result.missing) == 3
+    assert not result.extra
+    for index in result.missing:
+        asked_s = 2.0 + float(TASK.expected[index].onset_quarters) * TASK.quarter_s
+        assert min(abs(asked_s - time) for time in gone) < 0.05
+
+
+def test_an_extra_strike_is_extra_and_adds_nothing_else():
+    performance = with_strikes(played_by_hand(TASK), Strike(2.0 + 5.3 * TASK.quarter_s, Hand.LEFT))
+    result = match(TASK, performance)
+    assert [performance.strikes[i].played_s for i in result.extra] == [2.0 + 5.3 * TASK.quarter_s]
+    assert not result.missing
+
+
+def test_the_other_zone_is_wrong_not_missing_and_extra():
+    performance = played_by_hand(TASK)
+    right_alone_s = 2.0 + float(TASK.expected[2].onset_quarters) * TASK.quarter_s  # bar 1, beat 2
+    flipped = min(range(len(performance.strikes)), key=lambda i: abs(performance.strikes[i].played_s - right_alone_s))
+    strikes = list(performance.strikes)
+    strikes[flipped] = replace(strikes[flipped], hand=Hand.LEFT)
+    result = match(TASK, replace(performance, strikes=tuple(strikes)))
+    assert [strike for _, strike in result.wrong] == [flipped]
+    assert (result.missing, result.extra) == ((), ())
+
+
+def test_a_pause_shifts_nothing_after_it():
+    bar_5 = next(i for i, e in enumerate(TASK.expected) if e.measure_index == 4)
+    performance = played_by_hand(TASK, shifts_ms={i: 1500 for i in range(bar_5, len(TASK.expected))})
+    checked = check_take(TASK, performance)
+    assert len(checked.matching.matches) == len(TASK.expected)
+    [stop] = checked.measured.hesitations
+    assert (stop.expected.measure_index, stop.expected.offset_quarters) == (4, 0)
+    assert stop.excess_ms == pytest.approx(1500, abs=60)
+    assert stop.causes == ("line-change", "bar-line")
+    assert max(abs(note.deviation_ms) for note in checked.measured.notes) < 60
+
+
+@pytest.mark.parametrize("bar", ["3", "5"])
+@pytest.mark.parametrize("seed", range(5))
+def test_going_back_is_a_restart_and_the_last_playing_counts(bar, seed):
+    performance = simulate(TASK, level=Level.FIRST_YEAR, seed=seed, faults=[parse_fault(f"restart={bar}")])
+    result = match(TASK, performance)
+    [restart] = result.restarts
+    assert TASK.place(TASK.expected[restart.expected_index]).measure == bar
+    assert TASK.expected[restart.expected_index].offset_quarters == 0
+    assert len(result.matches) == len(TASK.expected)
+    assert len(result.matches) + len(result.repeats) == len(performance.strikes)
+
+
+def test_stopping_before_the_end_leaves_the_rest_missing():
+    performance = played_by_hand(TASK)
+    kept = replace(performance, strikes=performance.strikes[:40])
+    result = match(TASK, kept)
+    assert len(result.matches) == 40
+    assert set(result.missing) == set(range(40, len(TASK.expected)))
+
+
+def test_noise_cannot_be_followed_and_says_where_it_was_lost():
+    numbers = random.Random(4)
+    times = sorted(numbers.uniform(0, 40) for _ in range(60))
+    taps = tuple(Strike(t, numbers.choice((Hand.LEFT, Hand.RIGHT))) for t in times)
+    checked = check_take(TASK, Performance(Source.TAPS, taps))
+    assert not checked.followed
+    assert checked.lost_at is not None
+
+
+def test_hands_that_overlap_in_order_are_told_apart():
+    """Sixteenths in one hand and a late other hand: the strikes of two instants cross in time."""
+    score = score_of("C5/s D5/s E5/s F5/s G5/q | C5/s D5/s E5/s F5/s G5/q", "C3/q C3/q | C3/q C3/q", time=(2, 4))
+    task = lap_task(score, assigned_bpm=76)
+    late = {i: 90.0 for i, e in enumerate(task.expected) if e.hand is Hand.LEFT}
+    result = match(task, played_by_hand(task, shifts_ms=late))
+    assert (result.missing, result.extra, result.wrong) == ((), (), ())
+
+
+def test_midi_is_matched_by_pitch_with_wrong_and_missing_notes():
+    task = lap_task(demo_score("copper-kettle-parade"), assigned_bpm=60, with_pitches=True)
+    performance = played_by_hand(task, source=Source.MIDI)
+    strikes = list(performance.strikes)
+    strikes[20] = replace(strikes[20], pitch=strikes[20].pitch + 1)
+    del strikes[40]
+    result = match(task, replace(performance, strikes=tuple(strikes)))
+    assert len(result.missing) == 1
+    assert [strike for _, strike in result.wrong] == [20]
+    assert not result.extra
+
+
+def test_one_hand_alone():
+    score = demo_score("harbour-steps")
+    task = lap_task(score, assigned_bpm=60, hands=(Hand.LEFT,))
+    result = match(task, played_by_hand(task))
+    assert (len(result.matches), result.missing) == (len(task.expected), ())

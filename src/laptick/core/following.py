@@ -32,7 +32,7 @@ BACK, BACK_INSIDE = 6.0, 3.0  # going back after a gap; more when not to a bar l
 BACK_GAP_BEATS = 0.6  # how much longer than written that gap is
 STOP = 8.0  # ending before the end, or beginning off the click, at the most
 BEAM = 12.0  # hypotheses this much worse than the best are dropped …
-BEAM_WIDTH = 64  # … and those beyond this many
+BEAM_WIDTH = 48  # … and those beyond this many
 
 # Spread of a played interval round the carried tempo: a floor and a share, added as variances.
 INTERVAL_FLOOR_S, INTERVAL_SHARE = 0.030, 0.13
@@ -107,10 +107,12 @@ class _Beam:
     One array, because a beam is cut and joined some thousand times a take.
     """
 
-    __slots__ = ("table",)
+    __slots__ = ("as_origin", "table")
 
-    def __init__(self, table: Floats) -> None:
+    def __init__(self, table: Floats, as_origin: Floats | None = None) -> None:
         self.table = table
+        #: The same hypotheses as what later strikes continue: their ``from_`` rows name themselves.
+        self.as_origin = table if as_origin is None else as_origin
 
     @staticmethod
     def of(
@@ -178,6 +180,7 @@ class _Walk:
     pause: Floats
     back: Floats
     following: Floats  # quarters to the next event
+    shortest: float  # the smallest of these
     beat_quarters: float
 
 
@@ -197,6 +200,7 @@ def follow(task: Task, performance: Performance) -> list[tuple[int, int, bool]]:
         np.where(events.at_bar, PAUSE, PAUSE + PAUSE_INSIDE),
         np.where(events.at_bar, BACK, BACK + BACK_INSIDE),
         np.append(np.diff(events.onsets), 0.0),
+        float(np.diff(events.onsets).min()) if len(events.onsets) > 1 else 0.0,
         float(task.beat_quarters),
     )
     beams: list[_Beam] = []
@@ -209,7 +213,7 @@ def follow(task: Task, performance: Performance) -> list[tuple[int, int, bool]]:
                 for part in (_stays(walk, index, origins), _steps(walk, index, origins), _backs(walk, index, origins))
                 if part is not None
             ]
-        beams.append(_prune(walk, parts))
+        beams.append(_prune(walk, index, parts))
     return _trace(walk, beams)
 
 
@@ -236,22 +240,23 @@ def _starts(walk: _Walk, index: int) -> list[_Beam]:
 def _origins(beams: list[_Beam], index: int) -> _Beam | None:
     """Hypotheses of the last few strikes, charged for the strikes between; their ``from_`` columns name
     themselves."""
-    parts = []
+    tables = []
     for back in range(1, min(MOST_EXTRA, index) + 1):
-        table = beams[index - back].table.copy()
-        table[0] += (back - 1) * EXTRA
-        table[4] = index - back
-        table[5] = np.arange(table.shape[1])
-        table[6] = 0.0
-        parts.append(_Beam(table))
-    joined = _Beam.join(parts)
-    if len(joined) == 0:
+        table = beams[index - back].as_origin
+        if back > 1:
+            table = table.copy()
+            table[0] += (back - 1) * EXTRA
+        tables.append(table)
+    joined = np.concatenate(tables, axis=1) if tables else np.empty((7, 0))
+    if joined.shape[1] == 0:
         return None
-    return joined.take(joined.cost <= joined.cost.min() + BEAM)
+    return _Beam(joined[:, joined[0] <= joined[0].min() + BEAM])
 
 
 def _stays(walk: _Walk, index: int, origins: _Beam) -> _Beam | None:
     """The other hand of the same instant, or another note of the chord."""
+    if walk.times[index] - walk.times[index - 1] > STAY_MOST_S:
+        return None
     from_strike, event = origins.from_strike, origins.event
     rows = np.flatnonzero(
         (walk.times[index] - walk.times[from_strike] <= STAY_MOST_S)
@@ -308,6 +313,10 @@ def _steps(walk: _Walk, index: int, origins: _Beam) -> _Beam | None:
 
 def _backs(walk: _Walk, index: int, origins: _Beam) -> _Beam | None:
     """After a gap clearly longer than written, any earlier event, or the same again."""
+    silence = walk.times[index] - walk.times[index - 1]
+    shortest = origins.quarter_s.min() * (walk.shortest + BACK_GAP_BEATS * walk.beat_quarters)
+    if silence <= shortest:
+        return None
     affordable = origins.take(origins.cost <= origins.cost.min() + BEAM - BACK)
     event = affordable.event
     written = affordable.quarter_s * (walk.following[event] + BACK_GAP_BEATS * walk.beat_quarters)
@@ -326,16 +335,22 @@ def _backs(walk: _Walk, index: int, origins: _Beam) -> _Beam | None:
     return _Beam.join(parts)
 
 
-def _prune(walk: _Walk, parts: list[_Beam]) -> _Beam:
+def _prune(walk: _Walk, index: int, parts: list[_Beam]) -> _Beam:
     """The cheapest of each event and tempo, within the beam."""
-    every = _Beam.join(parts)
-    if len(every) == 0:
-        return every
-    every = every.take(every.cost <= every.cost.min() + BEAM)
-    every = every.take(np.argsort(every.cost, kind="stable"))
-    bins = np.round(np.log(every.quarter_s / walk.task.quarter_s) / TEMPO_BIN)
-    _, first = np.unique(every.table[1] * 1000 + bins, return_index=True)
-    return every.take(np.sort(first)[:BEAM_WIDTH])
+    every = _Beam.join(parts).table
+    if every.shape[1] == 0:
+        return _Beam(every)
+    every = every[:, np.argsort(every[0], kind="stable")]
+    every = every[:, : int(np.searchsorted(every[0], every[0, 0] + BEAM, side="right"))]
+    bins = np.round(np.log(every[2] / walk.task.quarter_s) / TEMPO_BIN)
+    _, first = np.unique(every[1] * 1000 + bins, return_index=True)
+    first.sort()
+    kept = every[:, first[:BEAM_WIDTH]]
+    origin = kept.copy()
+    origin[4] = index
+    origin[5] = np.arange(kept.shape[1])
+    origin[6] = 0.0
+    return _Beam(kept, origin)
 
 
 def _trace(walk: _Walk, beams: list[_Beam]) -> list[tuple[int, int, bool]]:

@@ -86,11 +86,3 @@ def add_demo(connection: Connection, studio_id: int) -> int:
         added += 1
     return added
 
-
-def remove_demo(cursor: Any, studio_id: int) -> None:
-    """Deletes the demo pieces with their takes, for good."""
-    pieces = "SELECT id FROM piece WHERE studio_id = %s AND demo_key IS NOT NULL"
-    takes = f"SELECT id FROM take WHERE studio_id = %s AND piece_id IN ({pieces})"
-    cursor.execute(f"DELETE FROM judgement WHERE take_id IN ({takes})", (studio_id, studio_id))
-    cursor.execute(f"DELETE FROM take WHERE studio_id = %s AND piece_id IN ({pieces})", (studio_id, studio_id))
-    cursor.execute("DELETE FROM piece WHERE studio_id = %s AND demo_key IS NOT NULL", (studio_id,))

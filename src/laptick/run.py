@@ -21,10 +21,11 @@ import uvicorn
 
 from laptick.api.app import AppSettings, create_app
 from laptick.core.errors import ConflictError, StorageError
-from laptick.db.connect import connect, transaction
+from laptick.db.connect import connect
 from laptick.db.migrate import migrate
+from laptick.db.pieces import delete_demo
 from laptick.db.server import MariaDb
-from laptick.demo_data import add_demo, remove_demo
+from laptick.demo_data import add_demo
 
 
 def repository() -> Path:
@@ -126,8 +127,7 @@ def _prepare(server: MariaDb, *, demo: bool, reset: bool) -> None:
         if demo:
             if reset:
                 say("reset: the demo pieces and their takes are made anew; your own pieces are not touched.")
-                with transaction(connection) as cursor:
-                    remove_demo(cursor, studio_id=1)
+                delete_demo(connection, studio_id=1)
             added = add_demo(connection, studio_id=1)
             say(f"demo data: {added} piece(s) added." if added else "demo data: there already.")
     finally:

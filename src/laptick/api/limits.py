@@ -24,31 +24,35 @@ class BodyLimit:
             return
         declared = dict(scope["headers"]).get(b"content-length", b"0")
         seen, started = 0, False
+        too_large = declared.isdigit() and int(declared) > MAX_BODY_BYTES
 
         async def counted() -> Message:
-            nonlocal seen
+            nonlocal seen, too_large
             message = await receive()
             seen += len(message.get("body", b""))
             if seen > MAX_BODY_BYTES:
+                too_large = True
                 raise _TooLargeError
             return message
 
         async def watched(message: Message) -> None:
             nonlocal started
+            if too_large and not started:
+                return  # what the application makes of the broken-off body; ours is sent below
             started = True
             await send(message)
 
-        try:
-            if declared.isdigit() and int(declared) > MAX_BODY_BYTES:
-                raise _TooLargeError
-            await self.app(scope, counted, watched)
-        except _TooLargeError:
-            if not started:
-                answer = error_answer(
-                    413,
-                    "too-large",
-                    f"this is larger than {MAX_BODY_BYTES // 2**20} MB.",
-                    kept="Nothing was changed.",
-                    todo="Send a smaller file.",
-                )
-                await answer(scope, receive, send)
+        if not too_large:
+            try:
+                await self.app(scope, counted, watched)
+            except _TooLargeError:
+                pass
+        if too_large and not started:
+            answer = error_answer(
+                413,
+                "too-large",
+                f"this is larger than {MAX_BODY_BYTES // 2**20} MB.",
+                kept="Nothing was changed.",
+                todo="Send a smaller file.",
+            )
+            await answer(scope, receive, send)

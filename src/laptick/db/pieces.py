@@ -97,3 +97,13 @@ def demo_keys(connection: Connection, studio_id: int) -> set[str]:
     with transaction(connection) as cursor:
         cursor.execute("SELECT demo_key FROM piece WHERE studio_id = %s AND demo_key IS NOT NULL", (studio_id,))
         return {row["demo_key"] for row in cursor.fetchall()}
+
+
+def delete_demo(connection: Connection, studio_id: int) -> None:
+    """Deletes the demo pieces with their takes and judgements, for good."""
+    pieces = "SELECT id FROM piece WHERE studio_id = %s AND demo_key IS NOT NULL"
+    takes = f"SELECT id FROM take WHERE studio_id = %s AND piece_id IN ({pieces})"
+    with transaction(connection) as cursor:
+        cursor.execute(f"DELETE FROM judgement WHERE take_id IN ({takes})", (studio_id, studio_id))
+        cursor.execute(f"DELETE FROM take WHERE studio_id = %s AND piece_id IN ({pieces})", (studio_id, studio_id))
+        cursor.execute("DELETE FROM piece WHERE studio_id = %s AND demo_key IS NOT NULL", (studio_id,))

@@ -366,11 +366,11 @@ def build_score(readers: list[PartReader], title: str, composer: str, left_out: 
                             raw.is_grace,
                         )
                     )
+    notes = _mend_ties(sorted(notes, key=_order), measures, notices)
     if not any(note.is_strike for note in notes):
         raise ScoreError(
             "the score has no notes.", where=filename, kept="Nothing was changed.", todo="Choose a score with notes."
         )
-    notes = _mend_ties(sorted(notes, key=_order), measures, notices)
     numbered = tuple(replace(note, id=f"n{index}") for index, note in enumerate(notes))
     tempos = tuple(
         TempoMark(measures[index].start_quarters + at, bpm, unit)

@@ -1,0 +1,213 @@
+"""Verdict ranking, statistics, units, playing order of sound, and the simulated student's promises."""
+
+from __future__ import annotations
+
+from statistics import median
+
+import pytest
+from helpers import DEMO, F, demo_score, score_of
+
+from laptick.core.checking import check_take
+from laptick.core.errors import OptionError
+from laptick.core.evenness import group_figures
+from laptick.core.findings import Finding, find_findings
+from laptick.core.ladder import clean_in_a_row, start_bpm
+from laptick.core.limits import LIMITS, Level
+from laptick.core.performance import Source, lap_task
+from laptick.core.playing import make_schedule
+from laptick.core.rhythm import bar_letters
+from laptick.core.score import Hand, Place
+from laptick.core.statistics import chi_square_quantile, npvi, sd_lower
+from laptick.core.student import LATER_FAULTS, parse_fault, simulate
+from laptick.core.units import check_bpm, convert_bpm, nearest_mark, slower_mark
+from laptick.core.verdict import Status, beat_words, give_verdict, place_words
+
+SCORE = demo_score("harbour-steps")
+TASK = lap_task(SCORE, assigned_bpm=66)
+
+
+def finding(code, amount=2.0, limit=1.0):
+    return Finding(code, Place("3", F(0)), amount, limit, "share", 1.0, Hand.RIGHT, F(1, 2))
+
+
+class TestVerdict:
+    checked = check_take(TASK, simulate(TASK, seed=1))
+
+    def verdict(self, *findings):
+        return give_verdict(self.checked, list(findings))
+
+    def test_no_finding_is_steady(self):
+        assert self.verdict().status is Status.STEADY
+
+    def test_one_small_finding_is_nearly(self):
+        verdict = self.verdict(finding("rushed-run"))
+        assert verdict.status is Status.NEARLY
+        assert verdict.main.text == "You rush the eighths in bar 3."
+        assert verdict.place_text == "bar 3 · line 1, bar 3"
+
+    def test_one_large_finding_is_not_yet(self):
+        assert self.verdict(finding("rushed-run", amount=9)).status is Status.NOT_YET
+
+    def test_a_broken_beat_comes_first_whatever_its_size(self):
+        verdict = self.verdict(finding("rushed-run", amount=9), finding("hesitation", amount=1.1))
+        assert verdict.status is Status.NOT_YET
+        assert (verdict.main.finding.code, verdict.also.finding.code) == ("hesitation", "rushed-run")
+
+    def test_the_worse_of_two_alike_leads_and_is_not_said_twice(self):
+        verdict = self.verdict(finding("rushed-run", 2), finding("rushed-run", 3))
+        assert verdict.main.finding.amount == 3
+        assert verdict.also is None
+
+    def test_every_code_has_words_and_a_cure(self):
+        from laptick.core.verdict import RANKS
+
+        for code in RANKS:
+            verdict = self.verdict(finding(code))
+            assert verdict.main.text.endswith(".")
+            assert verdict.cure.text.endswith((".", "?"))
+            assert "%" not in verdict.main.text + verdict.cure.text
+
+
+def test_places_have_both_names_and_beats():
+    kite = demo_score("kite-over-the-orchard")
+    assert place_words(kite, Place("7", F(0))) == "bar 7 · line 2, bar 3"
+    assert place_words(kite, Place("0", F(0))) == "bar 0 · line 1, pickup"
+    assert beat_words(kite.measures[0], F(0)) == "beat 3"
+    assert beat_words(kite.measures[1], F(3, 2)) == "just after beat 2"
+
+
+def test_npvi_of_a_hand_worked_sequence():
+    """Intervals 1, 3, 1: twice 100·2/2 = 100 each; mean 100. Equal intervals: 0. (Grabe & Low 2002.)"""
+    assert npvi([1, 3, 1]) == pytest.approx(100)
+    assert npvi([2, 2, 2]) == 0
+    assert npvi([5]) == 0
+
+
+@pytest.mark.parametrize(
+    ("share", "freedom", "table"), [(0.95, 5, 11.07), (0.95, 10, 18.31), (0.99, 10, 23.21), (0.05, 10, 3.94)]
+)
+def test_chi_square_quantiles_against_the_printed_table(share, freedom, table):
+    """Standard chi-square table (any textbook; from memory)."""
+    assert chi_square_quantile(share, freedom) == pytest.approx(table, rel=0.01)
+
+
+def test_the_lower_bound_of_a_spread_lies_below_it_and_closes_in():
+    few, many = sd_lower(1.0, 5, 0.05), sd_lower(1.0, 200, 0.05)
+    assert 0 < few < many < 1
+
+
+def test_tempo_units_and_marks():
+    assert convert_bpm(180, F(1, 2), F(3, 2)) == pytest.approx(60)
+    assert (nearest_mark(61), nearest_mark(300), slower_mark(66), slower_mark(40)) == (60, 208, 60, 40)
+    assert start_bpm(88) == 66
+    for absurd in (0, -5, 9.9, 401, float("nan"), float("inf")):
+        with pytest.raises(OptionError):
+            check_bpm(absurd)
+
+
+def test_clean_takes_in_a_row_count_from_the_newest():
+    assert clean_in_a_row(["steady", "steady", "nearly", "steady"]) == 2
+    assert clean_in_a_row([]) == 0
+
+
+def test_bar_letters():
+    assert bar_letters(SCORE) == ["A", "B", "A", "C", "A", "D", "E", "F"]
+    many = score_of(" | ".join(f"C5/{code}" for code in ["w", "h. r/q", "h r/h"] + ["w"]))
+    assert bar_letters(many) == ["A", "B", "C", "A"]
+
+
+class TestSchedule:
+    def test_times_by_hand(self):
+        """4/4 at 60: count-in of one bar with its halves, then a click a beat; strikes at their seconds."""
+        schedule = make_schedule(SCORE, bpm=60)
+        assert schedule.first_beat_s == 4
+        assert schedule.end_s == 36
+        counted = [(c.at_s, c.say) for c in schedule.clicks if c.is_count_in]
+        assert counted == [(0, "1"), (0.5, "&"), (1, "2"), (1.5, "&"), (2, "ready"), (2.5, "&"), (3, "go"), (3.5, "&")]
+        bar_1 = [(c.at_s, c.accent) for c in schedule.clicks if not c.is_count_in and c.at_s < 8]
+        assert bar_1 == [(4, "bar"), (5, "beat"), (6, "beat"), (7, "beat")]
+        assert [k.at_s for k in schedule.knocks if k.hand is Hand.RIGHT][:5] == [4, 5, 5.5, 6, 7]
+        assert [k.at_s for k in schedule.knocks if k.hand is Hand.LEFT][:3] == [4, 6, 8]
+
+    def test_a_pickup_starts_after_the_rest_of_its_bar(self):
+        schedule = make_schedule(demo_score("kite-over-the-orchard"), bpm=60)
+        assert schedule.first_beat_s == 2
+        assert [c.at_s for c in schedule.clicks if c.accent == "bar" and not c.is_count_in][0] == 3
+
+    def test_six_eight_in_units_clicks_units(self):
+        schedule = make_schedule(demo_score("lantern-boat"), bpm=40)
+        first = [(round(c.at_s, 3), c.accent) for c in schedule.clicks if 3 <= c.at_s < 6]
+        assert first == [(3, "bar"), (3.5, "division"), (4, "division"), (4.5, "beat"), (5, "division"), (5.5, "division")]
+
+    def test_a_passage_and_one_hand(self):
+        schedule = make_schedule(SCORE, bpm=60, measures=SCORE.select_measures("2-3"), hands=(Hand.LEFT,))
+        assert schedule.end_s - schedule.first_beat_s == 8
+        assert {k.hand for k in schedule.knocks} == {Hand.LEFT}
+        assert (schedule.cursor[0].onset_quarters, schedule.cursor[-1].onset_quarters) == (4, 12)
+
+    def test_silence_lasts_longer_than_any_written_gap(self):
+        long_rest = score_of("C5/q r/h. | r/w | C5/w")
+        assert make_schedule(long_rest, bpm=60).silence_s > 8
+
+
+class TestStudent:
+    def test_the_same_seed_gives_the_same_take(self):
+        assert simulate(TASK, seed=5) == simulate(TASK, seed=5)
+        assert simulate(TASK, seed=5) != simulate(TASK, seed=6)
+
+    def test_it_never_plays_on_a_grid(self):
+        times = [s.played_s for s in simulate(TASK, seed=3).strikes]
+        assert len(set(times)) == len(times)
+
+    @pytest.mark.parametrize("level", list(Level))
+    def test_figures_of_clean_takes_lie_at_about_sixty_per_cent_of_the_limits(self, level):
+        """Tempo, drift, evenness and hands apart; the spread round the beat stays lower, because strikes
+        even enough for the evenness limits lie nearer to the beat than its own limit asks."""
+        shares = {"tempo": [], "drift": [], "cv": [], "apart": []}
+        limits = LIMITS[level]
+        for name in DEMO:
+            task = lap_task(demo_score(name), assigned_bpm=60)
+            for seed in range(8):
+                measured = check_take(task, simulate(task, level=level, seed=seed)).measured
+                shares["tempo"].append(abs(measured.median_bpm / 60 - 1) / limits.tempo_share)
+                shares["drift"].append(abs(measured.drift) / limits.drift_share)
+                shares["apart"].append(median(abs(p.gap_ms) for p in measured.together) / limits.hands_apart_ms)
+                shares["cv"] += [
+                    f.pooled_cv() / limits.evenness(1000 * f.interval_s)
+                    for f in group_figures(measured.runs)
+                    if f.intervals >= 6
+                ]
+        for what, values in shares.items():
+            assert 0.48 < median(values) < 0.72, what
+
+    def test_midi_takes_have_pitches_and_lengths(self):
+        task = lap_task(SCORE, assigned_bpm=66, with_pitches=True)
+        strikes = simulate(task, source=Source.MIDI).strikes
+        assert all(s.pitch and s.velocity and s.released_s > s.played_s for s in strikes)
+
+    @pytest.mark.parametrize(
+        "text", ["", "nonsense=1", "limp", "limp=x", "limp=0:0", "jitter=nan", "jitter=-3", "hesitate=1.5", "miss=200"]
+    )
+    def test_faults_that_cannot_be_read_are_refused(self, text):
+        with pytest.raises(OptionError):
+            parse_fault(text)
+
+    @pytest.mark.parametrize("kind", sorted(LATER_FAULTS))
+    def test_later_faults_say_so(self, kind):
+        with pytest.raises(OptionError, match="not supported in this version"):
+            parse_fault(f"{kind}=50")
+
+    def test_a_fault_in_a_bar_that_is_not_there_is_refused(self):
+        for text in ("hesitate=99:1", "restart=99", "restart=8"):
+            with pytest.raises(OptionError):
+                task = lap_task(score_of("C5/w"), assigned_bpm=60) if text == "restart=8" else TASK
+                simulate(task, faults=[parse_fault(text)])
+
+
+def test_findings_need_more_than_a_figure_past_its_limit():
+    """A take just past a limit on few notes is shown, not blamed: the interval rule."""
+    score = score_of("C5/e D5/e E5/q F5/h | C5/e D5/e E5/q F5/h | C5/e D5/e E5/q F5/h")
+    task = lap_task(score, assigned_bpm=60)
+    performance = simulate(task, seed=2, faults=[parse_fault("jitter=30")])
+    checked = check_take(task, performance)
+    assert find_findings(checked, LIMITS[Level.FIRST_YEAR]) == []

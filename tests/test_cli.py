@@ -1,0 +1,152 @@
+"""The command line: documents as in the agreed interface, exit codes, one line on errors."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+
+import pytest
+from helpers import demo_bytes
+
+from laptick.cli import main
+
+
+@pytest.fixture
+def score(tmp_path):
+    path = tmp_path / "harbour.musicxml"
+    path.write_bytes(demo_bytes("harbour-steps"))
+    return str(path)
+
+
+def run(capsys, *arguments):
+    code = main(list(arguments))
+    out, err = capsys.readouterr()
+    return code, out, err
+
+
+def document(capsys, *arguments):
+    code, out, err = run(capsys, *arguments, "--json")
+    assert (code, err) == (0, "")
+    return json.loads(out)
+
+
+def test_count(capsys, score):
+    counted = document(capsys, "count", score)
+    assert {"system", "density", "compound", "measures", "count_in", "syncopations", "rests", "changes"} == set(counted)
+    first = counted["measures"][0]
+    assert (first["number"], first["time_signature"], first["beat_quarters"]) == ("1", "4/4", "1")
+    assert set(first["hands"]) == {"right", "left", "both"}
+    assert first["hands"]["right"][2] == {"offset": "3/2", "say": "&", "kind": "strike"}
+    assert counted["count_in"][0] == {"say": "1", "offset": "-4"}
+    assert counted["syncopations"][0] == {
+        "measure": "2", "offset": "1/2", "hand": "right", "strength": 1, "name": "off-beat held over 2",
+        "silent": {"measure": "2", "offset": "1"}, "taught": True,
+    }  # fmt: skip
+    assert counted["rests"] == [{"measure": "4", "offset": "3", "hand": "right", "quarters": "1"}]
+
+
+def test_count_of_one_hand_and_some_measures(capsys, score):
+    counted = document(capsys, "count", score, "--hand", "left", "--measures", "3-4", "--density", "steady")
+    assert [m["number"] for m in counted["measures"]] == ["3", "4"]
+    assert set(counted["measures"][0]["hands"]) == {"left"}
+
+
+@pytest.mark.parametrize("ending", ["json", "mid"])
+def test_simulate_then_check(capsys, score, tmp_path, ending):
+    take = str(tmp_path / f"take.{ending}")
+    assert run(capsys, "simulate", score, "-o", take, "--seed", "4", "--skill", "advanced", "--tempo", "72")[0] == 0
+    checked = document(capsys, "check", score, take, "--tempo", "72", "--level", "advanced")
+    assert checked["followed"]
+    assert checked["source"] == {"json": "taps", "mid": "midi"}[ending]
+    assert checked["verdict"]["status"] == "steady"
+    assert checked["matched"] == 58 + (0 if ending == "json" else 0)
+    assert (checked["missing"], checked["extra"], checked["findings"]) == ([], [], [])
+    assert checked["tempo"]["assigned_bpm"] == 72
+    wanted = {
+        "followed", "source", "matched", "missing", "extra", "restarts", "tempo", "notes", "evenness", "ratios",
+        "long_notes", "rests", "together", "hesitations", "findings", "verdict", "withheld",
+    }  # fmt: skip
+    assert wanted <= set(checked)
+    note = checked["notes"][0]
+    assert (note["measure"], note["offset"], note["pass"]) == ("1", "0", 1)
+    assert (note["click_deviation_ms"] is None) == (ending == "mid")
+    assert {w["what"] for w in checked["withheld"]} >= {"ratios", "long_notes", "rests"}
+
+
+def test_the_same_seed_writes_the_same_file(capsys, score, tmp_path):
+    paths = [tmp_path / name for name in ("a.json", "b.json", "c.json")]
+    for path, seed in zip(paths, "112", strict=True):
+        run(capsys, "simulate", score, "-o", str(path), "--seed", seed, "--fault", "jitter=30", "miss=5")
+    assert paths[0].read_bytes() == paths[1].read_bytes() != paths[2].read_bytes()
+
+
+def test_faults_tempo_units_and_findings(capsys, tmp_path):
+    piece = tmp_path / "boat.musicxml"
+    piece.write_bytes(demo_bytes("lantern-boat"))
+    take = tmp_path / "take.json"
+    run(capsys, "simulate", str(piece), "-o", str(take), "--fault", "hesitate=5:1.5", "--tempo", "50")
+    checked = document(capsys, "check", str(piece), str(take), "--tempo", "150", "--tempo-unit", "eighth")
+    assert (checked["tempo"]["assigned_bpm"], checked["tempo"]["beat_quarters"]) == (50, "3/2")
+    [finding] = checked["findings"]
+    assert (finding["code"], finding["place"]) == ("hesitation", {"measure": "5", "offset": "0", "pass": 1})
+    assert finding["amount"] > finding["limit"]
+    assert 0 <= finding["sure"] <= 1
+
+
+def test_a_take_that_cannot_be_followed_is_an_answer(capsys, score, tmp_path):
+    take = tmp_path / "take.json"
+    take.write_text(json.dumps({"taps": [{"t": 0.3 * i * i} for i in range(9)]}))
+    code, out, _ = run(capsys, "check", score, str(take))
+    assert code == 0
+    assert out.startswith("could not follow")
+    assert document(capsys, "check", score, str(take))["followed"] is False
+
+
+BAD = [
+    ("count", "nowhere.xml"),
+    ("count", "SCORE", "--system", "function"),
+    ("count", "SCORE", "--system", "nonsense"),
+    ("count", "SCORE", "--beat", "half"),
+    ("count", "SCORE", "--grouping", "3+2"),
+    ("count", "SCORE", "--words", "triplet=la-li"),
+    ("count", "SCORE", "--measures", "99"),
+    ("count", "SCORE", "--density", "thick"),
+    ("count", "TAKE"),
+    ("check", "SCORE", "SCORE"),
+    ("check", "SCORE", "TAKE", "--tempo", "nan"),
+    ("check", "SCORE", "TAKE", "--tempo", "100000"),
+    ("check", "SCORE", "TAKE", "--tempo-unit", "eighth"),
+    ("check", "SCORE", "TAKE", "--level", "expert"),
+    ("simulate", "SCORE", "-o", "out.wav"),
+    ("simulate", "SCORE", "-o", "out.xyz"),
+    ("simulate", "SCORE", "-o", "no/such/folder/out.json"),
+    ("simulate", "SCORE", "-o", "out.json", "--fault", "cut-holds=20"),
+    ("simulate", "SCORE", "-o", "out.json", "--fault", "oops=20"),
+    ("simulate", "SCORE", "-o", "out.json", "--seed", "-1"),
+    ("roadmap", "SCORE"),
+    ("map", "SCORE", "--span", "8"),
+    ("ladder", "SCORE", "--json"),
+    ("convert", "SCORE", "-o", "x.pdf"),
+    ("dance",),
+    (),
+]
+
+
+@pytest.mark.parametrize("arguments", BAD, ids=" ".join)
+def test_bad_input_exits_2_in_one_line_and_writes_nothing(capsys, score, tmp_path, monkeypatch, arguments):
+    monkeypatch.chdir(tmp_path)
+    take = tmp_path / "take.json"
+    take.write_text('{"taps": [{"t": 1.0, "hand": "left"}]}')
+    before = sorted(tmp_path.iterdir())
+    named = [{"SCORE": score, "TAKE": str(take)}.get(a, a) for a in arguments]
+    code, out, err = run(capsys, *named)
+    assert (code, out) == (2, "")
+    assert err.count("\n") == 1
+    assert err.startswith("laptick: ")
+    assert sorted(tmp_path.iterdir()) == before
+
+
+def test_the_tool_runs_on_its_own(score):
+    result = subprocess.run([sys.executable, "-m", "laptick.cli", "count", score], capture_output=True, text=True, check=True)
+    assert result.stdout.startswith("count in: 1 & 2 & ready & go &")

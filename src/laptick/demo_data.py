@@ -85,4 +85,3 @@ def add_demo(connection: Connection, studio_id: int) -> int:
             )
         added += 1
     return added
-

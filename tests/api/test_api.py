@@ -8,8 +8,8 @@ from pathlib import Path
 import pymysql
 import pytest
 from fastapi.testclient import TestClient
-from helpers import DEMO, demo_bytes, demo_score, played_by_hand
 
+from helpers import DEMO, demo_bytes, demo_score, played_by_hand
 from laptick.api.app import AppSettings, create_app
 from laptick.api.limits import MAX_BODY_BYTES
 from laptick.core.performance import lap_task
@@ -101,7 +101,9 @@ def test_a_passage_of_one_hand(client, piece):
 
 def test_notes_deleting_and_undo(client, piece):
     take = client.post(f"/api/pieces/{piece}/takes", json=take_body()).json()["id"]
-    assert client.patch(f"/api/takes/{take}", json={"note": "slower ♩ next week"}).json()["note"] == "slower ♩ next week"
+    assert (
+        client.patch(f"/api/takes/{take}", json={"note": "slower ♩ next week"}).json()["note"] == "slower ♩ next week"
+    )
     assert client.delete(f"/api/takes/{take}").status_code == 204
     assert client.get(f"/api/takes/{take}").status_code == 404
     assert client.post(f"/api/takes/{take}/restore").json()["note"] == "slower ♩ next week"

@@ -3,20 +3,22 @@
 from __future__ import annotations
 
 import pytest
-from helpers import F, demo_score, played_by_hand, score_of
 
+from helpers import F, demo_score, played_by_hand, score_of
 from laptick.core.checking import check_take
+from laptick.core.counting import count_hand
 from laptick.core.evenness import group_figures
 from laptick.core.findings import find_findings
 from laptick.core.limits import LIMITS, Level
 from laptick.core.performance import Performance, Source, Strike, count_task, lap_task
-from laptick.core.counting import count_hand
 from laptick.core.score import Hand
 from laptick.core.verdict import Status, give_verdict
 
 SCORE = demo_score("harbour-steps")
 TASK = lap_task(SCORE, assigned_bpm=66)
-QUARTERS = lap_task(score_of(" | ".join(["C5/q C5/q C5/q C5/q"] * 4), " | ".join(["C3/q C3/q C3/q C3/q"] * 4)), assigned_bpm=60)
+QUARTERS = lap_task(
+    score_of(" | ".join(["C5/q C5/q C5/q C5/q"] * 4), " | ".join(["C3/q C3/q C3/q C3/q"] * 4)), assigned_bpm=60
+)
 
 
 def judged(task, performance, level=Level.ELEMENTARY):
@@ -98,7 +100,7 @@ def test_off_tempo_is_said_with_its_direction():
 
 def test_a_stop_is_found_at_its_place_in_both_names():
     bar_7 = next(i for i, e in enumerate(TASK.expected) if e.measure_index == 6)
-    shifts = {i: 900 for i in range(bar_7, len(TASK.expected))}
+    shifts = dict.fromkeys(range(bar_7, len(TASK.expected)), 900)
     _, findings, verdict = judged(TASK, played_by_hand(TASK, shifts_ms=shifts))
     assert codes(findings) == {"hesitation"}
     assert verdict.status is Status.NOT_YET

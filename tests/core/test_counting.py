@@ -6,10 +6,10 @@ Source of the rules: handbook 2 (common practice); the counts below were worked 
 from __future__ import annotations
 
 import pytest
-from helpers import demo_score, score_of, shown
 
-from laptick.core.counting import Compound, Density, count_hand, hand_rests, resolve_compound
+from helpers import demo_score, score_of, shown
 from laptick.core.countin import count_in
+from laptick.core.counting import Compound, Density, count_hand, hand_rests, resolve_compound
 from laptick.core.meter import TimeSignature, meter_of
 from laptick.core.score import HANDS, Hand, hand_line
 from laptick.core.syncopation import find_syncopations

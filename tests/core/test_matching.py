@@ -6,8 +6,8 @@ import random
 from dataclasses import replace
 
 import pytest
-from helpers import demo_score, played_by_hand, score_of
 
+from helpers import demo_score, played_by_hand, score_of
 from laptick.core.checking import check_take
 from laptick.core.limits import Level
 from laptick.core.matching import match
@@ -79,7 +79,7 @@ def test_the_other_zone_is_wrong_not_missing_and_extra():
 
 def test_a_pause_shifts_nothing_after_it():
     bar_5 = next(i for i, e in enumerate(TASK.expected) if e.measure_index == 4)
-    performance = played_by_hand(TASK, shifts_ms={i: 1500 for i in range(bar_5, len(TASK.expected))})
+    performance = played_by_hand(TASK, shifts_ms=dict.fromkeys(range(bar_5, len(TASK.expected)), 1500))
     checked = check_take(TASK, performance)
     assert len(checked.matching.matches) == len(TASK.expected)
     [stop] = checked.measured.hesitations

@@ -5,8 +5,8 @@ from __future__ import annotations
 from statistics import median
 
 import pytest
-from helpers import DEMO, F, demo_score, score_of
 
+from helpers import DEMO, F, demo_score, score_of
 from laptick.core.checking import check_take
 from laptick.core.errors import OptionError
 from laptick.core.evenness import group_figures
@@ -137,7 +137,14 @@ class TestSchedule:
     def test_six_eight_in_units_clicks_units(self):
         schedule = make_schedule(demo_score("lantern-boat"), bpm=40)
         first = [(round(c.at_s, 3), c.accent) for c in schedule.clicks if 3 <= c.at_s < 6]
-        assert first == [(3, "bar"), (3.5, "division"), (4, "division"), (4.5, "beat"), (5, "division"), (5.5, "division")]
+        assert first == [
+            (3, "bar"),
+            (3.5, "division"),
+            (4, "division"),
+            (4.5, "beat"),
+            (5, "division"),
+            (5.5, "division"),
+        ]
 
     def test_a_passage_and_one_hand(self):
         schedule = make_schedule(SCORE, bpm=60, measures=SCORE.select_measures("2-3"), hands=(Hand.LEFT,))

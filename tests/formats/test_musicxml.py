@@ -7,8 +7,8 @@ import zipfile
 from fractions import Fraction as F
 
 import pytest
-from helpers import demo_bytes, demo_score, score_of, score_xml
 
+from helpers import demo_bytes, demo_score, score_of, score_xml
 from laptick.core.errors import InputError, LimitError, ScoreError
 from laptick.core.score import Hand, hand_line
 from laptick.formats import musicxml
@@ -18,9 +18,7 @@ HEAD = '<score-partwise version="4.0"><part-list><score-part id="P1"><part-name>
 
 
 def one_part(*bars: str, head: str = HEAD, divisions: int = 4) -> bytes:
-    attributes = (
-        f"<attributes><divisions>{divisions}</divisions><time><beats>4</beats><beat-type>4</beat-type></time></attributes>"
-    )
+    attributes = f"<attributes><divisions>{divisions}</divisions><time><beats>4</beats><beat-type>4</beat-type></time></attributes>"
     body = "".join(
         f'<measure number="{i}">{attributes if i == 1 else ""}{bar}</measure>' for i, bar in enumerate(bars, start=1)
     )
@@ -74,7 +72,9 @@ def test_a_bar_split_in_two_is_one_bar_to_the_meter():
 def test_voices_chords_ties_grace_notes_and_tuplets():
     score = score_of("C5+E5/h~ C5+E5/h | C5/et D5/et E5/et C5/h.")
     assert hand_line(score, Hand.RIGHT).strikes == (0, 4, F(13, 3), F(14, 3), 5)
-    grace = one_part("<note><grace/><pitch><step>D</step><octave>5</octave></pitch><type>eighth</type></note>" + note(16, "whole"))
+    grace = one_part(
+        "<note><grace/><pitch><step>D</step><octave>5</octave></pitch><type>eighth</type></note>" + note(16, "whole")
+    )
     assert hand_line(read_musicxml(grace), Hand.RIGHT).strikes == (0,)
     voices = one_part(
         note(8, "half", "<voice>1</voice>") * 2
@@ -104,7 +104,9 @@ def test_tempo_marks_keep_their_unit():
 
 def test_what_is_not_used_is_listed_with_its_first_place():
     fancy = note(4, inner="<notations><slur type='start'/><fermata/></notations><lyric><text>la</text></lyric>") * 2
-    score = read_musicxml(one_part(note(16, "whole"), fancy + note(8, "half") + "<barline><repeat direction='backward'/></barline>"))
+    score = read_musicxml(
+        one_part(note(16, "whole"), fancy + note(8, "half") + "<barline><repeat direction='backward'/></barline>")
+    )
     told = {(n.text.split(" ")[0], n.measure, n.times) for n in score.notices}
     assert told == {("slurs", "2", 2), ("fermatas", "2", 2), ("lyrics", "2", 2), ("repeats", "2", 1)}
 

@@ -7,8 +7,8 @@ import json
 
 import mido
 import pytest
-from helpers import demo_score, played_by_hand
 
+from helpers import demo_score, played_by_hand
 from laptick.core.errors import InputError, LimitError
 from laptick.core.performance import MAX_STRIKES, Source, lap_task
 from laptick.core.score import Hand

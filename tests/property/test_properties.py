@@ -6,10 +6,10 @@ from dataclasses import replace
 from fractions import Fraction as F
 
 import pytest
-from helpers import played_by_hand, score_of
 from hypothesis import HealthCheck, assume, given, settings
 from hypothesis import strategies as st
 
+from helpers import played_by_hand, score_of
 from laptick.core.checking import check_take
 from laptick.core.counting import Density, Kind, count_hand
 from laptick.core.evenness import group_figures

@@ -15,8 +15,8 @@ from itertools import combinations
 import mir_eval
 import numpy as np
 import pytest
-from helpers import DEMO, demo_bytes, demo_score, played_by_hand
 
+from helpers import DEMO, demo_bytes, demo_score, played_by_hand
 from laptick.core.checking import check_take
 from laptick.core.meter import TimeSignature, meter_of
 from laptick.core.performance import lap_task

@@ -299,7 +299,7 @@ def _extra_strikes(draft: _Draft, strikes: list[Strike], source: Source) -> list
 # -- faults -----------------------------------------------------------------------------------------
 
 
-def _short_runs(task: Task) -> list[tuple[float, float, float]]:
+def short_runs(task: Task) -> list[tuple[float, float, float]]:
     """(start, landing, interval) of every run of at least two equal written intervals below a beat."""
     runs: list[tuple[float, float, float]] = []
     for hand in {e.hand for e in task.expected}:
@@ -321,7 +321,7 @@ def _short_runs(task: Task) -> list[tuple[float, float, float]]:
 
 def _rush_runs(draft: _Draft, fault: Fault) -> None:
     """Everything inside a run takes ``amount`` of its time; what follows comes that much earlier."""
-    covered = [(start, end) for start, end, _ in _short_runs(draft.task)]
+    covered = [(start, end) for start, end, _ in short_runs(draft.task)]
     gaps = np.diff(draft.map_s)
     for i in range(len(gaps)):
         low, high = draft.map_onsets[i], draft.map_onsets[i + 1]
@@ -333,7 +333,7 @@ def _rush_runs(draft: _Draft, fault: Fault) -> None:
 
 def _limp(draft: _Draft, fault: Fault) -> None:
     """The second of each pair comes late, the pair keeps its time."""
-    for start, end, length in _short_runs(draft.task):
+    for start, end, length in short_runs(draft.task):
         pair = 2 * length
         late = (fault.amount / (1 + fault.amount) - 0.5) * pair * draft.task.quarter_s
         for _i, onset in enumerate(draft.map_onsets):

@@ -2,7 +2,7 @@
  * Plays a schedule on the Web Audio clock. The schedule comes from the server; nothing is computed here
  * but when, on this machine's clock, its zero lies. Times are seconds from the start of the count-in.
  */
-import type { Schedule } from "../api/client";
+import { ApiError, type Schedule } from "../api/client";
 
 export type Sounding = {
   /** Click after the count-in too? */
@@ -23,6 +23,14 @@ const TONES: Record<"bar" | "beat" | "division" | "right" | "left", Tone> = {
 };
 
 const LEAD_S = 0.2;
+const WAKE_MS = 2500;
+/** Readings of the two clocks that are kept: some seconds of frames. */
+const READINGS = 301;
+
+function middle(values: number[]): number {
+  const sorted = [...values].sort((a, b) => a - b);
+  return sorted[Math.floor(sorted.length / 2)] ?? 0;
+}
 
 export class Player {
   private context: AudioContext | null = null;
@@ -30,6 +38,7 @@ export class Player {
   private sources: AudioBufferSourceNode[] = [];
   private buffers = new Map<string, AudioBuffer>();
   private zero = 0;
+  private offsets_s: number[] = [];
   running = false;
 
   /** Call inside a key press or click: browsers start sound only then. */
@@ -40,7 +49,12 @@ export class Player {
       limiter.connect(this.context.destination);
       this.out = limiter;
     }
-    if (this.context.state !== "running") await this.context.resume();
+    if (this.context.state === "running") return;
+    const waited = new Promise<"waited">((done) => setTimeout(() => done("waited"), WAKE_MS));
+    if ((await Promise.race([this.context.resume(), waited])) === "waited") {
+      throw new ApiError(0, "no-sound", "This browser holds the sound back.", null, "Nothing was recorded.",
+        "Press the button once more; if it stays silent, allow sound for this page.");
+    }
   }
 
   start(schedule: Schedule, sounding: Sounding): void {
@@ -48,6 +62,7 @@ export class Player {
     if (!context) throw new Error("the player sleeps");
     this.stop();
     this.zero = context.currentTime + LEAD_S;
+    this.offsets_s = [];
     for (const click of schedule.clicks) {
       if (click.is_count_in || sounding.clickThrough) this.queue(click.accent, click.at_s);
     }
@@ -69,19 +84,32 @@ export class Player {
 
   /** Seconds since the count-in began, as heard now. */
   now_s(): number {
+    this.sample();
     return this.at_s(performance.now());
   }
 
-  /** The same for an event's own time stamp: when it happened, not when it was handled. */
+  /**
+   * The same for an event's own time stamp: when it happened, not when it was handled. Single readings
+   * of how the two clocks lie jitter by milliseconds, so the median of all readings since the start is
+   * used: two events keep their distance exactly when they are asked about together.
+   */
   at_s(timeStamp_ms: number): number {
+    if (this.offsets_s.length === 0) this.sample();
+    return timeStamp_ms / 1000 + middle(this.offsets_s) - this.zero;
+  }
+
+  /** Reads how far the audio clock, as heard, lies from the page's clock. */
+  private sample(): void {
     const context = this.context;
-    if (!context) return 0;
+    if (!context) return;
     const heard = context.getOutputTimestamp();
     const known = heard.contextTime !== undefined && heard.performanceTime !== undefined && heard.performanceTime > 0;
-    const contextTime_s = known
-      ? (heard.contextTime as number) + (timeStamp_ms - (heard.performanceTime as number)) / 1000
-      : context.currentTime + (timeStamp_ms - performance.now()) / 1000;
-    return contextTime_s - this.zero;
+    this.offsets_s.push(
+      known
+        ? (heard.contextTime as number) - (heard.performanceTime as number) / 1000
+        : context.currentTime - performance.now() / 1000,
+    );
+    if (this.offsets_s.length > READINGS) this.offsets_s.shift();
   }
 
   private queue(name: keyof typeof TONES, at_s: number): void {

@@ -4,7 +4,7 @@ import type { PracticeSession, State } from "./session";
 export function TapZones({ session, state, single }: { session: PracticeSession; state: State; single: boolean }) {
   const live = state.phase === "recording";
   const zone = (hand: "left" | "right", words: string, shape: string, key: string) => (
-    <button type="button" aria-label={`${words}, key ${key}`} disabled={!live}
+    <button type="button" disabled={!live}
       onPointerDown={(event) => { event.preventDefault(); session.tap(hand, event.timeStamp); }}
       className={`flex min-h-28 flex-1 touch-none flex-col items-center justify-center select-none max-md:min-h-40 ${shape} border-2 font-bold disabled:opacity-60`}>
       <span className="text-xl">{words}</span>

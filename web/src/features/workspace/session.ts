@@ -50,7 +50,7 @@ export class PracticeSession {
   private listeners = new Set<() => void>();
   private config: Config | null = null;
   private schedule: Schedule | null = null;
-  private taps: { t: number; hand: "right" | "left" }[] = [];
+  private taps: { stamp_ms: number; hand: "right" | "left" }[] = [];
   private turn = 0; // every start and stop makes what is still under way out of date
   private timer: ReturnType<typeof setTimeout> | undefined;
   private frame = 0;
@@ -97,7 +97,7 @@ export class PracticeSession {
 
   tap(hand: "right" | "left", timeStamp_ms: number): void {
     if (this.state.phase !== "recording") return;
-    this.taps.push({ t: this.sound.at_s(timeStamp_ms), hand });
+    this.taps.push({ stamp_ms: timeStamp_ms, hand });
     this.set({ taps: this.taps.length });
   }
 
@@ -134,7 +134,8 @@ export class PracticeSession {
     const saying = now < schedule.first_beat_s ? (word?.say ?? "…") : null;
     if (saying !== this.state.saying) this.set({ saying });
     config.onCursor(cursorAt(schedule, now));
-    if (isOver(mode, schedule, now, this.taps.at(-1)?.t)) {
+    const last = this.taps.at(-1);
+    if (isOver(mode, schedule, now, last && this.sound.at_s(last.stamp_ms))) {
       if (mode === "recording") this.finish();
       else this.silence("idle");
     } else this.frame = requestAnimationFrame(() => this.watch(mode));
@@ -151,7 +152,11 @@ export class PracticeSession {
 
   private finish(): void {
     const { config, schedule } = this;
-    const taps = this.taps.filter((tap) => tap.t >= 0);
+    // All stamps are turned into the take's time together, so that they keep their distances.
+    const taps = this.taps
+      .map(({ stamp_ms, hand }) => ({ t: this.sound.at_s(stamp_ms), hand }))
+      .filter((tap) => tap.t >= 0)
+      .sort((a, b) => a.t - b.t);
     this.silence("idle");
     if (!config || !schedule) return;
     if (taps.length === 0) {

@@ -1,0 +1,95 @@
+"""The real interface in headless Chromium, against the real application on loopback."""
+
+from __future__ import annotations
+
+import socket
+import threading
+import time
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+import uvicorn
+from selenium import webdriver
+from selenium.webdriver.chrome.service import Service
+
+from helpers import demo_bytes
+from laptick.api.app import AppSettings, create_app
+
+ROOT = Path(__file__).resolve().parents[2]
+DIST = ROOT / "web" / "dist"
+FLAGS = (
+    "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-dev-shm-usage",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync", "--mute-audio",
+)  # fmt: skip
+
+
+class Site:
+    """A running application; ``stop`` and ``start`` keep its address."""
+
+    def __init__(self, settings: AppSettings) -> None:
+        self.settings = settings
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            self.port = probe.getsockname()[1]
+        self.url = f"http://127.0.0.1:{self.port}"
+        self.start()
+
+    def start(self) -> None:
+        config = uvicorn.Config(
+            create_app(self.settings), host="127.0.0.1", port=self.port, log_level="error", timeout_graceful_shutdown=1
+        )
+        self.server = uvicorn.Server(config)
+        self.thread = threading.Thread(target=self.server.run, daemon=True)
+        self.thread.start()
+        end = time.monotonic() + 20
+        while not self.server.started:
+            assert time.monotonic() < end, "the application did not start"
+            time.sleep(0.02)
+
+    def stop(self) -> None:
+        self.server.should_exit = True
+        self.thread.join(timeout=15)
+
+
+@pytest.fixture
+def site(db) -> Iterator[Site]:
+    if not (DIST / "index.html").is_file():
+        pytest.fail("the interface is not built: run ./laptick test, or npm run build in web")
+    running = Site(AppSettings(db, DIST))
+    yield running
+    running.stop()
+
+
+@pytest.fixture
+def score_file(tmp_path) -> str:
+    path = tmp_path / "harbour-steps.musicxml"
+    path.write_bytes(demo_bytes("harbour-steps"))
+    return str(path)
+
+
+@pytest.fixture
+def open_browser() -> Iterator[Callable[..., webdriver.Chrome]]:
+    opened: list[webdriver.Chrome] = []
+
+    def start(width: int = 1280, height: int = 800, touch: bool = False) -> webdriver.Chrome:
+        options = webdriver.ChromeOptions()
+        options.binary_location = "/usr/bin/chromium"
+        for flag in FLAGS:
+            options.add_argument(flag)
+        if touch:  # touches sent by the driver do not count as a person's
+            options.add_argument("--autoplay-policy=no-user-gesture-required")
+        options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+        driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+        driver.execute_cdp_cmd(
+            "Emulation.setDeviceMetricsOverride",
+            {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": touch},
+        )
+        if touch:
+            driver.execute_cdp_cmd("Emulation.setTouchEmulationEnabled", {"enabled": True, "maxTouchPoints": 5})
+        opened.append(driver)
+        return driver
+
+    yield start
+    for driver in opened:
+        driver.quit()

@@ -1,0 +1,89 @@
+"""What the journeys do again and again, in words."""
+
+from __future__ import annotations
+
+import time
+from pathlib import Path
+
+from selenium.webdriver.common.by import By
+from selenium.webdriver.remote.webelement import WebElement
+
+AXE = Path(__file__).resolve().parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
+
+
+class Page:
+    def __init__(self, driver) -> None:
+        self.driver = driver
+
+    def until(self, condition, seconds: float = 15, what: str = "") -> object:
+        end = time.monotonic() + seconds
+        while time.monotonic() < end:
+            found = condition()
+            if found:
+                return found
+            time.sleep(0.02)
+        raise AssertionError(f"{what or 'what was waited for did not come'}; the page says:\n{self.text()[-900:]}")
+
+    def text(self) -> str:
+        return str(self.driver.execute_script("return document.body.innerText"))
+
+    def sees(self, words: str, seconds: float = 15) -> None:
+        self.until(lambda: words.lower() in self.text().lower(), seconds, f"“{words}” is not on the page")
+
+    def button(self, words: str) -> WebElement:
+        def find():
+            for element in self.driver.find_elements(By.CSS_SELECTOR, "button, a, summary"):
+                label = element.get_attribute("aria-label") or ""
+                if words in element.text or words in label:
+                    return element
+            return None
+
+        return self.until(find, what=f"no button “{words}”")  # type: ignore[return-value]
+
+    def press(self, code: str, key: str, at_epoch_s: float | None = None) -> None:
+        """A real key press; ``at_epoch_s`` is the time stamp the key's event carries."""
+        stamp = {} if at_epoch_s is None else {"timestamp": at_epoch_s}
+        for kind in ("rawKeyDown", "keyUp"):
+            self.driver.execute_cdp_cmd("Input.dispatchKeyEvent", {"type": kind, "code": code, "key": key, **stamp})
+
+    def touch(self, element: WebElement) -> None:
+        x, y = self.driver.execute_script(
+            "arguments[0].scrollIntoView({block: 'nearest'}); const b = arguments[0].getBoundingClientRect();"
+            "return [b.x + b.width / 2, b.y + b.height / 2]",
+            element,
+        )
+        point = {"x": x, "y": y}
+        self.driver.execute_cdp_cmd("Input.dispatchTouchEvent", {"type": "touchStart", "touchPoints": [point]})
+        self.driver.execute_cdp_cmd("Input.dispatchTouchEvent", {"type": "touchEnd", "touchPoints": []})
+
+    def axe(self) -> list[str]:
+        """What axe-core finds wrong on the page as it stands, in the standards' levels A and AA."""
+        self.driver.execute_script(AXE.read_text(encoding="utf-8"))
+        found = self.driver.execute_async_script(
+            "const done = arguments[arguments.length - 1];"
+            "axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'best-practice']})"
+            ".then(r => done(r.violations.map(v => v.id + ': ' + v.nodes.map(n => n.html.slice(0, 120)).join(' | '))));"
+        )
+        return list(found)
+
+    def errors(self) -> list[str]:
+        """Script errors in the console; an answer of 4xx or 5xx is not one."""
+        return [
+            entry["message"]
+            for entry in self.driver.get_log("browser")
+            if entry["level"] == "SEVERE" and "Failed to load resource" not in entry["message"]
+        ]
+
+    def add_score(self, url: str, path: str) -> None:
+        self.driver.get(f"{url}/pieces")
+        self.sees("Pieces")
+        self.until(lambda: self.driver.find_elements(By.CSS_SELECTOR, "input[type=file]"))
+        self.driver.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(path)
+        self.until(lambda: "/pieces/" in self.driver.current_url)
+        self.sees("Say the count")
+
+    def wait_for_the_beat(self) -> float:
+        """Waits until the count-in is over; returns the time (epoch) at which that was seen."""
+        self.sees("Count in", 10)
+        self.until(lambda: "Tap now" in self.text(), 20, "the count-in does not end")
+        return time.time()

@@ -1,0 +1,92 @@
+"""Planted faults at twice their limit, at least 50 seeds each, and clean takes: shares as measured by
+benchmarks/planted_faults.py (docs/checking-figures.md), with room for nothing much worse.
+
+The second half plants the faults into timing written by hand, which does not come from the simulator.
+"""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+import pytest
+
+from helpers import demo_score, played_by_hand, score_of
+
+sys.path.insert(0, str(Path(__file__).resolve().parents[2] / "benchmarks"))
+import planted_faults as bench
+
+from laptick.core.limits import LIMITS, Level
+from laptick.core.performance import lap_task
+from laptick.core.score import Hand
+
+#: Least share found at twice the limit, over 52 takes.
+LEAST = {"uneven": 0.6, "drift": 0.85, "hands-apart": 0.88}
+
+
+@pytest.mark.parametrize("planted", bench.PLANTED, ids=lambda p: p.words)
+def test_faults_at_twice_their_limit_are_found(planted):
+    found, tried = bench.share_found(planted, Level.ELEMENTARY, 2, range(13))
+    assert tried == 52
+    assert found / tried >= LEAST.get(planted.code, 0.95)
+
+
+@pytest.mark.parametrize("level", list(Level))
+def test_clean_takes_are_blamed_for_nothing(level):
+    blamed, tried = bench.clean(level, range(15))
+    assert tried == 60
+    assert sum(blamed.values()) <= 1
+
+
+# -- faults in timing written by hand -------------------------------------------------------------------
+
+HARBOUR = lap_task(demo_score("harbour-steps"), assigned_bpm=66)
+KETTLE = lap_task(demo_score("copper-kettle-parade"), assigned_bpm=60)
+EIGHTHS = lap_task(
+    score_of(" | ".join(["C5/e C5/e C5/e C5/e C5/q C5/q"] * 6), " | ".join(["C3/q C3/q C3/q C3/q"] * 6)), assigned_bpm=66
+)  # fmt: skip
+
+
+def from_bar(task, bar, shift_ms):
+    return {i: shift_ms for i, e in enumerate(task.expected) if e.measure_index >= bar - 1}
+
+
+def in_left(task, shift_ms):
+    return {i: shift_ms for i, e in enumerate(task.expected) if e.hand is Hand.LEFT}
+
+
+def off_beats(task, shift_ms):
+    return {i: shift_ms for i, e in enumerate(task.expected) if e.onset_quarters.denominator == 2}
+
+
+def rushed_eighths(task, factor):
+    """Four eighths a bar in ``factor`` of their time; everything after comes earlier for good."""
+    shifts, gained_ms = {}, 0.0
+    two_beats_ms = 2000 * task.quarter_s
+    for index, expected in enumerate(task.expected):
+        bars, inside = divmod(float(expected.onset_quarters), 4)
+        gained_ms = (1 - factor) * two_beats_ms * (bars + min(inside, 2) / 2)
+        shifts[index] = -gained_ms
+    return shifts
+
+
+HAND_PLANTED = [
+    ("hesitation", HARBOUR, lambda level: from_bar(HARBOUR, 5, 2 * LIMITS[level].hesitation_ms(60_000 / 66))),
+    ("hands-apart", HARBOUR, lambda level: in_left(HARBOUR, 2 * (LIMITS[level].hands_apart_ms + 7))),
+    ("hands-apart", KETTLE, lambda level: in_left(KETTLE, -2 * (LIMITS[level].hands_apart_ms + 7))),
+    ("limping", EIGHTHS, lambda level: off_beats(EIGHTHS, 2 * 500 * EIGHTHS.quarter_s * (LIMITS[level].evenness(454) + 0.02))),
+    ("rushed-run", EIGHTHS, lambda level: rushed_eighths(EIGHTHS, 1 - 2 * (LIMITS[level].evenness(454) + 0.02))),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("level", list(Level))
+@pytest.mark.parametrize(("code", "task", "shifts"), HAND_PLANTED, ids=lambda v: v if isinstance(v, str) else "")
+def test_faults_in_timing_written_by_hand_are_found(code, task, shifts, level):
+    assert code in bench.codes_of(task, played_by_hand(task, shifts_ms=shifts(level)), level)
+
+
+@pytest.mark.parametrize("scale", [0.5, 1.0, 1.5])
+@pytest.mark.parametrize("level", list(Level))
+@pytest.mark.parametrize("task", [HARBOUR, KETTLE, EIGHTHS], ids=["harbour", "kettle", "eighths"])
+def test_clean_timing_written_by_hand_is_blamed_for_nothing(task, level, scale):
+    assert bench.codes_of(task, played_by_hand(task, scale=scale), level) == ()

@@ -108,7 +108,7 @@ def test_three_against_two_in_one_beat():
 def test_finer_than_a_quarter_of_the_beat_the_next_smaller_unit_is_counted_and_said_so():
     score = score_of("C5/q C5/s. C5/s. C5/s. C5/s. C5/s C5/e C5/s C5/e")
     counted = count_hand(score, Hand.RIGHT)
-    assert [shown(bar) for bar in counted.bars][0].startswith("1 (2) 3")
+    assert shown(counted.bars[0]).startswith("1 (2) 3")
     assert counted.changes[0].after == "count in eighths"
 
 

@@ -112,7 +112,7 @@ def test_clean_takes_in_a_row_count_from_the_newest():
 
 def test_bar_letters():
     assert bar_letters(SCORE) == ["A", "B", "A", "C", "A", "D", "E", "F"]
-    many = score_of(" | ".join(f"C5/{code}" for code in ["w", "h. r/q", "h r/h"] + ["w"]))
+    many = score_of(" | ".join(f"C5/{code}" for code in ("w", "h. r/q", "h r/h", "w")))
     assert bar_letters(many) == ["A", "B", "C", "A"]
 
 
@@ -132,7 +132,7 @@ class TestSchedule:
     def test_a_pickup_starts_after_the_rest_of_its_bar(self):
         schedule = make_schedule(demo_score("kite-over-the-orchard"), bpm=60)
         assert schedule.first_beat_s == 2
-        assert [c.at_s for c in schedule.clicks if c.accent == "bar" and not c.is_count_in][0] == 3
+        assert min(c.at_s for c in schedule.clicks if c.accent == "bar" and not c.is_count_in) == 3
 
     def test_six_eight_in_units_clicks_units(self):
         schedule = make_schedule(demo_score("lantern-boat"), bpm=40)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
+
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from laptick.api.errors import error_answer
@@ -43,10 +45,8 @@ class BodyLimit:
             await send(message)
 
         if not too_large:
-            try:
+            with suppress(_TooLargeError):
                 await self.app(scope, counted, watched)
-            except _TooLargeError:
-                pass
         if too_large and not started:
             answer = error_answer(
                 413,

@@ -90,9 +90,9 @@ export function ToastShelf({ children }: { children: ReactNode }) {
   return (
     <Toasts.Provider value={say}>
       {children}
-      <div role="status" aria-live="polite" className="fixed inset-x-0 bottom-4 z-40 flex flex-col items-center gap-2">
+      <div role="status" aria-live="polite" className="pointer-events-none fixed inset-x-0 bottom-4 z-40 flex flex-col items-center gap-2 px-3 max-md:top-2 max-md:bottom-auto">
         {shelf.map((toast) => (
-          <div key={toast.id} className="flex items-center gap-4 rounded-lg bg-ink px-4 py-2 text-card shadow-lg">
+          <div key={toast.id} className="pointer-events-auto flex items-center gap-4 rounded-lg bg-ink px-4 py-2 text-card shadow-lg">
             <span>{toast.text}</span>
             {toast.undo ? (
               <button type="button" className="font-bold underline" onClick={() => {

@@ -56,7 +56,7 @@ def judge(score: Score, seed: int = 1) -> tuple[int, Callable[[], object]]:
 def main() -> None:
     print("| bars | strikes | read score | count three lines | judge take | judge, ms a strike |")
     print("| ---: | ---: | ---: | ---: | ---: | ---: |")
-    for bars in (8, 64, 256, 1024):
+    for bars in (8, 64, 256, 512):
         data = repeated(bars)
         score = read_musicxml(data)
         strikes, run = judge(score)

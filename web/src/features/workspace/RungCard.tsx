@@ -50,8 +50,8 @@ export function RungCard({ piece, rung, counts, choice, onChoice, passageWords, 
         <Button keys="R" className="py-3 text-lg" disabled={busy} onClick={() => session.record(choice.rounds)}>
           Record a take
         </Button>
+        <div className="empty:hidden max-md:order-first max-md:col-span-2"><Outcome piece={piece} session={session} state={state} /></div>
       </div>
-      <Outcome piece={piece} session={session} state={state} />
 
       <div className="mt-3 grid gap-2 border-t border-line pt-3">
         <Button look="quiet" disabled={busy} onClick={onSimulate}>Let the simulated student play …</Button>

@@ -6,7 +6,7 @@
 import { type Ref, useImperativeHandle, useLayoutEffect, useMemo, useRef, useState } from "react";
 
 import type { Count, Counts, Ruler } from "../api/client";
-import { type Row, holds, layRows, leanPx, smallestGap, xOf } from "./geometry";
+import { type Row, countType, holds, layRows, leanPx, smallestGap, xOf } from "./geometry";
 
 export type Pin = {
   onset_quarters: number;
@@ -93,7 +93,7 @@ export function RulerView({ ruler, counts, hands, pins, pinLimit_ms = 60, marks 
             <Ticks row={row} />
             {hands === "both" && !isTake ? <Joins row={row} ruler={ruler} /> : null}
             {isTake ? <Pins row={row} pins={pins} limit_ms={pinLimit_ms} /> : null}
-            {counts ? <CountWords row={row} counts={counts} tight={gap * row.scale < 25} /> : null}
+            {counts ? <CountWords row={row} counts={counts} /> : null}
             <Marks row={row} marks={marks} />
             <g ref={(element) => { cursors.current[index] = element; }} visibility="hidden">
               <path d={`M0 ${TOP - 2}V${LEFT_Y + THICK + 6}`} stroke="var(--color-ink)" strokeWidth={2.5} />
@@ -213,24 +213,32 @@ function Joins({ row, ruler }: { row: Row; ruler: Ruler }) {
 
 /** Strike bold; hold in brackets; rest under a bar of silence; a diamond marks a number that is said but
  * not played, because a syncopation lies across it. */
-function CountWords({ row, counts, tight }: { row: Row; counts: Counts; tight: boolean }) {
+function CountWords({ row, counts }: { row: Row; counts: Counts }) {
   const silent = new Set(counts.syncopations.filter((s) => s.taught).map((s) => s.silent_quarters));
   return (
     <g fontSize={15} fill="var(--color-ink)">
-      {counts.counts.filter((c) => holds(row, c.onset_quarters)).map((c) => (
-        <CountWord key={c.onset_quarters} count={c} x={xOf(row, c.onset_quarters) + 4} tight={tight} anyway={c.kind !== "strike" && silent.has(c.onset_quarters)} />
-      ))}
+      {counts.counts.map((c, index) => {
+        if (!holds(row, c.onset_quarters)) return null;
+        const x = xOf(row, c.onset_quarters) + 4;
+        const next = counts.counts[index + 1]?.onset_quarters ?? row.end;
+        return (
+          <CountWord key={c.onset_quarters} count={c} x={x} room_px={xOf(row, Math.min(next, row.end)) - x + 3}
+            anyway={c.kind !== "strike" && silent.has(c.onset_quarters)} />
+        );
+      })}
     </g>
   );
 }
 
-function CountWord({ count, x, anyway, tight }: { count: Count; x: number; anyway: boolean; tight: boolean }) {
+function CountWord({ count, x, anyway, room_px }: { count: Count; x: number; anyway: boolean; room_px: number }) {
   const width = count.say.length * 7;
+  const said = count.kind === "hold" ? `(${count.say})` : count.say;
+  const type = countType(said, room_px);
   return (
     <g>
-      <text x={count.kind === "hold" ? x - 2 : x} y={COUNT_Y} fontSize={tight && count.kind === "hold" ? 12 : 15} fontWeight={count.kind === "strike" ? 750 : 400}
+      <text x={count.kind === "hold" ? x - 2 : x} y={COUNT_Y} fontSize={type.size} {...(type.pressed ? { textLength: type.pressed, lengthAdjust: "spacingAndGlyphs" as const } : {})} fontWeight={count.kind === "strike" ? 750 : 400}
         fill={count.kind === "strike" ? "var(--color-ink)" : "var(--color-quiet)"}>
-        {count.kind === "hold" ? `(${count.say})` : count.say}
+        {said}
       </text>
       {count.kind === "rest" ? (
         <path d={`M${x - 1} ${COUNT_Y - 13.5}h${width + 2}`} stroke="var(--color-quiet)" strokeWidth={2} />

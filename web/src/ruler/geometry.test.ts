@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 
 import type { Measure } from "../api/client";
-import { LEAN_AT_LIMIT_PX, holds, layRows, leanPx, smallestGap, xOf } from "./geometry";
+import { LEAN_AT_LIMIT_PX, countType, holds, layRows, leanPx, smallestGap, xOf } from "./geometry";
 
 const bars = (count: number, length: number, perLine: number): Measure[] =>
   Array.from({ length: count }, (_, i) => ({
@@ -37,6 +37,23 @@ describe("pins", () => {
     expect(leanPx(-50, 50)).toBe(-LEAN_AT_LIMIT_PX);
     expect(leanPx(25, 50)).toBe(LEAN_AT_LIMIT_PX / 2);
     expect(leanPx(9999, 50)).toBe(leanPx(99999, 50));
+  });
+});
+
+describe("counts", () => {
+  it("are set smaller, then pressed, as room runs out", () => {
+    expect(countType("trip", 60)).toEqual({ size: 15, pressed: undefined });
+    expect(countType("trip", 29)).toEqual({ size: 12, pressed: undefined });
+    expect(countType("trip", 17).pressed).toBe(15);
+  });
+});
+
+describe("a line with a pickup", () => {
+  it("is one row where its length fits, however many bars it names", () => {
+    const [first, ...rest] = bars(5, 3, 5);
+    const line = [{ ...(first as Measure), length_quarters: 1 }, ...rest].map((m, i) => ({ ...m, start_quarters: i ? 1 + 3 * (i - 1) : 0 }));
+    expect(layRows(line, 13 * 51 + 40, 1 / 3).map((row) => row.measures.length)).toEqual([5]);
+    expect(layRows(line, 8 * 51 + 40, 1 / 3).map((row) => row.measures.length)).toEqual([3, 2]);
   });
 });
 

@@ -11,7 +11,7 @@ export type Row = {
 
 export const SIDE = 14;
 /** Room a count needs to be read. */
-const COUNT_PX = 19;
+const COUNT_PX = 17;
 const QUARTER_PX = 34;
 
 /** Printed lines as rows; where the screen is too narrow for a line, it is broken at its bars. */
@@ -22,17 +22,24 @@ export function layRows(measures: Measure[], width: number, smallestGap: number)
   const room = Math.max(width - 2 * SIDE, 60);
   const rows: Measure[][] = [];
   for (const line of lines.values()) {
-    const fits = Math.max(1, Math.floor(room / (wanted * Math.max(...line.map((m) => m.length_quarters)))));
-    const pieces = Math.ceil(line.length / fits);
-    const size = Math.ceil(line.length / pieces);
-    for (let at = 0; at < line.length; at += size) rows.push(line.slice(at, at + size));
+    // The fewest rows of nearly equal numbers of bars that all fit.
+    for (let size = line.length; size >= 1; size--) {
+      const split = Array.from({ length: Math.ceil(line.length / size) }, (_, i) => line.slice(i * size, (i + 1) * size));
+      if (size === 1 || split.every((row) => span(row) * wanted <= room)) {
+        rows.push(...split);
+        break;
+      }
+    }
   }
-  const span = (row: Measure[]) => row.reduce((sum, m) => sum + m.length_quarters, 0);
   const scale = room / Math.max(...rows.map(span), 1);
   return rows.map((row) => {
     const start = row[0]?.start_quarters ?? 0;
     return { measures: row, start, end: start + span(row), scale: Math.min(scale, 150) };
   });
+}
+
+function span(row: Measure[]): number {
+  return row.reduce((sum, m) => sum + m.length_quarters, 0);
 }
 
 export const xOf = (row: Row, onset: number) => SIDE + (onset - row.start) * row.scale;
@@ -47,6 +54,13 @@ export function smallestGap(onsets: number[]): number {
     if (gap > 1e-6) smallest = Math.min(smallest, gap);
   }
   return smallest;
+}
+
+/** Type size of a count, and the width it must be pressed into where even small type is too wide. */
+export function countType(said: string, room_px: number): { size: number; pressed: number | undefined } {
+  const width = (size: number) => said.length * size * 0.53 + 2;
+  if (width(15) <= room_px) return { size: 15, pressed: undefined };
+  return { size: 12, pressed: width(12) > room_px ? Math.max(8, room_px - 2) : undefined };
 }
 
 /** How far a pin leans: even with the deviation, the limit at LEAN_AT_LIMIT_PX, never past the most. */

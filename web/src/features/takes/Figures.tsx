@@ -2,7 +2,7 @@
 import type { Take } from "../../api/client";
 import type { CheckDocument } from "./document";
 
-const signed = (value: number, digits = 1) => `${value > 0 ? "+" : ""}${value.toFixed(digits)}`;
+const signed = (value: number, digits = 1) => `${value > 0 ? "+" : value < 0 ? "−" : ""}${Math.abs(value).toFixed(digits)}`;
 
 export function Figures({ take, checked }: { take: Take; checked: CheckDocument }) {
   const { tempo, together } = checked;

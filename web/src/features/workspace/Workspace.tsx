@@ -92,7 +92,7 @@ function Workspace({ piece }: { piece: Piece }) {
   return (
     <main className="mx-auto max-w-[1480px] px-4 pt-3 pb-[60vh] md:px-6 md:pb-24">
       <PieceHead piece={piece} />
-      <div className="grid gap-x-6 gap-y-4 md:grid-cols-[190px_minmax(0,1fr)] xl:grid-cols-[190px_minmax(0,1fr)_320px]">
+      <div className="grid gap-x-6 gap-y-4 md:grid-cols-[176px_minmax(0,1fr)] xl:grid-cols-[176px_minmax(0,1fr)_304px]">
         <LadderView rungs={piece.rungs} current={rungKey} onChoose={(key) => { session.discard(); setSearch({ rung: key }, { replace: true }); }} />
         <div className="min-w-0 max-md:order-2 md:max-xl:order-3 md:max-xl:col-span-2">
           <Passage piece={piece} passage={passage} onClear={() => setPassage(null)} />

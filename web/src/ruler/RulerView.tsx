@@ -38,6 +38,8 @@ const COUNT_Y = BASE_Y + 21;
 const LEFT_Y = BASE_Y + 32;
 const THICK = 15;
 const PIN_UP = 34;
+/** A bar narrower than this has room for its name only. */
+const LETTER_PX = 72;
 const PIN_DOWN = 42;
 
 export function RulerView({ ruler, counts, hands, pins, pinLimit_ms = 60, marks = [], passage, onBar, handle }: Props) {
@@ -142,7 +144,9 @@ function BarHeads({ row, ruler, passage, onBar }: { row: Row; ruler: Ruler; pass
             ) : (
               <span className="px-1 font-bold">{name}</span>
             )}
-            <span className="pr-1 text-quiet" title="Bars with the same letter have the same rhythm">{measure.letter}</span>
+            {measure.length_quarters * row.scale > LETTER_PX ? (
+              <span className="pr-1 text-quiet" title="Bars with the same letter have the same rhythm">{measure.letter}</span>
+            ) : null}
           </div>
         );
       })}

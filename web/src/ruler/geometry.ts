@@ -11,7 +11,7 @@ export type Row = {
 
 export const SIDE = 14;
 /** Room a count needs to be read. */
-const COUNT_PX = 17;
+const COUNT_PX = 16;
 const QUARTER_PX = 34;
 
 /** Printed lines as rows; where the screen is too narrow for a line, it is broken at its bars. */
@@ -22,20 +22,23 @@ export function layRows(measures: Measure[], width: number, smallestGap: number)
   const room = Math.max(width - 2 * SIDE, 60);
   const rows: Measure[][] = [];
   for (const line of lines.values()) {
-    // The fewest rows of nearly equal numbers of bars that all fit.
-    for (let size = line.length; size >= 1; size--) {
-      const split = Array.from({ length: Math.ceil(line.length / size) }, (_, i) => line.slice(i * size, (i + 1) * size));
-      if (size === 1 || split.every((row) => span(row) * wanted <= room)) {
-        rows.push(...split);
-        break;
-      }
-    }
+    rows.push(...split(line, (row) => span(row) * wanted <= room));
   }
   const scale = room / Math.max(...rows.map(span), 1);
   return rows.map((row) => {
     const start = row[0]?.start_quarters ?? 0;
     return { measures: row, start, end: start + span(row), scale: Math.min(scale, 150) };
   });
+}
+
+/** The fewest rows, nearly equal in bars, that all fit; single bars where even two do not. */
+function split(line: Measure[], fits: (row: Measure[]) => boolean): Measure[][] {
+  for (let rows = 1; rows < line.length; rows++) {
+    const size = Math.ceil(line.length / rows);
+    const parts = Array.from({ length: Math.ceil(line.length / size) }, (_, i) => line.slice(i * size, (i + 1) * size));
+    if (parts.every(fits)) return parts;
+  }
+  return line.map((measure) => [measure]);
 }
 
 function span(row: Measure[]): number {

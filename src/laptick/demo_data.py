@@ -66,7 +66,7 @@ def add_demo(connection: Connection, studio_id: int) -> int:
             played = simulate(task, level=level, seed=seed, faults=[parse_fault(text) for text in faults])
             strikes: dict[str, Any] = json.loads(write_taps(played))
             strikes["simulated"] = {"seed": seed, "faults": list(faults)}
-            previous = previous_codes(connection, studio_id, piece_id, rung, None)
+            previous = previous_codes(connection, studio_id, piece_id, settings.model_dump(mode="json"), None)
             judged = judge(score, settings, level, performance_of(strikes), previous)
             add_take(
                 connection,

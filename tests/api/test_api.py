@@ -57,6 +57,14 @@ def test_three_clean_takes_pass_the_rung(client, piece):
     assert (short["takes"], [r["state"] for r in short["rungs"]]) == (3, ["untouched", "steady"])
 
 
+def test_takes_of_a_few_bars_or_one_hand_do_not_pass_the_rung(client, piece):
+    for change in ({"measures": "1-2"}, {"hands": "left"}, {"measures": "1-2"}):
+        body = {"rung": "lap", "bpm": 60, "seed": 2} | change
+        assert client.post(f"/api/pieces/{piece}/takes/simulated", json=body).status_code == 201
+    rung = client.get(f"/api/pieces/{piece}").json()["rungs"][1]
+    assert (rung["takes"], rung["clean_in_a_row"], rung["state"]) == (3, 0, "begun")
+
+
 def test_a_take_that_cannot_be_followed_is_kept(client, piece):
     body = take_body(taps=[{"t": 3.0 + i * i / 9, "hand": "left"} for i in range(12)])
     take = client.post(f"/api/pieces/{piece}/takes", json=body).json()

@@ -98,7 +98,7 @@ def test_from_a_dropped_score_to_a_checked_take_and_back(site, db, open_browser,
     page.until(lambda: "None yet" in page.text())
     page.button("Undo").click()
     page.until(lambda: "lap taps · at" in page.text())
-    page.sees("1 of 3 clean")
+    page.sees("1 take, none of the whole piece clean")
     assert page.errors() == []
 
 
@@ -144,7 +144,7 @@ def test_saying_the_count_and_an_untapped_take(site, open_browser, score_file):
     assert page.axe() == []
     page.press("Space", " ")
     page.sees("Nothing was tapped")
-    page.sees("1 of 3 clean")
+    page.sees("1 take, none of the whole piece clean")
 
 
 def test_a_take_tapped_while_the_server_is_away_is_not_lost(site, open_browser, score_file):

@@ -111,12 +111,13 @@ class TestTakes:
 
     def test_previous_codes_are_of_the_newest_followed_take_before(self, connection):
         piece = add_piece(connection)
-        assert takes.previous_codes(connection, 1, piece, "lap", None) is None
+        assert takes.previous_codes(connection, 1, piece, {"rung": "lap"}, None) is None
         first = add_take(connection, piece, codes=("hesitation",))
         add_take(connection, piece, status="could-not-follow")
-        assert takes.previous_codes(connection, 1, piece, "lap", None) == {"hesitation"}
-        assert takes.previous_codes(connection, 1, piece, "lap", first) is None
-        assert takes.previous_codes(connection, 1, piece, "count", None) is None
+        assert takes.previous_codes(connection, 1, piece, {"rung": "lap"}, None) == {"hesitation"}
+        assert takes.previous_codes(connection, 1, piece, {"rung": "lap"}, first) is None
+        for other in ({"rung": "count"}, {"rung": "lap", "measures": "3"}, {"rung": "lap", "hands": "left"}):
+            assert takes.previous_codes(connection, 1, piece, other, None) is None
 
     def test_deleting_and_bringing_back(self, connection):
         piece = add_piece(connection)

@@ -9,7 +9,7 @@ from functools import lru_cache
 from laptick.api.schemas import pieces as schemas
 from laptick.core.countin import count_in
 from laptick.core.counting import Compound, Density, count_line, resolve_compound
-from laptick.core.ladder import GATE_CLEAN_TAKES, RUNGS, clean_in_a_row, start_bpm
+from laptick.core.ladder import GATE_CLEAN_TAKES, RUNGS, clean_in_a_row, counts_for_gate, start_bpm
 from laptick.core.playing import Schedule
 from laptick.core.rhythm import bar_letters
 from laptick.core.score import HANDS, Hand, Measure, Score, hand_line
@@ -31,11 +31,16 @@ def score_of(piece: Row) -> Score:
     return _score_of(piece["original"], piece["filename"])
 
 
-def rung_progress(takes: Sequence[tuple[str, str]]) -> list[schemas.RungProgress]:
-    """``takes`` are (rung, status), newest first."""
+def rung_progress(takes: Sequence[Row]) -> list[schemas.RungProgress]:
+    """``takes`` are rows of rung, settings and status, newest first."""
     result = []
     for rung in RUNGS:
-        statuses = [status for key, status in takes if key == rung.key]
+        here = [take for take in takes if take["rung"] == rung.key]
+        statuses = [
+            take["status"]
+            for take in here
+            if counts_for_gate(rung.key, take["settings"].get("hands", "both"), take["settings"].get("measures"))
+        ]
         in_a_row = min(clean_in_a_row(statuses), GATE_CLEAN_TAKES)
         passed = _was_passed(statuses)
         result.append(
@@ -43,10 +48,10 @@ def rung_progress(takes: Sequence[tuple[str, str]]) -> list[schemas.RungProgress
                 key=rung.key,
                 title=rung.title,
                 what=rung.what,
-                takes=len(statuses),
+                takes=len(here),
                 clean_in_a_row=in_a_row,
                 clean_needed=GATE_CLEAN_TAKES,
-                state="steady" if passed else ("begun" if statuses else "untouched"),
+                state="steady" if passed else ("begun" if here else "untouched"),
             )
         )
     return result
@@ -56,7 +61,7 @@ def _was_passed(statuses: list[str]) -> bool:
     return any(clean_in_a_row(statuses[start:]) >= GATE_CLEAN_TAKES for start in range(len(statuses)))
 
 
-def piece_short(piece: Row, takes: Sequence[tuple[str, str]]) -> schemas.PieceShort:
+def piece_short(piece: Row, takes: Sequence[Row]) -> schemas.PieceShort:
     score = score_of(piece)
     first = score.measures[0]
     whole = [m for m in score.measures if not (m.is_pickup and m.index == 0)]
@@ -82,7 +87,7 @@ def _opening(score: Score) -> list[list[float]]:
     return [[round(float(onset / end), 4) for onset in hand_line(score, hand).strikes if onset < end] for hand in HANDS]
 
 
-def piece_public(piece: Row, takes: Sequence[tuple[str, str]]) -> schemas.PiecePublic:
+def piece_public(piece: Row, takes: Sequence[Row]) -> schemas.PiecePublic:
     score = score_of(piece)
     beat = score.measures[0].meter.beat_quarters
     return schemas.PiecePublic(

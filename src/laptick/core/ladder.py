@@ -33,6 +33,11 @@ RUNGS: tuple[Rung, ...] = (
 RUNG_KEYS = frozenset(rung.key for rung in RUNGS if rung.works)
 
 
+def counts_for_gate(rung: str, hands: str, measures: str | None) -> bool:
+    """Only a take of the whole piece passes a rung; lap taps only with both hands."""
+    return measures is None and (rung != "lap" or hands == "both")
+
+
 def clean_in_a_row(statuses: list[str]) -> int:
     """How many of the newest takes in a row are steady; ``statuses`` newest first."""
     count = 0

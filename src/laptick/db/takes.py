@@ -101,17 +101,17 @@ def list_takes(connection: Connection, studio_id: int, piece_id: int) -> list[Ro
         return [_decoded(row) for row in cursor.fetchall()]
 
 
-def statuses_by_piece(connection: Connection, studio_id: int) -> dict[int, list[tuple[str, str]]]:
-    """(rung, status) of every piece's takes, newest first."""
+def statuses_by_piece(connection: Connection, studio_id: int) -> dict[int, list[Row]]:
+    """Rung, settings and status of every piece's takes, newest first."""
     with transaction(connection) as cursor:
         cursor.execute(
-            f"SELECT take.piece_id, take.rung, judgement.status FROM take {_NEWEST}"
+            f"SELECT take.piece_id, take.rung, take.settings, judgement.status FROM take {_NEWEST}"
             " WHERE take.studio_id = %s AND take.deleted_at IS NULL ORDER BY take.created_at DESC, take.id DESC",
             (studio_id,),
         )
-        result: dict[int, list[tuple[str, str]]] = {}
+        result: dict[int, list[Row]] = {}
         for row in cursor.fetchall():
-            result.setdefault(row["piece_id"], []).append((row["rung"], row["status"]))
+            result.setdefault(row["piece_id"], []).append(_decoded(row))
         return result
 
 
@@ -134,15 +134,26 @@ def get_take(connection: Connection, studio_id: int, take_id: int) -> Row:
 
 
 def previous_codes(
-    connection: Connection, studio_id: int, piece_id: int, rung: str, before_id: int | None
+    connection: Connection, studio_id: int, piece_id: int, settings: dict[str, Any], before_id: int | None
 ) -> frozenset[str] | None:
-    """Finding codes of the newest followed take at a rung (before a given one), or ``None``."""
+    """Finding codes of the newest followed take at the same rung, bars and hands (before a given take), or
+    ``None``."""
     with transaction(connection) as cursor:
         cursor.execute(
             f"SELECT judgement.document FROM take {_NEWEST} WHERE take.studio_id = %s AND take.piece_id = %s"
-            " AND take.rung = %s AND take.deleted_at IS NULL AND judgement.status <> 'could-not-follow'"
-            " AND (%s IS NULL OR take.id < %s) ORDER BY take.id DESC LIMIT 1",
-            (studio_id, piece_id, rung, before_id, before_id),
+            " AND take.rung = %s AND JSON_VALUE(take.settings, '$.measures') <=> %s"
+            " AND JSON_VALUE(take.settings, '$.hands') <=> %s AND take.deleted_at IS NULL"
+            " AND judgement.status <> 'could-not-follow' AND (%s IS NULL OR take.id < %s)"
+            " ORDER BY take.id DESC LIMIT 1",
+            (
+                studio_id,
+                piece_id,
+                settings["rung"],
+                settings.get("measures"),
+                settings.get("hands"),
+                before_id,
+                before_id,
+            ),
         )
         row = cursor.fetchone()
     if row is None:

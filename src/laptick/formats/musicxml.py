@@ -19,7 +19,8 @@ from lxml import etree
 
 from laptick.core.errors import LimitError, ScoreError
 from laptick.core.score import Score
-from laptick.formats.musicxml_reader import PartReader, build_score
+from laptick.formats.musicxml_join import build_score
+from laptick.formats.musicxml_reader import PartReader
 
 #: Stated limits: the file as it comes, a compressed file unpacked, and bars.
 MAX_FILE_BYTES = 8 * 1024 * 1024

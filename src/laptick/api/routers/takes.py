@@ -137,7 +137,7 @@ def _store(
     piece = pieces_db.get_piece(connection, asking.studio_id, piece_id)
     settings = TakeSettings.model_validate({name: getattr(wanted, name) for name in TakeSettings.model_fields})
     level = Level(piece["level"])
-    previous = db.previous_codes(connection, asking.studio_id, piece_id, settings.rung, None)
+    previous = db.previous_codes(connection, asking.studio_id, piece_id, settings.model_dump(mode="json"), None)
     judged = judge(views.score_of(piece), settings, level, performance_of(strikes), previous)
     take_id = db.add_take(
         connection,
@@ -174,7 +174,7 @@ def judge_again(asking: AskingNow, connection: DbNow, take_id: int) -> TakePubli
     """Judges a stored take with the present checker; the earlier judgement is kept."""
     take = db.get_take(connection, asking.studio_id, take_id)
     piece = pieces_db.get_piece(connection, asking.studio_id, take["piece_id"])
-    previous = db.previous_codes(connection, asking.studio_id, take["piece_id"], take["rung"], take_id)
+    previous = db.previous_codes(connection, asking.studio_id, take["piece_id"], take["settings"], take_id)
     settings = TakeSettings.model_validate(take["settings"])
     judged = judge(views.score_of(piece), settings, Level(take["level"]), performance_of(take["strikes"]), previous)
     db.add_judgement(

@@ -33,5 +33,5 @@ export function LadderView({ rungs, current, onChoose }: { rungs: RungProgress[]
 function progressWords(rung: RungProgress): string {
   if (rung.state === "untouched") return "not begun";
   if (rung.state === "steady") return "steady";
-  return rung.clean_in_a_row ? `${rung.clean_in_a_row} of ${rung.clean_needed} clean in a row` : `${count(rung.takes, "take")}, none clean in a row`;
+  return rung.clean_in_a_row ? `${rung.clean_in_a_row} of ${rung.clean_needed} clean in a row` : `${count(rung.takes, "take")}, none of the whole piece clean`;
 }

@@ -32,7 +32,7 @@ export function RungCard({ piece, rung, counts, choice, onChoice, passageWords, 
       <h2 className="text-xl font-bold">{rung.title}</h2>
       <p className="mb-2 text-quiet">{rung.what}</p>
       <p className="mb-3">
-        <span aria-hidden>{STATE_SHAPES[rung.state]}</span> {rung.clean_in_a_row} of {rung.clean_needed} clean takes in a row · {passageWords}
+        <span aria-hidden>{STATE_SHAPES[rung.state]}</span> {rung.clean_in_a_row} of {rung.clean_needed} clean takes of the whole piece in a row · now {passageWords}
       </p>
 
       <TempoChoice piece={piece} choice={choice} onChoice={onChoice} disabled={busy} />

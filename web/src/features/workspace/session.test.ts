@@ -83,6 +83,21 @@ describe("a take", () => {
     expect(pendingTakes()).toEqual([]);
   });
 
+  it("is counted in again until the rounds are done", async () => {
+    let sent = 0;
+    const { session, sound } = set(() => Promise.resolve({ id: ++sent } as Take));
+    session.record(2);
+    for (const round of [1, 2]) {
+      sound.time = 0;
+      await vi.waitFor(() => expect(session.snapshot()).toMatchObject({ phase: "recording", round }), { timeout: 4000 });
+      session.tap("left", 4100);
+      sound.time = 6.5;
+      await vi.waitFor(() => expect(sent).toBe(round));
+    }
+    await until(session, "idle");
+    expect(sound.start).toHaveBeenCalledTimes(2);
+  });
+
   it("without taps is no take", async () => {
     const { session } = set(() => Promise.reject(new Error("must not be sent")));
     session.record(1);

@@ -46,15 +46,22 @@ class Page:
         for kind in ("rawKeyDown", "keyUp"):
             self.driver.execute_cdp_cmd("Input.dispatchKeyEvent", {"type": kind, "code": code, "key": key, **stamp})
 
-    def touch(self, element: WebElement) -> None:
+    def middle(self, element: WebElement) -> dict[str, float]:
         x, y = self.driver.execute_script(
             "arguments[0].scrollIntoView({block: 'nearest'}); const b = arguments[0].getBoundingClientRect();"
             "return [b.x + b.width / 2, b.y + b.height / 2]",
             element,
         )
-        point = {"x": x, "y": y}
-        self.driver.execute_cdp_cmd("Input.dispatchTouchEvent", {"type": "touchStart", "touchPoints": [point]})
-        self.driver.execute_cdp_cmd("Input.dispatchTouchEvent", {"type": "touchEnd", "touchPoints": []})
+        return {"x": x, "y": y}
+
+    def touch(self, element: WebElement) -> None:
+        self.touch_at(self.middle(element))
+
+    def touch_at(self, point: dict[str, float], at_epoch_s: float | None = None) -> None:
+        """A touch; ``at_epoch_s`` is the time stamp its events carry."""
+        stamp = {} if at_epoch_s is None else {"timestamp": at_epoch_s}
+        for kind, points in (("touchStart", [point]), ("touchEnd", [])):
+            self.driver.execute_cdp_cmd("Input.dispatchTouchEvent", {"type": kind, "touchPoints": points, **stamp})
 
     def axe(self) -> list[str]:
         """What axe-core finds wrong on the page as it stands, in the standards' levels A and AA."""

@@ -200,11 +200,13 @@ def test_on_a_phone(site, open_browser, score_file):
     left, right = driver.find_elements(By.CSS_SELECTOR, "[aria-label='Tap zones'] button")
     assert min(left.rect["width"], right.rect["width"]) > 120
     assert left.rect["x"] < right.rect["x"]
-    quarter = 60 / BPM
-    begin = time.time()
-    for at_quarters, zone in ((0, right), (0.02, left), (1, right), (1.5, right), (2, right), (2.02, left), (3, right)):
-        time.sleep(max(0.0, begin + at_quarters * quarter - time.time()))
-        page.touch(zone)
+    points = {"left": page.middle(left), "right": page.middle(right)}
+    begin = time.time() + 0.05
+    taps = ((0, "right"), (0.02, "left"), (1, "right"), (1.5, "right"), (2, "right"), (2.02, "left"), (3, "right"))
+    for at_quarters, zone in taps:
+        at_s = begin + at_quarters * 60 / BPM
+        time.sleep(max(0.0, at_s - time.time()))
+        page.touch_at(points[zone], at_s)
     page.sees("See this take", 20)
     page.button("See this take").click()
     page.sees("strikes are there")

@@ -184,7 +184,7 @@ def test_bad_files_are_told_and_the_shelf_stays(site, open_browser, tmp_path):
     page.sees("This piece is not on the shelf")
 
 
-def test_on_a_phone(site, open_browser, score_file):
+def test_on_a_phone(site, db, open_browser, score_file):
     driver = open_browser(390, 844, touch=True)
     page = Page(driver)
     page.add_score(site.url, score_file)
@@ -196,11 +196,12 @@ def test_on_a_phone(site, open_browser, score_file):
     page.touch(page.button("bar 1, line 1, bar 1"))
     page.sees("Only bar 1")
     page.touch(page.button("Record a take"))
-    page.wait_for_the_beat()
+    page.sees("Throw it away")
     left, right = driver.find_elements(By.CSS_SELECTOR, "[aria-label='Tap zones'] button")
     assert min(left.rect["width"], right.rect["width"]) > 120
     assert left.rect["x"] < right.rect["x"]
     points = {"left": page.middle(left), "right": page.middle(right)}
+    page.wait_for_the_beat()
     begin = time.time() + 0.05
     taps = ((0, "right"), (0.02, "left"), (1, "right"), (1.5, "right"), (2, "right"), (2.02, "left"), (3, "right"))
     for at_quarters, zone in taps:
@@ -209,7 +210,13 @@ def test_on_a_phone(site, open_browser, score_file):
         page.touch_at(points[zone], at_s)
     page.sees("See this take", 20)
     page.button("See this take").click()
-    page.sees("strikes are there")
+    page.until(lambda: "/takes/" in driver.current_url)
+    stored = takes.get_take(connect(db), 1, int(driver.current_url.rsplit("/", 1)[1]))
+    tapped = [(tap["t"], tap["hand"]) for tap in stored["strikes"]["taps"]]
+    assert [hand for _, hand in tapped] == [zone for _, zone in taps]
+    for (asked, _), (got, _) in zip(taps, tapped, strict=True):
+        assert abs((got - tapped[0][0]) - asked * 60 / BPM) < 0.003
+    page.sees("Back to the rung")
     assert driver.execute_script(wide) <= 390
     assert page.axe() == []
     assert page.errors() == []

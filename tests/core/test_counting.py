@@ -8,10 +8,13 @@ from __future__ import annotations
 import pytest
 
 from helpers import demo_score, score_of, shown
+from laptick.core.beats import resolve_compound
 from laptick.core.countin import count_in
-from laptick.core.counting import Compound, Density, count_hand, hand_rests, resolve_compound
+from laptick.core.counting import Compound, Density, count_hand
+from laptick.core.line import hand_line
 from laptick.core.meter import TimeSignature, meter_of
-from laptick.core.score import HANDS, Hand, hand_line
+from laptick.core.rests import hand_rests
+from laptick.core.score import HANDS, Hand
 from laptick.core.syncopation import find_syncopations
 
 # Strike bare, (hold), [rest]; bars in order.
@@ -154,7 +157,7 @@ COUNT_INS = [
 def test_count_ins(right, time, pickup, compound, bpm, said):
     score = score_of(right, time=time, pickup=pickup)
     counts = count_hand(score, None, compound=compound, bpm=bpm)
-    words = count_in(score.measures[0], counts, compound, bpm)
+    words = count_in(counts, bpm)
     assert " ".join(word.say for word in words) == said
     assert all(word.offset_quarters < 0 for word in words)
 

@@ -10,7 +10,8 @@ import pytest
 
 from helpers import demo_bytes, demo_score, score_of, score_xml
 from laptick.core.errors import InputError, LimitError, ScoreError
-from laptick.core.score import Hand, hand_line
+from laptick.core.line import hand_line
+from laptick.core.score import Hand
 from laptick.formats import musicxml
 from laptick.formats.musicxml import read_musicxml
 
@@ -84,7 +85,7 @@ def test_voices_chords_ties_grace_notes_and_tuplets():
     )
     line = hand_line(read_musicxml(voices), Hand.RIGHT)
     assert line.strikes == (0, 1, 2)
-    assert line.rest_onsets == ()
+    assert line.rest_ticks == ()
 
 
 def test_rounded_durations_of_odd_tuplets_become_exact():

@@ -6,11 +6,12 @@ written bar (for a pickup: before the pickup itself).
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 
-from laptick.core.counting import Compound, LineCount, counted_beats, resolve_compound
-from laptick.core.score import Measure
+from laptick.core.beats import CountedBeat, bar_beats, has_units
+from laptick.core.choices import Compound
+from laptick.core.counts import CountedBar, LineCount
 from laptick.core.units import Bpm, Quarters, quarters_to_seconds
 from laptick.core.words import AND, READY_GO
 
@@ -28,43 +29,52 @@ class CountInWord:
     is_beat: bool
 
 
-def count_in(first: Measure, counts: LineCount, compound: Compound, bpm: Bpm | None) -> tuple[CountInWord, ...]:
-    """The count-in before ``first``.
+def count_in(counts: LineCount, bpm: Bpm | None) -> tuple[CountInWord, ...]:
+    """The count-in before a passage.
 
-    One bar; two when the bar lasts under 1.5 s or has two beats; before a pickup the rest of its bar,
-    and a whole bar more when under two beats remain. ``counts`` are the composite counts of the
-    passage (their first bar decides whether the halves are said); ``bpm`` counts the bar's beat.
+    One bar; two when the bar lasts under 1.5 s or has one or two beats; before a pickup the rest of its
+    bar, and a whole bar more when under two beats remain. ``counts`` are the composite counts of the
+    passage (how its first bar is counted, and whether its halves are said); ``bpm`` counts the bar's
+    beat of handbook 2.1.
     """
-    meter = first.meter
-    resolved, _ = resolve_compound(compound, meter, bpm)
-    beats = counted_beats(meter, resolved)
-    bar = meter.bar_quarters
-    tempo = bpm or _UNKNOWN_TEMPO_BPM
-    in_units = (meter.is_compound or meter.is_asymmetric) and resolved is not Compound.BEATS
-    plain = in_units or meter.is_asymmetric
-
-    if first.is_pickup:
-        starts = [(beat.start, beat.number) for beat in beats if beat.start < first.lead_quarters]
+    first = counts.by[0]
+    measure, meter = first.measure, first.beats.meter
+    bar, tempo = meter.bar_quarters, bpm or _UNKNOWN_TEMPO_BPM
+    beats, is_plain = _counted_in(first, bpm)
+    origin = measure.lead_quarters
+    if measure.is_pickup:
+        starts = [(beat.start, beat.number) for beat in beats if beat.start < origin]
         # A beat broken off by the pickup is begun, so it is counted, but it does not "remain" whole.
-        whole = sum(1 for beat in beats if beat.end <= first.lead_quarters)
-        if whole < 2:
+        if sum(1 for beat in beats if beat.end <= origin) < 2:
             starts = [(beat.start - bar, beat.number) for beat in beats] + starts
-        origin = first.lead_quarters
     else:
-        bars = 2 if len(beats) == 2 or quarters_to_seconds(bar, tempo, meter.beat_quarters) < SHORT_BAR_S else 1
+        bars = 2 if len(beats) <= 2 or quarters_to_seconds(bar, tempo, meter.beat_quarters) < SHORT_BAR_S else 1
         starts = [(beat.start - bar * (bars - turn), beat.number) for turn in range(bars) for beat in beats]
-        origin = Fraction(0)
 
     words = [number for _, number in starts]
-    if not plain and len(words) >= 3:
+    if not is_plain and len(words) >= 3:
         words[-2:] = READY_GO
     said = [CountInWord(start - origin, word, True) for (start, _), word in zip(starts, words, strict=True)]
-    if not plain and not meter.is_compound and _says_halves(counts):
+    if not is_plain and not beats[0].is_compound and _says_halves(counts):
         half = beats[0].length / 2
-        halves = [CountInWord(word.offset_quarters + half, AND, False) for word in said]
-        said = sorted([*said, *halves], key=lambda word: word.offset_quarters)
+        said += [CountInWord(word.offset_quarters + half, AND, False) for word in said]
+        said.sort(key=lambda word: word.offset_quarters)
     return tuple(word for word in said if word.offset_quarters < 0)
 
 
+def _counted_in(first: CountedBar, bpm: Bpm | None) -> tuple[tuple[CountedBeat, ...], bool]:
+    """The beats counted in, and whether their numbers are said plainly: units are, and asymmetric
+    meters are always counted in by their units."""
+    beats = first.beats
+    if not beats.meter.is_asymmetric or first.resolved.beat is not None:
+        return beats.beats, beats.in_units and has_units(beats.meter)
+    units = bar_beats(first.measure, replace(first.resolved, compound=Compound.UNITS), bpm)
+    return units.beats, True
+
+
 def _says_halves(counts: LineCount) -> bool:
-    return bool(counts.bars) and any(count.say == AND for count in counts.bars[0])
+    """Whether the first bar says the halves of its beats."""
+    first = counts.by[0].plan
+    return any(
+        grid == (2,) or grid == (4,) for grid, beat in zip(first.grids, first.beats, strict=True) if not beat.is_compound
+    )

@@ -321,7 +321,8 @@ def _drift(measured: Measured, limits: Limits, task: Task, error: float) -> Iter
     noise = math.sqrt(sum(r * r for r in residuals) / max(1, count - 2)) * 1.5
     drift_error = noise / bars_spread * (count - 1) / start
     if abs(measured.drift) - normal_quantile(error) * drift_error > limits.drift_share:
-        place = Place(task.score.measures[tempos[count // 2].measure_index].number, Fraction(0))
+        middle = tempos[count // 2]
+        place = Place(task.score.measures[middle.measure_index].number, Fraction(0), middle.pass_number)
         yield Finding(
             "drift",
             place,

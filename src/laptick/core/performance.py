@@ -11,9 +11,10 @@ from dataclasses import dataclass
 from enum import StrEnum
 from fractions import Fraction
 
-from laptick.core.counting import LineCount
+from laptick.core.counts import LineCount
 from laptick.core.errors import LimitError, TakeError
-from laptick.core.score import HANDS, Hand, Measure, Place, Score, hand_line
+from laptick.core.line import hand_line
+from laptick.core.score import HANDS, Hand, Measure, Place, Score
 from laptick.core.units import Bpm, Quarters, Seconds, seconds_per_quarter
 
 
@@ -105,7 +106,6 @@ class Expected:
     hand: Hand | None
     pitch: int | None
     until_next_quarters: Quarters | None
-    pass_number: int = 1
 
 
 @dataclass(frozen=True)
@@ -133,8 +133,8 @@ class Task:
         return measure.start_quarters - self.measures[0].start_quarters
 
     def place(self, expected: Expected) -> Place:
-        number = self.score.measures[expected.measure_index].number
-        return Place(number, expected.offset_quarters, expected.pass_number)
+        measure = self.score.measures[expected.measure_index]
+        return Place(measure.number, expected.offset_quarters, measure.pass_number)
 
 
 def lap_task(

@@ -12,9 +12,12 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from laptick.core.countin import count_in
-from laptick.core.counting import Compound, Density, LineCount, count_line, counted_beats, resolve_compound
-from laptick.core.score import HANDS, Hand, Measure, Score, hand_line
-from laptick.core.units import Bpm, Quarters, Seconds, convert_bpm, seconds_per_quarter
+from laptick.core.choices import CountChoices
+from laptick.core.counting import count_line
+from laptick.core.counts import LineCount
+from laptick.core.line import hand_line
+from laptick.core.score import HANDS, Hand, Measure, Score
+from laptick.core.units import Bpm, Quarters, Seconds, seconds_per_quarter
 
 #: Loudness of a click by its metrical standing (0 to 1).
 ACCENTS: dict[str, float] = {"bar": 1.0, "beat": 0.6, "division": 0.28}
@@ -70,8 +73,7 @@ def make_schedule(
     bpm: Bpm,
     measures: tuple[Measure, ...] | None = None,
     hands: Sequence[Hand] = HANDS,
-    compound: Compound = Compound.AUTO,
-    density: Density = Density.BEAT,
+    choices: CountChoices | None = None,
     click_counts: bool = False,
 ) -> Schedule:
     """The schedule of a passage. ``bpm`` counts the first bar's beat and holds for the whole passage.
@@ -81,8 +83,8 @@ def make_schedule(
     chosen = score.measures if measures is None else measures
     beat_quarters = chosen[0].meter.beat_quarters
     quarter_s = seconds_per_quarter(bpm, beat_quarters)
-    counts = count_line(score, hand_line(score, None), chosen, density, compound, bpm)
-    words = count_in(chosen[0], counts, compound, bpm)
+    counts = count_line(score, None, choices, measures=chosen, bpm=bpm)
+    words = count_in(counts, bpm)
     first_beat_s = max((-float(word.offset_quarters) * quarter_s for word in words), default=0.0)
     origin = chosen[0].start_quarters
     end = chosen[-1].end_quarters
@@ -99,7 +101,7 @@ def make_schedule(
         )
         for word in words
     ]
-    clicks += _clicks(chosen, counts, compound, bpm, at, click_counts)
+    clicks += _clicks(chosen, counts, at, click_counts)
     knocks = [
         Knock(at(onset), hand) for hand in hands for onset in hand_line(score, hand).strikes if origin <= onset < end
     ]
@@ -129,17 +131,13 @@ def _accent(measure: Measure, position: Quarters, is_beat: bool) -> str:
 def _clicks(
     measures: tuple[Measure, ...],
     counts: LineCount,
-    compound: Compound,
-    bpm: Bpm,
     at: Callable[[Quarters], Seconds],
     every_count: bool,
 ) -> list[Click]:
     clicks: list[Click] = []
-    for measure, bar in zip(measures, counts.bars, strict=True):
-        meter = measure.meter
-        felt = {beat.start_quarters for beat in meter.beats}
-        here = convert_bpm(bpm, measures[0].meter.beat_quarters, meter.beat_quarters)
-        said = {beat.start for beat in counted_beats(meter, resolve_compound(compound, meter, here)[0])}
+    for measure, bar, by in zip(measures, counts.bars, counts.by, strict=True):
+        felt = {beat.start_quarters for beat in by.beats.meter.beats}
+        said = {beat.start for beat in by.beats.beats}
         words = {count.offset_quarters: count.say for count in bar}
         offsets = set(words) if every_count else set()
         offsets |= {p - measure.lead_quarters for p in said}

@@ -8,15 +8,16 @@ of a tie is a note of its own with ``tied_from_before`` set; it sounds, but is n
 
 from __future__ import annotations
 
+import math
 from bisect import bisect_right
-from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 from enum import StrEnum
 from fractions import Fraction
 from functools import cached_property
+from typing import Any
 
 from laptick.core.errors import OptionError
-from laptick.core.meter import Meter, TimeSignature, meter_of
+from laptick.core.meter import Grouping, Meter, TimeSignature, meter_of
 from laptick.core.units import Bpm, Quarters
 
 
@@ -43,6 +44,7 @@ class Note:
     tied_from_before: bool = False
     tied_onward: bool = False
     is_grace: bool = False
+    staff: int = 1
 
     @property
     def end_quarters(self) -> Quarters:
@@ -62,6 +64,7 @@ class Rest:
     measure_index: int
     onset_quarters: Quarters
     duration_quarters: Quarters
+    staff: int = 1
 
     @property
     def end_quarters(self) -> Quarters:
@@ -69,8 +72,37 @@ class Rest:
 
 
 @dataclass(frozen=True, slots=True)
+class Signs:
+    """What stands at a bar for the playing order.
+
+    ``backward``: a repeat back at its end, how many times in all (0: none). ``endings``: the numbers of
+    the bracket over the bar; ``ending_begins``: the bracket's first bar. ``segno``, ``coda``: the names of
+    signs at its start; ``dal_segno``, ``to_coda``: the sign jumped to.
+    """
+
+    forward: bool = False
+    backward: int = 0
+    endings: tuple[int, ...] = ()
+    ending_begins: bool = False
+    segno: str = ""
+    coda: str = ""
+    fine: bool = False
+    da_capo: bool = False
+    dal_segno: str = ""
+    to_coda: str = ""
+
+
+NO_SIGNS = Signs()
+
+
+@dataclass(frozen=True, slots=True)
 class Measure:
-    """One written bar. ``number`` is the name in the file; ``line`` counts printed lines from 1."""
+    """One bar. ``number`` is the name in the file; ``line`` counts printed lines from 1.
+
+    ``beam_grouping``: how the beams join the units of an asymmetric bar, where they tell.
+    ``pass_number``: which time through, in a score laid out in played order; ``written_index`` is then
+    the bar's place in the written one.
+    """
 
     index: int
     number: str
@@ -80,6 +112,10 @@ class Measure:
     lead_quarters: Quarters = Fraction(0)
     line: int = 1
     bar_in_line: int = 1
+    signs: Signs = NO_SIGNS
+    beam_grouping: Grouping | None = None
+    pass_number: int = 1
+    written_index: int = -1
 
     @property
     def end_quarters(self) -> Quarters:
@@ -87,7 +123,7 @@ class Measure:
 
     @property
     def meter(self) -> Meter:
-        return meter_of(self.signature)
+        return meter_of(self.signature, self.beam_grouping)
 
     @property
     def is_pickup(self) -> bool:
@@ -99,6 +135,51 @@ class Measure:
 
     def weight_at(self, onset_quarters: Quarters) -> int:
         return self.meter.weight(self.position_of(onset_quarters))
+
+
+class MarkKind(StrEnum):
+    """What a mark is; those that bend the clock are in ``BENDS``."""
+
+    KEY = "key"
+    DYNAMIC = "dynamic"
+    WEDGE = "wedge"
+    PEDAL = "pedal"
+    WORDS = "words"
+    TEMPO_WORDS = "tempo-words"
+    SLOWER = "slower"
+    FASTER = "faster"
+    A_TEMPO = "a-tempo"
+    FERMATA = "fermata"
+    BREATH = "breath"
+    CAESURA = "caesura"
+    SLUR = "slur"
+    ARTICULATION = "articulation"
+    ORNAMENT = "ornament"
+    ARPEGGIO = "arpeggio"
+    FINGERING = "fingering"
+    LYRIC = "lyric"
+    CHORD_SYMBOL = "chord-symbol"
+    REHEARSAL = "rehearsal"
+    OCTAVE_LINE = "octave-line"
+
+
+#: Marks that suspend or bend the beat.
+BENDS = frozenset({MarkKind.SLOWER, MarkKind.FASTER, MarkKind.FERMATA, MarkKind.BREATH, MarkKind.CAESURA})
+
+
+@dataclass(frozen=True, slots=True)
+class Mark:
+    """Something written beside the notes. Spans have an end; marks of one note name it.
+
+    ``text`` is the mark's own value: ``mf``, ``crescendo``, ``staccato``, a fingering, a word.
+    """
+
+    kind: MarkKind
+    onset_quarters: Quarters
+    text: str = ""
+    end_quarters: Quarters | None = None
+    hand: Hand | None = None
+    note_id: str | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,6 +214,10 @@ class Place:
     pass_number: int = 1
 
 
+#: Ticks in a quarter at least: halves down to 1/64, thirds, fifths, sevenths and ninths are whole.
+BASE_TICKS = 20160
+
+
 @dataclass(frozen=True)
 class Score:
     """A two-hand score. Either hand may be empty. Notes and rests are sorted by onset, then pitch."""
@@ -144,10 +229,27 @@ class Score:
     rests: tuple[Rest, ...] = ()
     tempos: tuple[TempoMark, ...] = ()
     notices: tuple[Notice, ...] = field(default=())
+    marks: tuple[Mark, ...] = ()
 
     @property
     def end_quarters(self) -> Quarters:
         return self.measures[-1].end_quarters if self.measures else Fraction(0)
+
+    @cached_property
+    def memo(self) -> dict[Any, Any]:
+        """What is worked out of this score once: hand lines and the like, by the caller's key."""
+        return {}
+
+    @cached_property
+    def ticks_per_quarter(self) -> int:
+        """A number of ticks in which every onset and length of the score is whole: exact, and fast."""
+        denominators = {note.onset_quarters.denominator for note in self.notes}
+        denominators |= {note.duration_quarters.denominator for note in self.notes}
+        for rest in self.rests:
+            denominators |= {rest.onset_quarters.denominator, rest.duration_quarters.denominator}
+        for measure in self.measures:
+            denominators |= {measure.start_quarters.denominator, measure.length_quarters.denominator}
+        return math.lcm(BASE_TICKS, *denominators)
 
     @cached_property
     def _starts(self) -> tuple[Quarters, ...]:
@@ -159,95 +261,56 @@ class Score:
 
     def place_at(self, onset_quarters: Quarters) -> Place:
         measure = self.measure_at(onset_quarters)
-        return Place(measure.number, onset_quarters - measure.start_quarters)
+        return Place(measure.number, onset_quarters - measure.start_quarters, measure.pass_number)
+
+    def measure_of(self, place: Place) -> Measure:
+        """The bar of a place."""
+        return next(m for m in self.measures if (m.number, m.pass_number) == (place.measure, place.pass_number))
 
     def hands_present(self) -> tuple[Hand, ...]:
-        return tuple(hand for hand in HANDS if any(note.hand is hand for note in self.notes))
+        present = {note.hand for note in self.notes}
+        return tuple(hand for hand in HANDS if hand in present)
 
     def select_measures(self, wanted: str | None) -> tuple[Measure, ...]:
         """The bars of a range such as ``"3"`` or ``"3-8"``, named as in the file; all for ``None``.
+
+        In played order: the first stretch that begins with the first bar named and stays in the range.
 
         Raises:
             OptionError: the range names a bar that the score does not have, or runs backwards.
         """
         if wanted is None:
             return self.measures
-        by_number = {measure.number: measure.index for measure in reversed(self.measures)}
-        first_text, dash, last_text = wanted.partition("-")
-        if wanted in by_number:
-            first_text = last_text = wanted
+        first, last = self._range(wanted)
+        begin = next(i for i, m in enumerate(self.measures) if m.number == first)
+        low, high = (next(_written(m) for m in self.measures if m.number == name) for name in (first, last))
+        if low > high:
+            raise OptionError(f"bar {first} comes after bar {last}.", where="measures")
+        end = begin
+        reached = False
+        while end < len(self.measures) and low <= _written(self.measures[end]) <= high:
+            if reached and _written(self.measures[end]) <= _written(self.measures[end - 1]) and low == high:
+                break  # one bar asked for is one bar, though it is repeated at once
+            reached = reached or _written(self.measures[end]) == high
+            end += 1
+        return self.measures[begin:end]
+
+    def _range(self, wanted: str) -> tuple[str, str]:
+        names = {measure.number for measure in self.measures}
+        first, dash, last = wanted.partition("-")
+        if wanted in names:
+            first = last = wanted
         elif not dash:
-            last_text = first_text
-        for name in (first_text, last_text):
-            if name not in by_number:
+            last = first
+        for name in (first, last):
+            if name not in names:
                 raise OptionError(
                     f"there is no bar “{name}” in this score; it has bars {self.measures[0].number} to "
-                    f"{self.measures[-1].number}.",
+                    f"{max(self.measures, key=_written).number}.",
                     where="measures",
                 )
-        first, last = by_number[first_text], by_number[last_text]
-        if first > last:
-            raise OptionError(f"bar {first_text} comes after bar {last_text}.", where="measures")
-        return self.measures[first : last + 1]
+        return first, last
 
 
-def merge_spans(spans: Iterable[tuple[Quarters, Quarters]]) -> Iterator[tuple[Quarters, Quarters]]:
-    """Joins touching or overlapping (start, end) spans; yields them in order."""
-    start: Quarters | None = None
-    end = Fraction(0)
-    for span_start, span_end in sorted(spans):
-        if start is None:
-            start, end = span_start, span_end
-        elif span_start <= end:
-            end = max(end, span_end)
-        else:
-            yield start, end
-            start, end = span_start, span_end
-    if start is not None:
-        yield start, end
-
-
-@dataclass(frozen=True)
-class HandLine:
-    """What one hand, or both as one composite line, does in time.
-
-    ``strikes``: onsets at which a note starts. ``sounding``: merged (start, end) spans in which
-    something sounds by its written length. ``rest_onsets``: starts of written rests that fall in
-    silence (a rest of one voice under a sounding voice is not a rest of the hand).
-    """
-
-    strikes: tuple[Quarters, ...]
-    sounding: tuple[tuple[Quarters, Quarters], ...]
-    rest_onsets: tuple[Quarters, ...]
-
-    @cached_property
-    def _strike_set(self) -> frozenset[Quarters]:
-        return frozenset(self.strikes)
-
-    @cached_property
-    def _sounding_starts(self) -> tuple[Quarters, ...]:
-        return tuple(start for start, _ in self.sounding)
-
-    def strikes_at(self, onset_quarters: Quarters) -> bool:
-        return onset_quarters in self._strike_set
-
-    def sounds_at(self, onset_quarters: Quarters) -> bool:
-        index = bisect_right(self._sounding_starts, onset_quarters) - 1
-        return index >= 0 and onset_quarters < self.sounding[index][1]
-
-    def silence_starts(self) -> set[Quarters]:
-        """Every instant at which silence begins or is written anew."""
-        return {end for _, end in self.sounding} | set(self.rest_onsets)
-
-
-def hand_line(score: Score, hand: Hand | None) -> HandLine:
-    """The line of one hand, or the composite of both for ``None``. Grace notes are left out."""
-    notes = [note for note in score.notes if (hand is None or note.hand is hand) and not note.is_grace]
-    sounding = tuple(merge_spans((note.onset_quarters, note.end_quarters) for note in notes))
-    line = HandLine(tuple(sorted({n.onset_quarters for n in notes if n.is_strike})), sounding, ())
-    rests = {
-        rest.onset_quarters
-        for rest in score.rests
-        if (hand is None or rest.hand is hand) and not line.sounds_at(rest.onset_quarters)
-    }
-    return HandLine(line.strikes, sounding, tuple(sorted(rests)))
+def _written(measure: Measure) -> int:
+    return measure.index if measure.written_index < 0 else measure.written_index

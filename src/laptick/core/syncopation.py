@@ -3,15 +3,18 @@
 Source: H. C. Longuet-Higgins & C. S. Lee, "The rhythmic interpretation of monophonic music", Music
 Perception 1(4), 1984: a strike followed, before the next strike of its line, by a rest or held
 position of strictly greater metrical weight; the strength is the difference, taken at the strongest
-position covered.
+position covered. Names: common practice.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
-from laptick.core.counting import Compound, counted_beats
-from laptick.core.score import Hand, HandLine, Measure, Place, Score
+from laptick.core.cells import Cell, find_cells
+from laptick.core.line import HandLine, to_ticks
+from laptick.core.meter import Meter
+from laptick.core.score import Hand, Measure, Place, Score
 from laptick.core.units import Quarters
 
 
@@ -31,70 +34,118 @@ class Syncopation:
         return score.place_at(self.onset_quarters), score.place_at(self.silent_quarters)
 
 
+@dataclass(frozen=True, slots=True)
+class _Strong:
+    """A position that can outweigh a strike: its tick, weight and number as said."""
+
+    tick: int
+    weight: int
+    say: str
+    measure: Measure
+
+
 def find_syncopations(
     score: Score, line: HandLine, measures: tuple[Measure, ...], hand: Hand | None
 ) -> list[Syncopation]:
     """All syncopations of a line whose strike lies in ``measures``, in order."""
     if not measures:
         return []
+    per = line.per_quarter
+    begin = to_ticks(measures[0].start_quarters, per)
+    end = to_ticks(measures[-1].end_quarters, per)
+    last = to_ticks(score.end_quarters, per)
+    hemiolas = [cell for cell in find_cells(line, measures, hand) if cell.name == "hemiola"]
     found: list[Syncopation] = []
-    end = score.end_quarters
-    grid = _grid(score)
+    grid = _grid(score, per)
     cursor = 0
-    for index, strike in enumerate(line.strikes):
-        if not measures[0].start_quarters <= strike < measures[-1].end_quarters:
+    for index, strike in enumerate(line.strike_ticks):
+        if not begin <= strike < end:
             continue
-        following = line.strikes[index + 1] if index + 1 < len(line.strikes) else end
-        weight = score.measure_at(strike).weight_at(strike)
-        while cursor < len(grid) and grid[cursor][0] <= strike:
+        following = line.strike_ticks[index + 1] if index + 1 < len(line.strike_ticks) else last
+        while cursor < len(grid) and grid[cursor].tick <= strike:
             cursor += 1
-        best: tuple[int, Quarters, str] | None = None
-        position = cursor
-        while position < len(grid) and grid[position][0] < following:
-            onset, strength, say = grid[position][0], grid[position][1] - weight, grid[position][2]
+        ahead = cursor
+        weight: int | None = None
+        best: tuple[int, _Strong] | None = None
+        while ahead < len(grid) and grid[ahead].tick < following:
+            strong = grid[ahead]
+            ahead += 1
+            if weight is None:
+                onset = line.quarters(strike)
+                weight = score.measure_at(onset).weight_at(onset)
+            strength = strong.weight - weight
             if strength > 0 and (best is None or strength > best[0]):
-                best = (strength, onset, say)
-            position += 1
+                best = (strength, strong)
         if best:
-            found.append(_named(score, line, strike, hand, best))
+            found.append(_named(score, line, strike, following, hand, best, hemiolas))
     return found
 
 
-def _grid(score: Score) -> list[tuple[Quarters, int, str]]:
-    """(instant, weight, number said) of every beat and of its halves (thirds) in the whole piece: only
-    these can outweigh a strike, since anything weaker than a strike's own level never does."""
-    grid: list[tuple[Quarters, int, str]] = []
-    for measure in score.measures:
-        meter = measure.meter
-        numbers = counted_beats(meter, Compound.BEATS)
-        for beat, counted in zip(meter.beats, numbers, strict=True):
-            parts = beat.division if beat.division == 3 else 4
-            for part in range(parts):
-                position = beat.start_quarters + beat.length_quarters * part / parts
-                offset = position - measure.lead_quarters
-                if 0 <= offset < measure.length_quarters:
-                    say = counted.number if part == 0 else _part_word(part, parts, counted.number)
-                    grid.append((measure.start_quarters + offset, meter.weight(position), say))
-    return grid
+def _grid(score: Score, per: int) -> list[_Strong]:
+    """Every beat and its quarters (thirds) in the whole piece: only these can outweigh a strike, since
+    anything weaker than a strike's own level never does."""
+    if "weights" not in score.memo:
+        grid: list[_Strong] = []
+        for measure in score.measures:
+            start, lead = to_ticks(measure.start_quarters, per), to_ticks(measure.lead_quarters, per)
+            length = to_ticks(measure.length_quarters, per)
+            for position, weight, say in _places(measure.meter, per):
+                if 0 <= position - lead < length:
+                    grid.append(_Strong(start + position - lead, weight, say, measure))
+        score.memo["weights"] = grid
+    known: list[_Strong] = score.memo["weights"]
+    return known
+
+
+@lru_cache(maxsize=512)
+def _places(meter: Meter, per: int) -> tuple[tuple[int, int, str], ...]:
+    places = []
+    for number, beat in enumerate(meter.beats, start=1):
+        parts = beat.division if beat.division == 3 else 4
+        for part in range(parts):
+            position = beat.start_quarters + beat.length_quarters * part / parts
+            say = str(number) if part == 0 else _part_word(part, parts, str(number))
+            places.append((to_ticks(position, per), meter.weight(position), say))
+    return tuple(places)
 
 
 def _part_word(part: int, parts: int, number: str) -> str:
     return f"{('e', 'the &', 'a')[part - 1]} of {number}" if parts == 4 else f"part {part + 1} of {number}"
 
 
+#: From this weight a beat is strong enough for an early note to be heard as its own (bar, mid-bar).
+ANTICIPATED_WEIGHT = -1
+
+
 def _named(
-    score: Score, line: HandLine, strike: Quarters, hand: Hand | None, best: tuple[int, Quarters, str]
+    score: Score,
+    line: HandLine,
+    strike: int,
+    following: int,
+    hand: Hand | None,
+    best: tuple[int, _Strong],
+    hemiolas: list[Cell],
 ) -> Syncopation:
-    strength, silent, say = best
-    measure, silent_measure = score.measure_at(strike), score.measure_at(silent)
-    held = line.sounds_at(silent)
-    on_beat = any(b.start_quarters == measure.position_of(strike) for b in measure.meter.beats)
-    if not held:
-        name = f"silence on {say}"
-    elif silent_measure.index != measure.index:
+    strength, strong = best
+    onset, silent = line.quarters(strike), line.quarters(strong.tick)
+    measure = score.measure_at(onset)
+    position = measure.position_of(onset)
+    beat = measure.meter.beat_at(position)
+    is_held = line.sounds_at_tick(strong.tick)
+    if not is_held:
+        name = f"silence on {strong.say}"
+    elif any(cell.onset_quarters <= onset < cell.end_quarters for cell in hemiolas):
+        name = "hemiola"
+    elif strong.measure.index != measure.index:
         name = "tied over the bar"
-    elif on_beat:
-        name = f"held over {say}"
+    elif position == beat.start_quarters:
+        name = f"held over {strong.say}"
+    elif (
+        strong.weight >= ANTICIPATED_WEIGHT
+        and silent - onset < beat.length_quarters
+        and line.quarters(following) - silent >= beat.length_quarters
+    ):
+        name = f"anticipation of {strong.say}"
     else:
-        name = f"off-beat held over {say}"
-    return Syncopation(strike, hand, strength, name, silent, say, held)
+        name = f"off-beat held over {strong.say}"
+    return Syncopation(onset, hand, strength, name, silent, strong.say, is_held)

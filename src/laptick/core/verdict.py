@@ -84,10 +84,16 @@ class Verdict:
 
 def place_words(score: Score, place: Place) -> str:
     """Both names of a place: ``bar 7 · line 2, bar 3``."""
-    measure = next(m for m in score.measures if m.number == place.measure)
-    return f"bar {measure.number} · line {measure.line}, " + (
-        f"bar {measure.bar_in_line}" if measure.bar_in_line else "pickup"
-    )
+    measure = score.measure_of(place)
+    words = f"bar {measure.number} · line {measure.line}, "
+    words += f"bar {measure.bar_in_line}" if measure.bar_in_line else "pickup"
+    return words if place.pass_number == 1 else f"{words}, {time_words(place.pass_number)}"
+
+
+def time_words(pass_number: int) -> str:
+    """``second time``."""
+    names = {2: "second", 3: "third", 4: "fourth"}
+    return f"{names.get(pass_number, f'{pass_number}th')} time"
 
 
 def beat_words(measure: Measure, offset: Quarters) -> str:
@@ -190,7 +196,7 @@ BETTER_WORDS: dict[str, str] = {
 
 
 def _measure_of(task: Task, place: Place) -> Measure:
-    return next(m for m in task.score.measures if m.number == place.measure)
+    return task.score.measure_of(place)
 
 
 def _say(task: Task, finding: Finding) -> Said:

@@ -1,4 +1,4 @@
-"""The JSON documents of the command line, also what the API builds on.
+"""The JSON document of ``check``, also what the API builds on.
 
 Positions are quarters as fraction strings; places are ``{"measure", "offset", "pass"}``; milliseconds
 are positive when late. Field names are fixed: fields may be added, never renamed.
@@ -6,129 +6,17 @@ are positive when late. Field names are fixed: fields may be added, never rename
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from fractions import Fraction
-from typing import Any
 
 from laptick.core.checking import CheckedTake, Hesitation, Measured
-from laptick.core.countin import count_in
-from laptick.core.counting import (
-    Compound,
-    Count,
-    Density,
-    LineCount,
-    count_line,
-    default_bpm,
-    hand_rests,
-)
 from laptick.core.evenness import Figure, Run, group_figures, run_pace
 from laptick.core.findings import Finding, reference_quarter_s
 from laptick.core.limits import JUDGED_INTERVALS, Limits
 from laptick.core.performance import Expected
-from laptick.core.score import Hand, Measure, Place, Score, hand_line
 from laptick.core.statistics import mean
-from laptick.core.syncopation import find_syncopations
-from laptick.core.units import Bpm, quarters_to_text
+from laptick.core.units import quarters_to_text
 from laptick.core.verdict import Said, Verdict
-
-Document = dict[str, Any]
-
-HAND_KEYS: dict[str, Hand | None] = {"right": Hand.RIGHT, "left": Hand.LEFT, "both": None}
-
-
-def hand_key(hand: Hand | None) -> str:
-    return hand.value if hand else "both"
-
-
-def place_document(place: Place) -> Document:
-    return {"measure": place.measure, "offset": quarters_to_text(place.offset_quarters), "pass": place.pass_number}
-
-
-# -- count ------------------------------------------------------------------------------------------
-
-
-def count_document(
-    score: Score,
-    *,
-    density: Density,
-    compound: Compound,
-    hands: Sequence[str],
-    measures: tuple[Measure, ...],
-    bpm: Bpm | None = None,
-) -> Document:
-    """The document of ``laptick count``. ``hands`` are keys of ``HAND_KEYS``."""
-    tempo = bpm or default_bpm(score)
-    lines = {key: hand_line(score, HAND_KEYS[key]) for key in hands}
-    counted = {key: count_line(score, line, measures, density, compound, tempo) for key, line in lines.items()}
-    composite = counted.get("both") or count_line(score, hand_line(score, None), measures, density, compound, tempo)
-    single = [key for key in hands if key != "both"] or list(hands)
-    leading = counted["both"] if "both" in counted else counted[hands[0]]
-    return {
-        "system": "numbers",
-        "density": density.value,
-        "compound": compound.value,
-        "measures": [
-            {
-                "number": measure.number,
-                "time_signature": str(measure.signature),
-                "beat_quarters": quarters_to_text(measure.meter.beat_quarters),
-                "hands": {key: [_count_entry(count) for count in counted[key].bars[index]] for key in hands},
-            }
-            for index, measure in enumerate(measures)
-        ],
-        "count_in": [
-            {"say": word.say, "offset": quarters_to_text(word.offset_quarters)}
-            for word in count_in(measures[0], composite, compound, tempo)
-        ],
-        "syncopations": [
-            entry for key in single for entry in _syncopations(score, lines[key], measures, HAND_KEYS[key])
-        ],
-        "rests": [
-            {
-                "measure": score.measures[rest.measure_index].number,
-                "offset": quarters_to_text(rest.offset_quarters),
-                "hand": key,
-                "quarters": quarters_to_text(rest.length_quarters),
-            }
-            for key in single
-            for rest in hand_rests(lines[key], measures, HAND_KEYS[key])
-        ],
-        "changes": _changes(score, leading),
-    }
-
-
-def _count_entry(count: Count) -> Document:
-    return {"offset": quarters_to_text(count.offset_quarters), "say": count.say, "kind": count.kind.value}
-
-
-def _syncopations(score: Score, line: Any, measures: tuple[Measure, ...], hand: Hand | None) -> list[Document]:
-    result = []
-    for found in find_syncopations(score, line, measures, hand):
-        place, silent = found.places(score)
-        result.append(
-            {
-                "measure": place.measure,
-                "offset": quarters_to_text(place.offset_quarters),
-                "hand": hand_key(hand),
-                "strength": found.strength,
-                "name": found.name,
-                "silent": {"measure": silent.measure, "offset": quarters_to_text(silent.offset_quarters)},
-                "taught": found.is_taught,
-            }
-        )
-    return result
-
-
-def _changes(score: Score, counted: LineCount) -> list[Document]:
-    return [
-        {
-            "measure": score.measures[change.measure_index].number,
-            "offset": quarters_to_text(change.offset_quarters),
-            "from": change.before,
-            "to": change.after,
-        }
-        for change in counted.changes
-    ]
+from laptick.formats.count_documents import Document, hand_key, place_document
 
 
 # -- check ------------------------------------------------------------------------------------------

@@ -1,0 +1,159 @@
+"""How to count: the teacher's choices in layers, and the one order in which they are resolved.
+
+Later layers win, field by field: default, studio, level, piece, hand, bar; a single syllable wins over
+everything. A field that a layer leaves open (``None``) is taken from the layer before.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field, fields, replace
+from enum import StrEnum
+from fractions import Fraction
+
+from laptick.core.meter import Grouping
+from laptick.core.units import Quarters
+from laptick.core.words import System, WordTable, word_table
+
+
+class Density(StrEnum):
+    BEAT = "beat"
+    BAR = "bar"
+    STEADY = "steady"
+
+
+class Compound(StrEnum):
+    AUTO = "auto"
+    BEATS = "beats"
+    UNITS = "units"
+    GROUPS = "groups"
+    GROUPS_RESTART = "groups-restart"
+
+
+#: Changed word entries, each with all its words.
+WordChanges = tuple[tuple[str, tuple[str, ...]], ...]
+
+
+@dataclass(frozen=True)
+class CountChoice:
+    """One layer. ``beat`` is a key of ``meter.BEAT_CHOICES``; ``words`` are changed entries."""
+
+    system: System | None = None
+    density: Density | None = None
+    compound: Compound | None = None
+    beat: str | None = None
+    grouping: Grouping | None = None
+    words: WordChanges | None = None
+
+    def over(self, lower: CountChoice) -> CountChoice:
+        """This layer laid on a lower one: fields it leaves open shine through, words entry by entry."""
+        chosen = {f.name: getattr(self, f.name) for f in fields(self) if getattr(self, f.name) is not None}
+        if self.words and lower.words:
+            chosen["words"] = tuple({**dict(lower.words), **dict(self.words)}.items())
+        return replace(lower, **chosen)
+
+    @property
+    def is_empty(self) -> bool:
+        return all(getattr(self, f.name) is None for f in fields(self))
+
+
+#: What holds where nobody chose.
+DEFAULT_CHOICE = CountChoice(System.NUMBERS, Density.BEAT, Compound.AUTO, None, None, None)
+
+#: Key of the composite line, beside ``right`` and ``left``.
+BOTH = "both"
+
+#: The layers in the order in which they are laid on each other.
+LAYERS: tuple[str, ...] = ("default", "studio", "level", "piece", "hand", "bar", "syllable")
+
+
+@dataclass(frozen=True)
+class Syllable:
+    """A single word said otherwise. ``hand`` is right, left or both."""
+
+    measure: str
+    offset_quarters: Quarters
+    hand: str
+    say: str
+
+
+@dataclass(frozen=True)
+class Resolved:
+    """How one bar of one line is counted, every field decided; ``origins`` name the layer of each."""
+
+    system: System
+    density: Density
+    compound: Compound
+    beat: str | None
+    grouping: Grouping | None
+    table: WordTable
+    origins: tuple[tuple[str, str], ...]
+
+
+@dataclass(frozen=True)
+class CountChoices:
+    """All layers that bear on a piece. ``hands`` by right, left, both; ``bars`` by the bar's name."""
+
+    studio: CountChoice = field(default_factory=CountChoice)
+    level: CountChoice = field(default_factory=CountChoice)
+    piece: CountChoice = field(default_factory=CountChoice)
+    hands: Mapping[str, CountChoice] = field(default_factory=dict)
+    bars: Mapping[str, CountChoice] = field(default_factory=dict)
+    syllables: tuple[Syllable, ...] = ()
+
+    def layers(self, hand: str, measure: str | None) -> list[tuple[str, CountChoice]]:
+        """The layers for one bar of one line (``measure`` ``None``: any bar without its own)."""
+        return [
+            ("default", DEFAULT_CHOICE),
+            ("studio", self.studio),
+            ("level", self.level),
+            ("piece", self.piece),
+            ("hand", self.hands.get(hand, CountChoice())),
+            ("bar", self.bars.get(measure, CountChoice()) if measure is not None else CountChoice()),
+        ]
+
+    def resolve(self, hand: str, measure: str | None = None) -> Resolved:
+        """How a bar of a line is counted."""
+        if not hasattr(self, "_resolved"):
+            object.__setattr__(self, "_resolved", {})
+        known: dict[tuple[str, str | None], Resolved] = self._resolved  # type: ignore[attr-defined]
+        key = (hand, measure if measure in self.bars else None)
+        if key not in known:
+            known[key] = self._resolve(*key)
+        return known[key]
+
+    def _resolve(self, hand: str, measure: str | None) -> Resolved:
+        choice, origins = CountChoice(), {}
+        for name, layer in self.layers(hand, measure):
+            choice = layer.over(choice)
+            origins.update({f.name: name for f in fields(layer) if getattr(layer, f.name) is not None})
+        assert choice.system and choice.density and choice.compound
+        return Resolved(
+            choice.system,
+            choice.density,
+            choice.compound,
+            choice.beat,
+            choice.grouping,
+            word_table(choice.system, choice.words or ()),
+            tuple(origins.items()),
+        )
+
+    def syllables_of(self, hand: str) -> dict[tuple[str, Fraction], str]:
+        return {(s.measure, s.offset_quarters): s.say for s in self.syllables if s.hand == hand}
+
+
+def choose(
+    *,
+    system: System | None = None,
+    density: Density | None = None,
+    compound: Compound | None = None,
+    beat: str | None = None,
+    grouping: Grouping | None = None,
+    words: WordChanges | None = None,
+) -> CountChoices:
+    """Choices for a piece alone, as a shell gives them."""
+    return CountChoices(piece=CountChoice(system, density, compound, beat, grouping, words))
+
+
+def with_syllables(choices: CountChoices, syllables: Iterable[Syllable]) -> CountChoices:
+    return replace(choices, syllables=tuple(syllables))

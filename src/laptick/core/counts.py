@@ -1,0 +1,65 @@
+"""What counting gives: counts, changes of division, and what each bar was counted by."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from laptick.core.beats import BarBeats
+from laptick.core.choices import BOTH, Resolved
+from laptick.core.divisions import BarPlan
+from laptick.core.score import Hand, Measure
+from laptick.core.units import Quarters
+
+
+class Kind(StrEnum):
+    STRIKE = "strike"
+    HOLD = "hold"
+    REST = "rest"
+
+
+@dataclass(frozen=True, slots=True)
+class Count:
+    """One said count. ``offset_quarters`` is from the start of the written bar."""
+
+    offset_quarters: Quarters
+    say: str
+    kind: Kind
+    is_beat: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """A change of division (or of the counted unit), announced at its beat."""
+
+    measure_index: int
+    offset_quarters: Quarters
+    before: str
+    after: str
+
+
+@dataclass(frozen=True)
+class CountedBar:
+    """What a bar was counted by: choices, beats, plan (``None`` where nothing divides beats)."""
+
+    measure: Measure
+    resolved: Resolved
+    beats: BarBeats
+    plan: BarPlan
+
+
+@dataclass(frozen=True)
+class LineCount:
+    """The counts of one line, bar by bar, its changes of division, and what each bar was counted by."""
+
+    bars: tuple[tuple[Count, ...], ...]
+    changes: tuple[Change, ...]
+    by: tuple[CountedBar, ...]
+
+
+#: A count on its way: ticks from the start of the written bar, word, kind, is a beat.
+RawCount = tuple[int, str, Kind, bool]
+
+
+def hand_key(hand: Hand | None) -> str:
+    return hand.value if hand else BOTH

@@ -1,0 +1,344 @@
+"""The roadmap: in which order the written bars are played, and the score laid out in that order.
+
+Rules (common practice, no source): a repeat back goes to the repeat forward before it, else to just after
+the last repeat back, else to the start; a bracket is played on the turns it names, and the section is
+repeated up to the highest number over it; D.C. and D.S. are taken once, when the repeats of their bar are
+done; after them repeats are not taken, the last ending is played, *Fine* ends and *To Coda* leads on.
+A sign to go to or to stop at stands at its bar's start (segno, coda), one to leave at its end.
+
+What contradicts itself is reported and not taken; nothing is guessed.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+from fractions import Fraction
+
+from laptick.core.errors import OptionError
+from laptick.core.score import Mark, Measure, Note, Rest, Score, TempoMark
+from laptick.core.units import Quarters
+
+#: A played piece is at most this long; a roadmap that goes on longer is reported and cut.
+MAX_PLAYED_BARS = 12_000
+
+#: A roadmap from a teacher has at most this many bars more than the written ones by this factor.
+MAX_TURNS = 20
+
+
+@dataclass(frozen=True, slots=True)
+class Problem:
+    """A sign that cannot be followed. ``measure_index`` is the written bar."""
+
+    measure_index: int
+    text: str
+
+
+@dataclass(frozen=True)
+class Roadmap:
+    """``order``: indices of written bars as played."""
+
+    order: tuple[int, ...]
+    problems: tuple[Problem, ...] = ()
+
+    @property
+    def is_plain(self) -> bool:
+        """Every bar once, as written."""
+        return self.order == tuple(range(len(self.order)))
+
+
+@dataclass(frozen=True, slots=True)
+class _Block:
+    """One bracket: its bars and numbers; ``highest`` of the brackets that follow on each other.
+    ``is_broken``: the brackets contradict the repeats and are played as written."""
+
+    first: int
+    last: int
+    numbers: tuple[int, ...]
+    highest: int
+    is_broken: bool
+
+
+def play_order(score: Score) -> Roadmap:
+    """The playing order of a score by its signs."""
+    if "roadmap" not in score.memo:
+        score.memo["roadmap"] = _Walk(score.measures).walk()
+    known: Roadmap = score.memo["roadmap"]
+    return known
+
+
+class _Walk:
+    def __init__(self, measures: Sequence[Measure]) -> None:
+        self.measures = measures
+        self.problems: list[Problem] = []
+        self.blocks = self._find_blocks()
+        self.block_at = {i: block for block in self.blocks for i in range(block.first, block.last + 1)}
+        self.jumps = self._find_jumps()
+        self._look_for_loose_ends()
+
+    def _problem(self, index: int, text: str) -> None:
+        self.problems.append(Problem(index, text))
+
+    # -- reading the signs --------------------------------------------------------------------------
+
+    def _find_blocks(self) -> list[_Block]:
+        runs: list[tuple[int, int, tuple[int, ...]]] = []
+        for i, measure in enumerate(self.measures):
+            signs = measure.signs
+            if not signs.endings:
+                continue
+            goes_on = runs and runs[-1][1] == i - 1 and runs[-1][2] == signs.endings and not signs.ending_begins
+            if goes_on:
+                runs[-1] = (runs[-1][0], i, signs.endings)
+            else:
+                runs.append((i, i, signs.endings))
+        groups: list[list[tuple[int, int, tuple[int, ...]]]] = []
+        for run in runs:
+            if groups and groups[-1][-1][1] == run[0] - 1 and run[2][0] > groups[-1][-1][2][0]:
+                groups[-1].append(run)
+            else:
+                groups.append([run])
+        return [block for group in groups for block in self._group_blocks(group)]
+
+    def _group_blocks(self, group: list[tuple[int, int, tuple[int, ...]]]) -> list[_Block]:
+        numbers = [number for _, _, own in group for number in own]
+        highest = max(numbers)
+        broken = False
+        if sorted(numbers) != list(range(1, highest + 1)):
+            broken = True
+            self._problem(group[0][0], "the endings here are not numbered 1, 2, … in order; they are played as written")
+        else:
+            for _, last, own in group:
+                signs = self.measures[last].signs
+                if highest not in own and not (signs.backward or signs.da_capo or signs.dal_segno):
+                    broken = True
+                    self._problem(last, f"ending {own[0]} does not lead back; the endings are played as written")
+        if highest == 1 and not broken and not self.measures[group[0][1]].signs.backward:
+            broken = True  # a first ending alone without a repeat says nothing
+        return [_Block(first, last, own, highest, broken) for first, last, own in group]
+
+    def _find_jumps(self) -> dict[int, int]:
+        """Bar at whose end a jump is taken → bar jumped to."""
+        segnos = {m.signs.segno: i for i, m in reversed(list(enumerate(self.measures))) if m.signs.segno}
+        jumps: dict[int, int] = {}
+        for i, measure in enumerate(self.measures):
+            signs = measure.signs
+            if signs.da_capo and signs.dal_segno:
+                self._problem(i, "both D.C. and D.S. stand here; neither is taken")
+            elif signs.da_capo:
+                jumps[i] = 0
+            elif signs.dal_segno:
+                target = self._target(signs.dal_segno, segnos)
+                if target is None:
+                    self._problem(i, "D.S. stands here, but there is no segno to go to; it is not taken")
+                else:
+                    jumps[i] = target
+        return jumps
+
+    @staticmethod
+    def _target(name: str, signs: dict[str, int]) -> int | None:
+        """The sign of that name; where there is only one sign, that one."""
+        if name in signs:
+            return signs[name]
+        return next(iter(signs.values())) if len(signs) == 1 else None
+
+    def _coda_of(self, index: int, codas: dict[str, int]) -> int | None:
+        later = {name: at for name, at in codas.items() if at > index}
+        return self._target(self.measures[index].signs.to_coda, later)
+
+    def _look_for_loose_ends(self) -> None:
+        codas = {m.signs.coda: i for i, m in enumerate(self.measures) if m.signs.coda}
+        self.coda_from: dict[int, int] = {}
+        for i, measure in enumerate(self.measures):
+            if measure.signs.to_coda:
+                target = self._coda_of(i, codas)
+                if target is None:
+                    self._problem(i, "“To Coda” stands here, but no coda follows; it is not taken")
+                else:
+                    self.coda_from[i] = target
+            if measure.signs.fine and not self.jumps:
+                self._problem(i, "“Fine” stands here, but nothing leads back to it; the piece is played to its end")
+        if self.coda_from and not self.jumps:
+            first = min(self.coda_from)
+            self._problem(first, "“To Coda” stands here, but nothing leads back to it; it is not taken")
+        opened: int | None = None
+        for i, measure in enumerate(self.measures):
+            if measure.signs.forward:
+                opened = i
+            if measure.signs.backward:
+                opened = None
+        if opened is not None:
+            self._problem(opened, "a repeat begins here and does not end; it is not taken")
+
+    # -- walking ------------------------------------------------------------------------------------
+
+    def walk(self) -> Roadmap:
+        order: list[int] = []
+        taken: set[int] = set()
+        i = section = 0
+        turn, jumped = 1, False
+        while i < len(self.measures):
+            if len(order) >= MAX_PLAYED_BARS:
+                self._problem(i, f"the playing order is longer than {MAX_PLAYED_BARS} bars and was cut here")
+                break
+            signs, block = self.measures[i].signs, self.block_at.get(i)
+            if signs.forward and i != section:
+                section, turn = i, 1
+            if block and not block.is_broken and i == block.first:
+                is_wanted = block.highest in block.numbers if jumped else turn in block.numbers
+                if not is_wanted:
+                    i = block.last + 1
+                    continue
+            order.append(i)
+            if jumped and signs.fine:
+                break
+            if jumped and i in self.coda_from:
+                i = self.coda_from[i]
+                continue
+            if signs.backward and not jumped:
+                if turn < self._turns(i, block):
+                    turn, i = turn + 1, section
+                    continue
+                section, turn = i + 1, 1
+            elif block and i == block.last and block.highest in block.numbers:
+                section, turn = i + 1, 1
+            if i in self.jumps and i not in taken:
+                taken.add(i)
+                i, section, turn, jumped = self.jumps[i], self.jumps[i], 1, True
+                continue
+            i += 1
+        ordered = sorted(self.problems, key=lambda problem: problem.measure_index)
+        return Roadmap(tuple(order), tuple(ordered))
+
+    def _turns(self, index: int, block: _Block | None) -> int:
+        """How many times in all the section that ends here is played."""
+        if block and not block.is_broken:
+            # A repeat at the last bracket adds nothing; one ending alone is repeated by its repeat.
+            return block.highest if block.highest > 1 else self.measures[index].signs.backward
+        return self.measures[index].signs.backward
+
+
+# -- the score in played order ------------------------------------------------------------------------
+
+
+def order_of_names(score: Score, names: Iterable[str]) -> tuple[int, ...]:
+    """A teacher's own order, bars named as in the file.
+
+    Raises:
+        OptionError: a name that the score does not have, no bar at all, or far too many.
+    """
+    by_name = {measure.number: measure.index for measure in reversed(score.measures)}
+    order: list[int] = []
+    for name in names:
+        if name not in by_name:
+            raise OptionError(f"there is no bar “{name[:20]}” in this score.", where="order", kept="Nothing was changed.")
+        order.append(by_name[name])
+    if not order or len(order) > max(MAX_TURNS * len(score.measures), MAX_TURNS):
+        raise OptionError(
+            "a playing order needs at least one bar, and at most 20 times the written ones.",
+            where="order",
+            kept="Nothing was changed.",
+        )
+    return tuple(order)
+
+
+def in_played_order(score: Score, order: Sequence[int] | None = None) -> Score:
+    """The score laid out as it is played: a bar for every time it comes, each with its pass.
+
+    ``order`` defaults to the score's own roadmap. A score played as written is returned as it is.
+    """
+    chosen = tuple(play_order(score).order if order is None else order)
+    if chosen == tuple(range(len(score.measures))):
+        return score
+    key = ("played", chosen)
+    if key not in score.memo:
+        score.memo[key] = _lay_out(score, chosen)
+    played: Score = score.memo[key]
+    return played
+
+
+def _lay_out(score: Score, order: Sequence[int]) -> Score:
+    notes_of: dict[int, list[Note]] = {}
+    rests_of: dict[int, list[Rest]] = {}
+    for note in score.notes:
+        notes_of.setdefault(note.measure_index, []).append(note)
+    for rest in score.rests:
+        rests_of.setdefault(rest.measure_index, []).append(rest)
+    marks_of: dict[int, list[Mark]] = {}
+    for mark in score.marks:
+        marks_of.setdefault(score.measure_at(mark.onset_quarters).index, []).append(mark)
+    tempos_of: dict[int, list[TempoMark]] = {}
+    for tempo in score.tempos:
+        tempos_of.setdefault(score.measure_at(tempo.onset_quarters).index, []).append(tempo)
+
+    measures: list[Measure] = []
+    notes: list[Note] = []
+    rests: list[Rest] = []
+    marks: list[Mark] = []
+    tempos: list[TempoMark] = []
+    passes: Counter[int] = Counter()
+    start: Quarters = Fraction(0)
+    tempo_now = score.tempos[0] if score.tempos else None
+    for place, index in enumerate(order):
+        written = score.measures[index]
+        passes[index] += 1
+        shift = start - written.start_quarters
+        suffix = "" if passes[index] == 1 else f"p{passes[index]}"
+        measures.append(
+            replace(written, index=place, start_quarters=start, pass_number=passes[index], written_index=index)
+        )
+        for note in notes_of.get(index, ()):
+            notes.append(
+                replace(
+                    note, id=note.id + suffix, measure_index=place, onset_quarters=note.onset_quarters + shift
+                )
+            )
+        for rest in rests_of.get(index, ()):
+            rests.append(replace(rest, measure_index=place, onset_quarters=rest.onset_quarters + shift))
+        for mark in marks_of.get(index, ()):
+            end = None if mark.end_quarters is None else mark.end_quarters + shift
+            note_id = None if mark.note_id is None else mark.note_id + suffix
+            marks.append(
+                replace(mark, onset_quarters=mark.onset_quarters + shift, end_quarters=end, note_id=note_id)
+            )
+        # A jump back brings back the tempo that holds there.
+        holding = _tempo_holding(score, written)
+        own = tempos_of.get(index, [])
+        if holding is not None and holding != tempo_now and not (own and own[0].onset_quarters == written.start_quarters):
+            tempos.append(replace(holding, onset_quarters=start))
+        tempo_now = holding if holding is not None else tempo_now
+        for tempo in own:
+            tempos.append(replace(tempo, onset_quarters=tempo.onset_quarters + shift))
+            tempo_now = tempo
+        start += written.length_quarters
+    return Score(
+        score.title,
+        score.composer,
+        tuple(measures),
+        tuple(_mend_ties(notes)),
+        tuple(rests),
+        tuple(tempos),
+        score.notices,
+        tuple(marks),
+    )
+
+
+def _tempo_holding(score: Score, measure: Measure) -> TempoMark | None:
+    """The tempo that holds at the start of a written bar; the first one before it has come."""
+    before = [tempo for tempo in score.tempos if tempo.onset_quarters <= measure.start_quarters]
+    return before[-1] if before else (score.tempos[0] if score.tempos else None)
+
+
+def _mend_ties(notes: list[Note]) -> list[Note]:
+    """The later part of a tie whose first part is not played before it is struck."""
+    open_ties: dict[tuple[object, int | None], Quarters] = {}
+    mended = []
+    for note in notes:
+        key = (note.hand, note.pitch)
+        if note.tied_from_before and open_ties.get(key) != note.onset_quarters:
+            note = replace(note, tied_from_before=False)
+        if note.tied_onward:
+            open_ties[key] = note.end_quarters
+        mended.append(note)
+    return mended

@@ -33,7 +33,9 @@ def rhythm(time: str, right: str, left: str = "", *, bpm: float | None = None, g
         lead = sign.bar_quarters - length if index == 0 else Fraction(0)
         beams = parse_grouping(grouping) if grouping else None
         measures.append(
-            Measure(index, str(index + 1), sign, start, length, lead, index // 4 + 1, index % 4 + 1, beam_grouping=beams)
+            Measure(
+                index, str(index + 1), sign, start, length, lead, index // 4 + 1, index % 4 + 1, beam_grouping=beams
+            )
         )
         for hand, line in zip((Hand.RIGHT, Hand.LEFT), lines, strict=True):
             at = start

@@ -15,24 +15,33 @@ from typing import Any, NoReturn
 
 from laptick import __version__
 from laptick.core.checking import check_take
-from laptick.core.counting import Compound, Density, default_bpm
+from laptick.core.choices import Compound, CountChoices, Density, choose
+from laptick.core.counting import default_bpm
 from laptick.core.errors import InputError, LapTickError, OptionError
 from laptick.core.findings import find_findings
 from laptick.core.limits import LIMITS, Level
+from laptick.core.meter import BEAT_CHOICES, counted_in, fits_grouping, parse_grouping
 from laptick.core.performance import Source, Task, lap_task
+from laptick.core.roadmap import in_played_order, play_order
 from laptick.core.score import HANDS, Hand, Score
 from laptick.core.student import parse_fault, simulate
 from laptick.core.units import TEMPO_UNITS, check_bpm, convert_bpm
 from laptick.core.verdict import STATUS_WORDS, give_verdict
-from laptick.formats.documents import HAND_KEYS, check_document, count_document
-from laptick.formats.musicxml import MAX_FILE_BYTES, read_musicxml
+from laptick.core.words import System, parse_words
+from laptick.formats.check_documents import check_document
+from laptick.formats.count_documents import HAND_KEYS, count_document, roadmap_document
+from laptick.formats.counts_csv import write_counts_csv
+from laptick.formats.midi_writer import write_midi
+from laptick.formats.musicxml import MAX_FILE_BYTES
+from laptick.formats.musicxml_counts import compress
+from laptick.formats.reading import Reading
+from laptick.formats.scores import ScoreFile, open_score, score_file
 from laptick.formats.takes import MAX_TAKE_BYTES, read_take, write_midi_take, write_taps
 
 #: Assigned tempo when neither the caller nor the score gives one.
 FALLBACK_BPM = 60.0
 
-LATER_COMMANDS = frozenset({"roadmap", "map", "ladder", "convert"})
-LATER_SYSTEMS = frozenset({"beats", "duration", "function", "length", "hands", "names"})
+LATER_COMMANDS = frozenset({"map", "ladder"})
 
 
 class _Parser(argparse.ArgumentParser):
@@ -49,16 +58,22 @@ def build_parser() -> argparse.ArgumentParser:
 
     count = commands.add_parser("count", help="how a score is counted", allow_abbrev=False)
     count.add_argument("score")
-    count.add_argument("--system", default="numbers")
-    count.add_argument("--density", choices=[d.value for d in Density], default=Density.BEAT.value)
-    count.add_argument("--compound", choices=[c.value for c in Compound], default=Compound.AUTO.value)
-    count.add_argument("--hand", choices=list(HAND_KEYS))
+    _add_count_options(count)
     count.add_argument("--measures")
-    for later in ("--beat", "--grouping"):
-        count.add_argument(later)
-    count.add_argument("--words", nargs="+")
     count.add_argument("--json", action="store_true")
-    count.set_defaults(run=run_count, later=("beat", "grouping", "words"))
+    count.set_defaults(run=run_count)
+
+    road = commands.add_parser("roadmap", help="in which order the bars are played", allow_abbrev=False)
+    road.add_argument("score")
+    road.add_argument("--json", action="store_true")
+    road.set_defaults(run=run_roadmap)
+
+    convert = commands.add_parser("convert", help="write a score as MusicXML, MIDI or a table", allow_abbrev=False)
+    convert.add_argument("score")
+    convert.add_argument("-o", dest="out", required=True)
+    convert.add_argument("--counts", action="store_true", help="with the counts as lyrics")
+    _add_count_options(convert)
+    convert.set_defaults(run=run_convert)
 
     check = commands.add_parser("check", help="check a take against a score", allow_abbrev=False)
     check.add_argument("score")
@@ -69,7 +84,7 @@ def build_parser() -> argparse.ArgumentParser:
     check.add_argument("--measures")
     check.add_argument("--hands", choices=list(HAND_KEYS), default="both")
     check.add_argument("--json", action="store_true")
-    check.set_defaults(run=run_check, later=())
+    check.set_defaults(run=run_check)
 
     play = commands.add_parser("simulate", help="let the simulated student play", allow_abbrev=False)
     play.add_argument("score")
@@ -78,28 +93,36 @@ def build_parser() -> argparse.ArgumentParser:
     play.add_argument("--seed", type=int, default=0)
     play.add_argument("--skill", choices=[level.value for level in Level], default=Level.ELEMENTARY.value)
     play.add_argument("--fault", action="append", nargs="+", default=[])
-    play.set_defaults(run=run_simulate, later=())
+    play.set_defaults(run=run_simulate)
 
     for name in sorted(LATER_COMMANDS):
         later_parser = commands.add_parser(name, help="comes with a later version", allow_abbrev=False)
         later_parser.add_argument("rest", nargs=argparse.REMAINDER)
-        later_parser.set_defaults(run=run_later, later=())
+        later_parser.set_defaults(run=run_later)
 
     for name, words in (("demo", "the web application with demo data"), ("serve", "the same without demo data")):
         web = commands.add_parser(name, help=words, allow_abbrev=False)
         web.add_argument("--port", type=int, default=8000)
         if name == "demo":
             web.add_argument("--reset", action="store_true", help="bring the demo data back as it was at first")
-        web.set_defaults(run=run_web, later=())
+        web.set_defaults(run=run_web)
     return parser
+
+
+def _add_count_options(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("--system", choices=[system.value for system in System], default=System.NUMBERS.value)
+    parser.add_argument("--density", choices=[d.value for d in Density], default=Density.BEAT.value)
+    parser.add_argument("--compound", choices=[c.value for c in Compound], default=Compound.AUTO.value)
+    parser.add_argument("--hand", choices=list(HAND_KEYS))
+    parser.add_argument("--beat", choices=list(BEAT_CHOICES))
+    parser.add_argument("--grouping")
+    parser.add_argument("--words", nargs="+", action="extend", default=[])
+    parser.add_argument("--parts", help="ids of the parts (MIDI: tracks) to read, divided by commas")
 
 
 def main(arguments: list[str] | None = None) -> int:
     try:
         options = build_parser().parse_args(arguments)
-        for name in options.later:
-            if getattr(options, name) is not None:
-                raise OptionError(f"--{name} is not supported in this version.")
         return int(options.run(options) or 0)
     except InputError as error:
         print(f"laptick: {error.one_line()}", file=sys.stderr)
@@ -121,11 +144,18 @@ def _read(path: str, most: int) -> bytes:
         raise OptionError(f"the file cannot be read: {error.strerror or 'unknown reason'}.", where=path) from None
 
 
+def load_file(path: str, parts: str | None = None) -> ScoreFile:
+    reading = Reading(parts=tuple(part.strip() for part in parts.split(",") if part.strip()) if parts else ())
+    file = open_score(_read(path, MAX_FILE_BYTES), filename=Path(path).name, reading=reading)
+    known = {part.id for part in file.parts}
+    for part in reading.parts:
+        if part not in known:
+            raise OptionError(f"the file has no part “{part}”; it has {', '.join(sorted(known))}.", where="--parts")
+    return file
+
+
 def load_score(path: str) -> Score:
-    data = _read(path, MAX_FILE_BYTES)
-    if data[:4] == b"MThd":
-        raise OptionError("MIDI files are not read as scores in this version.", where=path)
-    return read_musicxml(data, filename=Path(path).name)
+    return load_file(path).score
 
 
 def _assigned_bpm(score: Score, task_beat_first: Any, tempo: float | None, unit: str | None) -> float:
@@ -138,19 +168,32 @@ def _assigned_bpm(score: Score, task_beat_first: Any, tempo: float | None, unit:
     return check_bpm(convert_bpm(tempo, TEMPO_UNITS[unit], beat) if unit else tempo)
 
 
+def _choices(options: argparse.Namespace, score: Score) -> CountChoices:
+    """The count options of the command line; what fits no bar of the score is an error."""
+    system = System(options.system)
+    grouping = parse_grouping(options.grouping) if options.grouping else None
+    signatures = {measure.signature for measure in score.measures}
+    names = ", ".join(sorted(str(signature) for signature in signatures))
+    if grouping and not any(fits_grouping(signature, grouping) for signature in signatures):
+        raise OptionError(f"no bar can be grouped as {options.grouping}; the score has {names}.", where="--grouping")
+    if options.beat and not any(counted_in(signature, options.beat, grouping) for signature in signatures):
+        raise OptionError(f"no bar can be counted in the beat “{options.beat}”; the score has {names}.", where="--beat")
+    return choose(
+        system=system,
+        density=Density(options.density),
+        compound=Compound(options.compound),
+        beat=options.beat,
+        grouping=grouping,
+        words=parse_words(options.words, system) or None,
+    )
+
+
 def run_count(options: argparse.Namespace) -> int:
-    if options.system != "numbers":
-        known = options.system in LATER_SYSTEMS
-        raise OptionError(
-            f"the counting system “{options.system}” "
-            + ("is not supported in this version." if known else "is unknown.")
-        )
-    score = load_score(options.score)
+    score = load_file(options.score, options.parts).score
     hands = [options.hand] if options.hand else list(HAND_KEYS)
     document = count_document(
         score,
-        density=Density(options.density),
-        compound=Compound(options.compound),
+        _choices(options, score),
         hands=hands,
         measures=score.select_measures(options.measures),
     )
@@ -162,7 +205,52 @@ def run_count(options: argparse.Namespace) -> int:
         print(f"{key}:")
         for measure in document["measures"]:
             print(f"  {measure['number']:>4}  " + " ".join(_shown(count) for count in measure["hands"][key]))
+    for trap in document["traps"]:
+        print(f"bar {trap['measure']}: {trap['text']}")
     return 0
+
+
+def run_roadmap(options: argparse.Namespace) -> int:
+    score = load_score(options.score)
+    document = roadmap_document(score, play_order(score))
+    if options.json:
+        _print_json(document)
+        return 0
+    print(" ".join(document["order"]))
+    for problem in document["problems"]:
+        print(f"bar {problem['measure']}: {problem['text']}")
+    return 0
+
+
+def run_convert(options: argparse.Namespace) -> int:
+    suffix = Path(options.out).suffix.lower()
+    if suffix not in (".musicxml", ".xml", ".mxl", ".mid", ".csv"):
+        later = suffix == ".pdf"
+        raise OptionError(
+            f"writing {suffix or 'a file without ending'} "
+            + ("is not supported in this version." if later else "is not possible; use .musicxml, .mxl, .mid or .csv."),
+            where=options.out,
+        )
+    file = load_file(options.score, options.parts)
+    choices = _choices(options, file.score)
+    hands = (HAND_KEYS[options.hand],) if options.hand else HANDS
+    if suffix == ".mid":
+        data = write_midi(file.score, with_counts=options.counts, choices=choices)
+    elif suffix == ".csv":
+        keys = (options.hand,) if options.hand else tuple(HAND_KEYS)
+        data = write_counts_csv(file.score, choices, hands=keys).encode()
+    else:
+        data = score_file(file, choices, hands=hands if options.counts else ())
+        data = compress(data) if suffix == ".mxl" else data
+    _write(options.out, data)
+    return 0
+
+
+def _write(path: str, data: bytes) -> None:
+    try:
+        Path(path).write_bytes(data)
+    except OSError as error:
+        raise OptionError(f"the file cannot be written: {error.strerror}.", where=path) from None
 
 
 _SHOWN = {"strike": "{}", "hold": "({})", "rest": "[{}]"}
@@ -173,10 +261,11 @@ def _shown(count: dict[str, str]) -> str:
 
 
 def _task(options: argparse.Namespace, score: Score, hands: tuple[Hand, ...], source: Source) -> Task:
-    measures = score.select_measures(getattr(options, "measures", None))
+    played = in_played_order(score)
+    measures = played.select_measures(getattr(options, "measures", None))
     beat = measures[0].meter.beat_quarters
     bpm = _assigned_bpm(score, beat, options.tempo, getattr(options, "tempo_unit", None))
-    return lap_task(score, assigned_bpm=bpm, measures=measures, hands=hands, with_pitches=source is Source.MIDI)
+    return lap_task(played, assigned_bpm=bpm, measures=measures, hands=hands, with_pitches=source is Source.MIDI)
 
 
 def run_check(options: argparse.Namespace) -> int:
@@ -218,10 +307,7 @@ def run_simulate(options: argparse.Namespace) -> int:
     task = _task(options, score, HANDS, source)
     performance = simulate(task, level=Level(options.skill), seed=options.seed, faults=faults, source=source)
     data = write_midi_take(performance, task) if source is Source.MIDI else write_taps(performance).encode()
-    try:
-        Path(options.out).write_bytes(data)
-    except OSError as error:
-        raise OptionError(f"the file cannot be written: {error.strerror}.", where=options.out) from None
+    _write(options.out, data)
     return 0
 
 

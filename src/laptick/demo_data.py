@@ -7,7 +7,7 @@ from importlib import resources
 from typing import Any
 
 from laptick.api.judging import judge, performance_of, task_of
-from laptick.api.schemas.takes import TakeSettings
+from laptick.api.schemas.takes import KeptSettings
 from laptick.core.counting import default_bpm
 from laptick.core.ladder import start_bpm
 from laptick.core.limits import Level
@@ -15,7 +15,7 @@ from laptick.core.student import parse_fault, simulate
 from laptick.db.connect import Connection
 from laptick.db.pieces import add_piece, demo_keys
 from laptick.db.takes import add_take, previous_codes
-from laptick.formats.musicxml import read_musicxml
+from laptick.formats.scores import read_score
 from laptick.formats.takes import write_taps
 
 #: (file, level, takes): each take a rung, faults, a seed.
@@ -47,7 +47,7 @@ def add_demo(connection: Connection, studio_id: int) -> int:
             continue
         filename = f"{name}.musicxml"
         original = (resources.files("laptick") / "demo" / filename).read_bytes()
-        score = read_musicxml(original, filename=filename)
+        score = read_score(original, filename=filename)
         target = default_bpm(score) or 72.0
         piece_id = add_piece(
             connection,
@@ -61,8 +61,8 @@ def add_demo(connection: Connection, studio_id: int) -> int:
             demo_key=name,
         )
         for rung, faults, seed in takes:
-            settings = TakeSettings(rung=rung, bpm=start_bpm(target))  # type: ignore[arg-type]
-            task = task_of(score, settings)
+            settings = KeptSettings(rung=rung, bpm=start_bpm(target))  # type: ignore[arg-type]
+            task = task_of(score, settings, level.value)
             played = simulate(task, level=level, seed=seed, faults=[parse_fault(text) for text in faults])
             strikes: dict[str, Any] = json.loads(write_taps(played))
             strikes["simulated"] = {"seed": seed, "faults": list(faults)}

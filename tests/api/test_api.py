@@ -138,7 +138,7 @@ def test_sending_a_take_twice_stores_it_once(client, piece):
 def test_counts_and_schedule(client, piece):
     counts = client.get(f"/api/pieces/{piece}/counts", params={"bpm": 60, "hand": "right"}).json()
     assert [c["say"] for c in counts["counts"]][:5] == ["1", "2", "&", "3", "4"]
-    assert {s["name"] for s in counts["syncopations"]} == {"off-beat held over 2", "off-beat held over 3"}
+    assert {s["name"] for s in counts["syncopations"]} == {"off-beat held over 2", "anticipation of 3"}
     schedule = client.get(f"/api/pieces/{piece}/schedule", params={"bpm": 60, "measures": "2"}).json()
     assert (schedule["first_beat_s"], schedule["end_s"]) == (4, 8)
 

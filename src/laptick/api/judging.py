@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
-from laptick.api.schemas.takes import TakeSettings
+from laptick.api.schemas.takes import KeptSettings
 from laptick.core.checking import CHECKER_VERSION, check_take
+from laptick.core.choices import CountChoice, CountChoices
 from laptick.core.counting import count_line
 from laptick.core.errors import TakeError
 from laptick.core.findings import find_findings
 from laptick.core.limits import LIMITS, Level
 from laptick.core.performance import Performance, Source, Strike, Task, count_task, lap_task
-from laptick.core.score import HANDS, Hand, Score, hand_line
+from laptick.core.score import HANDS, Hand, Score
 from laptick.core.verdict import give_verdict
-from laptick.formats.documents import HAND_KEYS, check_document
+from laptick.formats.check_documents import check_document
+from laptick.formats.choice_documents import choices_of
+from laptick.formats.count_documents import HAND_KEYS
 
 
 @dataclass(frozen=True)
@@ -24,14 +27,21 @@ class Judgement:
     document: dict[str, Any]
 
 
-def task_of(score: Score, settings: TakeSettings) -> Task:
-    """The strikes a rung asks for: the written rhythm, or one strike a said count."""
+def take_choices(settings: KeptSettings, level: str) -> CountChoices:
+    """How a take's count was said: the choices kept with it, the rung card's own on top."""
+    kept = settings.choices or {}
+    layers = choices_of(kept.get("studio"), kept.get("piece"), level)
+    return replace(layers, piece=CountChoice(density=settings.density, compound=settings.compound).over(layers.piece))
+
+
+def task_of(score: Score, settings: KeptSettings, level: str = Level.ELEMENTARY.value) -> Task:
+    """The strikes a rung asks for, in played order: the written rhythm, or one strike a said count."""
     measures = score.select_measures(settings.measures)
     hand = HAND_KEYS[settings.hands]
     if settings.rung == "lap":
         hands = (hand,) if hand else HANDS
         return lap_task(score, assigned_bpm=settings.bpm, measures=measures, hands=hands)
-    counts = count_line(score, hand_line(score, hand), measures, settings.density, settings.compound, settings.bpm)
+    counts = count_line(score, hand, take_choices(settings, level), measures=measures, bpm=settings.bpm)
     return count_task(score, counts, measures, settings.bpm)
 
 
@@ -59,12 +69,12 @@ def performance_of(strikes: dict[str, Any]) -> Performance:
 
 def judge(
     score: Score,
-    settings: TakeSettings,
+    settings: KeptSettings,
     level: Level,
     performance: Performance,
     previous_codes: frozenset[str] | None,
 ) -> Judgement:
-    checked = check_take(task_of(score, settings), performance)
+    checked = check_take(task_of(score, settings, level.value), performance)
     findings = find_findings(checked, LIMITS[level])
     verdict = give_verdict(checked, findings, previous_codes)
     document = check_document(checked, findings, verdict, LIMITS[level])

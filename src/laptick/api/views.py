@@ -2,33 +2,58 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Sequence
 from fractions import Fraction
 from functools import lru_cache
 
 from laptick.api.schemas import pieces as schemas
-from laptick.core.countin import count_in
-from laptick.core.counting import Compound, Density, count_line, resolve_compound
+from laptick.core.errors import OptionError
 from laptick.core.ladder import GATE_CLEAN_TAKES, RUNGS, clean_in_a_row, counts_for_gate, start_bpm
+from laptick.core.line import hand_line
 from laptick.core.playing import Schedule
 from laptick.core.rhythm import bar_letters
-from laptick.core.score import HANDS, Hand, Measure, Score, hand_line
-from laptick.core.syncopation import find_syncopations
-from laptick.core.units import METRONOME_MARKS, Bpm, Quarters, length_name
-from laptick.core.verdict import beat_words, place_words
+from laptick.core.roadmap import in_played_order, order_of_names, play_order
+from laptick.core.score import HANDS, Hand, Measure, Score
+from laptick.core.units import METRONOME_MARKS, length_name
 from laptick.db.connect import Row
-from laptick.formats.documents import HAND_KEYS
-from laptick.formats.musicxml import read_musicxml
+from laptick.formats.reading import Reading, reading_of
+from laptick.formats.scores import ScoreFile, open_score
 
 
 @lru_cache(maxsize=64)
-def _score_of(original: bytes, filename: str) -> Score:
-    return read_musicxml(original, filename=filename)
+def _file_of(original: bytes, filename: str, reading: str) -> ScoreFile:
+    return open_score(original, filename=filename, reading=reading_of(json.loads(reading)))
+
+
+def file_of(piece: Row) -> ScoreFile:
+    """The file of a piece row as it has been read; reading the same bytes the same way gives the same, so it
+    is kept."""
+    return _file_of(piece["original"], piece["filename"], json.dumps(piece["reading"] or {}, sort_keys=True))
 
 
 def score_of(piece: Row) -> Score:
-    """The score of a piece row; reading the same bytes again gives the same score, so it is kept."""
-    return _score_of(piece["original"], piece["filename"])
+    """The written score of a piece row."""
+    return file_of(piece).score
+
+
+def reading_of_piece(piece: Row) -> Reading:
+    return reading_of(piece["reading"] or {})
+
+
+def played_of(piece: Row, order: Sequence[str] | None = None) -> Score:
+    """The score in played order: the order given, else the teacher's own, else that of the signs."""
+    score = score_of(piece)
+    names = order if order is not None else piece["play_order"]
+    return in_played_order(score, None if names is None else _order_of(score, names))
+
+
+def _order_of(score: Score, names: Sequence[str]) -> tuple[int, ...]:
+    """A stored order; one that names bars the score no longer has gives way to the signs."""
+    try:
+        return order_of_names(score, names)
+    except OptionError:
+        return play_order(score).order
 
 
 def rung_progress(takes: Sequence[Row]) -> list[schemas.RungProgress]:
@@ -107,6 +132,7 @@ def piece_public(piece: Row, takes: Sequence[Row]) -> schemas.PiecePublic:
             for n in score.notices
         ],
         ruler=ruler_public(score),
+        is_played_as_written=played_of(piece) is score,
         rungs=rung_progress(takes),
         metronome_marks=list(METRONOME_MARKS),
     )
@@ -118,6 +144,7 @@ def ruler_public(score: Score) -> schemas.RulerPublic:
         measures=[
             schemas.MeasurePublic(
                 number=measure.number,
+                pass_number=measure.pass_number,
                 line=measure.line,
                 bar_in_line=measure.bar_in_line,
                 signature=str(measure.signature),
@@ -160,58 +187,6 @@ def _spans(score: Score, hand: Hand) -> list[schemas.SpanPublic]:
         end = min(following, current[1]) if current else following
         spans.append(schemas.SpanPublic(onset_quarters=float(onset), length_quarters=float(end - onset)))
     return spans
-
-
-def counts_public(score: Score, hand: str, density: Density, compound: Compound, bpm: Bpm) -> schemas.CountsPublic:
-    chosen = HAND_KEYS[hand]
-    line = hand_line(score, chosen)
-    counted = count_line(score, line, score.measures, density, compound, bpm)
-    first = score.measures[0]
-    resolved, reason = resolve_compound(compound, first.meter, bpm)
-    return schemas.CountsPublic(
-        hand=hand,  # type: ignore[arg-type]
-        density=density,
-        compound=resolved,
-        compound_reason=reason,
-        counts=[
-            schemas.CountPublic(
-                onset_quarters=float(measure.start_quarters + count.offset_quarters),
-                say=count.say,
-                kind=count.kind,
-                is_beat=count.is_beat,
-            )
-            for measure, bar in zip(score.measures, counted.bars, strict=True)
-            for count in bar
-        ],
-        count_in=[word.say for word in count_in(first, counted, compound, bpm)],
-        syncopations=[
-            schemas.SyncopationPublic(
-                onset_quarters=float(s.onset_quarters),
-                silent_quarters=float(s.silent_quarters),
-                hand=one.value,
-                strength=s.strength,
-                name=s.name,
-                place_text=_place_text(score, s.onset_quarters),
-                taught=s.is_taught,
-            )
-            for one in (HANDS if chosen is None else (chosen,))
-            for s in find_syncopations(score, hand_line(score, one), score.measures, one)
-        ],
-        changes=[
-            schemas.ChangePublic(
-                onset_quarters=float(score.measures[c.measure_index].start_quarters + c.offset_quarters),
-                before=c.before,
-                after=c.after,
-                place_text=_place_text(score, score.measures[c.measure_index].start_quarters + c.offset_quarters),
-            )
-            for c in counted.changes
-        ],
-    )
-
-
-def _place_text(score: Score, onset: Quarters) -> str:
-    measure = score.measure_at(onset)
-    return f"{place_words(score, score.place_at(onset))}, {beat_words(measure, onset - measure.start_quarters)}"
 
 
 def schedule_public(schedule: Schedule) -> schemas.SchedulePublic:

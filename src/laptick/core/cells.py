@@ -86,7 +86,9 @@ def _duple(line: HandLine, measures: tuple[Measure, ...], hand: Hand | None) -> 
                 stretches.insert(0, (start, pair))
             if shape.length == 8 and measure.signature.beats == 4 and shape.name == "tresillo":
                 stretches += [(start, bar // 2), (start + bar // 2, bar // 2)]
-            found = [(at, length) for at, length in stretches if length and at >= skip_to and _is(line, at, length, shape)]
+            found = [
+                (at, length) for at, length in stretches if length and at >= skip_to and _is(line, at, length, shape)
+            ]
             for at, length in found:
                 if at < skip_to:
                     continue

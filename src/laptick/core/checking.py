@@ -226,7 +226,9 @@ def _bar_tempos(task: Task, fit: BeatFit) -> tuple[BarTempo, ...]:
         inside = [event for event in fit.events if start <= event.onset_quarters < end]
         is_open = index == len(task.measures) - 1 and len(inside) < 2 and len(task.measures) > 1
         if inside and quarter_s == quarter_s and quarter_s > 0 and not is_open:
-            tempos.append(BarTempo(measure.index, measure.pass_number, seconds_per_quarter_to_bpm(quarter_s, task.beat_quarters)))
+            tempos.append(
+                BarTempo(measure.index, measure.pass_number, seconds_per_quarter_to_bpm(quarter_s, task.beat_quarters))
+            )
     return tuple(tempos)
 
 

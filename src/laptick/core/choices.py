@@ -127,7 +127,9 @@ class CountChoices:
         for name, layer in self.layers(hand, measure):
             choice = layer.over(choice)
             origins.update({f.name: name for f in fields(layer) if getattr(layer, f.name) is not None})
-        assert choice.system and choice.density and choice.compound
+        assert choice.system
+        assert choice.density
+        assert choice.compound
         return Resolved(
             choice.system,
             choice.density,

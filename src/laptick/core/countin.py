@@ -7,7 +7,6 @@ written bar (for a pickup: before the pickup itself).
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from fractions import Fraction
 
 from laptick.core.beats import CountedBeat, bar_beats, has_units
 from laptick.core.choices import Compound
@@ -76,5 +75,7 @@ def _says_halves(counts: LineCount) -> bool:
     """Whether the first bar says the halves of its beats."""
     first = counts.by[0].plan
     return any(
-        grid == (2,) or grid == (4,) for grid, beat in zip(first.grids, first.beats, strict=True) if not beat.is_compound
+        grid == (2,) or grid == (4,)
+        for grid, beat in zip(first.grids, first.beats, strict=True)
+        if not beat.is_compound
     )

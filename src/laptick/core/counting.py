@@ -137,9 +137,7 @@ def _plan_bars(
     per, key = line.per_quarter, hand_key(hand)
     by: list[CountedBar] = []
     hands: list[list[list[int]]] | None = None
-    for number, (measure, (start, _), inside) in enumerate(
-        zip(measures, spans, _boundaries(line, spans), strict=True)
-    ):
+    for number, (measure, (start, _), inside) in enumerate(zip(measures, spans, _boundaries(line, spans), strict=True)):
         resolved = layers.resolve(key, measure.number)
         beats = bar_beats(measure, resolved, tempo_at(measure, measures[0], tempo))
         lead = to_ticks(measure.lead_quarters, per) - start
@@ -266,9 +264,7 @@ def _with_syllables(
         return bars
     own = choices.syllables_of(key)
     return [
-        tuple(
-            replace(count, say=own.get((measure.number, count.offset_quarters), count.say)) for count in bar
-        )
+        tuple(replace(count, say=own.get((measure.number, count.offset_quarters), count.say)) for count in bar)
         for measure, bar in zip(measures, bars, strict=True)
     ]
 

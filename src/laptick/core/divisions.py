@@ -81,7 +81,6 @@ class BarPlan:
         return replace(self, grids=grids, memo={})
 
 
-
 #: Divisions of a beat's own kind; the others stay as they are under the denser ways of saying.
 _NATIVE_SIMPLE = (1, 2, 4)
 _NATIVE_COMPOUND = (1, 3, 6)
@@ -183,7 +182,9 @@ _REACHES = (4, 2)
 def _find_leads(plan: BarPlan, inside: list[tuple[int, ...]], known: frozenset[int]) -> None:
     """Triplets of three equal notes over two or four simple beats."""
     beats = plan.beats
-    if not any(tick and 3 * tick % beat.length == 0 for beat, ticks in zip(beats, inside, strict=True) for tick in ticks):
+    if not any(
+        tick and 3 * tick % beat.length == 0 for beat, ticks in zip(beats, inside, strict=True) for tick in ticks
+    ):
         return
     index = 0
     while index < len(beats) - 1:
@@ -196,9 +197,7 @@ def _find_leads(plan: BarPlan, inside: list[tuple[int, ...]], known: frozenset[i
         index += max(1, reach)
 
 
-def _leads(
-    beats: tuple[TickBeat, ...], inside: list[tuple[int, ...]], index: int, reach: int, is_known: bool
-) -> bool:
+def _leads(beats: tuple[TickBeat, ...], inside: list[tuple[int, ...]], index: int, reach: int, is_known: bool) -> bool:
     """Whether the stretch is begun, and holds its thirds and nothing else. The beats inside it are not
     begun, unless the triplet is known; one third alone must lie in a beat that is not begun, so that it
     is no triplet of its own."""

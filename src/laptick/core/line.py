@@ -126,10 +126,6 @@ def _hand_line(score: Score, hand: Hand | None) -> HandLine:
             if not note.tied_from_before:
                 strikes.add(start)
     line = HandLine(per, tuple(sorted(strikes)), tuple(merge_spans(spans)), ())
-    rests = {
-        to_ticks(rest.onset_quarters, per)
-        for rest in score.rests
-        if hand is None or rest.hand is hand
-    }
+    rests = {to_ticks(rest.onset_quarters, per) for rest in score.rests if hand is None or rest.hand is hand}
     silent = tuple(sorted(tick for tick in rests if not line.sounds_at_tick(tick)))
     return HandLine(per, line.strike_ticks, line.span_ticks, silent)

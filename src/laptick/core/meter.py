@@ -160,7 +160,7 @@ BEAT_CHOICES: dict[str, Quarters | None] = {
 
 def is_asymmetric(signature: TimeSignature) -> bool:
     """True for bars counted in groups of two and three units: 5/8, 7/8, 8/8, 10/8, 11/8, 13/16 …"""
-    return signature.beat_type >= 8 and signature.beats >= 5 and signature.beats % 3 != 0 or _is_mixed(signature)
+    return (signature.beat_type >= 8 and signature.beats >= 5 and signature.beats % 3 != 0) or _is_mixed(signature)
 
 
 def _is_mixed(signature: TimeSignature) -> bool:
@@ -204,7 +204,9 @@ def meter_of(signature: TimeSignature, grouping: Grouping | None = None) -> Mete
     beats, unit = signature.beats, signature.unit_quarters
     chosen = grouping if grouping and fits_grouping(signature, grouping) else None
     if signature.beat_type >= 8 and (is_asymmetric(signature) or (chosen and len(set(chosen)) > 1)):
-        return Meter(signature, _grouped_beats(chosen or _split_fours(signature.groups) or default_grouping(beats), unit))
+        return Meter(
+            signature, _grouped_beats(chosen or _split_fours(signature.groups) or default_grouping(beats), unit)
+        )
     if beats % 3 == 0 and beats > 3 and signature.beat_type >= 4 and not (beats == 6 and unit > 1):
         return Meter(signature, _equal_beats(beats // 3, 3 * unit, 3))
     groups = chosen or signature.groups or (DEFAULT_GROUPING[beats] if beats in GROUPED_BEATS else ())

@@ -11,8 +11,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
-from laptick.core.countin import count_in
 from laptick.core.choices import CountChoices
+from laptick.core.countin import count_in
 from laptick.core.counting import count_line
 from laptick.core.counts import LineCount
 from laptick.core.line import hand_line

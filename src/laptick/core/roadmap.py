@@ -232,7 +232,9 @@ def order_of_names(score: Score, names: Iterable[str]) -> tuple[int, ...]:
     order: list[int] = []
     for name in names:
         if name not in by_name:
-            raise OptionError(f"there is no bar “{name[:20]}” in this score.", where="order", kept="Nothing was changed.")
+            raise OptionError(
+                f"there is no bar “{name[:20]}” in this score.", where="order", kept="Nothing was changed."
+            )
         order.append(by_name[name])
     if not order or len(order) > max(MAX_TURNS * len(score.measures), MAX_TURNS):
         raise OptionError(
@@ -290,22 +292,22 @@ def _lay_out(score: Score, order: Sequence[int]) -> Score:
         )
         for note in notes_of.get(index, ()):
             notes.append(
-                replace(
-                    note, id=note.id + suffix, measure_index=place, onset_quarters=note.onset_quarters + shift
-                )
+                replace(note, id=note.id + suffix, measure_index=place, onset_quarters=note.onset_quarters + shift)
             )
         for rest in rests_of.get(index, ()):
             rests.append(replace(rest, measure_index=place, onset_quarters=rest.onset_quarters + shift))
         for mark in marks_of.get(index, ()):
             end = None if mark.end_quarters is None else mark.end_quarters + shift
             note_id = None if mark.note_id is None else mark.note_id + suffix
-            marks.append(
-                replace(mark, onset_quarters=mark.onset_quarters + shift, end_quarters=end, note_id=note_id)
-            )
+            marks.append(replace(mark, onset_quarters=mark.onset_quarters + shift, end_quarters=end, note_id=note_id))
         # A jump back brings back the tempo that holds there.
         holding = _tempo_holding(score, written)
         own = tempos_of.get(index, [])
-        if holding is not None and holding != tempo_now and not (own and own[0].onset_quarters == written.start_quarters):
+        if (
+            holding is not None
+            and holding != tempo_now
+            and not (own and own[0].onset_quarters == written.start_quarters)
+        ):
             tempos.append(replace(holding, onset_quarters=start))
         tempo_now = holding if holding is not None else tempo_now
         for tempo in own:

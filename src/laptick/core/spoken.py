@@ -100,9 +100,7 @@ class Spoken:
         table, plan, per = bar.resolved.table, bar.plan, self.line.per_quarter
         lead = to_ticks(bar.measure.lead_quarters, per)
         figures, dropped = self._figures(bar, said, start, lead)
-        undivided = {
-            beat.start for i, beat in enumerate(plan.beats) if plan.grids[i] == (1,) and not plan.places[i]
-        }
+        undivided = {beat.start for i, beat in enumerate(plan.beats) if plan.grids[i] == (1,) and not plan.places[i]}
         quarter, eighth, sixteenth, rest, held, held_divided = (
             table.words(entry)[0] for entry in ("quarter", "eighth", "sixteenth", "rest", "held", "held-divided")
         )
@@ -125,9 +123,7 @@ class Spoken:
             result.append((offset, word, kind, is_beat))
         return result
 
-    def _figures(
-        self, bar: CountedBar, said: list[RawCount], start: int, lead: int
-    ) -> tuple[dict[int, str], set[int]]:
+    def _figures(self, bar: CountedBar, said: list[RawCount], start: int, lead: int) -> tuple[dict[int, str], set[int]]:
         """Words of the figures that are seen as one thing, and the held places inside them that their
         last syllable covers."""
         table, plan, per = bar.resolved.table, bar.plan, self.line.per_quarter
@@ -168,7 +164,9 @@ def _outer_letters(score: Score, hand: Hand | None) -> dict[int, str]:
     outer: dict[int, str] = {}
     for one in (Hand.LEFT, Hand.RIGHT) if hand is None else (hand,):
         # Notes of one instant stand from low to high: the last written wins for the right hand.
-        notes = [(note, start) for note, start, _ in note_ticks(score) if note.hand is one and not note.tied_from_before]
+        notes = [
+            (note, start) for note, start, _ in note_ticks(score) if note.hand is one and not note.tied_from_before
+        ]
         for note, start in notes if one is Hand.RIGHT else reversed(notes):
             outer[start] = note.name[:1] or "x"
     return outer

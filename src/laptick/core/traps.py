@@ -43,7 +43,10 @@ def find_traps(counts: LineCount, line: HandLine) -> list[Trap]:
     for bar in counts.by:
         told: set[str] = set()
         for index, figure in enumerate(_figures(bar, line)):
-            for kind, other in (("triplet-beside-eighths", {"three", "two"}), ("dotted-beside-triplet", {"three", "dotted"})):
+            for kind, other in (
+                ("triplet-beside-eighths", {"three", "two"}),
+                ("dotted-beside-triplet", {"three", "dotted"}),
+            ):
                 if figure not in other or kind in told:
                     continue
                 if any(name in other - {figure} and ordinal - at <= 1 for name, at in before):

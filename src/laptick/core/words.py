@@ -209,9 +209,7 @@ def read_change(name: str, words: list[str], system: System) -> tuple[str, tuple
     """One changed entry, its first word put before it where only the others are given."""
     table = TABLES[system]
     if name not in table:
-        raise OptionError(
-            f"“{system}” has no words for “{name[:40]}”; it has {', '.join(table)}.", where="words"
-        )
+        raise OptionError(f"“{system}” has no words for “{name[:40]}”; it has {', '.join(table)}.", where="words")
     own = table[name][1]
     given = [" ".join(word.split()) for word in words]
     if any(not word or len(word) > MAX_WORD for word in given):

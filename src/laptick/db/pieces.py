@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import hashlib
+import json
+from typing import Any
 
 from laptick.core.errors import NotFoundError
 from laptick.db.connect import Connection, Row, transaction
 
-_COLUMNS = "id, title, composer, filename, level, target_bpm, demo_key, created_at, deleted_at"
+_COLUMNS = "id, title, composer, filename, level, target_bpm, demo_key, created_at, deleted_at, reading, play_order"
 
 
 def add_piece(
@@ -48,7 +50,14 @@ def list_pieces(connection: Connection, studio_id: int) -> list[Row]:
             f"SELECT {_COLUMNS}, original FROM piece WHERE studio_id = %s AND deleted_at IS NULL ORDER BY title, id",
             (studio_id,),
         )
-        return list(cursor.fetchall())
+        return [_decoded(row) for row in cursor.fetchall()]
+
+
+def _decoded(row: Row) -> Row:
+    """The stored documents of a row as what they hold."""
+    for name in ("reading", "play_order"):
+        row[name] = None if row[name] is None else json.loads(row[name])
+    return row
 
 
 def get_piece(connection: Connection, studio_id: int, piece_id: int) -> Row:
@@ -65,7 +74,7 @@ def get_piece(connection: Connection, studio_id: int, piece_id: int) -> Row:
         row = cursor.fetchone()
     if row is None:
         raise NotFoundError("this piece is not on the shelf.", todo="Go back to the pieces.")
-    return row
+    return _decoded(row)
 
 
 def update_piece(connection: Connection, studio_id: int, piece_id: int, *, level: str, target_bpm: float) -> None:
@@ -73,6 +82,27 @@ def update_piece(connection: Connection, studio_id: int, piece_id: int, *, level
         cursor.execute(
             "UPDATE piece SET level = %s, target_bpm = %s WHERE studio_id = %s AND id = %s AND deleted_at IS NULL",
             (level, target_bpm, studio_id, piece_id),
+        )
+
+
+def set_reading(
+    connection: Connection,
+    studio_id: int,
+    piece_id: int,
+    *,
+    reading: dict[str, Any] | None,
+    play_order: list[str] | None,
+) -> None:
+    """How the file is read, and the teacher's own playing order (bars by name; ``None``: by the signs)."""
+    with transaction(connection) as cursor:
+        cursor.execute(
+            "UPDATE piece SET reading = %s, play_order = %s WHERE studio_id = %s AND id = %s AND deleted_at IS NULL",
+            (
+                None if reading is None else json.dumps(reading),
+                None if play_order is None else json.dumps(play_order),
+                studio_id,
+                piece_id,
+            ),
         )
 
 
@@ -106,4 +136,7 @@ def delete_demo(connection: Connection, studio_id: int) -> None:
     with transaction(connection) as cursor:
         cursor.execute(f"DELETE FROM judgement WHERE take_id IN ({takes})", (studio_id, studio_id))
         cursor.execute(f"DELETE FROM take WHERE studio_id = %s AND piece_id IN ({pieces})", (studio_id, studio_id))
+        cursor.execute(
+            f"DELETE FROM count_choice WHERE studio_id = %s AND piece_id IN ({pieces})", (studio_id, studio_id)
+        )
         cursor.execute("DELETE FROM piece WHERE studio_id = %s AND demo_key IS NOT NULL", (studio_id,))

@@ -18,7 +18,6 @@ from laptick.core.units import quarters_to_text
 from laptick.core.verdict import Said, Verdict
 from laptick.formats.count_documents import Document, hand_key, place_document
 
-
 # -- check ------------------------------------------------------------------------------------------
 
 #: Measurements of the full list that this version does not make; each is said to be withheld.

@@ -71,9 +71,7 @@ def count_document(
         "count_in": [
             {"say": word.say, "offset": quarters_to_text(word.offset_quarters)} for word in count_in(composite, tempo)
         ],
-        "syncopations": [
-            entry for key in single for entry in _syncopations(score, lines[key], chosen, HAND_KEYS[key])
-        ],
+        "syncopations": [entry for key in single for entry in _syncopations(score, lines[key], chosen, HAND_KEYS[key])],
         "cells": [entry for key in single for entry in _cells(score, lines[key], chosen, HAND_KEYS[key])],
         "rests": [entry for key in single for entry in _rests(score, lines[key], chosen, HAND_KEYS[key], counted[key])],
         "changes": _changes(score, leading),
@@ -110,9 +108,7 @@ def _count_entry(count: Count) -> Document:
     return {"offset": quarters_to_text(count.offset_quarters), "say": count.say, "kind": count.kind.value}
 
 
-def _syncopations(
-    score: Score, line: HandLine, measures: tuple[Measure, ...], hand: Hand | None
-) -> list[Document]:
+def _syncopations(score: Score, line: HandLine, measures: tuple[Measure, ...], hand: Hand | None) -> list[Document]:
     result = []
     for found in find_syncopations(score, line, measures, hand):
         place, silent = found.places(score)

@@ -1,8 +1,8 @@
 """MusicXML → Score, from bytes.
 
-Reads partwise scores, plain or compressed (.mxl): one part with two staves, two parts, or one hand.
-Positions are exact: a note advances by its written type, dots and tuplet where these agree with the
-rounded ``<duration>``. What is not used is listed in the score's notices, each with its first place.
+Reads scores, plain or compressed (.mxl), partwise or timewise: one part with two staves, two parts, parts
+chosen from more, or one hand. What is not used is listed in the score's notices, each with its first
+place.
 
 The parser expands no entities, loads no DTD and opens no network; archives are read up to a stated
 unpacked size. Every failure is a ScoreError or LimitError.
@@ -13,6 +13,8 @@ from __future__ import annotations
 import io
 import zipfile
 import zlib
+from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Any
 
 from lxml import etree
@@ -20,24 +22,55 @@ from lxml import etree
 from laptick.core.errors import LimitError, ScoreError
 from laptick.core.score import Score
 from laptick.formats.musicxml_join import build_score
+from laptick.formats.musicxml_raw import NoticeBook
 from laptick.formats.musicxml_reader import PartReader
+from laptick.formats.reading import Reading, with_hands
 
 #: Stated limits: the file as it comes, a compressed file unpacked, and bars.
 MAX_FILE_BYTES = 8 * 1024 * 1024
 MAX_UNPACKED_BYTES = 64 * 1024 * 1024
 MAX_BARS = 4000
 
+#: More parts than this are not read together.
+MOST_PARTS = 8
+
 _TODO = "Export it again as MusicXML (.musicxml or .mxl) and drop that file here."
 _KEPT = "Nothing was changed."
 
 
-def read_musicxml(data: bytes, *, filename: str = "the file") -> Score:
+@dataclass(frozen=True)
+class PartInfo:
+    """A part of the file: its id and name, its staves, and whether it is read."""
+
+    id: str
+    name: str
+    staves: int
+    is_read: bool
+
+
+@dataclass(frozen=True)
+class MusicXmlFile:
+    """A file that has been read: the score, the tree it came from (partwise), the element of each note,
+    and its parts."""
+
+    score: Score
+    tree: etree._ElementTree
+    elements: Mapping[str, etree._Element]
+    parts: tuple[PartInfo, ...]
+
+
+def read_musicxml(data: bytes, *, filename: str = "the file", reading: Reading | None = None) -> Score:
     """The score in ``data``.
 
     Raises:
         ScoreError: not a score that can be read; ``where`` names the line or bar.
         LimitError: larger than the stated limits.
     """
+    return open_musicxml(data, filename=filename, reading=reading).score
+
+
+def open_musicxml(data: bytes, *, filename: str = "the file", reading: Reading | None = None) -> MusicXmlFile:
+    """The score in ``data`` together with what it was read from; errors as ``read_musicxml``."""
     if len(data) > MAX_FILE_BYTES:
         raise LimitError(
             f"this file is larger than {MAX_FILE_BYTES // 2**20} MB.", where=filename, kept=_KEPT, todo=_TODO
@@ -48,23 +81,16 @@ def read_musicxml(data: bytes, *, filename: str = "the file") -> Score:
         data = _unpack(data, filename)
     root = _parse(data, filename)
     if root.tag == "score-timewise":
-        raise ScoreError(
-            "this score is ordered bar by bar (timewise), which is not read yet.",
-            where=filename,
-            kept=_KEPT,
-            todo="Export it as a partwise MusicXML score.",
-        )
+        root = to_partwise(root)
     if root.tag != "score-partwise":
         raise ScoreError(
             f"this is XML, but no score: it begins with <{str(root.tag)[:40]}>.", where=filename, kept=_KEPT, todo=_TODO
         )
-    return _read_partwise(root, filename)
+    return _read_partwise(root, filename, reading or Reading())
 
 
 def _parse(data: bytes, filename: str) -> etree._Element:
-    parser = etree.XMLParser(
-        resolve_entities=False, load_dtd=False, no_network=True, huge_tree=False, remove_comments=True, remove_pis=True
-    )
+    parser = etree.XMLParser(resolve_entities=False, load_dtd=False, no_network=True, huge_tree=False)
     try:
         root = etree.fromstring(data, parser)
     except etree.XMLSyntaxError as error:
@@ -130,7 +156,7 @@ def _rootfile(archive: zipfile.ZipFile, filename: str) -> str:
     raise ScoreError("the archive holds no score.", where=filename, kept=_KEPT, todo=_TODO)
 
 
-def _read_partwise(root: etree._Element, filename: str) -> Score:
+def _read_partwise(root: etree._Element, filename: str, reading: Reading) -> MusicXmlFile:
     parts = root.findall("part")
     if not parts or not any(part.find("measure") is not None for part in parts):
         raise ScoreError("the score has no bars.", where=filename, kept=_KEPT, todo=_TODO)
@@ -142,18 +168,69 @@ def _read_partwise(root: etree._Element, filename: str) -> Score:
             kept=_KEPT,
             todo="Split it into movements.",
         )
-    chosen, left_out = _choose_parts(parts)
+    notices = NoticeBook()
+    chosen = _choose_parts(parts, reading.parts)
+    left_out = [part for part in parts if part not in chosen]
+    if left_out:
+        names = ", ".join(_part_name(root, part) for part in left_out)
+        notices.add("unused", f"{len(left_out)} more part(s): {names[:120]}")
     readers = [PartReader(part, filename) for part in chosen]
     for reader in readers:
         reader.read()
-    return build_score(readers, _title(root, filename), _composer(root), left_out, filename)
+    joined = build_score(readers, _title(root, filename), _composer(root), notices, filename, reading.staff_hands)
+    infos = tuple(
+        PartInfo(part.get("id") or "?", _part_name(root, part), _staves(part), part in chosen) for part in parts
+    )
+    score = with_hands(joined.score, reading)
+    return MusicXmlFile(score, root.getroottree(), joined.elements, infos)
 
 
-def _choose_parts(parts: list[etree._Element]) -> tuple[list[etree._Element], list[str]]:
-    """The part with two staves, else the first two parts; and the ids of those left out."""
-    with_staves = [part for part in parts if any((s.text or "").strip() == "2" for s in part.iter("staves"))]
-    chosen = with_staves[:1] or parts[:2]
-    return chosen, [part.get("id") or "?" for part in parts if part not in chosen]
+def _choose_parts(parts: list[etree._Element], wanted: tuple[str, ...]) -> list[etree._Element]:
+    """The parts wanted, in that order; by rule the first part with two staves, else the first two that
+    have notes."""
+    by_id = {part.get("id") or "?": part for part in reversed(parts)}
+    named = [by_id[name] for name in wanted if name in by_id]
+    if named:
+        return named[:MOST_PARTS]
+    with_staves = [part for part in parts if _staves(part) > 1]
+    return with_staves[:1] or [part for part in parts if part.find("measure/note") is not None][:2] or parts[:1]
+
+
+def _staves(part: etree._Element) -> int:
+    counts = [(s.text or "").strip() for s in part.iterfind("measure/attributes/staves")]
+    return max((int(text) for text in counts if text.isdigit() and len(text) < 3), default=1)
+
+
+def _part_name(root: etree._Element, part: etree._Element) -> str:
+    identity = part.get("id")
+    for listed in root.iterfind("part-list/score-part"):
+        if listed.get("id") == identity:
+            name = " ".join((listed.findtext("part-name") or "").split())
+            if name:
+                return name[:60]
+    return identity or "?"
+
+
+def _attributes(element: etree._Element) -> dict[str, str]:
+    return {str(name): str(value) for name, value in element.attrib.items()}
+
+
+def to_partwise(root: etree._Element) -> etree._Element:
+    """A timewise score as a partwise one: the same elements, parts outside and bars inside."""
+    result = etree.Element("score-partwise", _attributes(root))
+    parts: dict[str, etree._Element] = {}
+    for child in list(root):
+        if child.tag != "measure":
+            result.append(child)
+            continue
+        for inner in list(child.iterchildren("part")):
+            identity = inner.get("id") or "?"
+            if identity not in parts:
+                parts[identity] = etree.Element("part", _attributes(inner))
+            bar = etree.SubElement(parts[identity], "measure", _attributes(child))
+            bar.extend(list(inner))
+    result.extend(parts.values())
+    return result
 
 
 def _title(root: etree._Element, filename: str) -> str:

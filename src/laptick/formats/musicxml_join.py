@@ -1,104 +1,197 @@
-"""From the bars of one or two parts to a score with hands.
+"""From the bars of one or more parts to a score with hands.
 
-Fixes bar lengths: a full bar, a pickup, a bar split in two, or a short last bar; names lines; mends ties
-that begin nowhere. What was changed or guessed is noted.
+Fixes bar lengths: a full bar, a pickup, a bar split in two, or a short last bar; names lines; gives notes
+to hands; mends ties that begin nowhere; reads groupings off the beams. What was changed or guessed is
+noted.
 """
 
 from __future__ import annotations
 
-from dataclasses import replace
+import math
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from fractions import Fraction
 
+from lxml import etree
+
 from laptick.core.errors import ScoreError
-from laptick.core.score import Hand, Measure, Note, Rest, Score, TempoMark
+from laptick.core.meter import Grouping, TimeSignature, is_asymmetric
+from laptick.core.score import Hand, Mark, MarkKind, Measure, Note, Rest, Score, Signs, TempoMark
+from laptick.core.signwords import read_sign_words
 from laptick.core.units import Quarters
-from laptick.formats.musicxml_reader import NoticeBook, PartReader
+from laptick.formats.beams import grouping_by_beams
+from laptick.formats.musicxml_raw import NoticeBook, RawBar, RawNote, RawPlace, RawSigns
+from laptick.formats.musicxml_reader import PartReader
 
 #: A line of print, where the file has no system breaks.
 DEFAULT_BARS_PER_LINE = 4
 
+#: A voice that has at least this share of its notes on one staff is at home there.
+HOME_SHARE = 0.75
 
-def build_score(readers: list[PartReader], title: str, composer: str, left_out: list[str], filename: str) -> Score:
-    """One or two parts as a score with hands.
 
-    One part: staff 1 is the right hand, staff 2 the left; a single staff in the bass clef is the left
-    hand. Two parts: the first is the right hand.
+@dataclass(frozen=True)
+class JoinedScore:
+    """The score, and the element each of its notes was read from."""
+
+    score: Score
+    elements: Mapping[str, etree._Element]
+
+
+def build_score(
+    readers: Sequence[PartReader],
+    title: str,
+    composer: str,
+    notices: NoticeBook,
+    filename: str,
+    staff_hands: Mapping[str, Hand],
+) -> JoinedScore:
+    """One or more parts as a score with hands.
+
+    One part: staff 1 is the right hand, further staves the left; a single staff in the bass clef is the
+    left hand. More parts: the first is the right hand, the others the left. ``staff_hands`` (``"P1:2"`` →
+    hand) goes before these rules.
     """
-    notices = NoticeBook()
-    if left_out:
-        notices.add("unused", f"{len(left_out)} more part(s): {', '.join(left_out)[:80]}")
-    lengths = {len(reader.bars) for reader in readers}
-    if len(lengths) > 1:
+    if len({len(reader.bars) for reader in readers}) > 1:
         notices.add("guessed", "the parts have different numbers of bars; the shorter one rests at its end")
-    lead_reader = max(readers, key=lambda reader: len(reader.bars))
-    measures = _measures(readers, lead_reader, notices)
-    notes: list[Note] = []
+    lead = max(readers, key=lambda reader: len(reader.bars))
+    measures = _measures(readers, lead, notices)
+    placed: list[_Placed] = []
     rests: list[Rest] = []
     for part_index, reader in enumerate(readers):
+        homes = _homes(reader)
         for bar_index, bar in enumerate(reader.bars):
+            at_home = _home_voices(bar, homes)
+            start = measures[bar_index].start_quarters
             for raw in bar.notes:
-                hand = _hand_of(readers, part_index, raw.staff)
-                onset = measures[bar_index].start_quarters + raw.offset
+                staff = at_home.get(raw.voice, raw.staff)
+                hand = _hand_of(readers, part_index, staff, staff_hands)
+                if staff != raw.staff and hand is not _hand_of(readers, part_index, raw.staff, staff_hands):
+                    text = "notes on the other staff (kept in the hand of their voice)"
+                    notices.add("guessed", text, bar.number, raw.staff)
+                onset = start + raw.offset if raw.offset else start
                 voice = f"{part_index + 1}.{raw.voice}"
                 if raw.is_rest:
-                    rests.append(Rest(hand, voice, bar_index, onset, raw.duration))
+                    rests.append(Rest(hand, voice, bar_index, onset, raw.duration, raw.staff))
                 else:
-                    notes.append(
-                        Note(
-                            "",
-                            hand,
-                            voice,
-                            bar_index,
-                            onset,
-                            raw.duration,
-                            raw.pitch,
-                            raw.name,
-                            raw.tied_from_before,
-                            raw.tied_onward,
-                            raw.is_grace,
-                        )
-                    )
-    notes = _mend_ties(sorted(notes, key=_order), measures, notices)
-    if not any(note.is_strike for note in notes):
+                    placed.append(_Placed(raw, bar_index, onset, hand, voice))
+    per = math.lcm(*{item.onset.denominator for item in placed} or {1})
+    placed.sort(key=lambda item: item.order(per))
+    notes = [
+        Note(
+            f"n{index}", item.hand, item.voice, item.bar_index, item.onset, item.raw.duration, item.raw.pitch,
+            item.raw.name, item.raw.tied_from_before, item.raw.tied_onward, item.raw.is_grace, item.raw.staff,
+        )
+        for index, item in enumerate(placed)
+    ]  # fmt: skip
+    numbered = tuple(mend_ties(notes, measures, notices))
+    if not any(note.is_strike for note in numbered):
         raise ScoreError(
             "the score has no notes.", where=filename, kept="Nothing was changed.", todo="Choose a score with notes."
         )
-    numbered = tuple(replace(note, id=f"n{index}") for index, note in enumerate(notes))
-    tempos = tuple(
-        TempoMark(measures[index].start_quarters + at, bpm, unit)
-        for index, bar in enumerate(lead_reader.bars)
-        for at, bpm, unit in sorted(bar.tempos)
-    )
-    if len({(mark.bpm, mark.beat_quarters) for mark in tempos}) > 1:
-        notices.add("unused", "tempo changes after the first tempo mark")
-    all_notices = tuple(n for reader in readers for n in reader.notices.all()) + notices.all()
-    return Score(
+    ids = {id(item.raw): note.id for note, item in zip(numbered, placed, strict=True)}
+    tempos = _tempos(readers, measures)
+    score = Score(
         title,
         composer,
         tuple(measures),
         numbered,
-        tuple(sorted(rests, key=lambda r: r.onset_quarters)),
+        tuple(sorted(rests, key=lambda r: (r.onset_quarters, r.hand, r.voice))),
         tempos,
-        all_notices,
+        tuple(n for reader in readers for n in reader.notices.all()) + notices.all(),
+        _marks(readers, measures, staff_hands, ids, tempos),
     )
+    elements = {ids[id(item.raw)]: item.raw.element for item in placed if item.raw.element is not None}
+    return JoinedScore(score, elements)
 
 
-def _order(note: Note) -> tuple[Quarters, int, str]:
-    return note.onset_quarters, note.pitch or 0, note.voice
+@dataclass(slots=True)
+class _Placed:
+    """A note of the file and where it belongs."""
+
+    raw: RawNote
+    bar_index: int
+    onset: Quarters
+    hand: Hand
+    voice: str
+
+    def order(self, per_quarter: int) -> tuple[int, int, int, str]:
+        """The order of notes in a score; grace notes stand before what they lead to."""
+        tick = self.onset.numerator * (per_quarter // self.onset.denominator)
+        return tick, 0 if self.raw.is_grace else 1, self.raw.pitch or 0, self.voice
 
 
-def _hand_of(readers: list[PartReader], part_index: int, staff: int) -> Hand:
-    if len(readers) == 2:
+# -- hands ------------------------------------------------------------------------------------------
+
+
+def _hand_of(readers: Sequence[PartReader], part_index: int, staff: int, chosen: Mapping[str, Hand]) -> Hand:
+    reader = readers[part_index]
+    named = chosen.get(f"{reader.part.get('id') or part_index + 1}:{staff}")
+    if named is not None:
+        return named
+    if len(readers) > 1:
         return Hand.RIGHT if part_index == 0 else Hand.LEFT
-    if readers[0].staves > 1:
+    if reader.staves > 1:
         return Hand.RIGHT if staff == 1 else Hand.LEFT
-    return Hand.LEFT if readers[0].first_clef == "F" else Hand.RIGHT
+    return Hand.LEFT if reader.first_clef == "F" else Hand.RIGHT
 
 
-def _measures(readers: list[PartReader], lead: PartReader, notices: NoticeBook) -> list[Measure]:
+def _homes(reader: PartReader) -> dict[str, int]:
+    """The staff each voice is at home on, where it is at home on one."""
+    if reader.staves < 2:
+        return {}
+    found: dict[str, Counter[int]] = {}
+    for bar in reader.bars:
+        for raw in bar.notes:
+            if not raw.is_rest:
+                found.setdefault(raw.voice, Counter())[raw.staff] += 1
+    homes = {}
+    for voice, staves in found.items():
+        staff, times = staves.most_common(1)[0]
+        if len(staves) > 1 and times >= HOME_SHARE * staves.total():
+            homes[voice] = staff
+    return homes
+
+
+def _home_voices(bar: RawBar, homes: dict[str, int]) -> dict[str, int]:
+    """Voices of this bar that cross to the other staff and keep their hand. A voice number used on both
+    staves at once is two voices."""
+    crossing: dict[str, int] = {}
+    for voice, home in homes.items():
+        own = [raw for raw in bar.notes if raw.voice == voice and not raw.is_grace]
+        away = [raw for raw in own if raw.staff != home]
+        there = [raw for raw in own if raw.staff == home]
+        overlap = any(
+            a.offset < t.offset + t.duration
+            and t.offset < a.offset + a.duration
+            and not (a.offset == t.offset and (a.in_chord or t.in_chord))  # one chord over both staves
+            for a in away
+            for t in there
+        )
+        if away and not overlap:
+            crossing[voice] = home
+    return crossing
+
+
+# -- bars -------------------------------------------------------------------------------------------
+
+
+def fitted_signature(length: Quarters) -> TimeSignature | None:
+    """A signature that is as long as a bar without one, or one that overflows its own."""
+    for beat_type in (4, 8, 16, 32, 64):
+        beats = length * beat_type / 4
+        if beats.denominator == 1 and 1 <= beats <= 64:
+            return TimeSignature(int(beats), beat_type)
+    return None
+
+
+def _measures(readers: Sequence[PartReader], lead: PartReader, notices: NoticeBook) -> list[Measure]:
     measures: list[Measure] = []
     start = Fraction(0)
     has_breaks = any(bar.new_system for bar in lead.bars[1:])
+    signs = _signs(readers, len(lead.bars))
+    groupings = _groupings(readers, lead)
     line, in_line = 1, 0
     names: set[str] = set()
     carried = Fraction(0)  # how much of a bar split in two has been written
@@ -106,18 +199,22 @@ def _measures(readers: list[PartReader], lead: PartReader, notices: NoticeBook) 
     full_bars = 0
     for index, bar in enumerate(lead.bars):
         content = max(reader.bars[index].content for reader in readers if index < len(reader.bars))
-        nominal = bar.signature.bar_quarters
-        length, lead_in = nominal, Fraction(0)
-        if content > nominal:
-            length = content
-            notices.add("changed", "bars longer than their time signature (kept as long as written)", bar.number)
-        elif 0 < content < nominal:
+        signature = bar.signature
+        if bar.is_free or content > signature.bar_quarters:
+            if not bar.is_free:
+                notices.add("changed", "bars longer than their time signature (kept as long as written)", bar.number)
+            signature = fitted_signature(content) or signature
+        nominal = signature.bar_quarters
+        length, lead_in = max(nominal, content) if content > nominal else nominal, Fraction(0)
+        if 0 < content < nominal:
             if index == 0:
                 length, lead_in = content, nominal - content
             elif bar.implicit and carried and carried + content <= nominal:
                 length, lead_in = content, carried
             elif bar.implicit or index == last or _completes(lead, index, content, nominal):
                 length = content
+            elif _is_split_by_repeat(signs, index, content, carried, nominal):
+                length, lead_in = content, carried
             else:
                 notices.add("changed", "bars shorter than their time signature (filled up with silence)", bar.number)
         carried = carried + length if length < nominal and index > 0 else Fraction(0)
@@ -133,7 +230,9 @@ def _measures(readers: list[PartReader], lead: PartReader, notices: NoticeBook) 
         while name in names:  # two bars of one name would make places ambiguous
             name += "′"
         names.add(name)
-        measures.append(Measure(index, name, bar.signature, start, length, lead_in, line, in_line))
+        measures.append(
+            Measure(index, name, signature, start, length, lead_in, line, in_line, signs[index], groupings[index])
+        )
         start += length
     return measures
 
@@ -146,7 +245,137 @@ def _completes(lead: PartReader, index: int, content: Quarters, nominal: Quarter
     return following.implicit and content + following.content == nominal
 
 
-def _mend_ties(notes: list[Note], measures: list[Measure], notices: NoticeBook) -> list[Note]:
+def _is_split_by_repeat(
+    signs: Sequence[Signs], index: int, content: Quarters, carried: Quarters, nominal: Quarters
+) -> bool:
+    """A short bar before or after a repeat sign: the other part of its bar is the pickup repeated."""
+    if signs[index].backward:
+        return True
+    return carried > 0 and carried + content == nominal and bool(signs[index - 1].backward)
+
+
+def _groupings(readers: Sequence[PartReader], lead: PartReader) -> list[Grouping | None]:
+    """How beams join the units of asymmetric bars; a bar without beams like most others of its kind."""
+    own: list[Grouping | None] = []
+    usual: dict[TimeSignature, Counter[Grouping]] = {}
+    for index, bar in enumerate(lead.bars):
+        found = None
+        if is_asymmetric(bar.signature) and not bar.signature.groups:
+            notes = [raw for reader in readers if index < len(reader.bars) for raw in reader.bars[index].notes]
+            found = grouping_by_beams(bar.signature, [(n.offset, n.duration, n.beam) for n in notes if n.beam])
+        if found is not None:
+            usual.setdefault(bar.signature, Counter())[found] += 1
+        own.append(found)
+    return [
+        usual[bar.signature].most_common(1)[0][0] if found is None and bar.signature in usual else found
+        for bar, found in zip(lead.bars, own, strict=True)
+    ]
+
+
+def _signs(readers: Sequence[PartReader], bars: int) -> list[Signs]:
+    """The signs of every bar, those of all parts together."""
+    merged = [_merge([r.bars[i].signs for r in readers if i < len(r.bars)]) for i in range(bars)]
+    open_symbols = [i for i, raw in enumerate(merged) if raw.coda_symbols and not raw.coda and not raw.to_coda]
+    if open_symbols and len(open_symbols) > 1 and not any(raw.to_coda for raw in merged):
+        merged[open_symbols[0]].to_coda = "coda"  # of two signs the first is left, the second gone to
+        open_symbols = open_symbols[1:]
+    for i in open_symbols:
+        merged[i].coda = "coda"
+    return [
+        Signs(
+            raw.forward,
+            raw.backward,
+            raw.endings,
+            raw.ending_begins,
+            raw.segno,
+            raw.coda,
+            raw.fine,
+            raw.da_capo,
+            raw.dal_segno,
+            raw.to_coda,
+        )
+        for raw in merged
+    ]
+
+
+def _merge(parts: list[RawSigns]) -> RawSigns:
+    """What stands in any part; the words of each read on their own."""
+    merged = RawSigns()
+    for raw in parts:
+        merged.forward |= raw.forward
+        merged.backward = max(merged.backward, raw.backward)
+        merged.endings = merged.endings or raw.endings
+        merged.ending_begins |= raw.ending_begins
+        merged.coda_symbols = max(merged.coda_symbols, raw.coda_symbols)
+        words = read_sign_words(raw.words)
+        merged.fine |= raw.fine or words.fine
+        merged.da_capo |= raw.da_capo or words.da_capo
+        merged.segno = merged.segno or raw.segno or ("segno" if words.segno else "")
+        merged.coda = merged.coda or raw.coda or ("coda" if words.coda else "")
+        merged.dal_segno = merged.dal_segno or raw.dal_segno or ("segno" if words.dal_segno else "")
+        merged.to_coda = merged.to_coda or raw.to_coda or ("coda" if words.to_coda else "")
+    return merged
+
+
+# -- marks and ties ---------------------------------------------------------------------------------
+
+
+def _tempos(readers: Sequence[PartReader], measures: Sequence[Measure]) -> tuple[TempoMark, ...]:
+    """The tempo marks of all parts; the first part's where two stand at one instant."""
+    marks: dict[Quarters, TempoMark] = {}
+    for reader in readers:
+        for index, bar in enumerate(reader.bars):
+            for at, bpm, unit in bar.tempos:
+                onset = measures[index].start_quarters + at
+                marks.setdefault(onset, TempoMark(onset, bpm, unit))
+    return tuple(mark for _, mark in sorted(marks.items()))
+
+
+def _marks(
+    readers: Sequence[PartReader],
+    measures: Sequence[Measure],
+    staff_hands: Mapping[str, Hand],
+    ids: Mapping[int, str],
+    tempos: Sequence[TempoMark],
+) -> tuple[Mark, ...]:
+    def onset(place: RawPlace) -> Quarters:
+        measure = measures[place[0]]
+        return min(measure.start_quarters + place[1], measure.end_quarters)
+
+    marks: list[Mark] = []
+    for part_index, reader in enumerate(readers):
+        for raw in reader.marks:
+            hand = None
+            if raw.staff is not None:
+                hand = _hand_of(readers, part_index, raw.staff, staff_hands)
+            elif len(readers) > 1:
+                hand = _hand_of(readers, part_index, 1, staff_hands)
+            note_id = ids.get(id(raw.note)) if raw.note is not None else None
+            end = None if raw.end is None else onset(raw.end)
+            marks.append(Mark(raw.kind, onset(raw.place), raw.text, end, hand, note_id))
+    unique = sorted(set(marks), key=_mark_order)
+    return tuple(close_bends(unique, tempos, measures[-1].end_quarters))
+
+
+def _mark_order(mark: Mark) -> tuple[object, ...]:
+    end = Fraction(-1) if mark.end_quarters is None else mark.end_quarters
+    return mark.onset_quarters, mark.kind, mark.text, end, mark.hand or "", mark.note_id or ""
+
+
+def close_bends(marks: Sequence[Mark], tempos: Sequence[TempoMark], end: Quarters) -> list[Mark]:
+    """*rit.* and *accel.* without an end of their own reach to the next tempo, or to the end."""
+    kinds = (MarkKind.A_TEMPO, MarkKind.SLOWER, MarkKind.FASTER, MarkKind.TEMPO_WORDS)
+    stops = sorted({m.onset_quarters for m in marks if m.kind in kinds} | {t.onset_quarters for t in tempos})
+    closed = []
+    for mark in marks:
+        if mark.kind in (MarkKind.SLOWER, MarkKind.FASTER) and mark.end_quarters is None:
+            reach = next((stop for stop in stops if stop > mark.onset_quarters), end)
+            mark = replace(mark, end_quarters=reach)
+        closed.append(mark)
+    return closed
+
+
+def mend_ties(notes: list[Note], measures: Sequence[Measure], notices: NoticeBook) -> list[Note]:
     """A tie that ends without having begun is a strike; said so."""
     open_ties: dict[tuple[Hand, int | None], Quarters] = {}
     mended: list[Note] = []
@@ -154,7 +383,10 @@ def _mend_ties(notes: list[Note], measures: list[Measure], notices: NoticeBook) 
         key = (note.hand, note.pitch)
         if note.tied_from_before and open_ties.get(key) != note.onset_quarters:
             notices.add(
-                "changed", "ties that end without a beginning (taken as struck)", measures[note.measure_index].number
+                "changed",
+                "ties that end without a beginning (taken as struck)",
+                measures[note.measure_index].number,
+                note.staff,
             )
             note = replace(note, tied_from_before=False)
         if note.tied_onward:

@@ -1,72 +1,39 @@
 """From MusicXML elements to bars and notes.
 
 ``PartReader`` walks one part bar by bar with a cursor: notes advance it, ``backup`` and ``forward`` move
-it. ``musicxml_join`` makes a score of the parts.
+it. A note advances by its written type, dots and tuplet where these agree with the rounded
+``<duration>``; a move back lands on the exact instant that the rounded one stands for.
+``musicxml_join`` makes a score of the parts.
 """
 
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field, replace
 from fractions import Fraction
+from functools import lru_cache
 
 from lxml import etree
 
 from laptick.core.errors import LimitError, ScoreError
 from laptick.core.meter import TimeSignature
-from laptick.core.score import Notice
+from laptick.core.score import MarkKind
 from laptick.core.units import MAX_BPM, MIN_BPM, Quarters
 from laptick.formats import musicxml_tables as tables
+from laptick.formats.musicxml_marks import MarkReader
+from laptick.formats.musicxml_raw import NoticeBook, RawBar, RawMark, RawNote, RawPlace
 
 #: Stated limit on notes and rests of one score.
 MAX_NOTES = 100_000
 
+#: A divisor of the quarter above this is no music, and would make all arithmetic slow.
+MAX_DIVISIONS = 1_000_000
+
 _NUMBER = re.compile(r"\d{1,9}(\.\d{1,9})?")
-_ALTER_SIGNS = {-2: "♭♭", -1: "♭", 0: "", 1: "♯", 2: "𝄪"}
-
-
-@dataclass(slots=True)
-class RawNote:
-    offset: Quarters
-    duration: Quarters
-    staff: int
-    voice: str
-    pitch: int | None
-    name: str
-    is_rest: bool
-    tied_from_before: bool
-    tied_onward: bool
-    is_grace: bool
-
-
-@dataclass(slots=True)
-class RawBar:
-    number: str
-    implicit: bool
-    signature: TimeSignature
-    notes: list[RawNote] = field(default_factory=list)
-    tempos: list[tuple[Quarters, float, Quarters]] = field(default_factory=list)
-    content: Quarters = Fraction(0)
-    new_system: bool = False
-
-
-class NoticeBook:
-    """Collects what was not used, once a kind, with its first place and how often."""
-
-    def __init__(self) -> None:
-        self._book: dict[tuple[str, str], Notice] = {}
-
-    def add(self, kind: str, text: str, measure: str | None = None, staff: int | None = None) -> None:
-        key = (kind, text)
-        known = self._book.get(key)
-        self._book[key] = replace(known, times=known.times + 1) if known else Notice(kind, text, measure, staff)
-
-    def all(self) -> tuple[Notice, ...]:
-        return tuple(self._book.values())
+_TYPE_WITHOUT_DURATION = "a note without a duration is taken as long as it is written"
 
 
 class PartReader:
-    """Reads one ``<part>``. After ``read()``: ``bars``, ``staves`` and the notices gathered."""
+    """Reads one ``<part>``. After ``read()``: ``bars``, ``marks``, ``staves`` and the notices gathered."""
 
     def __init__(self, part: etree._Element, filename: str) -> None:
         self.part = part
@@ -75,11 +42,19 @@ class PartReader:
         self.staves = 1
         self.first_clef = ""
         self.notices = NoticeBook()
+        self._mark_reader = MarkReader(self.notices)
         self._divisions = Fraction(1)
         self._signature: TimeSignature | None = None
+        self._is_free = False
         self._cursor: Quarters = Fraction(0)
+        self._rounded: Quarters = Fraction(0)  # the cursor as the rounded durations have it
+        self._exact: dict[Quarters, Quarters] = {}  # rounded instants of this bar → exact ones, where they differ
         self._last_onset: Quarters = Fraction(0)
         self._count = 0
+
+    @property
+    def marks(self) -> list[RawMark]:
+        return self._mark_reader.marks
 
     def read(self) -> None:
         for element in self.part.iterfind("measure"):
@@ -102,107 +77,162 @@ class PartReader:
             raise self._fail(f"<{tag}> should be a number, but reads “{text[:20]}”.", element)
         return Fraction(text)
 
-    def _unused(self, tag: str, staff: int | None = None) -> None:
-        words = tables.UNUSED_WORDS.get(tag, f"the element <{tag}>")
-        self.notices.add("unused", words, self.bars[-1].number, staff)
+    def _staff(self, element: etree._Element) -> int | None:
+        text = (element.findtext("staff") or "").strip()
+        return int(text) if re.fullmatch(r"[1-9]\d?", text) else None
+
+    @property
+    def _here(self) -> RawPlace:
+        return len(self.bars) - 1, self._cursor
 
     # -- bars ------------------------------------------------------------------------------------
 
     def _read_bar(self, element: etree._Element) -> None:
         number = (element.get("number") or str(len(self.bars) + 1)).strip()[:12]
-        before = self._signature
-        self.bars.append(RawBar(number, element.get("implicit") == "yes", before or TimeSignature(4, 4)))
-        self._cursor = self._last_onset = Fraction(0)
-        for child in element:
+        bar = RawBar(number, element.get("implicit") == "yes", self._signature or TimeSignature(4, 4))
+        self.bars.append(bar)
+        self._cursor = self._rounded = self._last_onset = Fraction(0)
+        self._exact = {}
+        if self._mark_reader.open_ending:
+            bar.signs.endings = self._mark_reader.open_ending
+        for child in element.iterchildren("*"):
             tag = str(child.tag)
-            if tag not in tables.MEASURE_READ:
-                self._unused(tag)
-                continue
-            getattr(self, f"_on_{tag}")(child)
-        bar = self.bars[-1]
+            handler = getattr(self, f"_on_{tag}", None) if tag in tables.MEASURE_READ else None
+            if handler is not None:
+                handler(child)
+            elif tag not in tables.MEASURE_LOOKS:
+                self._mark_reader.unused(tag, number, None)
         if self._signature is None:
             self.notices.add("guessed", "no time signature is given; 4/4 is assumed", number)
             self._signature = bar.signature
+        bar.is_free = self._is_free
         bar.content = max([bar.content, *(note.offset + note.duration for note in bar.notes)])
 
     def _on_attributes(self, element: etree._Element) -> None:
-        for child in element:
+        for child in element.iterchildren("*"):
             tag = str(child.tag)
             if tag == "divisions":
                 self._divisions = self._number(element, "divisions")
-                if self._divisions <= 0:
-                    raise self._fail("<divisions> must be above zero.", element)
+                if not 0 < self._divisions <= MAX_DIVISIONS:
+                    raise self._fail("<divisions> must be above zero, and no more than a million.", element)
             elif tag == "staves":
                 self.staves = max(self.staves, int(self._number(element, "staves")))
             elif tag == "time":
                 self._on_time(child)
-            elif tag == "clef" and not self.first_clef:
-                self.first_clef = (child.findtext("sign") or "").strip()
+            elif tag == "key":
+                self._on_key(child)
+            elif tag == "clef":
+                self.first_clef = self.first_clef or (child.findtext("sign") or "").strip()
             elif tag not in tables.ATTRIBUTES_LOOKS:
-                self._unused(tag)
+                self._mark_reader.unused(tag, self.bars[-1].number, None)
+
+    def _on_key(self, element: etree._Element) -> None:
+        fifths = (element.findtext("fifths") or "").strip()
+        if re.fullmatch(r"[-+]?\d{1,2}", fifths) and element.get("number") in (None, "1"):
+            self.marks.append(RawMark(MarkKind.KEY, self._here, str(int(fifths))))
+        elif not fifths:
+            self.notices.add("unused", "a key signature of its own making", self.bars[-1].number)
 
     def _on_time(self, element: etree._Element) -> None:
+        bar = self.bars[-1]
         if element.find("senza-misura") is not None:
-            self.notices.add(
-                "guessed", "music without a time signature is counted in the one before", self.bars[-1].number
-            )
+            self.notices.add("guessed", "music without a time signature is counted as long as it is", bar.number)
+            self._is_free = True
             return
-        pairs = element.findall("beats")
-        beats_text = (pairs[0].text or "").strip() if pairs else ""
-        terms = beats_text.split("+")
-        if not pairs or len(pairs) > 1 or not all(re.fullmatch(r"\d{1,3}", term.strip()) for term in terms):
-            raise self._fail(f"the time signature “{beats_text[:20]}” is not understood.", element)
+        if element.get("number") not in (None, "1"):
+            return  # staves with signatures of their own: the first staff's is counted
+        terms: list[tuple[int, int]] = []
+        for beats, kind in zip(element.findall("beats"), element.findall("beat-type"), strict=False):
+            for text in (beats.text or "").split("+"):
+                if not re.fullmatch(r"\s*\d{1,3}\s*", text) or not re.fullmatch(r"\s*\d{1,2}\s*", kind.text or ""):
+                    given = f"{beats.text}/{kind.text}"
+                    raise self._fail(f"the time signature “{given[:20]}” is not understood.", element)
+                terms.append((int(text), int(kind.text or 0)))
+        if not terms:
+            raise self._fail("a time signature is empty.", element)
         try:
-            signature = TimeSignature(sum(int(t) for t in terms), int(self._number(element, "beat-type")))
+            signature = self._signature_of(terms)
         except ScoreError as error:
             raise self._fail(error.what, element) from None
-        if len(terms) > 1:
-            self.notices.add("unused", "the written grouping of a time signature", self.bars[-1].number)
-        self._signature = signature
-        self.bars[-1].signature = signature
+        self._is_free = False
+        self._signature = bar.signature = signature
+
+    @staticmethod
+    def _signature_of(terms: list[tuple[int, int]]) -> TimeSignature:
+        """3+2/8 and 2/4+3/8 as one signature over the smallest unit."""
+        smallest = max(kind for _, kind in terms)
+        if smallest == 0 or any(kind == 0 or smallest % kind for _, kind in terms):
+            raise ScoreError("a time signature over zero cannot be counted.")
+        groups: list[int] = []
+        for beats, kind in terms:
+            times = smallest // kind
+            groups += [times] * beats if times > 1 else [beats]
+        return TimeSignature(sum(groups), smallest, tuple(groups) if len(terms) > 1 and min(groups) > 0 else ())
 
     def _on_print(self, element: etree._Element) -> None:
         if "yes" in (element.get("new-system"), element.get("new-page")):
             self.bars[-1].new_system = True
 
     def _on_barline(self, element: etree._Element) -> None:
-        for child in element:
-            tag = str(child.tag)
-            if tag in tables.UNUSED_WORDS:
-                self._unused(tag)
+        self._mark_reader.read_barline(element, self.bars[-1], self._here)
+
+    def _on_harmony(self, element: etree._Element) -> None:
+        self._mark_reader.read_harmony(element, self._here, self.bars[-1])
+
+    # -- moving ----------------------------------------------------------------------------------
+
+    def _advance(self, exact: Quarters, rounded: Quarters) -> None:
+        if self._cursor is self._rounded and exact is rounded:
+            self._cursor = self._rounded = self._cursor + exact
+            return
+        self._cursor += exact
+        self._rounded += rounded
+        if self._cursor != self._rounded:
+            self._exact.setdefault(self._rounded, self._cursor)
 
     def _on_backup(self, element: etree._Element) -> None:
-        self._cursor -= self._number(element, "duration") / self._divisions
-        if self._cursor < 0 or self._cursor < Fraction(1, 64):
-            if self._cursor < -Fraction(1, 16):
-                raise self._fail("a <backup> goes back past the start of the bar.", element)
-            self._cursor = Fraction(0)
+        self._move(-self._number(element, "duration") / self._divisions)
 
     def _on_forward(self, element: etree._Element) -> None:
-        self._cursor += self._number(element, "duration") / self._divisions
+        self._move(self._number(element, "duration") / self._divisions)
         self.bars[-1].content = max(self.bars[-1].content, self._cursor)
 
+    def _move(self, by: Quarters) -> None:
+        """To the exact instant that the rounded one stands for: the same, or one within a division."""
+        target = self._rounded + by
+        if target < 0:
+            if target < -Fraction(1, 16):
+                text = "a move back past the start of a bar (taken as its start)"
+                self.notices.add("changed", text, self.bars[-1].number)
+            target = Fraction(0)
+        known = self._exact.get(target) if self._exact else None
+        if known is None and by < 0 and self._exact:
+            near = min(self._exact, key=lambda at: abs(at - target))
+            if abs(near - target) <= 1 / self._divisions:
+                known = self._exact[near]
+        self._rounded = target
+        self._cursor = target if known is None else known
+
+    # -- directions and tempo --------------------------------------------------------------------
+
     def _on_direction(self, element: etree._Element) -> None:
+        bar, place = self.bars[-1], self._here
+        offset = (element.findtext("offset") or "").strip()
+        if re.fullmatch(r"-?\d{1,9}(\.\d{1,9})?", offset):
+            place = (place[0], max(Fraction(0), place[1] + Fraction(offset) / self._divisions))
         sound = element.find("sound")
         if sound is not None:
             self._on_sound(sound)
-        for kind in element.iterfind("direction-type/*"):
-            tag = str(kind.tag)
-            if tag == "metronome":
-                if not self._on_metronome(kind) and (sound is None or sound.get("tempo") is None):
-                    self._unused("metronome")
-            else:
-                self._unused(tag)
+        for kind in element.iterfind("direction-type/metronome"):
+            if not self._on_metronome(kind) and (sound is None or sound.get("tempo") is None):
+                self._mark_reader.unused("metronome", bar.number, None)
+        self._mark_reader.read_direction(element, place, bar, self._staff(element))
 
     def _on_sound(self, element: etree._Element) -> None:
         tempo = (element.get("tempo") or "").strip()
         if tempo:
             self._add_tempo(tempo, Fraction(1))
-        for name in ("dacapo", "dalsegno", "tocoda"):
-            if element.get(name):
-                self._unused("jump")
-        if element.get("fine"):
-            self._unused("fine")
+        self._mark_reader.read_sound(element, self.bars[-1])
 
     def _on_metronome(self, element: etree._Element) -> bool:
         unit = tables.TYPE_QUARTERS.get((element.findtext("beat-unit") or "").strip())
@@ -236,64 +266,93 @@ class PartReader:
                 kept="Nothing was changed.",
                 todo="Split it into movements.",
             )
-        children = {str(child.tag): child for child in element}
-        staff = int(self._number(element, "staff")) if "staff" in children else 1
-        self._note_unused(element, staff)
+        children = {str(child.tag): child for child in element.iterchildren("*")}
+        staff = self._staff(element) or 1 if "staff" in children else 1
         is_grace, is_chord = "grace" in children, "chord" in children
-        duration = Fraction(0) if is_grace else self._duration(element, children)
+        exact, rounded = (Fraction(0), Fraction(0)) if is_grace else self._durations(element, children)
         if "cue" in children:
             self.notices.add("unused", "cue notes", self.bars[-1].number, staff)
             if not is_chord:
-                self._cursor += duration
+                self._advance(exact, rounded)
             return
         onset = self._last_onset if is_chord else self._cursor
+        leader = self.bars[-1].notes[-1] if is_chord and self.bars[-1].notes else None
+        if leader is not None and exact != leader.duration:
+            exact = self._chord_length(element, children, exact, leader)
         pitch, name = self._pitch(element, children)
-        ties = {tie.get("type") for tie in element.findall("tie")}
-        voice = (element.findtext("voice") or "1").strip()[:12]
-        self.bars[-1].notes.append(
-            RawNote(
-                onset,
-                duration,
-                staff,
-                voice,
-                pitch,
-                name,
-                "rest" in children,
-                "stop" in ties,
-                "start" in ties,
-                is_grace,
-            )
+        ties = {tie.get("type") for tie in element.findall("tie")} or {
+            tied.get("type") for tied in element.findall("notations/tied")
+        }
+        note = RawNote(
+            onset,
+            exact,
+            staff,
+            (element.findtext("voice") or (leader.voice if leader else "1")).strip()[:12],
+            pitch,
+            name,
+            "rest" in children,
+            "stop" in ties,
+            "start" in ties,
+            is_grace,
+            is_chord,
+            (element.findtext("beam[@number='1']") or element.findtext("beam") or "").strip(),
+            element,
         )
+        self.bars[-1].notes.append(note)
+        self._read_extras(element, note, (len(self.bars) - 1, onset))
         if not is_chord:
             self._last_onset = self._cursor
-            self._cursor += duration
+            self._advance(exact, rounded)
 
-    def _note_unused(self, element: etree._Element, staff: int) -> None:
-        for child in element:
+    def _read_extras(self, element: etree._Element, note: RawNote, place: RawPlace) -> None:
+        bar = self.bars[-1]
+        for child in element.iterchildren("*"):
             tag = str(child.tag)
             if tag == "notations":
-                for notation in child:
-                    if str(notation.tag) not in tables.NOTATIONS_READ:
-                        self._unused(str(notation.tag), staff)
+                self._mark_reader.read_notations(child, note, place, bar)
+            elif tag == "lyric":
+                self._mark_reader.read_lyric(child, note, place)
             elif tag not in tables.NOTE_READ and tag not in tables.NOTE_LOOKS:
-                self._unused(tag, staff)
+                self._mark_reader.unused(tag, bar.number, note.staff)
 
-    def _duration(self, element: etree._Element, children: dict[str, etree._Element]) -> Quarters:
-        given = self._number(element, "duration") / self._divisions
+    def _durations(self, element: etree._Element, children: dict[str, etree._Element]) -> tuple[Quarters, Quarters]:
+        """(exact, as the file rounds it) length of a note or rest."""
         kind = tables.TYPE_QUARTERS.get((element.findtext("type") or "").strip())
+        if "duration" not in children and kind is not None:
+            self.notices.add("guessed", _TYPE_WITHOUT_DURATION, self.bars[-1].number)
+            written = self._written(element, children, kind)
+            return written, written
+        text = (children["duration"].text or "").strip() if "duration" in children else ""
+        if not _NUMBER.fullmatch(text):
+            raise self._fail(f"<duration> should be a number, but reads “{text[:20]}”.", element)
         rest = children.get("rest")
         if kind is None or (rest is not None and rest.get("measure") == "yes"):
+            return _lengths(text, self._divisions, None)
+        return _lengths(text, self._divisions, self._written(element, children, kind))
+
+    def _chord_length(
+        self, element: etree._Element, children: dict[str, etree._Element], given: Quarters, leader: RawNote
+    ) -> Quarters:
+        """A chord's note that looks as long as its first note is so, whatever its duration says."""
+        kind = tables.TYPE_QUARTERS.get((element.findtext("type") or "").strip())
+        if kind is None or self._written(element, children, kind) != leader.duration:
             return given
-        dots = min(len(element.findall("dot")), 4)
-        written = kind * (2 - Fraction(1, 2**dots))
+        text = "chord notes whose durations differ from how they are written (taken as written)"
+        self.notices.add("changed", text, self.bars[-1].number, leader.staff)
+        return leader.duration
+
+    def _written(self, element: etree._Element, children: dict[str, etree._Element], kind: Quarters) -> Quarters:
+        dots = min(len(element.findall("dot")), 4) if "dot" in children else 0
         modification = children.get("time-modification")
-        if modification is not None:
-            actual = self._number(modification, "actual-notes")
-            if actual == 0:
-                raise self._fail("a tuplet has zero notes.", element)
-            written = written * self._number(modification, "normal-notes") / actual
-        # Odd tuplets are rounded to whole divisions in the file; the written length is exact.
-        return written if abs(written - given) <= 1 / self._divisions else given
+        if modification is None:
+            return _written_length(kind, dots, "1", "1")
+        actual, normal = ((modification.findtext(tag) or "").strip() for tag in ("actual-notes", "normal-notes"))
+        for text in (actual, normal):
+            if not re.fullmatch(r"\d{1,4}", text):
+                raise self._fail(f"a tuplet of “{text[:20]}” notes is not understood.", element)
+        if int(actual) == 0 or int(normal) == 0:
+            raise self._fail("a tuplet has zero notes.", element)
+        return _written_length(kind, dots, actual, normal)
 
     def _pitch(self, element: etree._Element, children: dict[str, etree._Element]) -> tuple[int | None, str]:
         if "rest" in children:
@@ -306,14 +365,40 @@ class PartReader:
         step = (pitch.findtext("step") or "").strip()
         octave = (pitch.findtext("octave") or "").strip()
         alter_text = (pitch.findtext("alter") or "0").strip()
-        if (
-            step not in tables.STEP_SEMITONES
-            or not re.fullmatch(r"\d", octave)
-            or not re.fullmatch(r"-?\d(\.\d+)?", alter_text)
-        ):
+        key = _key_of(step, octave, alter_text)
+        if key is None:
             raise self._fail("a note's pitch is not understood.", element)
-        alter = round(float(alter_text))
-        midi = 12 * (int(octave) + 1) + tables.STEP_SEMITONES[step] + alter
+        midi, name, is_between = key
+        if is_between:
+            self.notices.add("changed", "quarter tones (taken as the nearest key)", self.bars[-1].number)
         if not 0 <= midi <= 127:
             raise self._fail("a note's pitch is out of any keyboard's range.", element)
-        return midi, f"{step}{_ALTER_SIGNS.get(alter, '')}{octave}"
+        return midi, name
+
+
+@lru_cache(maxsize=4096)
+def _key_of(step: str, octave: str, alter: str) -> tuple[int, str, bool] | None:
+    """(MIDI key, name, lies between keys) of a pitch as spelled."""
+    if (
+        step not in tables.STEP_SEMITONES
+        or not re.fullmatch(r"-?\d", octave)
+        or not re.fullmatch(r"[-+]?\d(\.\d+)?", alter)
+    ):
+        return None
+    semitones = round(float(alter))
+    midi = 12 * (int(octave) + 1) + tables.STEP_SEMITONES[step] + semitones
+    return midi, f"{step}{tables.ALTER_SIGNS.get(semitones, '')}{octave}", float(alter) % 1 != 0
+
+
+@lru_cache(maxsize=4096)
+def _written_length(kind: Quarters, dots: int, actual: str, normal: str) -> Quarters:
+    return kind * (2 - Fraction(1, 2**dots)) * int(normal) / int(actual)
+
+
+@lru_cache(maxsize=8192)
+def _lengths(duration: str, divisions: Fraction, written: Quarters | None) -> tuple[Quarters, Quarters]:
+    """(exact, as the file rounds it): odd tuplets are rounded to whole divisions in the file, the written
+    length is exact. Where the two are further apart the file's duration holds."""
+    given = Fraction(duration) / divisions
+    exact = given if written is None or abs(written - given) >= 1 / divisions else written
+    return (given, given) if exact == given else (exact, given)

@@ -7,6 +7,8 @@ from __future__ import annotations
 
 from fractions import Fraction
 
+from laptick.core.score import MarkKind
+
 #: ``<type>`` → quarters.
 TYPE_QUARTERS: dict[str, Fraction] = {
     "maxima": Fraction(32),
@@ -27,71 +29,80 @@ TYPE_QUARTERS: dict[str, Fraction] = {
 
 STEP_SEMITONES: dict[str, int] = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
 
+ALTER_SIGNS: dict[int, str] = {-2: "♭♭", -1: "♭", 0: "", 1: "♯", 2: "𝄪"}
+
 #: Children of ``<note>`` that are read.
 NOTE_READ = frozenset(
     [
-        "grace",
-        "chord",
-        "pitch",
-        "unpitched",
-        "rest",
-        "duration",
-        "tie",
-        "voice",
-        "type",
-        "dot",
-        "time-modification",
-        "staff",
-        "cue",
+        "grace", "chord", "pitch", "unpitched", "rest", "duration", "tie", "voice", "type", "dot", "time-modification",
+        "staff", "cue", "beam", "notations", "lyric",
     ]
-)
+)  # fmt: skip
 
 #: Children of ``<note>`` that only say how it looks or sounds on a device.
 NOTE_LOOKS = frozenset(
-    ["stem", "notehead", "notehead-text", "beam", "accidental", "instrument", "play", "footnote", "level"]
+    ["stem", "notehead", "notehead-text", "accidental", "instrument", "play", "listen", "footnote", "level"]
 )
 
-#: Children of ``<measure>`` that are read.
-MEASURE_READ = frozenset(["attributes", "note", "backup", "forward", "direction", "sound", "print", "barline"])
+#: Children of ``<measure>`` that are read, and those that only concern the look of the page.
+MEASURE_READ = frozenset(
+    ["attributes", "note", "backup", "forward", "direction", "sound", "print", "barline", "harmony"]
+)
+MEASURE_LOOKS = frozenset(["bookmark", "link", "grouping", "listening"])
 
 #: Children of ``<attributes>`` that are read, and those that only concern the look of the page.
-ATTRIBUTES_READ = frozenset(["divisions", "time", "staves"])
-ATTRIBUTES_LOOKS = frozenset(["key", "clef", "staff-details", "instruments", "part-symbol", "footnote", "level"])
+ATTRIBUTES_READ = frozenset(["divisions", "time", "staves", "key", "clef"])
+ATTRIBUTES_LOOKS = frozenset(["staff-details", "instruments", "part-symbol", "footnote", "level"])
 
-#: Children of ``<notations>`` that are read (ties and tuplets through the note's own elements) …
-NOTATIONS_READ = frozenset(["tied", "tuplet"])
+#: Children of ``<direction-type>`` that are read (tempo marks and words in other places) or only look.
+DIRECTIONS_READ = frozenset(
+    ["words", "metronome", "dynamics", "wedge", "pedal", "octave-shift", "dashes", "rehearsal", "segno", "coda"]
+)
 
-#: … and those that are kept in the file but not used yet, in a teacher's words.
+#: Children of ``<notations>`` that are read (ties and tuplets through the note's own elements).
+NOTATIONS_READ = frozenset(["tied", "tuplet", "fermata", "slur", "arpeggiate", "dynamics", "articulations",
+                            "ornaments", "technical", "footnote", "level"])  # fmt: skip
+
+#: Children of ``<barline>`` that only look.
+BARLINE_LOOKS = frozenset(["bar-style", "footnote", "level", "wavy-line"])
+
+#: Articulations that stop the sound or the beat.
+BREATHS: dict[str, MarkKind] = {"breath-mark": MarkKind.BREATH, "caesura": MarkKind.CAESURA}
+
+#: Chord kinds as they are printed (common practice); others show nothing beside the root.
+CHORD_KINDS: dict[str, str] = {
+    "major": "", "minor": "m", "augmented": "+", "diminished": "°", "dominant": "7", "major-seventh": "maj7",
+    "minor-seventh": "m7", "diminished-seventh": "°7", "augmented-seventh": "+7", "half-diminished": "ø",
+    "major-minor": "m(maj7)", "major-sixth": "6", "minor-sixth": "m6", "dominant-ninth": "9", "major-ninth": "maj9",
+    "minor-ninth": "m9", "dominant-11th": "11", "dominant-13th": "13", "suspended-second": "sus2",
+    "suspended-fourth": "sus4", "power": "5", "none": "N.C.",
+}  # fmt: skip
+
+#: Kept in the file but not used yet, in a teacher's words.
 UNUSED_WORDS: dict[str, str] = {
-    "slur": "slurs",
-    "fermata": "fermatas (the beat is not bent there yet)",
-    "arpeggiate": "rolled chords (taken as struck at once)",
-    "articulations": "articulations",
-    "ornaments": "ornaments (only the written note is counted)",
-    "technical": "fingerings and other technical marks",
-    "dynamics": "dynamics",
     "glissando": "glissandos",
     "slide": "slides",
-    "lyric": "lyrics",
-    "notations": "other notations",
-    "words": "words in the score",
-    "wedge": "hairpins",
-    "pedal": "pedal marks",
-    "octave-shift": "octave lines (pitches are taken as the file gives them)",
-    "dashes": "dashed lines",
+    "technical": "technical marks other than fingerings",
+    "non-arpeggiate": "chords marked not to be rolled",
     "bracket": "brackets",
-    "rehearsal": "rehearsal marks",
-    "segno": "segno signs (bars are taken in written order)",
-    "coda": "coda signs (bars are taken in written order)",
-    "repeat": "repeats (bars are taken in written order)",
-    "ending": "repeat endings (bars are taken in written order)",
-    "harmony": "chord symbols",
     "figured-bass": "figured bass",
     "transpose": "transposition (pitches are taken as written)",
     "measure-style": "bar styles such as multiple rests",
     "metronome": "a tempo mark that gives no number",
-    "fine": "“Fine” (bars are taken in written order)",
-    "jump": "jumps such as D.C. and D.S. (bars are taken in written order)",
     "directive": "directives",
     "for-part": "part transpositions",
+    "harmony": "a chord symbol without a root",
+    "accordion-registration": "accordion registrations",
+    "harp-pedals": "harp pedals",
+    "percussion": "pictures of percussion",
+    "image": "pictures",
+    "eyeglasses": "a pair of glasses",
+    "damp": "damping marks",
+    "damp-all": "damping marks",
+    "string-mute": "mutes",
+    "scordatura": "scordatura",
+    "staff-divide": "staff divisions",
+    "other-notation": "other notations",
+    "other-direction": "other directions",
+    "principal-voice": "voice brackets",
 }

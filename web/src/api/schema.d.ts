@@ -4,6 +4,47 @@
  */
 
 export interface paths {
+    "/api/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Studio Choices */
+        get: operations["get_studio_choices"];
+        /**
+         * Put Studio Choices
+         * @description How the studio counts, in place of what was chosen before.
+         */
+        put: operations["put_studio_choices"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/count-systems": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Count Systems
+         * @description The ways to count, and the words of each that can be changed.
+         */
+        get: operations["list_count_systems"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/faults": {
         parameters: {
             query?: never;
@@ -84,6 +125,27 @@ export interface paths {
         patch: operations["update_piece"];
         trace?: never;
     };
+    "/api/pieces/{piece_id}/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Choices */
+        get: operations["get_choices"];
+        /**
+         * Put Choices
+         * @description How this piece is counted, in place of what was chosen before.
+         */
+        put: operations["put_choices"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{piece_id}/counts": {
         parameters: {
             query?: never;
@@ -91,8 +153,33 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Get Counts */
+        /**
+         * Get Counts
+         * @description The counts of the written score by the choices stored for studio, level and piece.
+         */
         get: operations["get_counts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Piece
+         * @description The piece as a file: its own MusicXML with the counts as lyrics, MIDI in played order, a table of counts.
+         *
+         *     ``hand``: whose counts; without it each hand under its own notes.
+         */
+        get: operations["export_piece"];
         put?: never;
         post?: never;
         delete?: never;
@@ -121,6 +208,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{piece_id}/reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Reading
+         * @description How the file is read, and the parts it has.
+         */
+        get: operations["get_reading"];
+        /**
+         * Put Reading
+         * @description Reads the file another way; a way in which it gives no score is refused, and nothing changes.
+         */
+        put: operations["put_reading"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{piece_id}/restore": {
         parameters: {
             query?: never;
@@ -138,6 +249,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{piece_id}/roadmap": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Roadmap */
+        get: operations["get_roadmap"];
+        /**
+         * Put Roadmap
+         * @description The teacher's own playing order; takes made before keep theirs.
+         */
+        put: operations["put_roadmap"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{piece_id}/schedule": {
         parameters: {
             query?: never;
@@ -145,7 +277,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Get Schedule */
+        /**
+         * Get Schedule
+         * @description When everything of a play-along sounds, in played order; the cursor moves on the written score.
+         */
         get: operations["get_schedule"];
         put?: never;
         post?: never;
@@ -261,6 +396,24 @@ export interface components {
             /** File */
             file: string;
         };
+        /**
+         * CellPublic
+         * @description A rhythm to be seen as one thing.
+         */
+        CellPublic: {
+            /** End Quarters */
+            end_quarters: number;
+            /** Hand */
+            hand: string;
+            /** Name */
+            name: string;
+            /** Onset Quarters */
+            onset_quarters: number;
+            /** Place Text */
+            place_text: string;
+            /** Units */
+            units: string;
+        };
         /** ChangePublic */
         ChangePublic: {
             /** After */
@@ -271,6 +424,23 @@ export interface components {
             onset_quarters: number;
             /** Place Text */
             place_text: string;
+        };
+        /**
+         * ChoiceLayer
+         * @description One layer; what is left out is taken from the layer below. ``words``: entry → its words.
+         */
+        ChoiceLayer: {
+            /** Beat */
+            beat?: ("quarter" | "half" | "eighth" | "dotted-quarter" | "bar") | null;
+            compound?: components["schemas"]["Compound"] | null;
+            density?: components["schemas"]["Density"] | null;
+            /** Grouping */
+            grouping?: string | null;
+            system?: components["schemas"]["System"] | null;
+            /** Words */
+            words?: {
+                [key: string]: string[];
+            } | null;
         };
         /** ClickPublic */
         ClickPublic: {
@@ -301,8 +471,15 @@ export interface components {
             /** Say */
             say: string;
         };
-        /** CountsPublic */
+        /**
+         * CountsPublic
+         * @description ``beats``: the beats in which at least one bar of the piece can be counted.
+         */
         CountsPublic: {
+            /** Beats */
+            beats: string[];
+            /** Cells */
+            cells: components["schemas"]["CellPublic"][];
             /** Changes */
             changes: components["schemas"]["ChangePublic"][];
             compound: components["schemas"]["Compound"];
@@ -320,6 +497,11 @@ export interface components {
             hand: "right" | "left" | "both";
             /** Syncopations */
             syncopations: components["schemas"]["SyncopationPublic"][];
+            system: components["schemas"]["System"];
+            /** Traps */
+            traps: components["schemas"]["TrapPublic"][];
+            /** Worth */
+            worth: components["schemas"]["WorthPublic"][];
         };
         /** CurePublic */
         CurePublic: {
@@ -421,6 +603,8 @@ export interface components {
             line: number;
             /** Number */
             number: string;
+            /** Pass Number */
+            pass_number: number;
             /** Signature */
             signature: string;
             /** Start Quarters */
@@ -444,6 +628,41 @@ export interface components {
             /** Times */
             times: number;
         };
+        /** PartPublic */
+        PartPublic: {
+            /** Id */
+            id: string;
+            /** Is Read */
+            is_read: boolean;
+            /** Name */
+            name: string;
+            /** Staves */
+            staves: number;
+        };
+        /** PieceChoices */
+        PieceChoices: {
+            /**
+             * Bars
+             * @default {}
+             */
+            bars: {
+                [key: string]: components["schemas"]["ChoiceLayer"];
+            };
+            /**
+             * Hands
+             * @default {}
+             */
+            hands: {
+                [key: string]: components["schemas"]["ChoiceLayer"];
+            };
+            /** @default {} */
+            piece: components["schemas"]["ChoiceLayer"];
+            /**
+             * Syllables
+             * @default []
+             */
+            syllables: components["schemas"]["SyllableChoice"][];
+        };
         /** PiecePublic */
         PiecePublic: {
             /** Beat Name */
@@ -463,6 +682,8 @@ export interface components {
             hands: string[];
             /** Id */
             id: number;
+            /** Is Played As Written */
+            is_played_as_written: boolean;
             level: components["schemas"]["Level"];
             /** Metronome Marks */
             metronome_marks: number[];
@@ -524,6 +745,90 @@ export interface components {
             offset: string;
             /** Pass */
             pass: number;
+        };
+        /** ProblemPublic */
+        ProblemPublic: {
+            /** Measure */
+            measure: string;
+            /** Text */
+            text: string;
+        };
+        /** ReadingPublic */
+        ReadingPublic: {
+            /** Grid */
+            grid: string;
+            /** Grids */
+            grids: string[];
+            /** Is Midi */
+            is_midi: boolean;
+            /** Note Hands */
+            note_hands: {
+                [key: string]: "right" | "left";
+            };
+            /** Parts */
+            parts: components["schemas"]["PartPublic"][];
+            /** Split Pitch */
+            split_pitch: number | null;
+            /** Staff Hands */
+            staff_hands: {
+                [key: string]: "right" | "left";
+            };
+        };
+        /**
+         * ReadingUpdate
+         * @description How the file is read; parts by id, empty: by rule.
+         */
+        ReadingUpdate: {
+            /**
+             * Grid
+             * @default sixteenths
+             */
+            grid: string;
+            /**
+             * Note Hands
+             * @default {}
+             */
+            note_hands: {
+                [key: string]: "right" | "left";
+            };
+            /**
+             * Parts
+             * @default []
+             */
+            parts: string[];
+            /** Split Pitch */
+            split_pitch?: number | null;
+            /**
+             * Staff Hands
+             * @default {}
+             */
+            staff_hands: {
+                [key: string]: "right" | "left";
+            };
+        };
+        /**
+         * RoadmapPublic
+         * @description ``order``: bars by name as played. ``is_own``: the teacher's own order, not that of the signs.
+         */
+        RoadmapPublic: {
+            /** By Signs */
+            by_signs: string[];
+            /** Is Own */
+            is_own: boolean;
+            /** Is Plain */
+            is_plain: boolean;
+            /** Order */
+            order: string[];
+            /** Problems */
+            problems: components["schemas"]["ProblemPublic"][];
+        };
+        /**
+         * RoadmapUpdate
+         * @description ``None``: back to the order of the signs.
+         */
+        RoadmapUpdate: {
+            /** Order */
+            order: string[] | null;
         };
         /**
          * RulerPublic
@@ -587,10 +892,8 @@ export interface components {
         SimulatedTakeCreate: {
             /** Bpm */
             bpm: number;
-            /** @default auto */
-            compound: components["schemas"]["Compound"];
-            /** @default beat */
-            density: components["schemas"]["Density"];
+            compound?: components["schemas"]["Compound"] | null;
+            density?: components["schemas"]["Density"] | null;
             /**
              * Faults
              * @default []
@@ -624,6 +927,33 @@ export interface components {
          * @enum {string}
          */
         Status: "steady" | "nearly" | "not-yet" | "could-not-follow";
+        /** StudioChoices */
+        StudioChoices: {
+            /**
+             * Levels
+             * @default {}
+             */
+            levels: {
+                [key: string]: components["schemas"]["ChoiceLayer"];
+            };
+            /** @default {} */
+            studio: components["schemas"]["ChoiceLayer"];
+        };
+        /** SyllableChoice */
+        SyllableChoice: {
+            /**
+             * Hand
+             * @default both
+             * @enum {string}
+             */
+            hand: "right" | "left" | "both";
+            /** Measure */
+            measure: string;
+            /** Offset */
+            offset: string;
+            /** Say */
+            say: string;
+        };
         /** SyncopationPublic */
         SyncopationPublic: {
             /** Hand */
@@ -641,16 +971,28 @@ export interface components {
             /** Taught */
             taught: boolean;
         };
+        /**
+         * System
+         * @description Ways to count.
+         * @enum {string}
+         */
+        System: "numbers" | "beats" | "duration" | "function" | "length" | "hands" | "names";
+        /** SystemPublic */
+        SystemPublic: {
+            /** Entries */
+            entries: components["schemas"]["WordEntry"][];
+            key: components["schemas"]["System"];
+            /** Words */
+            words: string;
+        };
         /** TakeCreate */
         TakeCreate: {
             /** Bpm */
             bpm: number;
             /** Client Key */
             client_key?: string | null;
-            /** @default auto */
-            compound: components["schemas"]["Compound"];
-            /** @default beat */
-            density: components["schemas"]["Density"];
+            compound?: components["schemas"]["Compound"] | null;
+            density?: components["schemas"]["Density"] | null;
             /** First Beat S */
             first_beat_s?: number | null;
             /**
@@ -671,7 +1013,8 @@ export interface components {
         };
         /**
          * TakePublic
-         * @description ``document`` is the one of the command line's ``check``.
+         * @description ``document`` is the one of the command line's ``check``; ``ruler`` and ``counts`` are those of the
+         *     piece in the order in which it was to be played.
          */
         TakePublic: {
             /** Assigned Bpm */
@@ -680,6 +1023,7 @@ export interface components {
             checker_is_current: boolean;
             /** Checker Version */
             checker_version: string;
+            counts: components["schemas"]["CountsPublic"];
             /**
              * Created At
              * Format: date-time
@@ -706,6 +1050,7 @@ export interface components {
              * @enum {string}
              */
             played_by: "student" | "simulated";
+            ruler: components["schemas"]["RulerPublic"];
             /**
              * Rung
              * @enum {string}
@@ -774,6 +1119,15 @@ export interface components {
             /** Offset Quarters */
             offset_quarters: number;
         };
+        /** TrapPublic */
+        TrapPublic: {
+            /** Onset Quarters */
+            onset_quarters: number;
+            /** Place Text */
+            place_text: string;
+            /** Text */
+            text: string;
+        };
         /** VerdictPublic */
         VerdictPublic: {
             also: components["schemas"]["SaidPublic"] | null;
@@ -786,6 +1140,32 @@ export interface components {
             place_text: string | null;
             status: components["schemas"]["Status"];
         };
+        /**
+         * WordEntry
+         * @description What is said for one thing, and other ways that are in use.
+         */
+        WordEntry: {
+            /** Meaning */
+            meaning: string;
+            /** Name */
+            name: string;
+            /** Variants */
+            variants: string[][];
+            /** Words */
+            words: string[];
+        };
+        /**
+         * WorthPublic
+         * @description What a length is worth in a time signature, in counts (a fraction).
+         */
+        WorthPublic: {
+            /** Counts */
+            counts: string;
+            /** Length */
+            length: string;
+            /** Signature */
+            signature: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -795,6 +1175,178 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    get_studio_choices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudioChoices"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    put_studio_choices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StudioChoices"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudioChoices"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    list_count_systems: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SystemPublic"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
     list_faults: {
         parameters: {
             query?: never;
@@ -1201,13 +1753,131 @@ export interface operations {
             };
         };
     };
+    get_choices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceChoices"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    put_choices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PieceChoices"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceChoices"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
     get_counts: {
         parameters: {
             query: {
                 bpm: number;
                 hand?: "right" | "left" | "both";
-                density?: components["schemas"]["Density"];
-                compound?: components["schemas"]["Compound"];
             };
             header?: never;
             path: {
@@ -1264,6 +1934,67 @@ export interface operations {
             };
         };
     };
+    export_piece: {
+        parameters: {
+            query: {
+                format: "musicxml" | "mxl" | "mid" | "csv";
+                counts?: boolean;
+                hand?: ("right" | "left" | "both") | null;
+                bpm?: number | null;
+            };
+            header?: never;
+            path: {
+                piece_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
     get_original: {
         parameters: {
             query?: never;
@@ -1281,6 +2012,126 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    get_reading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingPublic"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    put_reading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadingUpdate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PiecePublic"];
+                };
             };
             /** @description Not Found */
             404: {
@@ -1378,14 +2229,132 @@ export interface operations {
             };
         };
     };
+    get_roadmap: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoadmapPublic"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    put_roadmap: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoadmapUpdate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoadmapPublic"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
     get_schedule: {
         parameters: {
             query: {
                 bpm: number;
                 hands?: "right" | "left" | "both";
                 measures?: string | null;
-                density?: components["schemas"]["Density"];
-                compound?: components["schemas"]["Compound"];
                 click_counts?: boolean;
             };
             header?: never;

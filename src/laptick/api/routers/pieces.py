@@ -2,23 +2,42 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
+from urllib.parse import quote
 
 from fastapi import APIRouter, File, Query, Response, UploadFile
 
-from laptick.api import views
+from laptick.api import count_views, views
 from laptick.api.asking import AskingNow, DbNow
-from laptick.api.schemas.common import Compound, Density, Level
+from laptick.api.schemas.choices import (
+    PartPublic,
+    PieceChoices,
+    ReadingPublic,
+    ReadingUpdate,
+    RoadmapPublic,
+    RoadmapUpdate,
+)
+from laptick.api.schemas.common import Level
 from laptick.api.schemas.pieces import CountsPublic, PiecePublic, PieceShort, PieceUpdate, SchedulePublic
 from laptick.api.schemas.takes import HandChoice
+from laptick.core.choices import CountChoices
 from laptick.core.counting import default_bpm
+from laptick.core.errors import OptionError
 from laptick.core.playing import make_schedule
+from laptick.core.roadmap import order_of_names, play_order
 from laptick.core.score import HANDS
 from laptick.core.units import MAX_BPM, MIN_BPM
+from laptick.db import choices as choices_db
 from laptick.db import pieces as db
 from laptick.db import takes as takes_db
-from laptick.formats.documents import HAND_KEYS
-from laptick.formats.musicxml import read_musicxml
+from laptick.db.connect import Row
+from laptick.formats.choice_documents import choices_of
+from laptick.formats.count_documents import HAND_KEYS
+from laptick.formats.counts_csv import write_counts_csv
+from laptick.formats.midi_writer import write_midi
+from laptick.formats.musicxml_counts import compress
+from laptick.formats.reading import GRIDS, reading_of
+from laptick.formats.scores import open_score, read_score, score_file
 
 router = APIRouter(prefix="/pieces", tags=["pieces"])
 
@@ -42,7 +61,7 @@ def add_piece(asking: AskingNow, connection: DbNow, file: Annotated[UploadFile, 
     """Reads a score file and puts it on the shelf; a file that cannot be read leaves nothing behind."""
     original = file.file.read()
     filename = (file.filename or "score.musicxml").replace("\\", "/").rsplit("/", 1)[-1][:255]
-    score = read_musicxml(original, filename=filename)
+    score = read_score(original, filename=filename)
     piece_id = db.add_piece(
         connection,
         asking.studio_id,
@@ -103,8 +122,6 @@ def get_original(asking: AskingNow, connection: DbNow, piece_id: int) -> Respons
 
 
 def _quoted(filename: str) -> str:
-    from urllib.parse import quote
-
     return quote(filename, safe="")
 
 
@@ -115,11 +132,10 @@ def get_counts(
     piece_id: int,
     bpm: BpmQuery,
     hand: HandChoice = "both",
-    density: Density = Density.BEAT,
-    compound: Compound = Compound.AUTO,
 ) -> CountsPublic:
-    score = views.score_of(db.get_piece(connection, asking.studio_id, piece_id))
-    return views.counts_public(score, hand, density, compound, bpm)
+    """The counts of the written score by the choices stored for studio, level and piece."""
+    piece = db.get_piece(connection, asking.studio_id, piece_id)
+    return count_views.counts_public(views.score_of(piece), hand, stored_choices(asking, connection, piece), bpm)
 
 
 @router.get("/{piece_id}/schedule")
@@ -130,19 +146,136 @@ def get_schedule(
     bpm: BpmQuery,
     hands: HandChoice = "both",
     measures: Annotated[str | None, Query(max_length=40)] = None,
-    density: Density = Density.BEAT,
-    compound: Compound = Compound.AUTO,
     click_counts: bool = False,
 ) -> SchedulePublic:
-    score = views.score_of(db.get_piece(connection, asking.studio_id, piece_id))
-    hand = HAND_KEYS[hands]
+    """When everything of a play-along sounds, in played order; the cursor moves on the written score."""
+    piece = db.get_piece(connection, asking.studio_id, piece_id)
+    played, hand = views.played_of(piece), HAND_KEYS[hands]
     schedule = make_schedule(
-        score,
+        played,
         bpm=bpm,
-        measures=score.select_measures(measures),
+        measures=played.select_measures(measures),
         hands=(hand,) if hand else HANDS,
-        density=density,
-        compound=compound,
+        choices=stored_choices(asking, connection, piece),
         click_counts=click_counts,
     )
     return views.schedule_public(schedule)
+
+
+# -- how it is counted, played and read ------------------------------------------------------------------
+
+
+def stored_choices(asking: AskingNow, connection: DbNow, piece: Row) -> CountChoices:
+    """All counting choices that bear on a piece."""
+    studio = choices_db.get_choices(connection, asking.studio_id, None)
+    own = choices_db.get_choices(connection, asking.studio_id, piece["id"])
+    return choices_of(studio, own, piece["level"])
+
+
+@router.get("/{piece_id}/choices")
+def get_choices(asking: AskingNow, connection: DbNow, piece_id: int) -> PieceChoices:
+    db.get_piece(connection, asking.studio_id, piece_id)
+    return PieceChoices.model_validate(choices_db.get_choices(connection, asking.studio_id, piece_id))
+
+
+@router.put("/{piece_id}/choices")
+def put_choices(asking: AskingNow, connection: DbNow, piece_id: int, choices: PieceChoices) -> PieceChoices:
+    """How this piece is counted, in place of what was chosen before."""
+    piece = db.get_piece(connection, asking.studio_id, piece_id)
+    document = choices.model_dump(mode="json", exclude_defaults=True)
+    choices_of({}, document, piece["level"])  # raises for what cannot be counted so
+    known = {measure.number for measure in views.score_of(piece).measures}
+    for name in [*choices.bars, *(syllable.measure for syllable in choices.syllables)]:
+        if name not in known:
+            raise OptionError(f"there is no bar “{name}” in this piece.", where="bars", kept="Nothing was changed.")
+    choices_db.put_choices(connection, asking.studio_id, piece_id, document)
+    return get_choices(asking, connection, piece_id)
+
+
+@router.get("/{piece_id}/roadmap")
+def get_roadmap(asking: AskingNow, connection: DbNow, piece_id: int) -> RoadmapPublic:
+    piece = db.get_piece(connection, asking.studio_id, piece_id)
+    score = views.score_of(piece)
+    return count_views.roadmap_public(score, play_order(score), piece["play_order"])
+
+
+@router.put("/{piece_id}/roadmap")
+def put_roadmap(asking: AskingNow, connection: DbNow, piece_id: int, update: RoadmapUpdate) -> RoadmapPublic:
+    """The teacher's own playing order; takes made before keep theirs."""
+    piece = db.get_piece(connection, asking.studio_id, piece_id)
+    if update.order is not None:
+        order_of_names(views.score_of(piece), update.order)
+    db.set_reading(connection, asking.studio_id, piece_id, reading=piece["reading"], play_order=update.order)
+    return get_roadmap(asking, connection, piece_id)
+
+
+@router.get("/{piece_id}/reading")
+def get_reading(asking: AskingNow, connection: DbNow, piece_id: int) -> ReadingPublic:
+    """How the file is read, and the parts it has."""
+    piece = db.get_piece(connection, asking.studio_id, piece_id)
+    file, reading = views.file_of(piece), views.reading_of_piece(piece)
+    return ReadingPublic(
+        parts=[PartPublic(id=p.id, name=p.name, staves=p.staves, is_read=p.is_read) for p in file.parts],
+        staff_hands={key: hand.value for key, hand in reading.staff_hands.items()},
+        note_hands={key: hand.value for key, hand in reading.note_hands.items()},
+        split_pitch=reading.split_pitch,
+        grid=reading.grid,
+        grids=list(GRIDS),
+        is_midi=file.musicxml is None,
+    )
+
+
+@router.put("/{piece_id}/reading")
+def put_reading(asking: AskingNow, connection: DbNow, piece_id: int, update: ReadingUpdate) -> PiecePublic:
+    """Reads the file another way; a way in which it gives no score is refused, and nothing changes."""
+    piece = db.get_piece(connection, asking.studio_id, piece_id)
+    reading = reading_of(update.model_dump())
+    known = {part.id for part in views.file_of(piece).parts}
+    for part in reading.parts:
+        if part not in known:
+            raise OptionError(f"the file has no part “{part[:20]}”.", where="parts", kept="Nothing was changed.")
+    open_score(piece["original"], filename=piece["filename"], reading=reading)
+    db.set_reading(connection, asking.studio_id, piece_id, reading=reading.document(), play_order=piece["play_order"])
+    return _piece(asking, connection, piece_id)
+
+
+#: What a piece can be written as: ending → media type.
+EXPORTS: dict[str, str] = {
+    "musicxml": "application/vnd.recordare.musicxml+xml",
+    "mxl": "application/vnd.recordare.musicxml",
+    "mid": "audio/midi",
+    "csv": "text/csv; charset=utf-8",
+}
+
+
+@router.get("/{piece_id}/export", response_class=Response)
+def export_piece(
+    asking: AskingNow,
+    connection: DbNow,
+    piece_id: int,
+    format: Literal["musicxml", "mxl", "mid", "csv"],
+    counts: bool = False,
+    hand: HandChoice | None = None,
+    bpm: Annotated[float | None, Query(ge=MIN_BPM, le=MAX_BPM)] = None,
+) -> Response:
+    """The piece as a file: its own MusicXML with the counts as lyrics, MIDI in played order, a table of counts.
+
+    ``hand``: whose counts; without it each hand under its own notes."""
+    piece = db.get_piece(connection, asking.studio_id, piece_id)
+    file, choices = views.file_of(piece), stored_choices(asking, connection, piece)
+    if format == "mid":
+        data = write_midi(views.played_of(piece), with_counts=counts, choices=choices)
+    elif format == "csv":
+        hands = tuple(HAND_KEYS) if hand is None else (hand,)
+        data = write_counts_csv(file.score, choices, hands=hands, bpm=bpm).encode()
+    else:
+        lines = (HANDS if hand is None else (HAND_KEYS[hand],)) if counts else ()
+        data = score_file(file, choices, hands=lines, bpm=bpm)
+        data = compress(data) if format == "mxl" else data
+    stem = piece["filename"].rsplit(".", 1)[0]
+    name = f"{stem}{'-counts' if counts or format == 'csv' else ''}.{format}"
+    return Response(
+        data,
+        media_type=EXPORTS[format],
+        headers={"Content-Disposition": f"attachment; filename*=UTF-8''{_quoted(name)}"},
+    )

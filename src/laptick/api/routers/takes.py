@@ -8,12 +8,13 @@ from typing import Any
 
 from fastapi import APIRouter
 
-from laptick.api import views
+from laptick.api import count_views, views
 from laptick.api.asking import AskingNow, DbNow
-from laptick.api.judging import judge, performance_of, task_of
+from laptick.api.judging import judge, performance_of, take_choices, task_of
 from laptick.api.schemas.takes import (
     FaultChoice,
     FaultCreate,
+    KeptSettings,
     SimulatedTakeCreate,
     TakeCreate,
     TakePublic,
@@ -25,6 +26,7 @@ from laptick.core.checking import CHECKER_VERSION
 from laptick.core.errors import OptionError
 from laptick.core.limits import Level
 from laptick.core.student import FAULTS, Fault, simulate
+from laptick.db import choices as choices_db
 from laptick.db import pieces as pieces_db
 from laptick.db import takes as db
 from laptick.db.connect import Row
@@ -101,7 +103,7 @@ def add_take(asking: AskingNow, connection: DbNow, piece_id: int, take: TakeCrea
 def add_simulated_take(asking: AskingNow, connection: DbNow, piece_id: int, wanted: SimulatedTakeCreate) -> TakePublic:
     """Lets the simulated student play, and treats the take like any other."""
     piece = pieces_db.get_piece(connection, asking.studio_id, piece_id)
-    task = task_of(views.score_of(piece), wanted)
+    task = task_of(views.played_of(piece), _kept(asking, connection, piece, wanted), piece["level"])
     faults = [_fault(fault) for fault in wanted.faults]
     seed = secrets.randbelow(2**31) if wanted.seed is None else wanted.seed
     performance = simulate(task, level=Level(piece["level"]), seed=seed, faults=faults)
@@ -135,10 +137,10 @@ def _store(
     client_key: str | None,
 ) -> TakePublic:
     piece = pieces_db.get_piece(connection, asking.studio_id, piece_id)
-    settings = TakeSettings.model_validate({name: getattr(wanted, name) for name in TakeSettings.model_fields})
+    settings = _kept(asking, connection, piece, wanted)
     level = Level(piece["level"])
     previous = db.previous_codes(connection, asking.studio_id, piece_id, settings.model_dump(mode="json"), None)
-    judged = judge(views.score_of(piece), settings, level, performance_of(strikes), previous)
+    judged = judge(views.played_of(piece), settings, level, performance_of(strikes), previous)
     take_id = db.add_take(
         connection,
         asking.studio_id,
@@ -154,19 +156,28 @@ def _store(
         status=judged.status,
         document=judged.document,
     )
-    return _public(db.get_take(connection, asking.studio_id, take_id))
+    return _public(asking, connection, take_id)
+
+
+def _kept(asking: AskingNow, connection: DbNow, piece: Row, wanted: TakeSettings) -> KeptSettings:
+    """What was asked for, with the counting choices and the playing order that hold now."""
+    settings = KeptSettings.model_validate({name: getattr(wanted, name) for name in TakeSettings.model_fields})
+    studio = choices_db.get_choices(connection, asking.studio_id, None)
+    own = choices_db.get_choices(connection, asking.studio_id, piece["id"])
+    kept = {name: document for name, document in (("studio", studio), ("piece", own)) if document}
+    return settings.model_copy(update={"choices": kept or None, "order": piece["play_order"]})
 
 
 @router.get("/takes/{take_id}")
 def get_take(asking: AskingNow, connection: DbNow, take_id: int) -> TakePublic:
-    return _public(db.get_take(connection, asking.studio_id, take_id))
+    return _public(asking, connection, take_id)
 
 
 @router.patch("/takes/{take_id}")
 def update_take(asking: AskingNow, connection: DbNow, take_id: int, update: TakeUpdate) -> TakePublic:
     db.get_take(connection, asking.studio_id, take_id)
     db.set_note(connection, asking.studio_id, take_id, update.note)
-    return _public(db.get_take(connection, asking.studio_id, take_id))
+    return _public(asking, connection, take_id)
 
 
 @router.post("/takes/{take_id}/judge")
@@ -175,8 +186,9 @@ def judge_again(asking: AskingNow, connection: DbNow, take_id: int) -> TakePubli
     take = db.get_take(connection, asking.studio_id, take_id)
     piece = pieces_db.get_piece(connection, asking.studio_id, take["piece_id"])
     previous = db.previous_codes(connection, asking.studio_id, take["piece_id"], take["settings"], take_id)
-    settings = TakeSettings.model_validate(take["settings"])
-    judged = judge(views.score_of(piece), settings, Level(take["level"]), performance_of(take["strikes"]), previous)
+    settings = KeptSettings.model_validate(take["settings"])
+    score = views.played_of(piece, settings.order)
+    judged = judge(score, settings, Level(take["level"]), performance_of(take["strikes"]), previous)
     db.add_judgement(
         connection,
         asking.studio_id,
@@ -185,7 +197,7 @@ def judge_again(asking: AskingNow, connection: DbNow, take_id: int) -> TakePubli
         status=judged.status,
         document=judged.document,
     )
-    return _public(db.get_take(connection, asking.studio_id, take_id))
+    return _public(asking, connection, take_id)
 
 
 @router.delete("/takes/{take_id}", status_code=204)
@@ -196,32 +208,28 @@ def delete_take(asking: AskingNow, connection: DbNow, take_id: int) -> None:
 @router.post("/takes/{take_id}/restore")
 def restore_take(asking: AskingNow, connection: DbNow, take_id: int) -> TakePublic:
     db.mark_take_deleted(connection, asking.studio_id, take_id, deleted=False)
-    return _public(db.get_take(connection, asking.studio_id, take_id))
+    return _public(asking, connection, take_id)
 
 
-def _public(row: Row) -> TakePublic:
+def _public(asking: AskingNow, connection: DbNow, take_id: int) -> TakePublic:
+    row = db.get_take(connection, asking.studio_id, take_id)
+    piece = pieces_db.get_piece(connection, asking.studio_id, row["piece_id"])
+    settings = KeptSettings.model_validate(row["settings"])
+    score = views.played_of(piece, settings.order)
+    shown = (
+        "id", "piece_id", "rung", "created_at", "assigned_bpm", "level", "played_by", "note", "checker_version",
+        "judged_at", "status", "document",
+    )  # fmt: skip
     return TakePublic.model_validate(
         {
-            **{
-                name: row[name]
-                for name in (
-                    "id",
-                    "piece_id",
-                    "rung",
-                    "settings",
-                    "created_at",
-                    "assigned_bpm",
-                    "level",
-                    "played_by",
-                    "note",
-                    "checker_version",
-                    "judged_at",
-                    "status",
-                    "document",
-                )
-            },
+            **{name: row[name] for name in shown},
+            "settings": settings.model_dump(mode="json", exclude={"choices", "order"}),
             "checker_is_current": row["checker_version"] == CHECKER_VERSION,
             "verdict": row["document"]["verdict"],
             "strikes": row["strikes"]["taps"],
+            "ruler": views.ruler_public(score),
+            "counts": count_views.counts_public(
+                score, settings.hands, take_choices(settings, row["level"]), settings.bpm
+            ),
         }
     )

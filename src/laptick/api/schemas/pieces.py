@@ -8,6 +8,7 @@ from pydantic import Field
 
 from laptick.api.schemas.common import Compound, Density, Kind, Level, Schema, UtcTime
 from laptick.core.units import MAX_BPM, MIN_BPM
+from laptick.core.words import System
 
 
 class RungProgress(Schema):
@@ -54,6 +55,7 @@ class TickPublic(Schema):
 
 class MeasurePublic(Schema):
     number: str
+    pass_number: int
     line: int
     bar_in_line: int
     signature: str
@@ -91,6 +93,7 @@ class PiecePublic(Schema):
     created_at: UtcTime
     notices: list[NoticePublic]
     ruler: RulerPublic
+    is_played_as_written: bool
     rungs: list[RungProgress]
     metronome_marks: list[int]
 
@@ -124,15 +127,47 @@ class ChangePublic(Schema):
     place_text: str
 
 
+class CellPublic(Schema):
+    """A rhythm to be seen as one thing."""
+
+    onset_quarters: float
+    end_quarters: float
+    hand: str
+    name: str
+    units: str
+    place_text: str
+
+
+class TrapPublic(Schema):
+    onset_quarters: float
+    text: str
+    place_text: str
+
+
+class WorthPublic(Schema):
+    """What a length is worth in a time signature, in counts (a fraction)."""
+
+    signature: str
+    length: str
+    counts: str
+
+
 class CountsPublic(Schema):
+    """``beats``: the beats in which at least one bar of the piece can be counted."""
+
     hand: Literal["right", "left", "both"]
+    system: System
     density: Density
     compound: Compound
     compound_reason: str
+    beats: list[str]
     counts: list[CountPublic]
     count_in: list[str]
     syncopations: list[SyncopationPublic]
+    cells: list[CellPublic]
     changes: list[ChangePublic]
+    traps: list[TrapPublic]
+    worth: list[WorthPublic]
 
 
 class ClickPublic(Schema):

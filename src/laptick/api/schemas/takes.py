@@ -7,6 +7,7 @@ from typing import Any, Literal
 from pydantic import Field
 
 from laptick.api.schemas.common import Compound, Density, Level, Schema, Status, UtcTime, VerdictPublic
+from laptick.api.schemas.pieces import CountsPublic, RulerPublic
 from laptick.core.performance import MAX_STRIKES
 from laptick.core.units import MAX_BPM, MIN_BPM
 
@@ -27,8 +28,16 @@ class TakeSettings(Schema):
     bpm: float = Field(ge=MIN_BPM, le=MAX_BPM)
     hands: HandChoice = "both"
     measures: str | None = Field(default=None, max_length=40)
-    density: Density = Density.BEAT
-    compound: Compound = Compound.AUTO
+    density: Density | None = None
+    compound: Compound | None = None
+
+
+class KeptSettings(TakeSettings):
+    """What is kept with a take: also the counting choices that held then, and the teacher's own playing
+    order, so that it can be judged again after they have changed."""
+
+    choices: dict[str, Any] | None = None
+    order: list[str] | None = None
 
 
 class TakeCreate(TakeSettings):
@@ -72,7 +81,8 @@ class TakeShort(Schema):
 
 
 class TakePublic(Schema):
-    """``document`` is the one of the command line's ``check``."""
+    """``document`` is the one of the command line's ``check``; ``ruler`` and ``counts`` are those of the
+    piece in the order in which it was to be played."""
 
     id: int
     piece_id: int
@@ -90,6 +100,8 @@ class TakePublic(Schema):
     verdict: VerdictPublic
     document: dict[str, Any]
     strikes: list[TapCreate]
+    ruler: RulerPublic
+    counts: CountsPublic
 
 
 class TakeUpdate(Schema):

@@ -1,0 +1,141 @@
+"""Counts, systems and roadmaps as the API gives them. No rule of music is decided here."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from laptick.api.schemas import choices as choice_schemas
+from laptick.api.schemas import pieces as schemas
+from laptick.core.cells import find_cells
+from laptick.core.choices import CountChoices
+from laptick.core.countin import count_in
+from laptick.core.counting import count_line
+from laptick.core.line import hand_line
+from laptick.core.meter import BEAT_CHOICES, counted_in
+from laptick.core.roadmap import Roadmap
+from laptick.core.score import HANDS, Score
+from laptick.core.syncopation import find_syncopations
+from laptick.core.traps import find_traps, lengths_worth
+from laptick.core.units import Bpm, Quarters
+from laptick.core.verdict import beat_words, place_words
+from laptick.core.words import SYSTEM_WORDS, TABLES, VARIANTS, System
+from laptick.formats.count_documents import HAND_KEYS
+
+
+def counts_public(score: Score, hand: str, choices: CountChoices, bpm: Bpm) -> schemas.CountsPublic:
+    chosen = HAND_KEYS[hand]
+    counted = count_line(score, chosen, choices, bpm=bpm)
+    line = hand_line(score, chosen)
+    by = counted.by[0]
+    single = HANDS if chosen is None else (chosen,)
+    return schemas.CountsPublic(
+        hand=hand,  # type: ignore[arg-type]
+        system=by.resolved.system,
+        density=by.resolved.density,
+        compound=by.beats.compound,
+        compound_reason=by.beats.reason,
+        beats=_beat_choices(score),
+        counts=[
+            schemas.CountPublic(
+                onset_quarters=float(bar.measure.start_quarters + count.offset_quarters),
+                say=count.say,
+                kind=count.kind,
+                is_beat=count.is_beat,
+            )
+            for bar, counts in zip(counted.by, counted.bars, strict=True)
+            for count in counts
+        ],
+        count_in=[word.say for word in count_in(counted, bpm)],
+        syncopations=[
+            schemas.SyncopationPublic(
+                onset_quarters=float(s.onset_quarters),
+                silent_quarters=float(s.silent_quarters),
+                hand=one.value,
+                strength=s.strength,
+                name=s.name,
+                place_text=place_text(score, s.onset_quarters),
+                taught=s.is_taught,
+            )
+            for one in single
+            for s in find_syncopations(score, hand_line(score, one), score.measures, one)
+        ],
+        cells=[
+            schemas.CellPublic(
+                onset_quarters=float(cell.onset_quarters),
+                end_quarters=float(cell.end_quarters),
+                hand=one.value,
+                name=cell.name,
+                units="+".join(str(unit) for unit in cell.units),
+                place_text=place_text(score, cell.onset_quarters),
+            )
+            for one in single
+            for cell in find_cells(hand_line(score, one), score.measures, one)
+        ],
+        changes=[
+            schemas.ChangePublic(
+                onset_quarters=float(score.measures[c.measure_index].start_quarters + c.offset_quarters),
+                before=c.before,
+                after=c.after,
+                place_text=place_text(score, score.measures[c.measure_index].start_quarters + c.offset_quarters),
+            )
+            for c in counted.changes
+        ],
+        traps=[
+            schemas.TrapPublic(
+                onset_quarters=float(score.measures[t.measure_index].start_quarters + t.offset_quarters),
+                text=t.text,
+                place_text=place_text(score, score.measures[t.measure_index].start_quarters + t.offset_quarters),
+            )
+            for t in find_traps(counted, line)
+        ],
+        worth=[
+            schemas.WorthPublic(signature=w.signature, length=w.name, counts=str(w.counts))
+            for w in lengths_worth(score, counted)
+        ],
+    )
+
+
+def _beat_choices(score: Score) -> list[str]:
+    """The beats in which at least one bar of the piece can be counted."""
+    signatures = {measure.signature for measure in score.measures}
+    return [key for key in BEAT_CHOICES if any(counted_in(signature, key) for signature in signatures)]
+
+
+def place_text(score: Score, onset: Quarters) -> str:
+    measure = score.measure_at(onset)
+    return f"{place_words(score, score.place_at(onset))}, {beat_words(measure, onset - measure.start_quarters)}"
+
+
+def systems_public() -> list[choice_schemas.SystemPublic]:
+    """Every system with the words that can be changed."""
+    return [
+        choice_schemas.SystemPublic(
+            key=system,
+            words=SYSTEM_WORDS[system],
+            entries=[
+                choice_schemas.WordEntry(
+                    name=name,
+                    meaning=meaning,
+                    words=list(words),
+                    variants=[list(variant) for variant in VARIANTS.get(system, {}).get(name, ())],
+                )
+                for name, (meaning, words) in TABLES[system].items()
+            ],
+        )
+        for system in System
+    ]
+
+
+def roadmap_public(score: Score, roadmap: Roadmap, own: Sequence[str] | None) -> choice_schemas.RoadmapPublic:
+    by_signs = [score.measures[index].number for index in roadmap.order]
+    order = list(own) if own is not None else by_signs
+    return choice_schemas.RoadmapPublic(
+        order=order,
+        by_signs=by_signs,
+        is_own=own is not None,
+        is_plain=order == [measure.number for measure in score.measures],
+        problems=[
+            choice_schemas.ProblemPublic(measure=score.measures[p.measure_index].number, text=p.text)
+            for p in roadmap.problems
+        ],
+    )

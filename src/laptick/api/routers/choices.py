@@ -1,0 +1,35 @@
+"""How the studio counts: its systems with their words, its choices and those by level."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+
+from laptick.api import count_views
+from laptick.api.asking import AskingNow, DbNow
+from laptick.api.schemas.choices import StudioChoices, SystemPublic
+from laptick.core.limits import Level
+from laptick.db import choices as db
+from laptick.formats.choice_documents import choices_of
+
+router = APIRouter(tags=["choices"])
+
+
+@router.get("/count-systems")
+def list_count_systems() -> list[SystemPublic]:
+    """The ways to count, and the words of each that can be changed."""
+    return count_views.systems_public()
+
+
+@router.get("/choices")
+def get_studio_choices(asking: AskingNow, connection: DbNow) -> StudioChoices:
+    return StudioChoices.model_validate(db.get_choices(connection, asking.studio_id, None))
+
+
+@router.put("/choices")
+def put_studio_choices(asking: AskingNow, connection: DbNow, choices: StudioChoices) -> StudioChoices:
+    """How the studio counts, in place of what was chosen before."""
+    document = choices.model_dump(mode="json", exclude_defaults=True)
+    for level in Level:
+        choices_of(document, {}, level.value)  # raises for what cannot be counted so
+    db.put_choices(connection, asking.studio_id, None, document)
+    return get_studio_choices(asking, connection)

@@ -1,0 +1,107 @@
+"""How to count: choices in layers, systems with their words, the playing order, how a file is read."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from laptick.api.schemas.common import Compound, Density, Level, Schema
+from laptick.core.words import System
+
+Name = str
+HandKey = Literal["right", "left", "both"]
+BeatKey = Literal["quarter", "half", "eighth", "dotted-quarter", "bar"]
+
+
+class ChoiceLayer(Schema):
+    """One layer; what is left out is taken from the layer below. ``words``: entry → its words."""
+
+    system: System | None = None
+    density: Density | None = None
+    compound: Compound | None = None
+    beat: BeatKey | None = None
+    grouping: str | None = Field(default=None, max_length=60)
+    words: dict[str, list[str]] | None = Field(default=None, max_length=60)
+
+
+class SyllableChoice(Schema):
+    measure: str = Field(max_length=20)
+    offset: str = Field(max_length=20)
+    hand: HandKey = "both"
+    say: str = Field(min_length=1, max_length=16)
+
+
+class PieceChoices(Schema):
+    piece: ChoiceLayer = ChoiceLayer()
+    hands: dict[HandKey, ChoiceLayer] = Field(default={}, max_length=3)
+    bars: dict[str, ChoiceLayer] = Field(default={}, max_length=4000)
+    syllables: list[SyllableChoice] = Field(default=[], max_length=4000)
+
+
+class StudioChoices(Schema):
+    studio: ChoiceLayer = ChoiceLayer()
+    levels: dict[Level, ChoiceLayer] = Field(default={})
+
+
+class WordEntry(Schema):
+    """What is said for one thing, and other ways that are in use."""
+
+    name: str
+    meaning: str
+    words: list[str]
+    variants: list[list[str]]
+
+
+class SystemPublic(Schema):
+    key: System
+    words: str
+    entries: list[WordEntry]
+
+
+class ProblemPublic(Schema):
+    measure: str
+    text: str
+
+
+class RoadmapPublic(Schema):
+    """``order``: bars by name as played. ``is_own``: the teacher's own order, not that of the signs."""
+
+    order: list[str]
+    by_signs: list[str]
+    is_own: bool
+    is_plain: bool
+    problems: list[ProblemPublic]
+
+
+class RoadmapUpdate(Schema):
+    """``None``: back to the order of the signs."""
+
+    order: list[str] | None = Field(max_length=20_000)
+
+
+class PartPublic(Schema):
+    id: str
+    name: str
+    staves: int
+    is_read: bool
+
+
+class ReadingPublic(Schema):
+    parts: list[PartPublic]
+    staff_hands: dict[str, Literal["right", "left"]]
+    note_hands: dict[str, Literal["right", "left"]]
+    split_pitch: int | None
+    grid: str
+    grids: list[str]
+    is_midi: bool
+
+
+class ReadingUpdate(Schema):
+    """How the file is read; parts by id, empty: by rule."""
+
+    parts: list[str] = Field(default=[], max_length=8)
+    staff_hands: dict[str, Literal["right", "left"]] = Field(default={}, max_length=64)
+    note_hands: dict[str, Literal["right", "left"]] = Field(default={}, max_length=20_000)
+    split_pitch: int | None = Field(default=None, ge=0, le=127)
+    grid: str = Field(default="sixteenths", max_length=40)

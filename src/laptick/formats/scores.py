@@ -1,0 +1,66 @@
+"""Any score file → Score, and back: MusicXML by its text or archive, Standard MIDI by its header."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from laptick.core.choices import CountChoices
+from laptick.core.score import Hand, Score
+from laptick.core.units import Bpm
+from laptick.formats.midi_score import open_midi_score
+from laptick.formats.musicxml import MusicXmlFile, PartInfo, open_musicxml
+from laptick.formats.musicxml_counts import serialise, write_counts
+from laptick.formats.musicxml_writer import write_musicxml
+from laptick.formats.reading import Reading
+
+
+@dataclass(frozen=True)
+class ScoreFile:
+    """A score, the parts (or tracks) of its file, and its MusicXML tree where it has one."""
+
+    score: Score
+    parts: tuple[PartInfo, ...]
+    musicxml: MusicXmlFile | None
+
+
+def is_midi(data: bytes) -> bool:
+    return data[:4] == b"MThd" or (data[:4] == b"RIFF" and b"MThd" in data[:64])
+
+
+def open_score(data: bytes, *, filename: str = "the file", reading: Reading | None = None) -> ScoreFile:
+    """What is in a score file.
+
+    Raises:
+        ScoreError: not a score that can be read.
+        LimitError: larger than the stated limits.
+    """
+    if is_midi(data):
+        score, parts = open_midi_score(data, filename=filename, reading=reading)
+        return ScoreFile(score, parts, None)
+    file = open_musicxml(data, filename=filename, reading=reading)
+    return ScoreFile(file.score, file.parts, file)
+
+
+def read_score(data: bytes, *, filename: str = "the file", reading: Reading | None = None) -> Score:
+    """The score in a file; errors as ``open_score``."""
+    return open_score(data, filename=filename, reading=reading).score
+
+
+def score_file(
+    file: ScoreFile,
+    choices: CountChoices | None = None,
+    *,
+    hands: Sequence[Hand | None] = (),
+    bpm: Bpm | None = None,
+) -> bytes:
+    """The score as MusicXML, with the counts of ``hands`` as lyrics: a file's own tree where it has one, else
+    written from the score."""
+    source = file.musicxml
+    if source is None:
+        written = write_musicxml(file.score)
+        if not hands:
+            return written
+        source = open_musicxml(written)
+        return write_counts(source, source.score, choices, hands=hands, bpm=bpm)
+    return write_counts(source, file.score, choices, hands=hands, bpm=bpm) if hands else serialise(source.tree)

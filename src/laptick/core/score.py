@@ -274,7 +274,8 @@ class Score:
     def select_measures(self, wanted: str | None) -> tuple[Measure, ...]:
         """The bars of a range such as ``"3"`` or ``"3-8"``, named as in the file; all for ``None``.
 
-        In played order: the first stretch that begins with the first bar named and stays in the range.
+        In played order: the first stretch from the first bar named that stays in the range and reaches
+        the last one; where none reaches it, the first stretch.
 
         Raises:
             OptionError: the range names a bar that the score does not have, or runs backwards.
@@ -282,18 +283,21 @@ class Score:
         if wanted is None:
             return self.measures
         first, last = self._range(wanted)
-        begin = next(i for i, m in enumerate(self.measures) if m.number == first)
         low, high = (next(_written(m) for m in self.measures if m.number == name) for name in (first, last))
         if low > high:
             raise OptionError(f"bar {first} comes after bar {last}.", where="measures")
+        begins = [i for i, m in enumerate(self.measures) if m.number == first]
+        stretches = [self.measures[i : self._stretch_end(i, low, high)] for i in begins]
+        return next((s for s in stretches if any(_written(m) == high for m in s)), stretches[0])
+
+    def _stretch_end(self, begin: int, low: int, high: int) -> int:
+        """Where the stretch of bars between two written ones ends that begins here."""
         end = begin
-        reached = False
         while end < len(self.measures) and low <= _written(self.measures[end]) <= high:
-            if reached and _written(self.measures[end]) <= _written(self.measures[end - 1]) and low == high:
+            if low == high and end > begin:
                 break  # one bar asked for is one bar, though it is repeated at once
-            reached = reached or _written(self.measures[end]) == high
             end += 1
-        return self.measures[begin:end]
+        return end
 
     def _range(self, wanted: str) -> tuple[str, str]:
         names = {measure.number for measure in self.measures}

@@ -152,7 +152,7 @@ def _lengths(line: HandLine) -> dict[int, int]:
     lengths: dict[int, int] = {}
     spans = iter(line.span_ticks)
     end = -1
-    for tick, following in zip(line.strike_ticks, [*line.strike_ticks[1:], None], strict=True):
+    for tick, following in zip(line.strike_ticks, [*line.strike_ticks[1:], None], strict=False):
         while end <= tick:
             end = next(spans)[1]
         lengths[tick] = end - tick if following is None else min(end, following) - tick

@@ -415,7 +415,9 @@ class _Writer:
         _sub(root, "root-step", step)
         if sign:
             _sub(root, "root-alter", _ALTERS[sign])
-        _sub(harmony, "kind", "other" if name else "major", **({"text": name} if name else {}))
+        kind = _sub(harmony, "kind", "other" if name else "major")
+        if name:
+            kind.set("text", name)
         if bass:
             element = _sub(harmony, "bass")
             _sub(element, "bass-step", bass)

@@ -144,9 +144,10 @@ def _read(path: str, most: int) -> bytes:
         raise OptionError(f"the file cannot be read: {error.strerror or 'unknown reason'}.", where=path) from None
 
 
-def load_file(path: str, parts: str | None = None) -> ScoreFile:
+def load_file(path: str, parts: str | None = None, *, allow_silent: bool = False) -> ScoreFile:
     reading = Reading(parts=tuple(part.strip() for part in parts.split(",") if part.strip()) if parts else ())
-    file = open_score(_read(path, MAX_FILE_BYTES), filename=Path(path).name, reading=reading)
+    data = _read(path, MAX_FILE_BYTES)
+    file = open_score(data, filename=Path(path).name, reading=reading, allow_silent=allow_silent)
     known = {part.id for part in file.parts}
     for part in reading.parts:
         if part not in known:
@@ -211,7 +212,7 @@ def run_count(options: argparse.Namespace) -> int:
 
 
 def run_roadmap(options: argparse.Namespace) -> int:
-    score = load_score(options.score)
+    score = load_file(options.score, allow_silent=True).score
     document = roadmap_document(score, play_order(score))
     if options.json:
         _print_json(document)

@@ -43,7 +43,10 @@ def road_xml(text: str, *, staves: int = 1) -> bytes:
                 body += f'<sound {name}="{value}"/>'
             elif token.startswith("%"):
                 body += f"<direction><direction-type><{token[1:]}/></direction-type></direction>"
-        lines = [f'<barline location="{side}">{signs}</barline>' if signs else "" for side, signs in (("left", left), ("right", right))]
+        lines = [
+            f'<barline location="{side}">{signs}</barline>' if signs else ""
+            for side, signs in (("left", left), ("right", right))
+        ]
         time = "<time><beats>4</beats><beat-type>4</beat-type></time>" if number == 1 else ""
         attributes = f"<attributes><divisions>1</divisions>{time}</attributes>" if number == 1 else ""
         bars.append(f'<measure number="{number}">{attributes}{lines[0]}{body}{NOTE}{lines[1]}</measure>')

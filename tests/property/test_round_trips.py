@@ -54,8 +54,36 @@ def line(draw, hand, staff, measures, voice):
                     onward = draw(st.integers(0, 7)) == 0
                     if tied_from is None and draw(st.integers(0, 9)) == 0:
                         other = draw(st.sampled_from(sorted(names)))
-                        notes.append(Note("", hand, voice, measure.index, at, F(0), other, names[other], is_grace=True, staff=staff))
-                    notes.append(Note("", hand, voice, measure.index, at, length, pitch, names[pitch], tied_from is not None, onward, False, staff))
+                        notes.append(
+                            Note(
+                                "",
+                                hand,
+                                voice,
+                                measure.index,
+                                at,
+                                F(0),
+                                other,
+                                names[other],
+                                is_grace=True,
+                                staff=staff,
+                            )
+                        )
+                    notes.append(
+                        Note(
+                            "",
+                            hand,
+                            voice,
+                            measure.index,
+                            at,
+                            length,
+                            pitch,
+                            names[pitch],
+                            tied_from is not None,
+                            onward,
+                            False,
+                            staff,
+                        )
+                    )
                     tied_from = pitch if onward else None
                 at += length
     if notes and notes[-1].tied_onward:
@@ -67,7 +95,11 @@ def _without_loose_ties(notes):
     """A tie that a rest or a grace note has cut goes nowhere."""
     heads = [i for i, n in enumerate(notes) if not n.is_grace]
     for here, after in zip(heads, [*heads[1:], None], strict=False):
-        goes_on = after is not None and notes[after].tied_from_before and notes[after].onset_quarters == notes[here].end_quarters
+        goes_on = (
+            after is not None
+            and notes[after].tied_from_before
+            and notes[after].onset_quarters == notes[here].end_quarters
+        )
         notes[here] = replace(notes[here], tied_onward=goes_on)
     return notes
 
@@ -86,7 +118,9 @@ def scores(draw, *, marks=True):
             length, lead = F(1), length - 1
         line_number = index // 2 + 1
         in_line = index % 2 + (0 if index == 0 and lead else 1) - (1 if lead and index == 1 else 0)
-        measures.append(Measure(index, str(index if pickup else index + 1), signature, start, length, lead, line_number, in_line))
+        measures.append(
+            Measure(index, str(index if pickup else index + 1), signature, start, length, lead, line_number, in_line)
+        )
         start += length
     pickup_first = bool(measures[0].lead_quarters)
     measures = [replace(m, bar_in_line=m.index % 2 + (0 if pickup_first and m.index < 2 else 1)) for m in measures]
@@ -98,7 +132,9 @@ def scores(draw, *, marks=True):
         notes += own
         rests += silent
     notes.sort(key=lambda n: (n.onset_quarters, not n.is_grace, n.pitch, n.voice))
-    if not any(n.is_strike and n.hand is Hand.RIGHT for n in notes) or not any(n.hand is Hand.LEFT and n.is_strike for n in notes):
+    if not any(n.is_strike and n.hand is Hand.RIGHT for n in notes) or not any(
+        n.hand is Hand.LEFT and n.is_strike for n in notes
+    ):
         first = Note("", Hand.RIGHT, "1.3", 0, F(0), F(1, 2), 72, "C5")
         second = Note("", Hand.LEFT, "1.6", 0, F(0), F(1, 2), 48, "C3", staff=2)
         notes = sorted([*notes, first, second], key=lambda n: (n.onset_quarters, not n.is_grace, n.pitch, n.voice))
@@ -112,17 +148,41 @@ def scores(draw, *, marks=True):
     found = [Mark(MarkKind.KEY, F(0), "2")]
     if marks:
         struck = [n for n in numbered if n.is_strike]
-        for kind, text in ((MarkKind.FINGERING, "3"), (MarkKind.ARTICULATION, "staccato"), (MarkKind.FERMATA, ""), (MarkKind.LYRIC, "1:la")):
+        for kind, text in (
+            (MarkKind.FINGERING, "3"),
+            (MarkKind.ARTICULATION, "staccato"),
+            (MarkKind.FERMATA, ""),
+            (MarkKind.LYRIC, "1:la"),
+        ):
             note = draw(st.sampled_from(struck))
             found.append(Mark(kind, note.onset_quarters, text, None, note.hand, note.id))
         found.append(Mark(MarkKind.DYNAMIC, F(0), "mf", None, Hand.RIGHT))
         found.append(Mark(MarkKind.CHORD_SYMBOL, F(0), "F♯m7/C♯"))
         found.append(Mark(MarkKind.PEDAL, F(0), "", measures[-1].start_quarters + F(1, 2), Hand.LEFT))
         found.append(Mark(MarkKind.WORDS, measures[-1].start_quarters, "with care", None, Hand.RIGHT))
-    signs = [Signs(forward=True), Signs(backward=3), Signs(segno="segno"), Signs(da_capo=True), Signs(fine=True), Signs()]
+    signs = [
+        Signs(forward=True),
+        Signs(backward=3),
+        Signs(segno="segno"),
+        Signs(da_capo=True),
+        Signs(fine=True),
+        Signs(),
+    ]
     measures = [replace(m, signs=draw(st.sampled_from(signs))) for m in measures]
-    tempos = (TempoMark(F(0), draw(st.sampled_from([60.0, 72.5, 116.0])), draw(st.sampled_from([F(1), F(3, 2), F(1, 2)]))),)
-    order = sorted(set(found), key=lambda m: (m.onset_quarters, m.kind, m.text, F(-1) if m.end_quarters is None else m.end_quarters, m.hand or "", m.note_id or ""))
+    tempos = (
+        TempoMark(F(0), draw(st.sampled_from([60.0, 72.5, 116.0])), draw(st.sampled_from([F(1), F(3, 2), F(1, 2)]))),
+    )
+    order = sorted(
+        set(found),
+        key=lambda m: (
+            m.onset_quarters,
+            m.kind,
+            m.text,
+            F(-1) if m.end_quarters is None else m.end_quarters,
+            m.hand or "",
+            m.note_id or "",
+        ),
+    )
     ordered_rests = tuple(sorted(rests, key=lambda r: (r.onset_quarters, r.hand, r.voice)))
     return Score("Round trip", "Nobody", tuple(measures), tuple(numbered), ordered_rests, tempos, (), tuple(order))
 
@@ -144,7 +204,9 @@ def difference(ours: Score, theirs: Score):
     """The first field in which two scores differ, notices aside."""
     for name in ("title", "composer", "measures", "notes", "rests", "tempos", "marks"):
         if getattr(ours, name) != getattr(theirs, name):
-            return name, [(a, b) for a, b in zip(getattr(ours, name), getattr(theirs, name), strict=False) if a != b][:2]
+            return name, [(a, b) for a, b in zip(getattr(ours, name), getattr(theirs, name), strict=False) if a != b][
+                :2
+            ]
     return None
 
 
@@ -167,7 +229,9 @@ def test_counts_as_lyrics_change_nothing_else(score, both):
     assert etree.tostring(file.musicxml.tree, method="c14n") == before  # the tree that was read is untouched
     root = etree.fromstring(counted)
     highest = max(int(lyric.get("number")) for lyric in root.iter("lyric"))
-    assert highest == 1 + max((int(lyric.get("number")) for lyric in etree.fromstring(original).iter("lyric")), default=0)
+    assert highest == 1 + max(
+        (int(lyric.get("number")) for lyric in etree.fromstring(original).iter("lyric")), default=0
+    )
     for lyric in [lyric for lyric in root.iter("lyric") if lyric.get("number") == str(highest)]:
         lyric.getparent().remove(lyric)
     assert etree.tostring(root, method="c14n") == etree.tostring(etree.fromstring(original), method="c14n")

@@ -106,7 +106,13 @@ def our_notes(name: str):
         if not note.is_grace:
             measure = file.score.measures[note.measure_index]
             place = note.staff if in_one_part else int(note.voice.split(".")[0])
-            yield note.measure_index, note.onset_quarters - measure.start_quarters, note.duration_quarters, note.pitch, place
+            yield (
+                note.measure_index,
+                note.onset_quarters - measure.start_quarters,
+                note.duration_quarters,
+                note.pitch,
+                place,
+            )
 
 
 @pytest.mark.parametrize("name", KEYBOARD)
@@ -118,10 +124,15 @@ def test_keyboard_scores_are_read_as_music21_reads_them(name):
         assert (only_mine, only_theirs) == (Counter(), Counter())
     elif reason.startswith("sextuplets"):
         # The same notes, a few thousandths of a quarter apart.
-        loose = [Counter((b, round(float(o), 1), round(float(d), 1), p, s) for b, o, d, p, s in side.elements()) for side in (only_mine, only_theirs)]
+        loose = [
+            Counter((b, round(float(o), 1), round(float(d), 1), p, s) for b, o, d, p, s in side.elements())
+            for side in (only_mine, only_theirs)
+        ]
         assert loose[0] == loose[1]
     elif reason.startswith("chords"):
-        assert Counter((b, o, d, p) for b, o, d, p, _ in only_mine.elements()) == Counter((b, o, d, p) for b, o, d, p, _ in only_theirs.elements())
+        assert Counter((b, o, d, p) for b, o, d, p, _ in only_mine.elements()) == Counter(
+            (b, o, d, p) for b, o, d, p, _ in only_theirs.elements()
+        )
     else:
         assert not only_mine
         assert only_theirs.total() == 4
@@ -148,7 +159,10 @@ def test_every_note_lies_on_the_beat_where_music21_has_it(name):
     for bar, offset, _, _, _, element in their_notes(name):
         measure = file.score.measures[bar]
         signature = element.getContextByClass(music21.meter.TimeSignature)
-        if signature is None or (signature.numerator, signature.denominator) != (measure.signature.beats, measure.signature.beat_type):
+        if signature is None or (signature.numerator, signature.denominator) != (
+            measure.signature.beats,
+            measure.signature.beat_type,
+        ):
             continue  # a bar that overflows its signature, which we count as long as it is
         if measure.length_quarters != measure.signature.bar_quarters and not measure.is_pickup:
             continue
@@ -185,13 +199,25 @@ def conformance_files():
     return sorted(path for path in CONFORMANCE.iterdir() if path.suffix in (".xml", ".mxl"))
 
 
+#: Files of rests or bar lines alone.
+WITHOUT_NOTES = frozenset(
+    """
+    02a-Rests-Durations.xml 02b-Rests-PitchedRests.xml 02c-Rests-MultiMeasureRests.xml 41b-MultiParts-MoreThan10.xml
+    41f-StaffGroups-Overlapping.xml 41g-PartNoId.xml 41h-TooManyParts.xml 45a-SimpleRepeat.xml
+    45c-RepeatMultipleTimes.xml 45d-Repeats-Nested-Alternatives.xml 45e-Repeats-Nested-Alternatives.xml
+    45f-Repeats-InvalidEndings.xml 46a-Barlines.xml 51b-Header-Quotes.xml 51c-MultipleRights.xml 51d-EmptyTitle.xml
+    52a-PageLayout.xml
+    """.split()
+)
+
+
 @pytest.mark.parametrize("path", conformance_files(), ids=lambda path: path.name)
 def test_conformance_files_give_a_score_or_a_clear_message(path):
-    try:
-        file = open_score(path.read_bytes(), filename=path.name)
-    except LapTickError as error:
-        assert "no notes" in error.what  # files of rests or bar lines alone
+    if path.name in WITHOUT_NOTES:
+        with pytest.raises(LapTickError, match="no notes"):
+            open_score(path.read_bytes(), filename=path.name)
         return
+    file = open_score(path.read_bytes(), filename=path.name)
     for system in System:
         for hand in (*HANDS, None):
             counted = count_line(file.score, hand, choose(system=system, compound=Compound.BEATS))
@@ -238,13 +264,17 @@ def test_the_demo_pieces_with_their_counts_are_valid_musicxml(name):
     assert violations(score_file(open_score(demo_bytes(name)), hands=HANDS)) == []
 
 
-@pytest.mark.parametrize("name", ["joplin/maple_leaf_rag.mxl", "schumann_clara/opus17/movement3.xml", "schoenberg/opus19/movement2.mxl"])
+@pytest.mark.parametrize(
+    "name", ["joplin/maple_leaf_rag.mxl", "schumann_clara/opus17/movement3.xml", "schoenberg/opus19/movement2.mxl"]
+)
 def test_scores_written_anew_are_valid_and_read_the_same(name):
     score = opened(name).score
     written = write_musicxml(score)
     assert violations(written) == []
     again = read_musicxml(compress(written))
-    mine, read = (sorted((n.onset_quarters, n.duration_quarters, n.pitch or 0, n.hand) for n in s.notes) for s in (score, again))
+    mine, read = (
+        sorted((n.onset_quarters, n.duration_quarters, n.pitch or 0, n.hand) for n in s.notes) for s in (score, again)
+    )
     assert mine == read
 
 
@@ -254,7 +284,9 @@ def test_a_midi_file_becomes_valid_musicxml_with_counts():
     assert violations(score_file(file, hands=(None,))) == []
 
 
-@pytest.mark.parametrize("name", ["bach/bwv846.mxl", "mozart/k545/movement1_exposition.mxl", "joplin/maple_leaf_rag.mxl"])
+@pytest.mark.parametrize(
+    "name", ["bach/bwv846.mxl", "mozart/k545/movement1_exposition.mxl", "joplin/maple_leaf_rag.mxl"]
+)
 def test_midi_written_and_read_back_keeps_every_strike(name):
     """Strikes in written order on the sixteenth grid; hands by track."""
     score = opened(name).score

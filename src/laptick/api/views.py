@@ -41,11 +41,22 @@ def reading_of_piece(piece: Row) -> Reading:
     return reading_of(piece["reading"] or {})
 
 
-def played_of(piece: Row, order: Sequence[str] | None = None) -> Score:
-    """The score in played order: the order given, else the teacher's own, else that of the signs."""
-    score = score_of(piece)
-    names = order if order is not None else piece["play_order"]
+def played_of(piece: Row) -> Score:
+    """The score in played order: the teacher's own, else that of the signs."""
+    score, names = score_of(piece), piece["play_order"]
     return in_played_order(score, None if names is None else _order_of(score, names))
+
+
+def order_kept(piece: Row) -> list[str] | None:
+    """The playing order that holds now, bars by name; ``None``: as written."""
+    played = played_of(piece)
+    return None if played is score_of(piece) else [measure.number for measure in played.measures]
+
+
+def played_then(piece: Row, order: Sequence[str] | None) -> Score:
+    """The score in the order that was kept with a take (``None``: as written)."""
+    score = score_of(piece)
+    return score if order is None else in_played_order(score, _order_of(score, order))
 
 
 def _order_of(score: Score, names: Sequence[str]) -> tuple[int, ...]:

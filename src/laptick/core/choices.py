@@ -30,7 +30,7 @@ class Compound(StrEnum):
     GROUPS_RESTART = "groups-restart"
 
 
-#: Changed word entries, each with all its words.
+#: Changed word entries (``system:entry``), each with all its words.
 WordChanges = tuple[tuple[str, tuple[str, ...]], ...]
 
 

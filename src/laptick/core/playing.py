@@ -46,7 +46,7 @@ class Knock:
 
 @dataclass(frozen=True, slots=True)
 class CursorPoint:
-    """The cursor moves evenly between points; ``onset_quarters`` from the start of the piece."""
+    """The cursor moves evenly between points; ``onset_quarters`` from the start of the written piece."""
 
     at_s: Seconds
     onset_quarters: Quarters
@@ -118,8 +118,25 @@ def make_schedule(
         silence_s,
         tuple(clicks),
         tuple(sorted(knocks, key=lambda k: k.at_s)),
-        (CursorPoint(first_beat_s, origin), CursorPoint(at(end), end)),
+        _cursor(chosen, at),
     )
+
+
+def _cursor(measures: tuple[Measure, ...], at: Callable[[Quarters], Seconds]) -> tuple[CursorPoint, ...]:
+    """The way over the written score: evenly through stretches that go on in it, a jump between them."""
+    points: list[CursorPoint] = []
+    for before, measure in zip((None, *measures), measures, strict=False):
+        goes_on = before is not None and measure.written_start_quarters == _written_end(before)
+        if not goes_on:
+            if before is not None:
+                points.append(CursorPoint(at(before.end_quarters), _written_end(before)))
+            points.append(CursorPoint(at(measure.start_quarters), measure.written_start_quarters))
+    points.append(CursorPoint(at(measures[-1].end_quarters), _written_end(measures[-1])))
+    return tuple(points)
+
+
+def _written_end(measure: Measure) -> Quarters:
+    return measure.written_start_quarters + measure.length_quarters
 
 
 def _accent(measure: Measure, position: Quarters, is_beat: bool) -> str:

@@ -288,7 +288,14 @@ def _lay_out(score: Score, order: Sequence[int]) -> Score:
         shift = start - written.start_quarters
         suffix = "" if passes[index] == 1 else f"p{passes[index]}"
         measures.append(
-            replace(written, index=place, start_quarters=start, pass_number=passes[index], written_index=index)
+            replace(
+                written,
+                index=place,
+                start_quarters=start,
+                pass_number=passes[index],
+                written_index=index,
+                written_start=written.start_quarters,
+            )
         )
         for note in notes_of.get(index, ()):
             notes.append(

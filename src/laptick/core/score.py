@@ -100,8 +100,8 @@ class Measure:
     """One bar. ``number`` is the name in the file; ``line`` counts printed lines from 1.
 
     ``beam_grouping``: how the beams join the units of an asymmetric bar, where they tell.
-    ``pass_number``: which time through, in a score laid out in played order; ``written_index`` is then
-    the bar's place in the written one.
+    ``pass_number``: which time through, in a score laid out in played order; ``written_index`` and
+    ``written_start`` are then the bar's place in the written one.
     """
 
     index: int
@@ -116,6 +116,12 @@ class Measure:
     beam_grouping: Grouping | None = None
     pass_number: int = 1
     written_index: int = -1
+    written_start: Quarters | None = None
+
+    @property
+    def written_start_quarters(self) -> Quarters:
+        """Where the bar stands in written order."""
+        return self.start_quarters if self.written_start is None else self.written_start
 
     @property
     def end_quarters(self) -> Quarters:

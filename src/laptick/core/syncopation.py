@@ -113,10 +113,6 @@ def _part_word(part: int, parts: int, number: str) -> str:
     return f"{('e', 'the &', 'a')[part - 1]} of {number}" if parts == 4 else f"part {part + 1} of {number}"
 
 
-#: From this weight a beat is strong enough for an early note to be heard as its own (bar, mid-bar).
-ANTICIPATED_WEIGHT = -1
-
-
 def _named(
     score: Score,
     line: HandLine,
@@ -141,7 +137,8 @@ def _named(
     elif position == beat.start_quarters:
         name = f"held over {strong.say}"
     elif (
-        strong.weight >= ANTICIPATED_WEIGHT
+        # A stronger beat than the one the strike lies in, and the note is mostly that beat's own.
+        strong.weight > measure.meter.weight(beat.start_quarters)
         and silent - onset < beat.length_quarters
         and line.quarters(following) - silent >= beat.length_quarters
     ):

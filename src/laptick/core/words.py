@@ -179,17 +179,18 @@ class WordTable:
 
 @lru_cache(maxsize=256)
 def word_table(system: System, changes: tuple[tuple[str, tuple[str, ...]], ...] = ()) -> WordTable:
-    """The system's table with ``changes`` (entries and all their words); entries of other systems are
-    passed over, so that one set of changes can serve several systems."""
+    """The system's table with ``changes``: ``system:entry`` and all its words; those of other systems are
+    passed over, so that one layer can hold the words of several."""
     entries = {name: words for name, (_, words) in TABLES[system].items()}
-    for name, words in changes:
-        if name in entries and len(words) == len(entries[name]):
+    for key, words in changes:
+        owner, _, name = key.partition(":")
+        if owner == system and name in entries and len(words) == len(entries[name]):
             entries[name] = words
     return WordTable(system, tuple(entries.items()))
 
 
 def parse_words(texts: Iterable[str], system: System) -> tuple[tuple[str, tuple[str, ...]], ...]:
-    """``["triplet=la-li"]`` → changed entries. The beat's own word may be left out: ``la-li`` are the
+    """``["triplet=la-li"]`` → changed entries of a system. The beat's own word may be left out: ``la-li`` are the
     words after the number.
 
     Raises:
@@ -206,7 +207,7 @@ def _split(text: str) -> tuple[str, list[str]]:
 
 
 def read_change(name: str, words: list[str], system: System) -> tuple[str, tuple[str, ...]]:
-    """One changed entry, its first word put before it where only the others are given."""
+    """One changed entry (``system:entry``), its first word put before it where only the others are given."""
     table = TABLES[system]
     if name not in table:
         raise OptionError(f"“{system}” has no words for “{name[:40]}”; it has {', '.join(table)}.", where="words")
@@ -219,7 +220,7 @@ def read_change(name: str, words: list[str], system: System) -> tuple[str, tuple
     if len(given) != len(own):
         rest = f", or {len(own) - 1} after the first" if len(own) > 1 else ""
         raise OptionError(f"“{name}” takes {len(own)} word(s){rest}; {len(given)} are given.", where="words")
-    return name, tuple(_guarded(word) for word in given)
+    return f"{system}:{name}", tuple(_guarded(word) for word in given)
 
 
 def _guarded(word: str) -> str:

@@ -1,6 +1,6 @@
 """Counting choices as documents, as they are stored and sent: layers by name, every field optional.
 
-``{"system", "density", "compound", "beat", "grouping": "3+2", "words": {"triplet": ["{n}", "la", "li"]}}``.
+``{"system", "density", "compound", "beat", "grouping": "3+2", "words": {"numbers:triplet": ["{n}", "la", "li"]}}``.
 A studio's document holds ``studio`` and ``levels``; a piece's ``piece``, ``hands``, ``bars`` and
 ``syllables``.
 """
@@ -12,10 +12,10 @@ from enum import StrEnum
 from fractions import Fraction
 from typing import Any, TypeVar
 
-from laptick.core.choices import BOTH, Compound, CountChoice, CountChoices, Density, Syllable
+from laptick.core.choices import BOTH, Compound, CountChoice, CountChoices, Density, Syllable, WordChanges
 from laptick.core.errors import OptionError
 from laptick.core.meter import BEAT_CHOICES, parse_grouping
-from laptick.core.words import MAX_WORD, System, read_change
+from laptick.core.words import MAX_WORD, TABLES, System, read_change
 
 Document = Mapping[str, Any]
 _Named = TypeVar("_Named", bound=StrEnum)
@@ -43,7 +43,7 @@ def choice_of(document: Document | None, *, where: str = "choice") -> CountChoic
         _named(Compound, document, "compound", where),
         beat,
         parse_grouping(grouping) if grouping else None,
-        _words(document.get("words"), where),
+        _words(document.get("words"), system, where),
     )
 
 
@@ -58,25 +58,26 @@ def _named(kind: type[_Named], document: Document, name: str, where: str) -> _Na
         raise OptionError(f"“{str(value)[:20]}” is not one of {known}.", where=f"{where}.{name}") from None
 
 
-def _words(words: Any, where: str) -> tuple[tuple[str, tuple[str, ...]], ...] | None:
-    """Changed entries, each checked against the system that has it."""
+def _words(words: Any, system: System | None, where: str) -> WordChanges | None:
+    """Changed entries, ``system:entry`` or plain: then of the layer's own system, or the first that has it."""
     if not words:
         return None
     changes = []
     for key, value in words.items():
-        system_name, _, entry = str(key).rpartition(":")
-        systems = [System(system_name)] if system_name in set(System) else list(System)
-        last: OptionError | None = None
-        for system in systems:
-            try:
-                changes.append(read_change(entry, list(value), system))
-                break
-            except OptionError as error:
-                last = last if last and "has no words for" not in last.what else error
-        else:
-            assert last is not None
-            raise OptionError(last.what, where=f"{where}.words.{key}")
+        owner, _, entry = str(key).rpartition(":")
+        try:
+            changes.append(read_change(entry, list(value), _owner(owner, entry, system)))
+        except OptionError as error:
+            raise OptionError(error.what, where=f"{where}.words.{key}") from None
     return tuple(changes)
+
+
+def _owner(named: str, entry: str, system: System | None) -> System:
+    if named in set(System):
+        return System(named)
+    if system is not None:
+        return system
+    return next((one for one in System if entry in TABLES[one]), System.NUMBERS)
 
 
 def choices_of(studio: Document | None, piece: Document | None, level: str) -> CountChoices:

@@ -76,7 +76,9 @@ def _steps(starts: Sequence[Quarters], duple: Quarters, triple: Quarters | None)
     for quarter, found in inside.items():
         in_two = sum((_distance(at, duple) for at in found), Fraction(0))
         in_three = sum((_distance(at, triple) for at in found), Fraction(0))
-        steps[quarter] = triple if in_three < TRIPLE_ADVANTAGE * in_two else duple
+        # One strike alone is no triplet, unless it lies exactly on one.
+        fits = in_three < TRIPLE_ADVANTAGE * in_two and (len(found) > 1 or in_three == 0)
+        steps[quarter] = triple if fits else duple
     return steps
 
 

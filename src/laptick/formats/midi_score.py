@@ -18,6 +18,7 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 
 import mido
+from mido.midifiles.meta import KeySignatureError
 
 from laptick.core.errors import LimitError, ScoreError
 from laptick.core.hands_split import split_hands
@@ -39,6 +40,11 @@ MOST_TEMPOS = 40
 
 #: Channel of drums in General MIDI: strikes without pitch.
 DRUMS = 9
+
+#: What the library raises for files that are none.
+MIDI_ERRORS = (
+    OSError, ValueError, EOFError, IndexError, KeyError, TypeError, AttributeError, AssertionError, KeySignatureError,
+)  # fmt: skip
 
 _SHARPS = ("C", "C♯", "D", "D♯", "E", "F", "F♯", "G", "G♯", "A", "A♯", "B")
 _FLATS = ("C", "D♭", "D", "E♭", "E", "F", "G♭", "G", "A♭", "A", "B♭", "B")
@@ -104,7 +110,7 @@ def _parse(data: bytes, filename: str) -> mido.MidiFile:
             midi = mido.MidiFile(file=io.BytesIO(data), charset=charset)
         except UnicodeError:
             continue
-        except (OSError, ValueError, EOFError, IndexError, KeyError, TypeError, AttributeError, AssertionError):
+        except MIDI_ERRORS:
             break
         if midi.ticks_per_beat <= 0 or midi.ticks_per_beat >= 0x8000:
             raise ScoreError("the MIDI file counts in SMPTE time, which holds no beats.", where=filename, kept=_KEPT)
@@ -112,10 +118,15 @@ def _parse(data: bytes, filename: str) -> mido.MidiFile:
     raise ScoreError("the MIDI file cannot be read.", where=filename, kept=_KEPT, todo=_TODO)
 
 
+def _plain(text: str) -> str:
+    """A name in the file as one printable line."""
+    return " ".join("".join(c if c.isprintable() else " " for c in text).split())
+
+
 def _title(midi: mido.MidiFile, filename: str) -> str:
     for message in midi.tracks[0][:40] if midi.tracks else ():
-        if message.type == "track_name" and message.name.strip() and len(midi.tracks) > 1:
-            name = " ".join(message.name.split())
+        if message.type == "track_name" and _plain(message.name) and len(midi.tracks) > 1:
+            name = _plain(message.name)
             if _named_hand(name) is None:
                 return name[:200]
     stem = filename.rsplit("/", 1)[-1].rsplit(".", 1)[0]
@@ -133,7 +144,7 @@ def _sources(midi: mido.MidiFile, filename: str) -> list[_Source]:
         for message in track:
             now += message.time
             if message.type == "track_name" and not name:
-                name = " ".join(message.name.split())[:60]
+                name = _plain(message.name)[:60]
             if message.type not in ("note_on", "note_off"):
                 continue
             key = (message.channel, message.note)

@@ -11,6 +11,8 @@ unpacked size. Every failure is a ScoreError or LimitError.
 from __future__ import annotations
 
 import io
+import lzma
+import struct
 import zipfile
 import zlib
 from collections.abc import Mapping
@@ -69,7 +71,9 @@ def read_musicxml(data: bytes, *, filename: str = "the file", reading: Reading |
     return open_musicxml(data, filename=filename, reading=reading).score
 
 
-def open_musicxml(data: bytes, *, filename: str = "the file", reading: Reading | None = None) -> MusicXmlFile:
+def open_musicxml(
+    data: bytes, *, filename: str = "the file", reading: Reading | None = None, allow_silent: bool = False
+) -> MusicXmlFile:
     """The score in ``data`` together with what it was read from; errors as ``read_musicxml``."""
     if len(data) > MAX_FILE_BYTES:
         raise LimitError(
@@ -86,7 +90,7 @@ def open_musicxml(data: bytes, *, filename: str = "the file", reading: Reading |
         raise ScoreError(
             f"this is XML, but no score: it begins with <{str(root.tag)[:40]}>.", where=filename, kept=_KEPT, todo=_TODO
         )
-    return _read_partwise(root, filename, reading or Reading())
+    return _read_partwise(root, filename, reading or Reading(), allow_silent)
 
 
 def _parse(data: bytes, filename: str) -> etree._Element:
@@ -125,7 +129,19 @@ def _unpack(data: bytes, filename: str) -> bytes:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             inner = _rootfile(archive, filename)
             return _read_capped(archive, inner, filename)
-    except (zipfile.BadZipFile, zlib.error, KeyError, EOFError, NotImplementedError, RuntimeError, OSError):
+    except (
+        zipfile.BadZipFile,
+        zlib.error,
+        struct.error,
+        lzma.LZMAError,
+        KeyError,
+        EOFError,
+        NotImplementedError,
+        RuntimeError,
+        OSError,
+        ValueError,
+        OverflowError,
+    ):
         raise broken from None
 
 
@@ -156,7 +172,7 @@ def _rootfile(archive: zipfile.ZipFile, filename: str) -> str:
     raise ScoreError("the archive holds no score.", where=filename, kept=_KEPT, todo=_TODO)
 
 
-def _read_partwise(root: etree._Element, filename: str, reading: Reading) -> MusicXmlFile:
+def _read_partwise(root: etree._Element, filename: str, reading: Reading, allow_silent: bool) -> MusicXmlFile:
     parts = root.findall("part")
     if not parts or not any(part.find("measure") is not None for part in parts):
         raise ScoreError("the score has no bars.", where=filename, kept=_KEPT, todo=_TODO)
@@ -177,7 +193,15 @@ def _read_partwise(root: etree._Element, filename: str, reading: Reading) -> Mus
     readers = [PartReader(part, filename) for part in chosen]
     for reader in readers:
         reader.read()
-    joined = build_score(readers, _title(root, filename), _composer(root), notices, filename, reading.staff_hands)
+    joined = build_score(
+        readers,
+        _title(root, filename),
+        _composer(root),
+        notices,
+        filename,
+        reading.staff_hands,
+        allow_silent=allow_silent,
+    )
     infos = tuple(
         PartInfo(part.get("id") or "?", _part_name(root, part), _staves(part), part in chosen) for part in parts
     )

@@ -46,12 +46,14 @@ def build_score(
     notices: NoticeBook,
     filename: str,
     staff_hands: Mapping[str, Hand],
+    *,
+    allow_silent: bool = False,
 ) -> JoinedScore:
     """One or more parts as a score with hands.
 
     One part: staff 1 is the right hand, further staves the left; a single staff in the bass clef is the
     left hand. More parts: the first is the right hand, the others the left. ``staff_hands`` (``"P1:2"`` →
-    hand) goes before these rules.
+    hand) goes before these rules. A score without notes is refused unless ``allow_silent``.
     """
     if len({len(reader.bars) for reader in readers}) > 1:
         notices.add("guessed", "the parts have different numbers of bars; the shorter one rests at its end")
@@ -86,7 +88,7 @@ def build_score(
         for index, item in enumerate(placed)
     ]  # fmt: skip
     numbered = tuple(mend_ties(notes, measures, notices))
-    if not any(note.is_strike for note in numbered):
+    if not allow_silent and not any(note.is_strike for note in numbered):
         raise ScoreError(
             "the score has no notes.", where=filename, kept="Nothing was changed.", todo="Choose a score with notes."
         )

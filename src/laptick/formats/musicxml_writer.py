@@ -24,6 +24,8 @@ DOCTYPE = (
 )
 _TYPES: dict[Quarters, str] = {length: name for name, length in tables.TYPE_QUARTERS.items()}
 _TUPLETS = (3, 5, 6, 7, 9, 10, 11, 12, 13)
+#: Characters that XML cannot hold.
+_NOT_XML = re.compile("[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
 _ALTERS = {sign: alter for alter, sign in tables.ALTER_SIGNS.items()}
 
 
@@ -62,7 +64,7 @@ def write_musicxml(score: Score) -> bytes:
 def _sub(parent: etree._Element, tag: str, text: str | int | None = None, **attributes: str) -> etree._Element:
     element = etree.SubElement(parent, tag, {key.replace("_", "-"): value for key, value in attributes.items()})
     if text is not None:
-        element.text = str(text)
+        element.text = _NOT_XML.sub("", str(text))
     return element
 
 

@@ -28,8 +28,10 @@ def is_midi(data: bytes) -> bool:
     return data[:4] == b"MThd" or (data[:4] == b"RIFF" and b"MThd" in data[:64])
 
 
-def open_score(data: bytes, *, filename: str = "the file", reading: Reading | None = None) -> ScoreFile:
-    """What is in a score file.
+def open_score(
+    data: bytes, *, filename: str = "the file", reading: Reading | None = None, allow_silent: bool = False
+) -> ScoreFile:
+    """What is in a score file. ``allow_silent``: also one without any note.
 
     Raises:
         ScoreError: not a score that can be read.
@@ -38,7 +40,7 @@ def open_score(data: bytes, *, filename: str = "the file", reading: Reading | No
     if is_midi(data):
         score, parts = open_midi_score(data, filename=filename, reading=reading)
         return ScoreFile(score, parts, None)
-    file = open_musicxml(data, filename=filename, reading=reading)
+    file = open_musicxml(data, filename=filename, reading=reading, allow_silent=allow_silent)
     return ScoreFile(file.score, file.parts, file)
 
 

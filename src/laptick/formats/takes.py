@@ -18,6 +18,7 @@ from laptick.core.errors import LimitError, TakeError
 from laptick.core.performance import MAX_STRIKES, Performance, Source, Strike, Task
 from laptick.core.score import Hand
 from laptick.core.units import MAX_BPM, MIN_BPM
+from laptick.formats.midi_score import MIDI_ERRORS
 
 MAX_TAKE_BYTES = 4 * 1024 * 1024
 _KEPT = "Nothing was changed."
@@ -100,7 +101,7 @@ def read_midi_take(data: bytes, *, filename: str = "the take") -> Performance:
     broken = TakeError("the MIDI file cannot be read.", where=filename, kept=_KEPT, todo="Record or export it again.")
     try:
         midi = mido.MidiFile(file=io.BytesIO(data), charset="utf-8")
-    except (OSError, ValueError, EOFError, IndexError, KeyError, TypeError, UnicodeError, AssertionError):
+    except MIDI_ERRORS:
         raise broken from None
     if midi.ticks_per_beat <= 0 or midi.ticks_per_beat >= 0x8000:
         raise TakeError("the MIDI file counts in SMPTE time, which holds no beats.", where=filename, kept=_KEPT)

@@ -165,7 +165,7 @@ def _kept(asking: AskingNow, connection: DbNow, piece: Row, wanted: TakeSettings
     studio = choices_db.get_choices(connection, asking.studio_id, None)
     own = choices_db.get_choices(connection, asking.studio_id, piece["id"])
     kept = {name: document for name, document in (("studio", studio), ("piece", own)) if document}
-    return settings.model_copy(update={"choices": kept or None, "order": piece["play_order"]})
+    return settings.model_copy(update={"choices": kept or None, "order": views.order_kept(piece)})
 
 
 @router.get("/takes/{take_id}")
@@ -187,7 +187,7 @@ def judge_again(asking: AskingNow, connection: DbNow, take_id: int) -> TakePubli
     piece = pieces_db.get_piece(connection, asking.studio_id, take["piece_id"])
     previous = db.previous_codes(connection, asking.studio_id, take["piece_id"], take["settings"], take_id)
     settings = KeptSettings.model_validate(take["settings"])
-    score = views.played_of(piece, settings.order)
+    score = views.played_then(piece, settings.order)
     judged = judge(score, settings, Level(take["level"]), performance_of(take["strikes"]), previous)
     db.add_judgement(
         connection,
@@ -215,7 +215,7 @@ def _public(asking: AskingNow, connection: DbNow, take_id: int) -> TakePublic:
     row = db.get_take(connection, asking.studio_id, take_id)
     piece = pieces_db.get_piece(connection, asking.studio_id, row["piece_id"])
     settings = KeptSettings.model_validate(row["settings"])
-    score = views.played_of(piece, settings.order)
+    score = views.played_then(piece, settings.order)
     shown = (
         "id", "piece_id", "rung", "created_at", "assigned_bpm", "level", "played_by", "note", "checker_version",
         "judged_at", "status", "document",

@@ -33,8 +33,8 @@ class TakeSettings(Schema):
 
 
 class KeptSettings(TakeSettings):
-    """What is kept with a take: also the counting choices that held then, and the teacher's own playing
-    order, so that it can be judged again after they have changed."""
+    """What is kept with a take: also the counting choices and the playing order that held then (``None``: as
+    written), so that it can be judged again after they have changed."""
 
     choices: dict[str, Any] | None = None
     order: list[str] | None = None

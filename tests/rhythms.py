@@ -8,6 +8,8 @@ from fractions import Fraction
 from laptick.core.meter import TimeSignature, parse_grouping
 from laptick.core.score import Hand, Measure, Note, Rest, Score, TempoMark
 
+STAFF = {Hand.RIGHT: 1, Hand.LEFT: 2}
+VOICE = {Hand.RIGHT: "1.1", Hand.LEFT: "1.2"}
 PITCH = {Hand.RIGHT: (72, "C5"), Hand.LEFT: (48, "C3")}
 
 
@@ -42,11 +44,27 @@ def rhythm(time: str, right: str, left: str = "", *, bpm: float | None = None, g
             for word in line:
                 value = Fraction(word.strip("r~"))
                 if word.startswith("r"):
-                    rests.append(Rest(hand, "1", index, at, value))
+                    rests.append(Rest(hand, VOICE[hand], index, at, value, STAFF[hand]))
                 else:
                     pitch, name = PITCH[hand]
                     onward = word.endswith("~")
-                    notes.append(Note(f"n{len(notes)}", hand, "1", index, at, value, pitch, name, tied[hand], onward))
+                    tie_in, length = tied[hand], len(notes)
+                    notes.append(
+                        Note(
+                            f"n{length}",
+                            hand,
+                            VOICE[hand],
+                            index,
+                            at,
+                            value,
+                            pitch,
+                            name,
+                            tie_in,
+                            onward,
+                            False,
+                            STAFF[hand],
+                        )
+                    )
                     tied[hand] = onward
                 at += value
         start += length

@@ -1,7 +1,8 @@
 """Writes the demo pieces, composed for this project, as MusicXML into src/laptick/demo.
 
 A hand is a list of bars; a bar is words such as ``C5/q``, ``E3+G3/h.``, ``r/e``, ``D5/et`` (triplet
-eighth), ``C5/q~`` (tied onward). Lengths: w h q e s, dots after. Run: .venv/bin/python tools/compose_demo.py
+eighth), ``C5/q~`` (tied onward). Lengths: w h q e s, dots after. ``signs`` of a bar: what stands at its left,
+in it, and at its right. Run: .venv/bin/python tools/compose_demo.py
 """
 
 from __future__ import annotations
@@ -103,9 +104,16 @@ def write(piece: dict) -> str:
                 f"<beat-unit>{unit}</beat-unit>{'<beat-unit-dot/>' if dot else ''}<per-minute>{bpm}</per-minute>"
                 f'</metronome></direction-type><sound tempo="{quarter_bpm}"/></direction>\n'
             )
+        left_sign, inner, right_sign = piece.get("signs", {}).get(number, ("", "", ""))
+        if left_sign:
+            head += f'      <barline location="left">{left_sign}</barline>\n'
         body = f"      {right_xml}\n      <backup><duration>{right_total * DIVISIONS}</duration></backup>\n"
         body += f"      {left_xml}\n"
-        if last:
+        if inner:
+            body += f'      <direction placement="above"><direction-type>{inner}</direction-type></direction>\n'
+        if right_sign:
+            body += f'      <barline location="right">{right_sign}</barline>\n'
+        elif last:
             body += '      <barline location="right"><bar-style>light-heavy</bar-style></barline>\n'
         bars.append(head + body + "    </measure>")
     return f"""<?xml version="1.0" encoding="UTF-8"?>
@@ -244,6 +252,40 @@ PIECES = {
             "D3/q F#3/q",
             "G3/q A2/q",
             "D3/q r/q",
+        ],
+    },
+    "five-stones": {
+        "title": "Five Stones", "composer": "Lap Tick", "time": (5, 8), "fifths": 0, "line": 4,
+        "tempo": ("quarter", False, 84, 84),
+        "signs": {
+            1: ('<repeat direction="forward"/>', "", ""),
+            4: (
+                '<ending number="1" type="start"/>',
+                "",
+                '<ending number="1" type="stop"/><repeat direction="backward"/>',
+            ),
+            5: ('<ending number="2" type="start"/>', "<words>Fine</words>", '<ending number="2" type="stop"/>'),
+            8: ("", "<words>D.C. al Fine</words>", "<bar-style>light-light</bar-style>"),
+        },
+        "right": [
+            "E5/e D5/e C5/e G4/q",
+            "A4/q. B4/q",
+            "C5/e D5/e E5/e F5/e E5/e",
+            "D5/q. r/q",
+            "C5/q. C5/q",
+            "G5/e F5/e E5/e D5/q",
+            "E5/q. A5/e G5/e",
+            "F5/e E5/e D5/e B4/q",
+        ],
+        "left": [
+            "C3/q. E3/q",
+            "F3/q. G3/q",
+            "C3/q. A2/q",
+            "G2/q. G3/e F3/e",
+            "C3/q. r/q",
+            "E3/q. G3/q",
+            "A2/q. C3/q",
+            "G2/q. G3/q",
         ],
     },
 }  # fmt: skip

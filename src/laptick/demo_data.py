@@ -11,6 +11,7 @@ from laptick.api.schemas.takes import KeptSettings
 from laptick.core.counting import default_bpm
 from laptick.core.ladder import start_bpm
 from laptick.core.limits import Level
+from laptick.core.roadmap import in_played_order
 from laptick.core.student import parse_fault, simulate
 from laptick.db.connect import Connection
 from laptick.db.pieces import add_piece, demo_keys
@@ -34,6 +35,7 @@ DEMO: tuple[tuple[str, Level, tuple[tuple[str, tuple[str, ...], int], ...]], ...
     ("kite-over-the-orchard", Level.ELEMENTARY, (("count", (), 21), ("lap", ("spread=110",), 22))),
     ("lantern-boat", Level.FIRST_YEAR, ()),
     ("copper-kettle-parade", Level.INTERMEDIATE, (("lap", ("rush-runs=0.72",), 41),)),
+    ("five-stones", Level.ELEMENTARY, (("lap", ("hesitate=6:1.2",), 51),)),
 )
 
 
@@ -60,14 +62,16 @@ def add_demo(connection: Connection, studio_id: int) -> int:
             target_bpm=target,
             demo_key=name,
         )
+        laid_out = in_played_order(score)
+        order = None if laid_out is score else [measure.number for measure in laid_out.measures]
         for rung, faults, seed in takes:
-            settings = KeptSettings(rung=rung, bpm=start_bpm(target))  # type: ignore[arg-type]
-            task = task_of(score, settings, level.value)
+            settings = KeptSettings(rung=rung, bpm=start_bpm(target), order=order)  # type: ignore[arg-type]
+            task = task_of(laid_out, settings, level.value)
             played = simulate(task, level=level, seed=seed, faults=[parse_fault(text) for text in faults])
             strikes: dict[str, Any] = json.loads(write_taps(played))
             strikes["simulated"] = {"seed": seed, "faults": list(faults)}
             previous = previous_codes(connection, studio_id, piece_id, settings.model_dump(mode="json"), None)
-            judged = judge(score, settings, level, performance_of(strikes), previous)
+            judged = judge(laid_out, settings, level, performance_of(strikes), previous)
             add_take(
                 connection,
                 studio_id,

@@ -201,13 +201,25 @@ def conformance_files():
 
 #: Files of rests or bar lines alone.
 WITHOUT_NOTES = frozenset(
-    """
-    02a-Rests-Durations.xml 02b-Rests-PitchedRests.xml 02c-Rests-MultiMeasureRests.xml 41b-MultiParts-MoreThan10.xml
-    41f-StaffGroups-Overlapping.xml 41g-PartNoId.xml 41h-TooManyParts.xml 45a-SimpleRepeat.xml
-    45c-RepeatMultipleTimes.xml 45d-Repeats-Nested-Alternatives.xml 45e-Repeats-Nested-Alternatives.xml
-    45f-Repeats-InvalidEndings.xml 46a-Barlines.xml 51b-Header-Quotes.xml 51c-MultipleRights.xml 51d-EmptyTitle.xml
-    52a-PageLayout.xml
-    """.split()
+    [
+        "02a-Rests-Durations.xml",
+        "02b-Rests-PitchedRests.xml",
+        "02c-Rests-MultiMeasureRests.xml",
+        "41b-MultiParts-MoreThan10.xml",
+        "41f-StaffGroups-Overlapping.xml",
+        "41g-PartNoId.xml",
+        "41h-TooManyParts.xml",
+        "45a-SimpleRepeat.xml",
+        "45c-RepeatMultipleTimes.xml",
+        "45d-Repeats-Nested-Alternatives.xml",
+        "45e-Repeats-Nested-Alternatives.xml",
+        "45f-Repeats-InvalidEndings.xml",
+        "46a-Barlines.xml",
+        "51b-Header-Quotes.xml",
+        "51c-MultipleRights.xml",
+        "51d-EmptyTitle.xml",
+        "52a-PageLayout.xml",
+    ]
 )
 
 

@@ -11,7 +11,7 @@ from laptick.core.choices import CountChoices
 from laptick.core.countin import count_in
 from laptick.core.counting import count_line
 from laptick.core.line import hand_line
-from laptick.core.meter import BEAT_CHOICES, counted_in
+from laptick.core.meter import BEAT_CHOICES, Beat, all_groupings, counted_in, has_grouping
 from laptick.core.roadmap import Roadmap
 from laptick.core.score import HANDS, Score
 from laptick.core.syncopation import find_syncopations
@@ -35,6 +35,8 @@ def counts_public(score: Score, hand: str, choices: CountChoices, bpm: Bpm) -> s
         compound=by.beats.compound,
         compound_reason=by.beats.reason,
         beats=_beat_choices(score),
+        grouping=_joined(by.beats.meter.beats) if by.beats.meter.is_asymmetric else "",
+        groupings=_groupings(score),
         counts=[
             schemas.CountPublic(
                 onset_quarters=float(bar.measure.start_quarters + count.offset_quarters),
@@ -99,6 +101,25 @@ def _beat_choices(score: Score) -> list[str]:
     """The beats in which at least one bar of the piece can be counted."""
     signatures = {measure.signature for measure in score.measures}
     return [key for key in BEAT_CHOICES if any(counted_in(signature, key) for signature in signatures)]
+
+
+def _joined(beats: Sequence[Beat]) -> str:
+    return "+".join(str(beat.division) for beat in beats)
+
+
+def _groupings(score: Score) -> list[str]:
+    """The groupings in which at least one bar of the piece can be counted; none where nothing is grouped."""
+    units = {measure.signature.beats for measure in score.measures if has_grouping(measure.signature)}
+    return [
+        "+".join(map(str, grouping))
+        for size in sorted(units)
+        if size <= MOST_GROUPED
+        for grouping in all_groupings(size)
+    ]
+
+
+#: Longer bars have too many groupings to choose from a list.
+MOST_GROUPED = 13
 
 
 def place_text(score: Score, onset: Quarters) -> str:

@@ -176,6 +176,19 @@ def default_grouping(units: int) -> Grouping:
     return (3,) * threes + (2,) * ((units - 3 * threes) // 2)
 
 
+@lru_cache(maxsize=64)
+def all_groupings(units: int) -> tuple[Grouping, ...]:
+    """All ways to make up ``units`` of twos and threes."""
+    if units == 0:
+        return ((),)
+    return tuple((size, *rest) for size in (2, 3) if size <= units for rest in all_groupings(units - size))
+
+
+def has_grouping(signature: TimeSignature) -> bool:
+    """Whether a bar's units or beats are joined in groups that could be others."""
+    return is_asymmetric(signature) or (signature.beat_type < 8 and signature.beats in GROUPED_BEATS)
+
+
 def fits_grouping(signature: TimeSignature, grouping: Grouping) -> bool:
     """Whether a bar of this signature can be grouped so: 5/8 as 2+3, 5/4 as 2+3, 9/8 as 2+2+2+3."""
     if sum(grouping) != signature.beats:

@@ -6,10 +6,9 @@ Source: common practice of notation.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from functools import lru_cache
+from collections.abc import Sequence
 
-from laptick.core.meter import Grouping, TimeSignature, default_grouping
+from laptick.core.meter import Grouping, TimeSignature, all_groupings, default_grouping
 from laptick.core.units import Quarters
 
 #: (offset in the bar, length, begin | continue | end)
@@ -30,7 +29,7 @@ def grouping_by_beams(signature: TimeSignature, beamed: Sequence[BeamedNote]) ->
     if not spans:
         return None
     default = default_grouping(signature.beats)
-    return max(_groupings(signature.beats), key=lambda grouping: (_agreement(grouping, spans), grouping == default))
+    return max(all_groupings(signature.beats), key=lambda grouping: (_agreement(grouping, spans), grouping == default))
 
 
 def _spans(signature: TimeSignature, beamed: Sequence[BeamedNote]) -> list[tuple[Quarters, Quarters]]:
@@ -43,21 +42,6 @@ def _spans(signature: TimeSignature, beamed: Sequence[BeamedNote]) -> list[tuple
             spans.append((opened / signature.unit_quarters, (offset + length) / signature.unit_quarters))
             opened = None
     return spans
-
-
-@lru_cache(maxsize=64)
-def _groupings(units: int) -> tuple[Grouping, ...]:
-    """All ways to make up ``units`` of twos and threes."""
-
-    def build(left: int) -> Iterator[Grouping]:
-        if left == 0:
-            yield ()
-        for size in (2, 3):
-            if size <= left:
-                for rest in build(left - size):
-                    yield (size, *rest)
-
-    return tuple(build(units))
 
 
 def _agreement(grouping: Grouping, spans: Sequence[tuple[Quarters, Quarters]]) -> int:

@@ -63,13 +63,14 @@ def build_score(
     rests: list[Rest] = []
     for part_index, reader in enumerate(readers):
         homes = _homes(reader)
+        hands = {staff: _hand_of(readers, part_index, staff, staff_hands) for staff in reader.staves_met()}
         for bar_index, bar in enumerate(reader.bars):
             at_home = _home_voices(bar, homes)
             start = measures[bar_index].start_quarters
             for raw in bar.notes:
                 staff = at_home.get(raw.voice, raw.staff)
-                hand = _hand_of(readers, part_index, staff, staff_hands)
-                if staff != raw.staff and hand is not _hand_of(readers, part_index, raw.staff, staff_hands):
+                hand = hands[staff]
+                if staff != raw.staff and hand is not hands[raw.staff]:
                     text = "notes on the other staff (kept in the hand of their voice)"
                     notices.add("guessed", text, bar.number, raw.staff)
                 onset = start + raw.offset if raw.offset else start
@@ -382,6 +383,9 @@ def mend_ties(notes: list[Note], measures: Sequence[Measure], notices: NoticeBoo
     open_ties: dict[tuple[Hand, int | None], Quarters] = {}
     mended: list[Note] = []
     for note in notes:
+        if not (note.tied_from_before or note.tied_onward):
+            mended.append(note)
+            continue
         key = (note.hand, note.pitch)
         if note.tied_from_before and open_ties.get(key) != note.onset_quarters:
             notices.add(

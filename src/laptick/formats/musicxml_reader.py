@@ -29,6 +29,7 @@ MAX_NOTES = 100_000
 MAX_DIVISIONS = 1_000_000
 
 _NUMBER = re.compile(r"\d{1,9}(\.\d{1,9})?")
+_ZERO = Fraction(0)
 _TYPE_WITHOUT_DURATION = "a note without a duration is taken as long as it is written"
 
 
@@ -51,10 +52,16 @@ class PartReader:
         self._exact: dict[Quarters, Quarters] = {}  # rounded instants of this bar → exact ones, where they differ
         self._last_onset: Quarters = Fraction(0)
         self._count = 0
+        #: (duration, type, dots, tuplet) → lengths, while the divisions stay.
+        self._known_lengths: dict[tuple[str | None, str, int, tuple[str, str]], tuple[Quarters, Quarters]] = {}
 
     @property
     def marks(self) -> list[RawMark]:
         return self._mark_reader.marks
+
+    def staves_met(self) -> set[int]:
+        """Every staff that a note stands on, and those that are declared."""
+        return {*range(1, self.staves + 1), *(note.staff for bar in self.bars for note in bar.notes)}
 
     def read(self) -> None:
         for element in self.part.iterfind("measure"):
@@ -91,7 +98,7 @@ class PartReader:
         number = (element.get("number") or str(len(self.bars) + 1)).strip()[:12]
         bar = RawBar(number, element.get("implicit") == "yes", self._signature or TimeSignature(4, 4))
         self.bars.append(bar)
-        self._cursor = self._rounded = self._last_onset = Fraction(0)
+        self._cursor = self._rounded = self._last_onset = _ZERO
         self._exact = {}
         if self._mark_reader.open_ending:
             bar.signs.endings = self._mark_reader.open_ending
@@ -106,13 +113,14 @@ class PartReader:
             self.notices.add("guessed", "no time signature is given; 4/4 is assumed", number)
             self._signature = bar.signature
         bar.is_free = self._is_free
-        bar.content = max([bar.content, *(note.offset + note.duration for note in bar.notes)])
+        bar.content = max(bar.content, self._cursor)
 
     def _on_attributes(self, element: etree._Element) -> None:
         for child in element.iterchildren("*"):
             tag = str(child.tag)
             if tag == "divisions":
                 self._divisions = self._number(element, "divisions")
+                self._known_lengths = {}
                 if not 0 < self._divisions <= MAX_DIVISIONS:
                     raise self._fail("<divisions> must be above zero, and no more than a million.", element)
             elif tag == "staves":
@@ -191,6 +199,7 @@ class PartReader:
             self._exact.setdefault(self._rounded, self._cursor)
 
     def _on_backup(self, element: etree._Element) -> None:
+        self.bars[-1].content = max(self.bars[-1].content, self._cursor)
         self._move(-self._number(element, "duration") / self._divisions)
 
     def _on_forward(self, element: etree._Element) -> None:
@@ -266,93 +275,126 @@ class PartReader:
                 kept="Nothing was changed.",
                 todo="Split it into movements.",
             )
-        children = {str(child.tag): child for child in element.iterchildren("*")}
-        staff = self._staff(element) or 1 if "staff" in children else 1
+        bar = self.bars[-1]
+        children: dict[str, etree._Element] = {}
+        texts: dict[str, str] = {}
+        extras: list[etree._Element] = []
+        dots, ties, beam = 0, [], ""
+        for child in element.iterchildren("*"):
+            tag = str(child.tag)
+            if tag == "dot":
+                dots += 1
+            elif tag == "tie":
+                ties.append(child.get("type"))
+            elif tag == "beam":
+                if not beam or child.get("number") == "1":
+                    beam = (child.text or "").strip()
+            elif tag in ("notations", "lyric"):
+                extras.append(child)
+            elif tag in tables.NOTE_READ:
+                children[tag] = child
+                texts[tag] = (child.text or "").strip()
+            elif tag not in tables.NOTE_LOOKS:
+                self._mark_reader.unused(tag, bar.number, None)
+        staff = self._staff_number(texts.get("staff"), element)
         is_grace, is_chord = "grace" in children, "chord" in children
-        exact, rounded = (Fraction(0), Fraction(0)) if is_grace else self._durations(element, children)
+        exact, rounded = (_ZERO, _ZERO) if is_grace else self._durations(element, children, texts, dots)
         if "cue" in children:
-            self.notices.add("unused", "cue notes", self.bars[-1].number, staff)
+            self.notices.add("unused", "cue notes", bar.number, staff)
             if not is_chord:
                 self._advance(exact, rounded)
             return
         onset = self._last_onset if is_chord else self._cursor
-        leader = self.bars[-1].notes[-1] if is_chord and self.bars[-1].notes else None
-        if leader is not None and exact != leader.duration:
-            exact = self._chord_length(element, children, exact, leader)
+        leader = bar.notes[-1] if is_chord and bar.notes else None
+        if leader is not None and exact is not leader.duration and exact != leader.duration:
+            exact = self._chord_length(element, children, texts, dots, exact, leader)
+            bar.content = max(bar.content, onset + exact)
         pitch, name = self._pitch(element, children)
-        ties = {tie.get("type") for tie in element.findall("tie")} or {
-            tied.get("type") for tied in element.findall("notations/tied")
-        }
+        if not ties and extras:
+            ties = [tied.get("type") for tied in element.findall("notations/tied")]
+        voice = texts.get("voice") or (leader.voice if leader else "1")
         note = RawNote(
-            onset,
-            exact,
-            staff,
-            (element.findtext("voice") or (leader.voice if leader else "1")).strip()[:12],
-            pitch,
-            name,
-            "rest" in children,
-            "stop" in ties,
-            "start" in ties,
-            is_grace,
-            is_chord,
-            (element.findtext("beam[@number='1']") or element.findtext("beam") or "").strip(),
-            element,
-        )
-        self.bars[-1].notes.append(note)
-        self._read_extras(element, note, (len(self.bars) - 1, onset))
+            onset, exact, staff, voice[:12], pitch, name, "rest" in children, "stop" in ties, "start" in ties, is_grace,
+            is_chord, beam, element,
+        )  # fmt: skip
+        bar.notes.append(note)
+        for extra in extras:
+            if extra.tag == "lyric":
+                self._mark_reader.read_lyric(extra, note, (len(self.bars) - 1, onset))
+            else:
+                self._mark_reader.read_notations(extra, note, (len(self.bars) - 1, onset), bar)
         if not is_chord:
             self._last_onset = self._cursor
             self._advance(exact, rounded)
 
-    def _read_extras(self, element: etree._Element, note: RawNote, place: RawPlace) -> None:
-        bar = self.bars[-1]
-        for child in element.iterchildren("*"):
-            tag = str(child.tag)
-            if tag == "notations":
-                self._mark_reader.read_notations(child, note, place, bar)
-            elif tag == "lyric":
-                self._mark_reader.read_lyric(child, note, place)
-            elif tag not in tables.NOTE_READ and tag not in tables.NOTE_LOOKS:
-                self._mark_reader.unused(tag, bar.number, note.staff)
+    def _staff_number(self, text: str | None, element: etree._Element) -> int:
+        if text is None:
+            return 1
+        if not text.isdecimal() or len(text) > 2:
+            raise self._fail(f"<staff> should be a number, but reads “{text[:20]}”.", element)
+        return int(text) or 1
 
-    def _durations(self, element: etree._Element, children: dict[str, etree._Element]) -> tuple[Quarters, Quarters]:
+    def _durations(
+        self, element: etree._Element, children: dict[str, etree._Element], texts: dict[str, str], dots: int
+    ) -> tuple[Quarters, Quarters]:
         """(exact, as the file rounds it) length of a note or rest."""
-        kind = tables.TYPE_QUARTERS.get((element.findtext("type") or "").strip())
-        if "duration" not in children and kind is not None:
+        duration, kind_name = texts.get("duration"), texts.get("type", "")
+        kind = tables.TYPE_QUARTERS.get(kind_name)
+        if duration is None and kind is not None:
             self.notices.add("guessed", _TYPE_WITHOUT_DURATION, self.bars[-1].number)
-            written = self._written(element, children, kind)
+            written = self._written(element, children, kind, dots)
             return written, written
-        text = (children["duration"].text or "").strip() if "duration" in children else ""
-        if not _NUMBER.fullmatch(text):
-            raise self._fail(f"<duration> should be a number, but reads “{text[:20]}”.", element)
         rest = children.get("rest")
         if kind is None or (rest is not None and rest.get("measure") == "yes"):
-            return _lengths(text, self._divisions, None)
-        return _lengths(text, self._divisions, self._written(element, children, kind))
+            kind_name, dots, modification = "", 0, ("1", "1")
+        else:
+            modification = self._modification(element, children)
+        key = (duration, kind_name, dots, modification)
+        known = self._known_lengths.get(key)
+        if known is None:
+            if duration is None or not _NUMBER.fullmatch(duration):
+                raise self._fail(f"<duration> should be a number, but reads “{(duration or '')[:20]}”.", element)
+            written_length = (
+                None if not kind_name else _written_length(tables.TYPE_QUARTERS[kind_name], dots, *modification)
+            )
+            known = self._known_lengths[key] = _lengths(duration, self._divisions, written_length)
+        return known
 
     def _chord_length(
-        self, element: etree._Element, children: dict[str, etree._Element], given: Quarters, leader: RawNote
+        self,
+        element: etree._Element,
+        children: dict[str, etree._Element],
+        texts: dict[str, str],
+        dots: int,
+        given: Quarters,
+        leader: RawNote,
     ) -> Quarters:
         """A chord's note that looks as long as its first note is so, whatever its duration says."""
-        kind = tables.TYPE_QUARTERS.get((element.findtext("type") or "").strip())
-        if kind is None or self._written(element, children, kind) != leader.duration:
+        kind = tables.TYPE_QUARTERS.get(texts.get("type", ""))
+        if kind is None or self._written(element, children, kind, dots) != leader.duration:
             return given
         text = "chord notes whose durations differ from how they are written (taken as written)"
         self.notices.add("changed", text, self.bars[-1].number, leader.staff)
         return leader.duration
 
-    def _written(self, element: etree._Element, children: dict[str, etree._Element], kind: Quarters) -> Quarters:
-        dots = min(len(element.findall("dot")), 4) if "dot" in children else 0
+    def _written(
+        self, element: etree._Element, children: dict[str, etree._Element], kind: Quarters, dots: int
+    ) -> Quarters:
+        return _written_length(kind, dots, *self._modification(element, children))
+
+    def _modification(self, element: etree._Element, children: dict[str, etree._Element]) -> tuple[str, str]:
+        """(actual, normal) notes of a tuplet; 1 and 1 where there is none."""
         modification = children.get("time-modification")
         if modification is None:
-            return _written_length(kind, dots, "1", "1")
-        actual, normal = ((modification.findtext(tag) or "").strip() for tag in ("actual-notes", "normal-notes"))
+            return "1", "1"
+        actual = (modification.findtext("actual-notes") or "").strip()
+        normal = (modification.findtext("normal-notes") or "").strip()
         for text in (actual, normal):
-            if not re.fullmatch(r"\d{1,4}", text):
+            if not text.isdecimal() or len(text) > 4:
                 raise self._fail(f"a tuplet of “{text[:20]}” notes is not understood.", element)
         if int(actual) == 0 or int(normal) == 0:
             raise self._fail("a tuplet has zero notes.", element)
-        return _written_length(kind, dots, actual, normal)
+        return actual, normal
 
     def _pitch(self, element: etree._Element, children: dict[str, etree._Element]) -> tuple[int | None, str]:
         if "rest" in children:
@@ -362,10 +404,8 @@ class PartReader:
             if "unpitched" not in children:
                 raise self._fail("a note has neither pitch nor rest.", element)
             return None, "x"
-        step = (pitch.findtext("step") or "").strip()
-        octave = (pitch.findtext("octave") or "").strip()
-        alter_text = (pitch.findtext("alter") or "0").strip()
-        key = _key_of(step, octave, alter_text)
+        parts = {child.tag: (child.text or "").strip() for child in pitch.iterchildren("*")}
+        key = _key_of(parts.get("step", ""), parts.get("octave", ""), parts.get("alter") or "0")
         if key is None:
             raise self._fail("a note's pitch is not understood.", element)
         midi, name, is_between = key
@@ -390,12 +430,10 @@ def _key_of(step: str, octave: str, alter: str) -> tuple[int, str, bool] | None:
     return midi, f"{step}{tables.ALTER_SIGNS.get(semitones, '')}{octave}", float(alter) % 1 != 0
 
 
-@lru_cache(maxsize=4096)
 def _written_length(kind: Quarters, dots: int, actual: str, normal: str) -> Quarters:
-    return kind * (2 - Fraction(1, 2**dots)) * int(normal) / int(actual)
+    return kind * (2 - Fraction(1, 2 ** min(dots, 4))) * int(normal) / int(actual)
 
 
-@lru_cache(maxsize=8192)
 def _lengths(duration: str, divisions: Fraction, written: Quarters | None) -> tuple[Quarters, Quarters]:
     """(exact, as the file rounds it): odd tuplets are rounded to whole divisions in the file, the written
     length is exact. Where the two are further apart the file's duration holds."""

@@ -22,6 +22,8 @@ export type HandChoice = "right" | "left" | "both";
 export type RungKey = "count" | "lap";
 export type Density = Schemas["Density"];
 export type Compound = Schemas["Compound"];
+export type System = Schemas["System"];
+export type Choices = Schemas["PieceChoices"];
 
 /** An answer that says no, in the one shape that all of them have. */
 export class ApiError extends Error {

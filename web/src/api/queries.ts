@@ -1,7 +1,7 @@
 /** What the screens ask for, by name, so that a change is seen everywhere it shows. */
 import { QueryClient, keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
-import { ApiError, type Compound, type Density, type HandChoice, type Schemas, type TakeCreate, api, unwrap } from "./client";
+import { ApiError, type Choices, type HandChoice, type Schemas, type TakeCreate, api, unwrap } from "./client";
 
 export const queryClient = new QueryClient({
   defaultOptions: {
@@ -24,15 +24,35 @@ export const usePiece = (id: number) =>
     queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}", { params: { path: { piece_id: id } } })),
   });
 
-export type CountChoice = { hand: HandChoice; density: Density; compound: Compound };
-
-export const useCounts = (id: number, bpm: number, choice: CountChoice) =>
+export const useCounts = (id: number, bpm: number, hand: HandChoice) =>
   useQuery({
-    queryKey: ["counts", id, bpm, choice],
+    queryKey: ["counts", id, bpm, hand],
     queryFn: () =>
-      unwrap(api.GET("/api/pieces/{piece_id}/counts", { params: { path: { piece_id: id }, query: { bpm, ...choice } } })),
+      unwrap(api.GET("/api/pieces/{piece_id}/counts", { params: { path: { piece_id: id }, query: { bpm, hand } } })),
     placeholderData: keepPreviousData,
     enabled: bpm > 0,
+  });
+
+export const usePieceChoices = (id: number) =>
+  useQuery({
+    queryKey: ["choices", id],
+    queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}/choices", { params: { path: { piece_id: id } } })),
+  });
+
+/** Counts are asked for again as soon as the choice is stored. */
+export function usePutChoices(id: number) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Choices) => unwrap(api.PUT("/api/pieces/{piece_id}/choices", { params: { path: { piece_id: id } }, body })),
+    onSuccess: (choices) => client.setQueryData(["choices", id], choices),
+    onSettled: () => client.invalidateQueries({ queryKey: ["counts", id] }),
+  });
+}
+
+export const useRoadmap = (id: number) =>
+  useQuery({
+    queryKey: ["roadmap", id],
+    queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}/roadmap", { params: { path: { piece_id: id } } })),
   });
 
 export const useTakes = (id: number) =>

@@ -473,7 +473,7 @@ export interface components {
         };
         /**
          * CountsPublic
-         * @description ``beats``: the beats in which at least one bar of the piece can be counted.
+         * @description ``beats`` and ``groupings``: those in which at least one bar of the piece can be counted.
          */
         CountsPublic: {
             /** Beats */
@@ -490,6 +490,10 @@ export interface components {
             /** Counts */
             counts: components["schemas"]["CountPublic"][];
             density: components["schemas"]["Density"];
+            /** Grouping */
+            grouping: string;
+            /** Groupings */
+            groupings: string[];
             /**
              * Hand
              * @enum {string}

@@ -29,6 +29,24 @@ export const COMPOUNDS = [
   ["groups-restart", "in threes: 1 2 3 1 2 3"],
 ] as const;
 
+export const SYSTEMS = [
+  ["numbers", "numbers: 1 e & a"],
+  ["beats", "the beats alone: 1 2 3"],
+  ["duration", "a syllable for each length: ta ti sh"],
+  ["function", "a syllable for each place: ta ka di mi"],
+  ["length", "long and short"],
+  ["hands", "which hand: together, left, right"],
+  ["names", "the letters of the notes"],
+] as const;
+
+export const BEATS = [
+  ["quarter", "quarters"],
+  ["half", "halves"],
+  ["eighth", "eighths"],
+  ["dotted-quarter", "dotted quarters"],
+  ["bar", "the whole bar, in one"],
+] as const;
+
 export const HANDS = [
   ["both", "both hands"],
   ["right", "right hand"],

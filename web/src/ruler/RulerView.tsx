@@ -5,7 +5,7 @@
  */
 import { type Ref, useImperativeHandle, useLayoutEffect, useMemo, useRef, useState } from "react";
 
-import type { Count, Counts, Ruler } from "../api/client";
+import type { Count, Counts, Measure, Ruler } from "../api/client";
 import { type Row, countType, holds, layRows, leanPx, smallestGap, xOf } from "./geometry";
 
 export type Pin = {
@@ -16,7 +16,7 @@ export type Pin = {
 };
 export type Mark = { onset_quarters: number; text: string; kind: "finding" | "missing" | "extra" };
 
-export type RulerHandle = { moveCursor: (onset: number | null) => void; showBar: (number: string) => void };
+export type RulerHandle = { moveCursor: (onset: number | null) => void; showBar: (start_quarters: number) => void };
 
 type Props = {
   ruler: Ruler;
@@ -77,8 +77,8 @@ export function RulerView({ ruler, counts, hands, pins, pinLimit_ms = 60, marks 
         }
       });
     },
-    showBar(number) {
-      box.current?.querySelector(`[data-bar="${CSS.escape(number)}"]`)?.scrollIntoView({ block: "center" });
+    showBar(start_quarters) {
+      box.current?.querySelector(`[data-bar="${start_quarters}"]`)?.scrollIntoView({ block: "center" });
     },
   }), [rows]);
 
@@ -117,9 +117,9 @@ function rowLabel(row: Row, counts: Counts | undefined): string {
 
 type Passage = { from: number; to: number } | null;
 
-function inPassage(ruler: Ruler, passage: Passage, number: string): boolean {
+function inPassage(ruler: Ruler, passage: Passage, measure: Measure): boolean {
   if (!passage) return false;
-  const index = ruler.measures.findIndex((m) => m.number === number);
+  const index = ruler.measures.indexOf(measure);
   return index >= passage.from && index <= passage.to;
 }
 
@@ -128,11 +128,11 @@ function BarHeads({ row, ruler, passage, onBar }: { row: Row; ruler: Ruler; pass
     <>
       {row.measures.map((measure) => {
         const left = xOf(row, measure.start_quarters);
-        const chosen = inPassage(ruler, passage, measure.number);
+        const chosen = inPassage(ruler, passage, measure);
         const index = ruler.measures.indexOf(measure);
-        const name = measure.bar_in_line === 0 ? "pickup" : measure.number;
+        const name = (measure.bar_in_line === 0 ? "pickup" : measure.number) + (measure.pass_number > 1 ? ` (${measure.pass_number})` : "");
         return (
-          <div key={measure.number} data-bar={measure.number} className="absolute top-0 flex justify-between text-sm"
+          <div key={measure.start_quarters} data-bar={measure.start_quarters} className="absolute top-0 flex justify-between text-sm"
             style={{ left, width: measure.length_quarters * row.scale }}>
             {onBar ? (
               <button type="button" aria-pressed={chosen}
@@ -157,8 +157,8 @@ function BarHeads({ row, ruler, passage, onBar }: { row: Row; ruler: Ruler; pass
 function Ground({ row, passage, ruler, height }: { row: Row; passage: Passage; ruler: Ruler; height: number }) {
   return (
     <>
-      {row.measures.filter((m) => inPassage(ruler, passage, m.number)).map((m) => (
-        <rect key={m.number} x={xOf(row, m.start_quarters)} y={TOP - 4} width={m.length_quarters * row.scale} height={height - TOP}
+      {row.measures.filter((m) => inPassage(ruler, passage, m)).map((m) => (
+        <rect key={m.start_quarters} x={xOf(row, m.start_quarters)} y={TOP - 4} width={m.length_quarters * row.scale} height={height - TOP}
           fill="var(--color-here)" />
       ))}
     </>
@@ -191,7 +191,7 @@ function Ticks({ row }: { row: Row }) {
     <g stroke="var(--color-ink)">
       <path d={`M${xOf(row, row.start)} ${BASE_Y}H${xOf(row, row.end)}`} strokeWidth={1.5} />
       {row.measures.map((measure) => (
-        <g key={measure.number}>
+        <g key={measure.start_quarters}>
           <path d={`M${xOf(row, measure.start_quarters)} ${TOP - 2}V${LEFT_Y + THICK + 6}`} strokeWidth={1.25} opacity={0.55} />
           {measure.ticks.map((tick) => {
             const x = xOf(row, measure.start_quarters + tick.offset_quarters);

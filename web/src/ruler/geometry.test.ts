@@ -6,6 +6,7 @@ import { LEAN_AT_LIMIT_PX, countType, holds, layRows, leanPx, smallestGap, xOf }
 const bars = (count: number, length: number, perLine: number): Measure[] =>
   Array.from({ length: count }, (_, i) => ({
     number: String(i + 1),
+    pass_number: 1,
     line: Math.floor(i / perLine) + 1,
     bar_in_line: (i % perLine) + 1,
     signature: "4/4",
@@ -24,6 +25,10 @@ describe("rows", () => {
     expect(rows.flatMap((row) => row.measures.map((m) => m.number))).toEqual(["1", "2", "3", "4", "5", "6", "7", "8"]);
     expect(rows.length).toBeGreaterThan(2);
     for (const row of rows) expect(xOf(row, row.end)).toBeLessThanOrEqual(370);
+  });
+  it("begins a row anew where the playing order jumps back", () => {
+    const twice = [...bars(2, 4, 4), ...bars(3, 4, 4)].map((bar, i) => ({ ...bar, start_quarters: 4 * i, pass_number: i < 2 ? 1 : 2 }));
+    expect(layRows(twice, 1200, 0.5).map((row) => row.measures.map((m) => m.number))).toEqual([["1", "2"], ["1", "2", "3"]]);
   });
   it("puts an instant on a bar line into the later row", () => {
     const [first, second] = layRows(bars(8, 4, 4), 720, 0.5);

@@ -14,14 +14,26 @@ export const SIDE = 14;
 const COUNT_PX = 16;
 const QUARTER_PX = 34;
 
+/** Bars that stand in one printed line and go on in it; in played order a jump back begins anew. */
+function printedLines(measures: Measure[]): Measure[][] {
+  const lines: Measure[][] = [];
+  let before: Measure | undefined;
+  for (const measure of measures) {
+    const goesOn = before && measure.line === before.line && measure.bar_in_line >= before.bar_in_line && measure.number !== before.number;
+    if (goesOn) lines.at(-1)?.push(measure);
+    else lines.push([measure]);
+    before = measure;
+  }
+  return lines;
+}
+
 /** Printed lines as rows; where the screen is too narrow for a line, it is broken at its bars. */
 export function layRows(measures: Measure[], width: number, smallestGap: number): Row[] {
-  const lines = new Map<number, Measure[]>();
-  for (const measure of measures) lines.set(measure.line, [...(lines.get(measure.line) ?? []), measure]);
+  const lines = printedLines(measures);
   const wanted = Math.max(QUARTER_PX, COUNT_PX / Math.max(smallestGap, 0.125));
   const room = Math.max(width - 2 * SIDE, 60);
   const rows: Measure[][] = [];
-  for (const line of lines.values()) {
+  for (const line of lines) {
     rows.push(...split(line, (row) => span(row) * wanted <= room));
   }
   const scale = room / Math.max(...rows.map(span), 1);

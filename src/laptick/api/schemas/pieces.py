@@ -153,7 +153,7 @@ class WorthPublic(Schema):
 
 
 class CountsPublic(Schema):
-    """``beats``: the beats in which at least one bar of the piece can be counted."""
+    """``beats`` and ``groupings``: those in which at least one bar of the piece can be counted."""
 
     hand: Literal["right", "left", "both"]
     system: System
@@ -161,6 +161,8 @@ class CountsPublic(Schema):
     compound: Compound
     compound_reason: str
     beats: list[str]
+    grouping: str
+    groupings: list[str]
     counts: list[CountPublic]
     count_in: list[str]
     syncopations: list[SyncopationPublic]

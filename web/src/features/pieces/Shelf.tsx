@@ -39,7 +39,7 @@ export function Shelf() {
           <p className="text-quiet">Open one to count it, then lap it: both hands, away from the keys.</p>
         </div>
         <Button onClick={() => input.current?.click()} disabled={add.isPending}>{add.isPending ? "Reading the score …" : "Add a score"}</Button>
-        <input ref={input} type="file" multiple hidden accept=".musicxml,.xml,.mxl" aria-label="Score files"
+        <input ref={input} type="file" multiple hidden accept=".musicxml,.xml,.mxl,.mid,.midi" aria-label="Score files"
           onChange={(event) => { void take([...(event.target.files ?? [])]); event.target.value = ""; }} />
       </div>
       {add.error ? <div className="mb-4"><Problem error={add.error} /></div> : null}
@@ -51,7 +51,7 @@ export function Shelf() {
           <li className={`grid min-h-36 place-items-center rounded-xl border-2 border-dashed p-4 text-center text-quiet ${over ? "border-ink bg-here" : "border-line"}`}>
             <span>
               {pieces.data.length === 0 ? <b className="block text-ink">The shelf is empty.</b> : null}
-              Drop a MusicXML file here (.musicxml, .xml or .mxl).
+              Drop a score here: MusicXML (.musicxml, .xml, .mxl) or MIDI (.mid).
             </span>
           </li>
         </ul>

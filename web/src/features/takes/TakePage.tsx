@@ -3,7 +3,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 
 import type { Piece, Take } from "../../api/client";
-import { useCounts, useDeleteTake, useJudgeAgain, useNoteTake, usePiece, useTake } from "../../api/queries";
+import { useDeleteTake, useJudgeAgain, useNoteTake, usePiece, useTake } from "../../api/queries";
 import { STATUS_WORDS, timeOf } from "../../lib/words";
 import { type Mark, type Pin, type RulerHandle, RulerView } from "../../ruler/RulerView";
 import { Button, Loading, Problem, useToast } from "../../ui/kit";
@@ -23,10 +23,9 @@ export function TakePage() {
 function TakeView({ piece, take }: { piece: Piece; take: Take }) {
   const checked = take.document as unknown as CheckDocument;
   const ruler = useRef<RulerHandle>(null);
-  const settings = take.settings as { hands: "right" | "left" | "both"; density: "beat" | "bar" | "steady"; compound: "auto" };
-  const counts = useCounts(piece.id, take.assigned_bpm, { hand: settings.hands, density: settings.density, compound: settings.compound });
+  const settings = take.settings as { hands: "right" | "left" | "both" };
   const pins = useMemo(() => pinsOf(checked), [checked]);
-  const marks = useMemo(() => marksOf(piece, take, checked), [piece, take, checked]);
+  const marks = useMemo(() => marksOf(take, checked), [take, checked]);
   const { verdict } = take;
   return (
     <main className="mx-auto max-w-[1480px] px-4 pt-3 pb-16 md:px-6">
@@ -48,7 +47,7 @@ function TakeView({ piece, take }: { piece: Piece; take: Take }) {
           ) : null}
           {verdict.finding ? <p className="mt-4 text-xl font-bold">{verdict.finding.text}</p> : null}
           {verdict.place && verdict.place_text && verdict.finding ? (
-            <button type="button" className="text-quiet underline" onClick={() => verdict.place && ruler.current?.showBar(verdict.place.measure)}>{verdict.place_text}</button>
+            <button type="button" className="text-quiet underline" onClick={() => { const bar = verdict.place && barOf(take, verdict.place); if (bar) ruler.current?.showBar(bar.start_quarters); }}>{verdict.place_text}</button>
           ) : null}
           {verdict.cure ? <p className="mt-3 border-l-4 border-ink pl-3">{verdict.cure.text}</p> : null}
           {verdict.cure?.rung && verdict.cure.rung !== take.rung ? (
@@ -62,7 +61,7 @@ function TakeView({ piece, take }: { piece: Piece; take: Take }) {
           <Note piece={piece} take={take} />
         </section>
         <div className="min-w-0">
-          <RulerView ruler={piece.ruler} counts={counts.data} hands={settings.hands} pins={pins} pinLimit_ms={checked.limits.deviation_ms} marks={marks} handle={ruler} />
+          <RulerView ruler={take.ruler} counts={take.counts} hands={settings.hands} pins={pins} pinLimit_ms={checked.limits.deviation_ms} marks={marks} handle={ruler} />
           {checked.followed ? (
             <p className="text-sm text-quiet">
               Pins lean left when early and right when late; thick ones are past the level’s limit of {Math.round(checked.limits.deviation_ms)} ms, upright ones within it.
@@ -86,11 +85,15 @@ function pinsOf(checked: CheckDocument): Pin[] {
   }));
 }
 
-function marksOf(piece: Piece, take: Take, checked: CheckDocument): Mark[] {
-  const at = (place: { measure: string; offset: string }) => {
+/** The bar of a place, the time through that is meant. */
+function barOf(take: Take, place: { measure: string; pass: number }) {
+  return take.ruler.measures.find((m) => m.number === place.measure && m.pass_number === place.pass);
+}
+
+function marksOf(take: Take, checked: CheckDocument): Mark[] {
+  const at = (place: { measure: string; offset: string; pass: number }) => {
     const [over, under] = place.offset.split("/").map(Number);
-    const start = piece.ruler.measures.find((m) => m.number === place.measure)?.start_quarters ?? 0;
-    return start + (over ?? 0) / (under ?? 1);
+    return (barOf(take, place)?.start_quarters ?? 0) + (over ?? 0) / (under ?? 1);
   };
   const marks: Mark[] = [
     ...checked.missing.map((one) => ({ onset_quarters: one.onset_quarters, text: "not played", kind: "missing" as const })),

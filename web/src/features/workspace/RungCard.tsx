@@ -3,12 +3,11 @@ import { Field, Label, Switch } from "@headlessui/react";
 import { Link } from "react-router";
 
 import type { Counts, HandChoice, Piece, RungProgress } from "../../api/client";
-import type { CountChoice } from "../../api/queries";
-import { COMPOUNDS, DENSITIES, HANDS, STATE_SHAPES, STATUS_WORDS } from "../../lib/words";
+import { HANDS, STATE_SHAPES, STATUS_WORDS } from "../../lib/words";
 import { BeatNote, Button, Choice, Problem } from "../../ui/kit";
 import type { PracticeSession, State } from "./session";
 
-export type CardChoice = CountChoice & { bpm: number; rounds: number; clickThrough: boolean; knocks: HandChoice | "none" };
+export type CardChoice = { hand: HandChoice; bpm: number; rounds: number; clickThrough: boolean; knocks: HandChoice | "none" };
 
 type Props = {
   piece: Piece;
@@ -26,7 +25,6 @@ const KNOCKS = [["both", "both hands"], ["right", "right hand"], ["left", "left 
 
 export function RungCard({ piece, rung, counts, choice, onChoice, passageWords, session, state, onSimulate }: Props) {
   const busy = state.phase !== "idle";
-  const compound = counts && !counts.compound_reason.startsWith("Simple");
   return (
     <section aria-label="This rung" className="rounded-xl border-2 border-line bg-card p-4">
       <h2 className="text-xl font-bold">{rung.title}</h2>
@@ -56,13 +54,6 @@ export function RungCard({ piece, rung, counts, choice, onChoice, passageWords, 
       <div className="mt-3 grid gap-2 border-t border-line pt-3">
         <Button look="quiet" disabled={busy} onClick={onSimulate}>Let the simulated student play …</Button>
         <Choice label={rung.key === "count" ? "Count of" : "Tap"} value={choice.hand} options={HANDS} onChange={(hand) => onChoice({ hand })} />
-        <Choice label="Said" value={choice.density} options={DENSITIES} onChange={(density) => onChoice({ density })} />
-        {compound ? (
-          <>
-            <Choice label="Counted" value={choice.compound} options={COMPOUNDS} onChange={(value) => onChoice({ compound: value })} />
-            <p className="text-sm text-quiet">{counts.compound_reason}</p>
-          </>
-        ) : null}
         <Choice label="Play along sounds" value={choice.knocks} options={KNOCKS} onChange={(knocks) => onChoice({ knocks })} />
         <Field className="flex items-center justify-between gap-2">
           <Label>Click through the take</Label>

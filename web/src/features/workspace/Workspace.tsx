@@ -9,6 +9,8 @@ import { type RulerHandle, RulerView } from "../../ruler/RulerView";
 import { Player } from "../../sound/player";
 import { BeatNote, Choice, Loading, Problem } from "../../ui/kit";
 import { TakeList } from "../takes/TakeList";
+import { CountPanel } from "../counting/CountPanel";
+import { RoadmapLine } from "../counting/RoadmapLine";
 import { LadderView } from "./LadderView";
 import { type CardChoice, RungCard } from "./RungCard";
 import { SimulateDialog } from "./SimulateDialog";
@@ -35,7 +37,7 @@ function Workspace({ piece }: { piece: Piece }) {
   const [passage, setPassage] = useState<Passage | null>(null);
   const [simulating, setSimulating] = useState(false);
   const ruler = useRef<RulerHandle>(null);
-  const counts = useCounts(piece.id, choice.bpm, { hand: choice.hand, density: choice.density, compound: choice.compound });
+  const counts = useCounts(piece.id, choice.bpm, choice.hand);
   const simulate = useSimulateTake(piece.id);
   const send = useSendTake(piece.id);
   const [session] = useState(() => new PracticeSession(new Player()));
@@ -43,7 +45,7 @@ function Workspace({ piece }: { piece: Piece }) {
 
   const measures = useMemo(() => passageName(piece, passage), [piece, passage]);
   const settings = useMemo(
-    () => ({ rung: rungKey, bpm: choice.bpm, hands: choice.hand, measures, density: choice.density, compound: choice.compound }),
+    () => ({ rung: rungKey, bpm: choice.bpm, hands: choice.hand, measures }),
     [rungKey, choice, measures],
   );
   const { mutateAsync: sendTake } = send;
@@ -53,8 +55,7 @@ function Workspace({ piece }: { piece: Piece }) {
       settings,
       sounding: { clickThrough: choice.clickThrough, knocks: choice.knocks },
       loadSchedule: () => {
-        const query = { bpm: settings.bpm, hands: settings.hands, density: settings.density, compound: settings.compound,
-          click_counts: rungKey === "count", ...(measures ? { measures } : {}) };
+        const query = { bpm: settings.bpm, hands: settings.hands, click_counts: rungKey === "count", ...(measures ? { measures } : {}) };
         return unwrap(api.GET("/api/pieces/{piece_id}/schedule", { params: { path: { piece_id: piece.id }, query } }));
       },
       sendTake,
@@ -96,10 +97,16 @@ function Workspace({ piece }: { piece: Piece }) {
         <LadderView rungs={piece.rungs} current={rungKey} onChoose={(key) => { session.discard(); setSearch({ rung: key }, { replace: true }); }} />
         <div className="min-w-0 max-md:order-2 md:max-xl:order-3 md:max-xl:col-span-2">
           <Passage piece={piece} passage={passage} onClear={() => setPassage(null)} />
+          <RoadmapLine pieceId={piece.id} />
           <RulerView ruler={piece.ruler} counts={counts.data} hands={choice.hand} passage={passage} onBar={onBar} handle={ruler} />
           {counts.error ? <Problem error={counts.error} /> : null}
           <Legend />
+          {counts.data ? (
+            <CountPanel pieceId={piece.id} counts={counts.data} disabled={!idle}
+              onBar={(onset) => { const bar = piece.ruler.measures.findLast((m) => m.start_quarters <= onset); if (bar) ruler.current?.showBar(bar.start_quarters); }} />
+          ) : null}
           <TakeList pieceId={piece.id} />
+          <Downloads piece={piece} />
           <Notices piece={piece} />
         </div>
         <div className="min-w-0 max-md:order-3 md:max-xl:order-2 xl:col-start-3">
@@ -131,7 +138,7 @@ function passageName(piece: Piece, passage: Passage | null): string | null {
 function useChoice(piece: Piece) {
   const key = `laptick.choice.${piece.id}`;
   const [choice, set] = useState<CardChoice>(() => {
-    const start: CardChoice = { bpm: piece.start_bpm, hand: "both", density: "beat", compound: "auto", rounds: 1, clickThrough: true, knocks: "both" };
+    const start: CardChoice = { bpm: piece.start_bpm, hand: "both", rounds: 1, clickThrough: true, knocks: "both" };
     try {
       return { ...start, ...(JSON.parse(localStorage.getItem(key) ?? "{}") as Partial<CardChoice>) };
     } catch {
@@ -192,6 +199,27 @@ function Legend() {
       <span>◇ say it anyway: nothing is played there</span>
       <span>same letter = same rhythm</span>
     </p>
+  );
+}
+
+/** The piece as files: with its counts as lyrics, as MIDI in playing order, as a table. */
+function Downloads({ piece }: { piece: Piece }) {
+  const forms = [
+    ["format=musicxml&counts=true", "score with the count as lyrics (MusicXML)"],
+    ["format=mxl&counts=true", "the same, compressed (.mxl)"],
+    ["format=mid", "as it is played (MIDI)"],
+    ["format=csv", "the counts as a table (CSV)"],
+  ] as const;
+  return (
+    <details className="mt-6">
+      <summary className="cursor-pointer font-bold">Take it with you</summary>
+      <ul className="mt-2 space-y-1 text-sm">
+        {forms.map(([query, words]) => (
+          <li key={query}><a className="underline" href={`/api/pieces/${piece.id}/export?${query}`} download>{words}</a></li>
+        ))}
+        <li><a className="underline" href={`/api/pieces/${piece.id}/original`} download>the file as it came</a></li>
+      </ul>
+    </details>
   );
 }
 

@@ -1,0 +1,97 @@
+/** How a piece is counted: the choices, each with its reason, and what to look out for, each leading to its bar. */
+import { useMemo } from "react";
+
+import type { Choices, Counts, Density, Compound, System } from "../../api/client";
+import { usePieceChoices, usePutChoices } from "../../api/queries";
+import { BEATS, COMPOUNDS, DENSITIES, SYSTEMS } from "../../lib/words";
+import { Choice, Problem } from "../../ui/kit";
+
+type Layer = NonNullable<Choices["piece"]>;
+
+export function CountPanel({ pieceId, counts, disabled, onBar }: { pieceId: number; counts: Counts; disabled: boolean; onBar: (onset_quarters: number) => void }) {
+  const stored = usePieceChoices(pieceId);
+  const put = usePutChoices(pieceId);
+  const layer: Layer = stored.data?.piece ?? {};
+  const change = (part: Partial<Layer>) => {
+    if (!stored.data || disabled) return;
+    put.mutate({ ...stored.data, piece: { ...layer, ...part } });
+  };
+  const hasUnits = !counts.compound_reason.startsWith("Simple");
+  const groupings = [["", "as the beams show, or as is usual"], ...counts.groupings.map((text) => [text, text.replaceAll("+", " + ")] as const)] as const;
+  const beats = [["", "as the time signature says"], ...BEATS.filter(([key]) => counts.beats.includes(key))] as const;
+  return (
+    <section aria-label="How it is counted" className="mb-6">
+      <h2 className="mb-2 text-xl font-bold">How it is counted</h2>
+      {stored.error ? <Problem error={stored.error} /> : null}
+      {put.error ? <Problem error={put.error} /> : null}
+      <div className="grid gap-x-4 gap-y-2 lg:grid-cols-2">
+        <Choice label="Words" value={counts.system} options={SYSTEMS} onChange={(system: System) => change({ system })} />
+        <Choice label="How much" value={counts.density} options={DENSITIES} onChange={(density: Density) => change({ density })} />
+        {hasUnits ? (
+          <Choice label="Counted" value={layer.compound ?? "auto"} options={COMPOUNDS} onChange={(compound: Compound) => change({ compound })} />
+        ) : null}
+        {beats.length > 2 ? (
+          <Choice label="The beat" value={layer.beat ?? ""} options={beats} onChange={(beat) => change({ beat: beat === "" ? null : beat })} />
+        ) : null}
+        {counts.groupings.length ? (
+          <Choice label="Grouped" value={layer.grouping ?? ""} options={groupings} onChange={(grouping) => change({ grouping: grouping === "" ? null : grouping })} />
+        ) : null}
+      </div>
+      {hasUnits ? <p className="mt-1 text-sm text-quiet">{counts.compound_reason}</p> : null}
+      <Worth counts={counts} />
+      <LookOut counts={counts} onBar={onBar} />
+    </section>
+  );
+}
+
+/** What each written length is worth here, in counts. */
+function Worth({ counts }: { counts: Counts }) {
+  const signatures = [...new Set(counts.worth.map((one) => one.signature))];
+  return (
+    <div className="mt-2 text-sm">
+      {signatures.map((signature) => (
+        <p key={signature}>
+          <span className="text-quiet">In {signature}:</span>{" "}
+          {counts.worth.filter((one) => one.signature === signature).map((one, index) => (
+            <span key={one.length}>{index ? ", " : ""}{one.length} <b>{fractionWords(one.counts)}</b></span>
+          ))}
+        </p>
+      ))}
+    </div>
+  );
+}
+
+const FRACTIONS: Record<string, string> = { "1/2": "½", "1/3": "⅓", "2/3": "⅔", "1/4": "¼", "3/4": "¾", "3/2": "1½", "1/6": "⅙", "1/8": "⅛" };
+const fractionWords = (text: string) => FRACTIONS[text] ?? text;
+
+type Sight = { onset_quarters: number; what: string; place: string };
+
+/** Traps, cells, syncopations and changes of division in the order in which they come. */
+function LookOut({ counts, onBar }: { counts: Counts; onBar: (onset_quarters: number) => void }) {
+  const sights = useMemo(() => sightsOf(counts), [counts]);
+  if (!sights.length) return null;
+  return (
+    <details className="mt-3">
+      <summary className="cursor-pointer font-bold">What to look out for ({sights.length})</summary>
+      <ul className="mt-1 divide-y divide-line">
+        {sights.map((sight, index) => (
+          <li key={index} className="flex flex-wrap items-baseline gap-x-3 py-1">
+            <button type="button" className="text-left underline decoration-line decoration-2 underline-offset-4 hover:decoration-ink" onClick={() => onBar(sight.onset_quarters)}>
+              {sight.place}
+            </button>
+            <span>{sight.what}</span>
+          </li>
+        ))}
+      </ul>
+    </details>
+  );
+}
+
+export function sightsOf(counts: Counts): Sight[] {
+  return [
+    ...counts.traps.map((t) => ({ onset_quarters: t.onset_quarters, what: t.text, place: t.place_text })),
+    ...counts.cells.map((c) => ({ onset_quarters: c.onset_quarters, what: `${c.hand} hand: ${c.name}, ${c.units}`, place: c.place_text })),
+    ...counts.syncopations.map((s) => ({ onset_quarters: s.onset_quarters, what: `${s.hand} hand: ${s.name}`, place: s.place_text })),
+    ...counts.changes.map((c) => ({ onset_quarters: c.onset_quarters, what: `from ${c.before} to ${c.after}`, place: c.place_text })),
+  ].sort((a, b) => a.onset_quarters - b.onset_quarters);
+}

@@ -48,10 +48,10 @@ def rhythm(time: str, right: str, left: str = "", *, bpm: float | None = None, g
                 else:
                     pitch, name = PITCH[hand]
                     onward = word.endswith("~")
-                    tie_in, length = tied[hand], len(notes)
+                    tie_in, identity = tied[hand], f"n{len(notes)}"
                     notes.append(
                         Note(
-                            f"n{length}",
+                            identity,
                             hand,
                             VOICE[hand],
                             index,

@@ -11,11 +11,11 @@ thing that happens in ``spoken``. Source: handbook 2 (common practice).
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import lru_cache
 
-from laptick.core.beats import bar_beats, tempo_at
+from laptick.core.beats import BarBeats, bar_beats, tempo_at
 from laptick.core.choices import Compound, CountChoice, CountChoices, Density, choose
 from laptick.core.counts import Change, Count, CountedBar, Kind, LineCount, RawCount, hand_key
 from laptick.core.divisions import BarPlan, TickBeat, named_division, plan_bar
@@ -52,8 +52,13 @@ def count_line(
     line = hand_line(score, hand)
     key = hand_key(hand)
     tempo = default_bpm(score) if bpm is None else bpm
-    spans = _spans_of(chosen, line.per_quarter)
-    by = _densify(_plan_bars(score, hand, line, chosen, spans, layers, tempo))
+    laid_out = _lay_out(score, hand, line, chosen, layers, tempo)
+    spans = laid_out.spans
+    planned = [
+        CountedBar(measure, layers.resolve(key, measure.number), beats, plan)
+        for measure, (beats, plan) in zip(chosen, laid_out.plans, strict=True)
+    ]
+    by = _densify(planned)
     spoken: Spoken | None = None
     known: dict[RawCount, Count] = {}
     bars: list[tuple[Count, ...]] = []
@@ -69,7 +74,8 @@ def count_line(
                 said = spoken.name_durations(bar, said, start)
         bars.append(_counts(said, line, known))
     bars = _with_syllables(bars, chosen, layers, key)
-    return LineCount(tuple(bars), tuple(_changes(by, line.per_quarter)), tuple(by))
+    changes = laid_out.changes(planned, line.per_quarter) if by is planned else _changes(by, line.per_quarter)
+    return LineCount(tuple(bars), tuple(changes), tuple(by))
 
 
 def count_hand(
@@ -125,17 +131,52 @@ def _boundaries(line: HandLine, spans: list[tuple[int, int]]) -> list[list[int]]
     return result
 
 
-def _plan_bars(
+@dataclass
+class _LaidOut:
+    """What does not depend on the words: bars in ticks, their beats and plans, and the changes between."""
+
+    spans: list[tuple[int, int]]
+    plans: list[tuple[BarBeats, BarPlan]]
+    known_changes: list[Change] | None = None
+
+    def changes(self, by: list[CountedBar], per: int) -> list[Change]:
+        if self.known_changes is None:
+            self.known_changes = _changes(by, per)
+        return self.known_changes
+
+
+def _lay_out(
     score: Score,
     hand: Hand | None,
     line: HandLine,
-    measures: Sequence[Measure],
-    spans: list[tuple[int, int]],
+    measures: tuple[Measure, ...],
     layers: CountChoices,
     tempo: Bpm | None,
-) -> list[CountedBar]:
+) -> _LaidOut:
+    """Kept with the score: the systems of one line share it, as long as no bar is counted its own way."""
+    if layers.bars:
+        return _lay_out_anew(score, hand, line, measures, layers, tempo)
+    chosen = layers.resolve(hand_key(hand))
+    which = (measures[0].index, len(measures))
+    is_beats = chosen.system is System.BEATS
+    key = ("laid out", hand, which, chosen.compound, chosen.beat, chosen.grouping, tempo, is_beats)
+    if key not in score.memo:
+        score.memo[key] = _lay_out_anew(score, hand, line, measures, layers, tempo)
+    known: _LaidOut = score.memo[key]
+    return known
+
+
+def _lay_out_anew(
+    score: Score,
+    hand: Hand | None,
+    line: HandLine,
+    measures: tuple[Measure, ...],
+    layers: CountChoices,
+    tempo: Bpm | None,
+) -> _LaidOut:
     per, key = line.per_quarter, hand_key(hand)
-    by: list[CountedBar] = []
+    spans = _spans_of(measures, per)
+    plans: list[tuple[BarBeats, BarPlan]] = []
     hands: list[list[list[int]]] | None = None
     for number, (measure, (start, _), inside) in enumerate(zip(measures, spans, _boundaries(line, spans), strict=True)):
         resolved = layers.resolve(key, measure.number)
@@ -150,8 +191,8 @@ def _plan_bars(
             if any(one.leads for one in alone):
                 leads = frozenset(index for one in alone if not one.is_finer for index in one.leads)
                 plan = plan_bar(beats, per, positions, leads)
-        by.append(CountedBar(measure, resolved, beats, plan))
-    return by
+        plans.append((beats, plan))
+    return _LaidOut(spans, plans)
 
 
 def _densify(by: list[CountedBar]) -> list[CountedBar]:

@@ -87,6 +87,18 @@ class HandLine:
         return tuple(sorted({end for _, end in self.span_ticks} | set(self.rest_ticks)))
 
     @cached_property
+    def strike_lengths(self) -> dict[int, int]:
+        """Strike → ticks to the next one, or to where its sound ends."""
+        lengths: dict[int, int] = {}
+        spans = iter(self.span_ticks)
+        end = -1
+        for tick, following in zip(self.strike_ticks, [*self.strike_ticks[1:], None], strict=False):
+            while end <= tick:
+                end = next(spans)[1]
+            lengths[tick] = end - tick if following is None else min(end, following) - tick
+        return lengths
+
+    @cached_property
     def boundary_ticks(self) -> tuple[int, ...]:
         """What divides beats: strikes and starts of silence."""
         return tuple(sorted({*self.strike_ticks, *self.silence_ticks}))

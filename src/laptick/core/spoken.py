@@ -32,7 +32,7 @@ class Spoken:
         self._strikes = line.strike_ticks_between(start, end)
         silent = line.silence_ticks[bisect_left(line.silence_ticks, start) : bisect_left(line.silence_ticks, end)]
         self._rests = tuple(tick for tick in silent if not line.sounds_at_tick(tick))
-        self._lengths = _lengths(line)
+        self._lengths = line.strike_lengths
 
     @cached_property
     def _letters(self) -> dict[int, str]:
@@ -145,18 +145,6 @@ class Spoken:
                     words[at - start] = word
                 dropped.add(offset + per)
         return words, dropped
-
-
-def _lengths(line: HandLine) -> dict[int, int]:
-    """Strike → ticks to the next one, or to where its sound ends."""
-    lengths: dict[int, int] = {}
-    spans = iter(line.span_ticks)
-    end = -1
-    for tick, following in zip(line.strike_ticks, [*line.strike_ticks[1:], None], strict=False):
-        while end <= tick:
-            end = next(spans)[1]
-        lengths[tick] = end - tick if following is None else min(end, following) - tick
-    return lengths
 
 
 def _outer_letters(score: Score, hand: Hand | None) -> dict[int, str]:

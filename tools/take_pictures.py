@@ -1,0 +1,92 @@
+"""Takes the pictures of docs/screenshots from a running demo: .venv/bin/python tools/take_pictures.py [address]
+
+Start ``LAPTICK_HOME=$(mktemp -d) ./laptick demo --port 8100`` first, so that only demo data is seen.
+"""
+
+from __future__ import annotations
+
+import base64
+import sys
+import time
+from pathlib import Path
+
+from selenium import webdriver
+from selenium.webdriver.chrome.service import Service
+
+SHOTS = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
+FLAGS = (
+    "--headless", "--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-dev-shm-usage", "--hide-scrollbars",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync", "--mute-audio",
+    "--autoplay-policy=no-user-gesture-required",
+)  # fmt: skip
+
+
+def open_browser(width: int, height: int, *, is_phone: bool = False) -> webdriver.Chrome:
+    options = webdriver.ChromeOptions()
+    options.binary_location = "/usr/bin/chromium"
+    for flag in FLAGS:
+        options.add_argument(flag)
+    driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    size = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": is_phone}
+    driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+    return driver
+
+
+def save(driver: webdriver.Chrome, name: str) -> None:
+    shot = driver.execute_cdp_cmd("Page.captureScreenshot", {"format": "png"})
+    (SHOTS / f"{name}.png").write_bytes(base64.b64decode(shot["data"]))
+    print(name)
+
+
+def piece_called(driver: webdriver.Chrome, title: str) -> str:
+    links = driver.find_elements("css selector", "a[href^='/pieces/']")
+    return next(link.get_attribute("href") for link in links if link.text == title)
+
+
+def open_page(driver: webdriver.Chrome, address: str, wait_s: float = 1.5) -> None:
+    driver.get(address)
+    time.sleep(wait_s)
+
+
+def tap_some(driver: webdriver.Chrome, seconds: float) -> None:
+    end = time.monotonic() + seconds
+    turn = 0
+    while time.monotonic() < end:
+        code, key = (("KeyJ", "j"), ("KeyF", "f"))[turn % 4 == 1]
+        for kind in ("rawKeyDown", "keyUp"):
+            driver.execute_cdp_cmd("Input.dispatchKeyEvent", {"type": kind, "code": code, "key": key})
+        turn += 1
+        time.sleep(0.4)
+
+
+def main() -> None:
+    address = sys.argv[1] if len(sys.argv) > 1 else "http://127.0.0.1:8100"
+    wide = open_browser(1280, 800)
+    open_page(wide, f"{address}/pieces")
+    save(wide, "shelf")
+    harbour, stones = piece_called(wide, "Harbour Steps"), piece_called(wide, "Five Stones")
+    open_page(wide, f"{harbour}?rung=lap")
+    save(wide, "workspace")
+    wide.execute_cdp_cmd("Input.dispatchKeyEvent", {"type": "rawKeyDown", "code": "KeyR", "key": "r"})
+    time.sleep(5.2)
+    tap_some(wide, 2.5)
+    save(wide, "recording")
+    wide.execute_cdp_cmd("Input.dispatchKeyEvent", {"type": "rawKeyDown", "code": "Escape", "key": "Escape"})
+    open_page(wide, f"{harbour}?rung=lap")
+    wide.find_element("partial link text", "You stop before").click()
+    time.sleep(1.5)
+    save(wide, "take")
+    open_page(wide, f"{stones}?rung=lap")
+    save(wide, "counting")
+    wide.quit()
+    phone = open_browser(390, 844, is_phone=True)
+    open_page(phone, f"{harbour}?rung=lap")
+    next(b for b in phone.find_elements("css selector", "button") if "Record a take" in b.text).click()
+    time.sleep(5.2)
+    tap_some(phone, 2)
+    save(phone, "phone-recording")
+    phone.quit()
+
+
+if __name__ == "__main__":
+    main()

@@ -48,10 +48,16 @@ def test_a_single_syllable_goes_before_everything():
     score = rhythm("4/4", "1/2 1/2 1 2 | 1/2 1/2 1 2")
     choices = CountChoices(
         bars={"1": CountChoice(words=(("numbers:half", ("{n}", "und")),))},
-        syllables=(Syllable("1", F(1, 2), "right", "ho"), Syllable("2", F(2), "both", "never here")),
+        syllables=(
+            Syllable("1", F(1, 2), "right", "ho"),
+            Syllable("1", F(1, 2), "both", "hey"),
+            Syllable("2", F(2), "both", "land"),
+            Syllable("2", F(0), "left", "never here"),
+        ),
     )
     bars = count_line(score, Hand.RIGHT, choices).bars
-    assert [shown(bar) for bar in bars] == ["1 ho 2 3 (4)", "1 & 2 3 (4)"]
+    assert [shown(bar) for bar in bars] == ["1 ho 2 3 (4)", "1 & 2 land (4)"]
+    assert shown(count_line(score, None, choices).bars[0]) == "1 hey 2 3 (4)"
 
 
 def test_a_bar_can_be_counted_another_way_than_its_neighbours():

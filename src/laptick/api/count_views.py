@@ -26,6 +26,7 @@ def counts_public(score: Score, hand: str, choices: CountChoices, bpm: Bpm) -> s
     chosen = HAND_KEYS[hand]
     counted = count_line(score, chosen, choices, bpm=bpm)
     line = hand_line(score, chosen)
+    changed = choices.syllables_of(hand)
     by = counted.by[0]
     single = HANDS if chosen is None else (chosen,)
     return schemas.CountsPublic(
@@ -39,6 +40,9 @@ def counts_public(score: Score, hand: str, choices: CountChoices, bpm: Bpm) -> s
         groupings=_groupings(score),
         counts=[
             schemas.CountPublic(
+                measure=bar.measure.number,
+                offset=str(count.offset_quarters),
+                is_changed=(bar.measure.number, count.offset_quarters) in changed,
                 onset_quarters=float(bar.measure.start_quarters + count.offset_quarters),
                 say=count.say,
                 kind=count.kind,

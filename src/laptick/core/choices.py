@@ -69,7 +69,7 @@ LAYERS: tuple[str, ...] = ("default", "studio", "level", "piece", "hand", "bar",
 
 @dataclass(frozen=True)
 class Syllable:
-    """A single word said otherwise. ``hand`` is right, left or both."""
+    """A single word said otherwise. ``hand`` is right or left; both: in every line that has no own."""
 
     measure: str
     offset_quarters: Quarters
@@ -141,7 +141,10 @@ class CountChoices:
         )
 
     def syllables_of(self, hand: str) -> dict[tuple[str, Fraction], str]:
-        return {(s.measure, s.offset_quarters): s.say for s in self.syllables if s.hand == hand}
+        """(bar, offset) → word said otherwise in a line: its own, over what holds for both hands."""
+        return {
+            (s.measure, s.offset_quarters): s.say for which in (BOTH, hand) for s in self.syllables if s.hand == which
+        }
 
 
 def choose(

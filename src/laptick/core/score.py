@@ -273,6 +273,17 @@ class Score:
         """The bar of a place."""
         return next(m for m in self.measures if (m.number, m.pass_number) == (place.measure, place.pass_number))
 
+    @cached_property
+    def _by_measure(self) -> dict[int, list[Note]]:
+        found: dict[int, list[Note]] = {}
+        for note in self.notes:
+            found.setdefault(note.measure_index, []).append(note)
+        return found
+
+    def notes_of_measure(self, index: int) -> list[Note]:
+        """The notes that stand in a bar, in order."""
+        return self._by_measure.get(index, [])
+
     def hands_present(self) -> tuple[Hand, ...]:
         present = {note.hand for note in self.notes}
         return tuple(hand for hand in HANDS if hand in present)

@@ -49,6 +49,11 @@ def read_score(data: bytes, *, filename: str = "the file", reading: Reading | No
     return open_score(data, filename=filename, reading=reading).score
 
 
+def as_musicxml(file: ScoreFile) -> MusicXmlFile:
+    """The file's own tree, or one written from its score."""
+    return file.musicxml or open_musicxml(write_musicxml(file.score))
+
+
 def score_file(
     file: ScoreFile,
     choices: CountChoices | None = None,
@@ -58,11 +63,5 @@ def score_file(
 ) -> bytes:
     """The score as MusicXML, with the counts of ``hands`` as lyrics: a file's own tree where it has one, else
     written from the score."""
-    source = file.musicxml
-    if source is None:
-        written = write_musicxml(file.score)
-        if not hands:
-            return written
-        source = open_musicxml(written)
-        return write_counts(source, source.score, choices, hands=hands, bpm=bpm)
+    source = as_musicxml(file)
     return write_counts(source, file.score, choices, hands=hands, bpm=bpm) if hands else serialise(source.tree)

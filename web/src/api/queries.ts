@@ -49,6 +49,16 @@ export function usePutChoices(id: number) {
   });
 }
 
+/** ``stamp`` changes whenever the counts do, so that the page is drawn anew. */
+export const useNotation = (id: number, bpm: number, hand: HandChoice, width: number, stamp: number) =>
+  useQuery({
+    queryKey: ["notation", id, bpm, hand, width, stamp],
+    queryFn: () =>
+      unwrap(api.GET("/api/pieces/{piece_id}/notation", { params: { path: { piece_id: id }, query: { bpm, hand, width } } })),
+    placeholderData: keepPreviousData,
+    enabled: width > 0,
+  });
+
 export const useRoadmap = (id: number) =>
   useQuery({
     queryKey: ["roadmap", id],

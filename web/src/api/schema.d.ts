@@ -188,6 +188,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{piece_id}/notation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Notation
+         * @description The written score engraved, with the counts of one hand, or of each hand under its own staff.
+         */
+        get: operations["get_notation"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{piece_id}/original": {
         parameters: {
             query?: never;
@@ -461,11 +481,21 @@ export interface components {
          * @enum {string}
          */
         Compound: "auto" | "beats" | "units" | "groups" | "groups-restart";
-        /** CountPublic */
+        /**
+         * CountPublic
+         * @description ``measure`` and ``offset`` (a fraction) name the place as choices do; ``is_changed``: the word is a
+         *     teacher's own for just this place.
+         */
         CountPublic: {
             /** Is Beat */
             is_beat: boolean;
+            /** Is Changed */
+            is_changed: boolean;
             kind: components["schemas"]["Kind"];
+            /** Measure */
+            measure: string;
+            /** Offset */
+            offset: string;
             /** Onset Quarters */
             onset_quarters: number;
             /** Say */
@@ -615,6 +645,14 @@ export interface components {
             start_quarters: number;
             /** Ticks */
             ticks: components["schemas"]["TickPublic"][];
+        };
+        /**
+         * NotationPublic
+         * @description The score engraved with the counts under its notes, as SVG.
+         */
+        NotationPublic: {
+            /** Svg */
+            svg: string;
         };
         /** NoticePublic */
         NoticePublic: {
@@ -1960,6 +1998,68 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    get_notation: {
+        parameters: {
+            query: {
+                bpm: number;
+                hand?: "right" | "left" | "both";
+                width?: number;
+            };
+            header?: never;
+            path: {
+                piece_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NotationPublic"];
+                };
             };
             /** @description Not Found */
             404: {

@@ -27,6 +27,9 @@ type Props = {
   marks?: Mark[];
   passage?: { from: number; to: number } | null;
   onBar?: (index: number, extend: boolean) => void;
+  /** Counts can be chosen, to be said otherwise. */
+  onCount?: (count: Count) => void;
+  chosenCount?: number | null;
   handle?: Ref<RulerHandle>;
 };
 
@@ -42,7 +45,7 @@ const PIN_UP = 34;
 const LETTER_PX = 72;
 const PIN_DOWN = 42;
 
-export function RulerView({ ruler, counts, hands, pins, pinLimit_ms = 60, marks = [], passage, onBar, handle }: Props) {
+export function RulerView({ ruler, counts, hands, pins, pinLimit_ms = 60, marks = [], passage, onBar, onCount, chosenCount = null, handle }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const cursors = useRef<(SVGGElement | null)[]>([]);
   const [width, setWidth] = useState(760);
@@ -88,6 +91,7 @@ export function RulerView({ ruler, counts, hands, pins, pinLimit_ms = 60, marks 
     <div ref={box} className="w-full">
       {rows.map((row, index) => (
         <div key={row.start} className="relative mb-3" style={{ height }}>
+          {onCount && counts ? <CountButtons row={row} counts={counts} chosen={chosenCount} onCount={onCount} /> : null}
           <BarHeads row={row} ruler={ruler} passage={passage ?? null} onBar={onBar} />
           <svg width={width} height={height} role="img" aria-label={rowLabel(row, counts)} className="block scroll-mt-8">
             <Ground row={row} passage={passage ?? null} ruler={ruler} height={height} />
@@ -212,6 +216,25 @@ function Joins({ row, ruler }: { row: Row; ruler: Ruler }) {
         <path key={onset} d={`M${xOf(row, onset)} ${RIGHT_Y - 3}V${BASE_Y + 8}M${xOf(row, onset)} ${LEFT_Y - 6}v${THICK + 9}`} />
       ))}
     </g>
+  );
+}
+
+/** A button over each count, as large as there is room, so that it is reached by key, mouse and finger. */
+function CountButtons({ row, counts, chosen, onCount }: { row: Row; counts: Counts; chosen: number | null; onCount: (count: Count) => void }) {
+  return (
+    <>
+      {counts.counts.map((c, index) => {
+        if (!holds(row, c.onset_quarters)) return null;
+        const left = xOf(row, c.onset_quarters);
+        const next = counts.counts[index + 1]?.onset_quarters ?? row.end;
+        const width = Math.max(10, xOf(row, Math.min(next, row.end)) - left - 1);
+        return (
+          <button key={c.onset_quarters} type="button" onClick={() => onCount(c)} aria-label={`bar ${c.measure}: ${c.say}, ${c.kind}`} aria-pressed={chosen === c.onset_quarters}
+            className={`absolute z-10 rounded-sm border ${chosen === c.onset_quarters ? "border-ink" : "border-transparent hover:border-quiet"} ${c.is_changed ? "bg-warn/15" : ""}`}
+            style={{ left, width: Math.min(width, 44), top: COUNT_Y - 16, height: 24 }} />
+        );
+      })}
+    </>
   );
 }
 

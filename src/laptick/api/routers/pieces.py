@@ -18,7 +18,14 @@ from laptick.api.schemas.choices import (
     RoadmapUpdate,
 )
 from laptick.api.schemas.common import Level
-from laptick.api.schemas.pieces import CountsPublic, PiecePublic, PieceShort, PieceUpdate, SchedulePublic
+from laptick.api.schemas.pieces import (
+    CountsPublic,
+    NotationPublic,
+    PiecePublic,
+    PieceShort,
+    PieceUpdate,
+    SchedulePublic,
+)
 from laptick.api.schemas.takes import HandChoice
 from laptick.core.choices import CountChoices
 from laptick.core.counting import default_bpm
@@ -34,10 +41,11 @@ from laptick.db.connect import Row
 from laptick.formats.choice_documents import choices_of
 from laptick.formats.count_documents import HAND_KEYS
 from laptick.formats.counts_csv import write_counts_csv
+from laptick.formats.engraving import engrave
 from laptick.formats.midi_writer import write_midi
 from laptick.formats.musicxml_counts import compress
 from laptick.formats.reading import GRIDS, reading_of
-from laptick.formats.scores import open_score, read_score, score_file
+from laptick.formats.scores import as_musicxml, open_score, read_score, score_file
 
 router = APIRouter(prefix="/pieces", tags=["pieces"])
 
@@ -136,6 +144,24 @@ def get_counts(
     """The counts of the written score by the choices stored for studio, level and piece."""
     piece = db.get_piece(connection, asking.studio_id, piece_id)
     return count_views.counts_public(views.score_of(piece), hand, stored_choices(asking, connection, piece), bpm)
+
+
+@router.get("/{piece_id}/notation")
+def get_notation(
+    asking: AskingNow,
+    connection: DbNow,
+    piece_id: int,
+    bpm: BpmQuery,
+    hand: HandChoice = "both",
+    width: Annotated[int, Query(ge=280, le=2400)] = 900,
+) -> NotationPublic:
+    """The written score engraved, with the counts of one hand, or of each hand under its own staff."""
+    piece = db.get_piece(connection, asking.studio_id, piece_id)
+    file, choices = views.file_of(piece), stored_choices(asking, connection, piece)
+    hands = HANDS if hand == "both" else (HAND_KEYS[hand],)
+    return NotationPublic(
+        svg=engrave(as_musicxml(file), score_file(file, choices, hands=hands, bpm=bpm), width_px=width)
+    )
 
 
 @router.get("/{piece_id}/schedule")

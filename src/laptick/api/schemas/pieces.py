@@ -104,6 +104,12 @@ class PieceUpdate(Schema):
 
 
 class CountPublic(Schema):
+    """``measure`` and ``offset`` (a fraction) name the place as choices do; ``is_changed``: the word is a
+    teacher's own for just this place."""
+
+    measure: str
+    offset: str
+    is_changed: bool
     onset_quarters: float
     say: str
     kind: Kind
@@ -170,6 +176,12 @@ class CountsPublic(Schema):
     changes: list[ChangePublic]
     traps: list[TrapPublic]
     worth: list[WorthPublic]
+
+
+class NotationPublic(Schema):
+    """The score engraved with the counts under its notes, as SVG."""
+
+    svg: str
 
 
 class ClickPublic(Schema):

@@ -8,7 +8,7 @@ import { Choice, Problem } from "../../ui/kit";
 
 type Layer = NonNullable<Choices["piece"]>;
 
-export function CountPanel({ pieceId, counts, disabled, onBar }: { pieceId: number; counts: Counts; disabled: boolean; onBar: (onset_quarters: number) => void }) {
+export function CountPanel({ pieceId, counts, disabled, onBar, isOpen = false }: { pieceId: number; counts: Counts; disabled: boolean; onBar: (onset_quarters: number) => void; isOpen?: boolean }) {
   const stored = usePieceChoices(pieceId);
   const put = usePutChoices(pieceId);
   const layer: Layer = stored.data?.piece ?? {};
@@ -24,7 +24,7 @@ export function CountPanel({ pieceId, counts, disabled, onBar }: { pieceId: numb
       <h2 className="mb-2 text-xl font-bold">How it is counted</h2>
       {stored.error ? <Problem error={stored.error} /> : null}
       {put.error ? <Problem error={put.error} /> : null}
-      <div className="grid gap-x-4 gap-y-2 lg:grid-cols-2">
+      <div className={`grid gap-x-4 gap-y-2 ${isOpen ? "" : "lg:grid-cols-2"}`}>
         <Choice label="Words" value={counts.system} options={SYSTEMS} onChange={(system: System) => change({ system })} />
         <Choice label="How much" value={counts.density} options={DENSITIES} onChange={(density: Density) => change({ density })} />
         {hasUnits ? (
@@ -39,7 +39,7 @@ export function CountPanel({ pieceId, counts, disabled, onBar }: { pieceId: numb
       </div>
       {hasUnits ? <p className="mt-1 text-sm text-quiet">{counts.compound_reason}</p> : null}
       <Worth counts={counts} />
-      <LookOut counts={counts} onBar={onBar} />
+      <LookOut counts={counts} onBar={onBar} isOpen={isOpen} />
     </section>
   );
 }
@@ -67,11 +67,11 @@ const fractionWords = (text: string) => FRACTIONS[text] ?? text;
 type Sight = { onset_quarters: number; what: string; place: string };
 
 /** Traps, cells, syncopations and changes of division in the order in which they come. */
-function LookOut({ counts, onBar }: { counts: Counts; onBar: (onset_quarters: number) => void }) {
+function LookOut({ counts, onBar, isOpen }: { counts: Counts; onBar: (onset_quarters: number) => void; isOpen: boolean }) {
   const sights = useMemo(() => sightsOf(counts), [counts]);
   if (!sights.length) return null;
   return (
-    <details className="mt-3">
+    <details className="mt-3" open={isOpen}>
       <summary className="cursor-pointer font-bold">What to look out for ({sights.length})</summary>
       <ul className="mt-1 divide-y divide-line">
         {sights.map((sight, index) => (

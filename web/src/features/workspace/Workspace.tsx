@@ -10,6 +10,7 @@ import { Player } from "../../sound/player";
 import { BeatNote, Choice, Loading, Problem } from "../../ui/kit";
 import { TakeList } from "../takes/TakeList";
 import { CountPanel } from "../counting/CountPanel";
+import { CountView } from "../counting/CountView";
 import { RoadmapLine } from "../counting/RoadmapLine";
 import { LadderView } from "./LadderView";
 import { type CardChoice, RungCard } from "./RungCard";
@@ -72,7 +73,7 @@ function Workspace({ piece }: { piece: Piece }) {
     return { from, to: from + length };
   });
   useKeys({
-    enabled: !simulating,
+    enabled: !simulating && search.get("view") !== "count",
     onSpace: () => (idle ? session.play() : session.stop()),
     onRecord: () => { if (idle) session.record(choice.rounds); },
     onTap: (hand, stamp) => session.tap(hand, stamp),
@@ -88,11 +89,26 @@ function Workspace({ piece }: { piece: Piece }) {
     });
   };
 
+  const view = VIEWS.find(([key]) => key === search.get("view"))?.[0] ?? "ladder";
+  const show = (next: string) => {
+    session.discard();
+    setSearch((old) => { const changed = new URLSearchParams(old); changed.set("view", next); return changed; }, { replace: true });
+  };
   const live = state.phase === "recording" || state.phase === "between";
   if (!rung) return null;
   return (
     <main className="mx-auto max-w-[1480px] px-4 pt-3 pb-[60vh] md:px-6 md:pb-24">
       <PieceHead piece={piece} />
+      <nav aria-label="Views of the piece" className="mb-4 flex gap-1 border-b border-line">
+        {VIEWS.map(([key, words]) => (
+          <button key={key} type="button" aria-current={view === key ? "page" : undefined} onClick={() => show(key)}
+            className={`-mb-px rounded-t-md border border-b-0 px-4 py-1.5 ${view === key ? "border-line bg-card font-bold" : "border-transparent text-quiet hover:text-ink"}`}>
+            {words}
+          </button>
+        ))}
+      </nav>
+      {view === "count" ? <CountView piece={piece} bpm={choice.bpm} /> : null}
+      {view === "ladder" ? (
       <div className="grid gap-x-6 gap-y-4 md:grid-cols-[176px_minmax(0,1fr)] xl:grid-cols-[176px_minmax(0,1fr)_304px]">
         <LadderView rungs={piece.rungs} current={rungKey} onChoose={(key) => { session.discard(); setSearch({ rung: key }, { replace: true }); }} />
         <div className="min-w-0 max-md:order-2 md:max-xl:order-3 md:max-xl:col-span-2">
@@ -119,6 +135,7 @@ function Workspace({ piece }: { piece: Piece }) {
           </div>
         </div>
       </div>
+      ) : null}
       <SimulateDialog piece={piece} open={simulating} busy={simulate.isPending} problem={simulate.error} onClose={() => setSimulating(false)}
         onPlay={(faults) => simulate.mutate({ ...settings, faults }, {
           onSuccess: (take) => { setSimulating(false); void navigate(`/pieces/${piece.id}/takes/${take.id}`); },
@@ -126,6 +143,8 @@ function Workspace({ piece }: { piece: Piece }) {
     </main>
   );
 }
+
+const VIEWS = [["ladder", "Ladder"], ["count", "Count"]] as const;
 
 function passageName(piece: Piece, passage: Passage | null): string | null {
   if (!passage) return null;

@@ -1,0 +1,84 @@
+"""Engraving: needed accidentals, cleaned drawings, the counts under their notes."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from lxml import etree
+
+from helpers import DEMO, demo_bytes
+from laptick.core.score import HANDS, Hand
+from laptick.formats.engraving import _prepared, clean_svg, engrave
+from laptick.formats.scores import as_musicxml, open_score, score_file
+
+
+def words_in(svg: str) -> str:
+    root = etree.fromstring(svg)
+    return " ".join("".join(text.itertext()).strip() for text in root.iter("{http://www.w3.org/2000/svg}text"))
+
+
+@pytest.mark.parametrize("name", DEMO)
+def test_every_demo_piece_is_drawn_with_its_counts(name):
+    file = open_score(demo_bytes(name))
+    svg = engrave(as_musicxml(file), score_file(file, hands=HANDS), width_px=800)
+    root = etree.fromstring(svg)
+    classes = [element.get("class") or "" for element in root.iter("*")]
+    assert sum(c == "note" for c in classes) == len(file.score.notes)
+    assert re.search(r"\b1\b.*\b2\b.*\b3\b", words_in(svg)) or name == "copper-kettle-parade"
+
+
+def accidentals(bars: str, fifths: int = 0) -> list[str | None]:
+    notes = {
+        "C": "<step>C</step><octave>5</octave>", "C#": "<step>C</step><alter>1</alter><octave>5</octave>",
+        "c#": "<step>C</step><alter>1</alter><octave>4</octave>", "F": "<step>F</step><octave>5</octave>",
+        "F#": "<step>F</step><alter>1</alter><octave>5</octave>", "B": "<step>B</step><octave>4</octave>",
+    }  # fmt: skip
+    body = ""
+    for number, bar in enumerate(bars.split("|"), 1):
+        start = (
+            f"<attributes><divisions>1</divisions><key><fifths>{fifths}</fifths></key></attributes>"
+            if number == 1
+            else ""
+        )
+        inside = "".join(f"<note><pitch>{notes[word]}</pitch><duration>1</duration></note>" for word in bar.split())
+        body += f'<measure number="{number}">{start}{inside}</measure>'
+    xml = f'<score-partwise><part-list><score-part id="P1"><part-name/></score-part></part-list><part id="P1">{body}</part></score-partwise>'
+    file = open_score(xml.encode())
+    return [note.findtext("accidental") for note in _prepared(as_musicxml(file), xml.encode()).iter("note")]
+
+
+ACCIDENTALS = [
+    # notes, key, accidentals: common practice of notation
+    ("C C# C# C", 0, [None, "sharp", None, "natural"]),
+    ("C# C C# C#|C# C C C", 0, ["sharp", "natural", "sharp", None, "sharp", "natural", None, None]),
+    ("C# c# C C", 0, ["sharp", "sharp", "natural", None]),  # another octave is another place
+    ("F# F F# F#", 1, [None, "natural", "sharp", None]),
+    ("B B B B", -2, ["natural", None, None, None]),
+]
+
+
+@pytest.mark.parametrize(("bars", "fifths", "expected"), ACCIDENTALS)
+def test_the_accidentals_that_a_reader_needs(bars, fifths, expected):
+    assert accidentals(bars, fifths) == expected
+
+
+def test_a_drawing_is_cleaned_of_all_but_shapes_and_texts():
+    dirty = (
+        '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" onload="x()"><script>x()</script>'
+        '<style>@import url(http://nowhere.example)</style><g onclick="x()"><use xlink:href="#in"/><use xlink:href="http://nowhere.example#x"/>'
+        '<image href="http://nowhere.example"/><a href="http://nowhere.example"><path d="M0 0"/></a><foreignObject/></g></svg>'
+    )
+    clean = clean_svg(dirty)
+    assert "nowhere" not in clean
+    assert "x()" not in clean
+    assert "script" not in clean
+    assert 'href="#in"' in clean
+
+
+def test_a_midi_piece_is_drawn_too():
+    from laptick.formats.midi_writer import write_midi
+
+    file = open_score(write_midi(open_score(demo_bytes("harbour-steps")).score), filename="h.mid")
+    svg = engrave(as_musicxml(file), score_file(file, hands=(Hand.RIGHT,)), width_px=700)
+    assert "(2)" in words_in(svg)

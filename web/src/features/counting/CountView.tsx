@@ -1,0 +1,160 @@
+/** The count of a piece: ruler or notation with the counts, the choices, what to look out for, and everything
+ * that was changed by hand, each visible and removable. */
+import { useEffect, useRef, useState } from "react";
+
+import type { Choices, Count, Counts, HandChoice, Piece, System } from "../../api/client";
+import { useCounts, useNotation, usePieceChoices, usePutChoices } from "../../api/queries";
+import { HANDS, SYSTEMS } from "../../lib/words";
+import { type RulerHandle, RulerView } from "../../ruler/RulerView";
+import { Button, Choice, Loading, Problem } from "../../ui/kit";
+import { CountPanel } from "./CountPanel";
+import { RoadmapLine } from "./RoadmapLine";
+
+type Look = "ruler" | "notation";
+
+export function CountView({ piece, bpm }: { piece: Piece; bpm: number }) {
+  const [hand, setHand] = useState<HandChoice>("both");
+  const [look, setLook] = useState<Look>("ruler");
+  const [chosen, setChosen] = useState<Count | null>(null);
+  const counts = useCounts(piece.id, bpm, hand);
+  const ruler = useRef<RulerHandle>(null);
+  const showBar = (onset: number) => {
+    const bar = piece.ruler.measures.findLast((m) => m.start_quarters <= onset);
+    if (bar) ruler.current?.showBar(bar.start_quarters);
+  };
+  return (
+    <div className="grid gap-x-6 gap-y-4 xl:grid-cols-[minmax(0,1fr)_360px]">
+      <div className="min-w-0">
+        <div className="mb-3 flex flex-wrap items-center gap-3">
+          <Choice label="Count of" value={hand} options={HANDS} onChange={(value) => { setHand(value); setChosen(null); }} />
+          <fieldset className="flex overflow-hidden rounded-md border border-ink">
+            <legend className="sr-only">Shown as</legend>
+            {(["ruler", "notation"] as const).map((one) => (
+              <button key={one} type="button" aria-pressed={look === one} onClick={() => setLook(one)}
+                className={`px-3 py-1.5 ${look === one ? "bg-ink font-bold text-card" : "bg-card hover:bg-here"}`}>
+                {one}
+              </button>
+            ))}
+          </fieldset>
+          <span className="text-sm text-quiet">{look === "ruler" ? "Choose a count to say it otherwise." : "The counts stand under their notes."}</span>
+        </div>
+        <RoadmapLine pieceId={piece.id} />
+        {counts.error ? <Problem error={counts.error} /> : null}
+        {look === "ruler" ? (
+          <RulerView ruler={piece.ruler} counts={counts.data} hands={hand} handle={ruler} onCount={setChosen} chosenCount={chosen?.onset_quarters ?? null} />
+        ) : (
+          <Notation piece={piece} bpm={bpm} hand={hand} stamp={counts.dataUpdatedAt} />
+        )}
+      </div>
+      <div className="min-w-0">
+        {chosen && counts.data ? <Otherwise key={`${chosen.measure} ${chosen.offset} ${hand}`} piece={piece} hand={hand} count={chosen} onDone={() => setChosen(null)} /> : null}
+        {counts.data ? <CountPanel pieceId={piece.id} counts={counts.data} disabled={false} onBar={showBar} isOpen /> : <Loading what="Counting" />}
+        <ByHand piece={piece} counts={counts.data} />
+      </div>
+    </div>
+  );
+}
+
+/** The engraved page, as wide as there is room. */
+function Notation({ piece, bpm, hand, stamp }: { piece: Piece; bpm: number; hand: HandChoice; stamp: number }) {
+  const box = useRef<HTMLDivElement>(null);
+  const [width, setWidth] = useState(0);
+  useEffect(() => {
+    if (box.current) setWidth(Math.max(280, Math.min(2400, Math.round(box.current.clientWidth))));
+  }, []);
+  const notation = useNotation(piece.id, bpm, hand, width, stamp);
+  return (
+    <div ref={box} className="rounded-lg border border-line bg-white p-2">
+      {notation.error ? <Problem error={notation.error} /> : null}
+      {notation.data ? (
+        // The server draws it and lets nothing through but shapes and texts.
+        <div role="img" aria-label={`${piece.title} in notation, with its counts`} className="notation" dangerouslySetInnerHTML={{ __html: notation.data.svg }} />
+      ) : notation.error ? null : <Loading what="Engraving" />}
+    </div>
+  );
+}
+
+/** One count said otherwise, or its whole bar counted another way. */
+function Otherwise({ piece, hand, count, onDone }: { piece: Piece; hand: HandChoice; count: Count; onDone: () => void }) {
+  const stored = usePieceChoices(piece.id);
+  const put = usePutChoices(piece.id);
+  const [word, setWord] = useState(count.say);
+  if (!stored.data) return null;
+  const choices: Choices = stored.data;
+  const others = (choices.syllables ?? []).filter((s) => !(s.measure === count.measure && s.offset === count.offset && (s.hand ?? "both") === hand));
+  const bar = choices.bars?.[count.measure] ?? {};
+  const save = (say: string | null) =>
+    put.mutate({ ...choices, syllables: say ? [...others, { measure: count.measure, offset: count.offset, hand, say }] : others }, { onSuccess: onDone });
+  return (
+    <section aria-label="Say it otherwise" className="mb-4 rounded-xl border-2 border-ink bg-card p-4">
+      <h2 className="text-lg font-bold">Bar {count.measure}, where “{count.say}” is {count.kind === "strike" ? "struck" : count.kind === "hold" ? "held" : "silent"}</h2>
+      <form className="mt-2 flex items-end gap-2" onSubmit={(event) => { event.preventDefault(); if (word.trim()) save(word.trim()); }}>
+        <label className="min-w-0 flex-1">
+          <span className="block text-sm text-quiet">Say</span>
+          <input value={word} maxLength={16} autoFocus onChange={(event) => setWord(event.target.value)} className="w-full rounded-md border border-line bg-paper px-3 py-1.5" />
+        </label>
+        <Button type="submit" disabled={put.isPending || !word.trim() || word.trim() === count.say}>Say this</Button>
+      </form>
+      <div className="mt-3">
+        <Choice label={`All of bar ${count.measure} in`} value={bar.system ?? ""} options={[["", "the piece’s own words"], ...SYSTEMS] as const}
+          onChange={(system) => put.mutate({ ...choices, bars: withBar(choices, count.measure, { ...bar, system: system === "" ? null : (system as System) }) })} />
+      </div>
+      <div className="mt-3 flex gap-4">
+        {count.is_changed ? <Button look="quiet" onClick={() => save(null)}>Back to the usual word</Button> : null}
+        <Button look="quiet" onClick={onDone}>Close</Button>
+      </div>
+      {put.error ? <Problem error={put.error} /> : null}
+    </section>
+  );
+}
+
+type Layer = NonNullable<Choices["piece"]>;
+
+function withBar(choices: Choices, measure: string, layer: Layer): NonNullable<Choices["bars"]> {
+  const kept = Object.fromEntries(Object.entries(layer).filter(([, value]) => value !== null && value !== undefined));
+  const others = Object.entries(choices.bars ?? {}).filter(([name]) => name !== measure);
+  return Object.fromEntries(Object.keys(kept).length ? [...others, [measure, kept]] : others);
+}
+
+/** Everything changed by hand in this piece. */
+function ByHand({ piece, counts }: { piece: Piece; counts: Counts | undefined }) {
+  const stored = usePieceChoices(piece.id);
+  const put = usePutChoices(piece.id);
+  const choices = stored.data;
+  if (!choices || !counts) return null;
+  const syllables = choices.syllables ?? [];
+  const bars = Object.entries(choices.bars ?? {});
+  if (!syllables.length && !bars.length) return null;
+  return (
+    <section aria-label="Changed by hand" className="mt-4">
+      <h2 className="text-lg font-bold">Changed by hand</h2>
+      <ul className="mt-1 divide-y divide-line text-sm">
+        {syllables.map((one) => (
+          <li key={`${one.measure} ${one.offset} ${one.hand}`} className="flex items-baseline justify-between gap-3 py-1">
+            <span>bar {one.measure}, {one.hand === "both" ? "both hands" : `${one.hand} hand`}: says “{one.say}”</span>
+            <Button look="quiet" aria-label={`Remove “${one.say}” in bar ${one.measure}`} onClick={() => put.mutate({ ...choices, syllables: syllables.filter((s) => s !== one) })}>remove</Button>
+          </li>
+        ))}
+        {bars.map(([measure, layer]) => (
+          <li key={measure} className="flex items-baseline justify-between gap-3 py-1">
+            <span>bar {measure}: {layerWords(layer)}</span>
+            <Button look="quiet" aria-label={`Remove the choice for bar ${measure}`} onClick={() => put.mutate({ ...choices, bars: withBar(choices, measure, {}) })}>remove</Button>
+          </li>
+        ))}
+      </ul>
+      {put.error ? <Problem error={put.error} /> : null}
+    </section>
+  );
+}
+
+function layerWords(layer: Layer): string {
+  const parts = [
+    layer.system ? (SYSTEMS.find(([key]) => key === layer.system)?.[1] ?? layer.system) : "",
+    layer.density ? `said ${layer.density}` : "",
+    layer.compound ? `counted in ${layer.compound}` : "",
+    layer.beat ? `the beat a ${layer.beat}` : "",
+    layer.grouping ? `grouped ${layer.grouping}` : "",
+    layer.words ? "words of its own" : "",
+  ];
+  return parts.filter(Boolean).join(", ");
+}

@@ -7,7 +7,7 @@ import re
 import pytest
 from lxml import etree
 
-from helpers import DEMO, demo_bytes
+from helpers import DEMO, demo_bytes, score_xml
 from laptick.core.score import HANDS, Hand
 from laptick.formats.engraving import _prepared, clean_svg, engrave
 from laptick.formats.scores import as_musicxml, open_score, score_file
@@ -82,3 +82,27 @@ def test_a_midi_piece_is_drawn_too():
     file = open_score(write_midi(open_score(demo_bytes("harbour-steps")).score), filename="h.mid")
     svg = engrave(as_musicxml(file), score_file(file, hands=(Hand.RIGHT,)), width_px=700)
     assert "(2)" in words_in(svg)
+
+
+BEAMS = [
+    # lengths of one bar of 4/4, beams (number of the first level's state of each note); common practice
+    ("C5/e D5/e E5/q F5/h", ["begin", "end", None, None]),
+    ("C5/e D5/e E5/e F5/e C5/h", ["begin", "end", "begin", "end", None]),
+    ("C5/s D5/s E5/e C5/q C5/h", ["begin", "continue", "end", None, None]),
+    ("C5/e r/e C5/e C5/e C5/h", [None, "begin", "end", None]),
+    ("C5/e C5/q C5/e C5/h", [None, None, None, None]),
+]
+
+
+@pytest.mark.parametrize(("bar", "expected"), BEAMS)
+def test_notes_of_one_beat_are_joined(bar, expected):
+    xml = score_xml(bar)
+    drawn = _prepared(as_musicxml(open_score(xml)), xml)
+    notes = [n for n in drawn.iter("note") if n.find("pitch") is not None]
+    assert [n.findtext("beam[@number='1']") for n in notes] == expected
+
+
+def test_a_dotted_eighth_and_its_sixteenth_share_a_beam_and_a_hook():
+    xml = score_xml("C5/e. C5/s C5/q C5/h")
+    notes = [n for n in _prepared(as_musicxml(open_score(xml)), xml).iter("note") if n.find("pitch") is not None]
+    assert [[b.text for b in n.iter("beam")] for n in notes[:2]] == [["begin"], ["end", "backward hook"]]

@@ -1,7 +1,7 @@
 """Engraved notation of a score with its counts, as SVG, by the Verovio library.
 
-The library shows accidentals only where the file writes them, so those that a reader needs are written
-first. What it draws is cleaned before it leaves: known drawing elements only, no scripts, no links out.
+The library shows accidentals and beams only where the file writes them, so those that a reader needs are
+written first. What it draws is cleaned before it leaves: known drawing elements only, no scripts, no links out.
 Off the main thread its resources must be named, and every drawing gets a tool of its own.
 """
 
@@ -16,6 +16,7 @@ from lxml import etree
 
 from laptick.core.errors import ScoreError
 from laptick.core.score import MarkKind, Note, Score
+from laptick.formats.engraving_beams import write_beams
 from laptick.formats.musicxml import MusicXmlFile
 
 #: Drawing elements that may stay, and attributes that never may.
@@ -107,7 +108,9 @@ def _prepared(file: MusicXmlFile, counted: bytes) -> etree._Element:
             direction.getparent().remove(direction)
     own = file.tree.getroot()
     shown = dict(zip(own.iter("note"), _matching_notes(own, root, read), strict=False))
-    _write_accidentals(file.score, {key: shown.get(element) for key, element in file.elements.items()})
+    drawn = {key: shown.get(element) for key, element in file.elements.items()}
+    _write_accidentals(file.score, drawn)
+    write_beams(file.score, drawn)
     return root
 
 
@@ -192,7 +195,7 @@ def clean_svg(svg: str) -> str:
     for element in list(root.iter("*")):
         name = str(element.tag).removeprefix(_SVG)
         parent = element.getparent()
-        if name not in _ALLOWED and parent is not None:
+        if (name not in _ALLOWED or "placeholder" in (element.get("class") or "").split()) and parent is not None:
             parent.remove(element)
             continue
         for attribute in list(element.attrib):

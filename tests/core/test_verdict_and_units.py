@@ -12,10 +12,10 @@ from laptick.core.errors import OptionError
 from laptick.core.evenness import group_figures
 from laptick.core.findings import Finding, find_findings
 from laptick.core.ladder import clean_in_a_row, start_bpm
+from laptick.core.likeness import bar_likeness
 from laptick.core.limits import LIMITS, Level
 from laptick.core.performance import Source, lap_task
 from laptick.core.playing import make_schedule
-from laptick.core.rhythm import bar_letters
 from laptick.core.score import Hand, Place
 from laptick.core.statistics import chi_square_quantile, npvi, sd_lower
 from laptick.core.student import LATER_FAULTS, parse_fault, simulate
@@ -111,9 +111,9 @@ def test_clean_takes_in_a_row_count_from_the_newest():
 
 
 def test_bar_letters():
-    assert bar_letters(SCORE) == ["A", "B", "A", "C", "A", "D", "E", "F"]
+    assert [bar.letter for bar in bar_likeness(SCORE)] == ["A", "B", "A", "C", "A", "D", "E", "F"]
     many = score_of(" | ".join(f"C5/{code}" for code in ("w", "h. r/q", "h r/h", "w")))
-    assert bar_letters(many) == ["A", "B", "C", "A"]
+    assert [bar.letter for bar in bar_likeness(many)] == ["A", "B", "C", "A"]
 
 
 class TestSchedule:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from fractions import Fraction
 
 from laptick.api.schemas import choices as choice_schemas
 from laptick.api.schemas import pieces as schemas
@@ -10,10 +11,11 @@ from laptick.core.cells import find_cells
 from laptick.core.choices import CountChoices
 from laptick.core.countin import count_in
 from laptick.core.counting import count_line
+from laptick.core.likeness import bar_likeness, rhythms_used
 from laptick.core.line import hand_line
 from laptick.core.meter import BEAT_CHOICES, Beat, all_groupings, counted_in, has_grouping
 from laptick.core.roadmap import Roadmap
-from laptick.core.score import HANDS, Score
+from laptick.core.score import HANDS, Place, Score
 from laptick.core.syncopation import find_syncopations
 from laptick.core.traps import find_traps, lengths_worth
 from laptick.core.units import Bpm, Quarters
@@ -154,7 +156,32 @@ def systems_public() -> list[choice_schemas.SystemPublic]:
 def roadmap_public(score: Score, roadmap: Roadmap, own: Sequence[str] | None) -> choice_schemas.RoadmapPublic:
     by_signs = [score.measures[index].number for index in roadmap.order]
     order = list(own) if own is not None else by_signs
+    name = [measure.number for measure in score.measures]
+    lines = [measure.line for measure in score.measures]
+
+    def named(index: int | None) -> str | None:
+        return None if index is None else name[index]
+
     return choice_schemas.RoadmapPublic(
+        bars=[
+            choice_schemas.BarLikenessPublic(
+                number=name[bar.measure_index],
+                place_text=place_words(score, Place(name[bar.measure_index], Fraction(0))),
+                letter=bar.letter,
+                begins_line=bar.measure_index > 0 and lines[bar.measure_index] != lines[bar.measure_index - 1],
+                same_rhythm_as=named(bar.same_rhythm_as),
+                same_notes_as=named(bar.same_notes_as),
+                almost=named(bar.almost),
+                difference=bar.difference,
+            )
+            for bar in bar_likeness(score)
+        ],
+        rhythms=[
+            choice_schemas.RhythmPublic(
+                hand=use.hand.value, said=use.said, measures=[name[index] for index in use.measures]
+            )
+            for use in rhythms_used(score)
+        ],
         order=order,
         by_signs=by_signs,
         is_own=own is not None,

@@ -10,9 +10,9 @@ from functools import lru_cache
 from laptick.api.schemas import pieces as schemas
 from laptick.core.errors import OptionError
 from laptick.core.ladder import GATE_CLEAN_TAKES, RUNGS, clean_in_a_row, counts_for_gate, start_bpm
+from laptick.core.likeness import bar_likeness
 from laptick.core.line import hand_line
 from laptick.core.playing import Schedule
-from laptick.core.rhythm import bar_letters
 from laptick.core.roadmap import in_played_order, order_of_names, play_order
 from laptick.core.score import HANDS, Hand, Measure, Score
 from laptick.core.units import METRONOME_MARKS, length_name
@@ -164,12 +164,17 @@ def ruler_public(score: Score) -> schemas.RulerPublic:
                 letter=letter,
                 ticks=_ticks(measure),
             )
-            for measure, letter in zip(score.measures, bar_letters(score), strict=True)
+            for measure, letter in zip(score.measures, _letters(score), strict=True)
         ],
         right=_spans(score, Hand.RIGHT),
         left=_spans(score, Hand.LEFT),
         together=[float(onset) for onset in sorted(set(right.strikes) & set(left.strikes))],
     )
+
+
+def _letters(score: Score) -> list[str]:
+    """A letter for every bar, the same one for bars of the same rhythm."""
+    return [bar.letter for bar in bar_likeness(score)]
 
 
 def _ticks(measure: Measure) -> list[schemas.TickPublic]:

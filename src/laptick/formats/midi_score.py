@@ -30,7 +30,7 @@ from laptick.formats.musicxml import MAX_BARS, MAX_FILE_BYTES, PartInfo
 from laptick.formats.musicxml_join import DEFAULT_BARS_PER_LINE, close_bends
 from laptick.formats.musicxml_raw import NoticeBook
 from laptick.formats.musicxml_reader import MAX_NOTES
-from laptick.formats.reading import GRIDS, Reading, with_hands
+from laptick.formats.reading import GRIDS, Reading, with_hands, with_lines
 
 _KEPT = "Nothing was changed."
 _TODO = "Export it again as a Standard MIDI file (.mid), or better as MusicXML."
@@ -99,7 +99,7 @@ def open_midi_score(
         tuple(close_bends(marks, (), measures[-1].end_quarters)),
     )
     infos = tuple(PartInfo(source.id, source.name, 1, source in chosen) for source in sources)
-    return with_hands(score, choice), infos
+    return with_lines(with_hands(score, choice), choice), infos
 
 
 def _parse(data: bytes, filename: str) -> mido.MidiFile:

@@ -26,7 +26,7 @@ from laptick.core.score import Score
 from laptick.formats.musicxml_join import build_score
 from laptick.formats.musicxml_raw import NoticeBook
 from laptick.formats.musicxml_reader import PartReader
-from laptick.formats.reading import Reading, with_hands
+from laptick.formats.reading import Reading, with_hands, with_lines
 
 #: Stated limits: the file as it comes, a compressed file unpacked, and bars.
 MAX_FILE_BYTES = 8 * 1024 * 1024
@@ -205,7 +205,7 @@ def _read_partwise(root: etree._Element, filename: str, reading: Reading, allow_
     infos = tuple(
         PartInfo(part.get("id") or "?", _part_name(root, part), _staves(part), part in chosen) for part in parts
     )
-    score = with_hands(joined.score, reading)
+    score = with_lines(with_hands(joined.score, reading), reading)
     return MusicXmlFile(score, root.getroottree(), joined.elements, infos)
 
 

@@ -26,13 +26,15 @@ GRIDS: dict[str, tuple[Quarters, Quarters | None]] = {
 class Reading:
     """``parts``: ids (MIDI: numbers of tracks) to read, in order; empty: chosen by rule. ``staff_hands``:
     ``"P1:2"`` → hand. ``note_hands``: note id → hand. ``split_pitch``: a fixed split of a one-track MIDI
-    file (``None``: where the hands fit best); ``grid``: a key of ``GRIDS``."""
+    file (``None``: where the hands fit best); ``grid``: a key of ``GRIDS``. ``line_starts``: the bars at which a
+    printed line begins, where the file does not say or the teacher regroups."""
 
     parts: tuple[str, ...] = ()
     staff_hands: Mapping[str, Hand] = field(default_factory=dict)
     note_hands: Mapping[str, Hand] = field(default_factory=dict)
     split_pitch: int | None = None
     grid: str = "sixteenths"
+    line_starts: tuple[str, ...] = ()
 
     def document(self) -> dict[str, Any]:
         return {
@@ -41,6 +43,7 @@ class Reading:
             "note_hands": {key: hand.value for key, hand in self.note_hands.items()},
             "split_pitch": self.split_pitch,
             "grid": self.grid,
+            "line_starts": list(self.line_starts),
         }
 
 
@@ -63,9 +66,26 @@ def reading_of(document: Mapping[str, Any]) -> Reading:
             {str(key): Hand(value) for key, value in (document.get("note_hands") or {}).items()},
             split,
             grid,
+            tuple(str(name) for name in document.get("line_starts") or ()),
         )
     except (ValueError, AttributeError, TypeError):
         raise OptionError("a hand should be “left” or “right”.", where="reading") from None
+
+
+def with_lines(score: Score, reading: Reading) -> Score:
+    """The score with its printed lines begun at the bars named; the first bar always begins one."""
+    if not reading.line_starts:
+        return score
+    starts, line, in_line = set(reading.line_starts), 1, 0
+    measures = []
+    for measure in score.measures:
+        is_pickup = measure.index == 0 and measure.is_pickup
+        if measure.index and measure.number in starts:
+            line, in_line = line + 1, 1
+        elif not is_pickup:
+            in_line += 1
+        measures.append(replace(measure, line=line, bar_in_line=in_line))
+    return replace(score, measures=tuple(measures))
 
 
 def with_hands(score: Score, reading: Reading) -> Score:

@@ -65,6 +65,37 @@ export const useRoadmap = (id: number) =>
     queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}/roadmap", { params: { path: { piece_id: id } } })),
   });
 
+/** What a changed playing order or reading makes out of date: nearly everything of the piece. */
+function usePieceChanged(id: number) {
+  const client = useQueryClient();
+  return () =>
+    Promise.all(
+      ["piece", "roadmap", "reading", "counts", "notation", "takes", "take"].map((name) => client.invalidateQueries({ queryKey: name === "take" ? [name] : [name, id] })),
+    );
+}
+
+export function usePutRoadmap(id: number) {
+  const changed = usePieceChanged(id);
+  return useMutation({
+    mutationFn: (body: Schemas["RoadmapUpdate"]) => unwrap(api.PUT("/api/pieces/{piece_id}/roadmap", { params: { path: { piece_id: id } }, body })),
+    onSuccess: changed,
+  });
+}
+
+export const useReading = (id: number) =>
+  useQuery({
+    queryKey: ["reading", id],
+    queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}/reading", { params: { path: { piece_id: id } } })),
+  });
+
+export function usePutReading(id: number) {
+  const changed = usePieceChanged(id);
+  return useMutation({
+    mutationFn: (body: Schemas["ReadingUpdate"]) => unwrap(api.PUT("/api/pieces/{piece_id}/reading", { params: { path: { piece_id: id } }, body })),
+    onSuccess: changed,
+  });
+}
+
 export const useTakes = (id: number) =>
   useQuery({
     queryKey: ["takes", id],

@@ -411,6 +411,28 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * BarLikenessPublic
+         * @description What an earlier bar has in common with this one.
+         */
+        BarLikenessPublic: {
+            /** Almost */
+            almost: string | null;
+            /** Begins Line */
+            begins_line: boolean;
+            /** Difference */
+            difference: string;
+            /** Letter */
+            letter: string;
+            /** Number */
+            number: string;
+            /** Place Text */
+            place_text: string;
+            /** Same Notes As */
+            same_notes_as: string | null;
+            /** Same Rhythm As */
+            same_rhythm_as: string | null;
+        };
         /** Body_add_piece */
         Body_add_piece: {
             /** File */
@@ -803,6 +825,8 @@ export interface components {
             grids: string[];
             /** Is Midi */
             is_midi: boolean;
+            /** Line Starts */
+            line_starts: string[];
             /** Note Hands */
             note_hands: {
                 [key: string]: "right" | "left";
@@ -827,6 +851,11 @@ export interface components {
              */
             grid: string;
             /**
+             * Line Starts
+             * @default []
+             */
+            line_starts: string[];
+            /**
              * Note Hands
              * @default {}
              */
@@ -849,10 +878,27 @@ export interface components {
             };
         };
         /**
+         * RhythmPublic
+         * @description A rhythm of one hand: how it is counted, and where it stands.
+         */
+        RhythmPublic: {
+            /**
+             * Hand
+             * @enum {string}
+             */
+            hand: "right" | "left";
+            /** Measures */
+            measures: string[];
+            /** Said */
+            said: string;
+        };
+        /**
          * RoadmapPublic
          * @description ``order``: bars by name as played. ``is_own``: the teacher's own order, not that of the signs.
          */
         RoadmapPublic: {
+            /** Bars */
+            bars: components["schemas"]["BarLikenessPublic"][];
             /** By Signs */
             by_signs: string[];
             /** Is Own */
@@ -863,6 +909,8 @@ export interface components {
             order: string[];
             /** Problems */
             problems: components["schemas"]["ProblemPublic"][];
+            /** Rhythms */
+            rhythms: components["schemas"]["RhythmPublic"][];
         };
         /**
          * RoadmapUpdate

@@ -245,6 +245,7 @@ def get_reading(asking: AskingNow, connection: DbNow, piece_id: int) -> ReadingP
         staff_hands={key: hand.value for key, hand in reading.staff_hands.items()},
         note_hands={key: hand.value for key, hand in reading.note_hands.items()},
         split_pitch=reading.split_pitch,
+        line_starts=list(reading.line_starts),
         grid=reading.grid,
         grids=list(GRIDS),
         is_midi=file.musicxml is None,

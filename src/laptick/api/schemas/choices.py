@@ -64,8 +64,32 @@ class ProblemPublic(Schema):
     text: str
 
 
+class BarLikenessPublic(Schema):
+    """What an earlier bar has in common with this one."""
+
+    number: str
+    place_text: str
+    letter: str
+    begins_line: bool
+    same_rhythm_as: str | None
+    same_notes_as: str | None
+    almost: str | None
+    difference: str
+
+
+class RhythmPublic(Schema):
+    """A rhythm of one hand: how it is counted, and where it stands."""
+
+    hand: Literal["right", "left"]
+    said: str
+    measures: list[str]
+
+
 class RoadmapPublic(Schema):
     """``order``: bars by name as played. ``is_own``: the teacher's own order, not that of the signs."""
+
+    bars: list[BarLikenessPublic]
+    rhythms: list[RhythmPublic]
 
     order: list[str]
     by_signs: list[str]
@@ -92,6 +116,7 @@ class ReadingPublic(Schema):
     staff_hands: dict[str, Literal["right", "left"]]
     note_hands: dict[str, Literal["right", "left"]]
     split_pitch: int | None
+    line_starts: list[str]
     grid: str
     grids: list[str]
     is_midi: bool
@@ -105,3 +130,4 @@ class ReadingUpdate(Schema):
     note_hands: dict[str, Literal["right", "left"]] = Field(default={}, max_length=20_000)
     split_pitch: int | None = Field(default=None, ge=0, le=127)
     grid: str = Field(default="sixteenths", max_length=40)
+    line_starts: list[str] = Field(default=[], max_length=4000)

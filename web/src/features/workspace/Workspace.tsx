@@ -12,6 +12,7 @@ import { TakeList } from "../takes/TakeList";
 import { CountPanel } from "../counting/CountPanel";
 import { CountView } from "../counting/CountView";
 import { RoadmapLine } from "../counting/RoadmapLine";
+import { RoadmapView } from "../counting/RoadmapView";
 import { LadderView } from "./LadderView";
 import { type CardChoice, RungCard } from "./RungCard";
 import { SimulateDialog } from "./SimulateDialog";
@@ -32,6 +33,7 @@ type Passage = { from: number; to: number };
 function Workspace({ piece }: { piece: Piece }) {
   const [search, setSearch] = useSearchParams();
   const navigate = useNavigate();
+  const view = VIEWS.find(([key]) => key === search.get("view"))?.[0] ?? "ladder";
   const rungKey: RungKey = search.get("rung") === "lap" ? "lap" : "count";
   const rung = piece.rungs.find((one) => one.key === rungKey) ?? piece.rungs[0];
   const [choice, setChoice] = useChoice(piece);
@@ -73,7 +75,7 @@ function Workspace({ piece }: { piece: Piece }) {
     return { from, to: from + length };
   });
   useKeys({
-    enabled: !simulating && search.get("view") !== "count",
+    enabled: !simulating && view === "ladder",
     onSpace: () => (idle ? session.play() : session.stop()),
     onRecord: () => { if (idle) session.record(choice.rounds); },
     onTap: (hand, stamp) => session.tap(hand, stamp),
@@ -89,7 +91,6 @@ function Workspace({ piece }: { piece: Piece }) {
     });
   };
 
-  const view = VIEWS.find(([key]) => key === search.get("view"))?.[0] ?? "ladder";
   const show = (next: string) => {
     session.discard();
     setSearch((old) => { const changed = new URLSearchParams(old); changed.set("view", next); return changed; }, { replace: true });
@@ -107,6 +108,7 @@ function Workspace({ piece }: { piece: Piece }) {
           </button>
         ))}
       </nav>
+      {view === "roadmap" ? <RoadmapView piece={piece} /> : null}
       {view === "count" ? <CountView piece={piece} bpm={choice.bpm} /> : null}
       {view === "ladder" ? (
       <div className="grid gap-x-6 gap-y-4 md:grid-cols-[176px_minmax(0,1fr)] xl:grid-cols-[176px_minmax(0,1fr)_304px]">
@@ -144,7 +146,7 @@ function Workspace({ piece }: { piece: Piece }) {
   );
 }
 
-const VIEWS = [["ladder", "Ladder"], ["count", "Count"]] as const;
+const VIEWS = [["roadmap", "Roadmap"], ["count", "Count"], ["ladder", "Ladder"]] as const;
 
 function passageName(piece: Piece, passage: Passage | null): string | null {
   if (!passage) return null;

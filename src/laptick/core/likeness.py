@@ -1,0 +1,182 @@
+"""Which bars are the same, which are the same but for one thing, and which rhythms occur at all.
+
+A bar is what both hands strike and hold in it: positions, lengths, ties and keys. *Same rhythm* leaves the
+keys out. *Almost the same* means that one note differs, in its key or its length, or is there in one bar and not
+in the other; the difference is named. Source: common practice of teaching.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+from fractions import Fraction
+
+from laptick.core.counting import count_line
+from laptick.core.counts import Kind
+from laptick.core.score import HANDS, Hand, Measure, Note, Score
+from laptick.core.units import Quarters, length_name
+
+
+@dataclass(frozen=True, slots=True)
+class BarNote:
+    """One note of a bar without its place in the piece."""
+
+    hand: Hand
+    offset_quarters: Quarters
+    duration_quarters: Quarters
+    pitch: int | None
+    name: str = field(compare=False)
+    is_tied: bool = False
+
+
+@dataclass(frozen=True)
+class BarLikeness:
+    """What an earlier bar has in common with this one, by index; ``almost`` with the difference in words."""
+
+    measure_index: int
+    letter: str
+    same_rhythm_as: int | None
+    same_notes_as: int | None
+    almost: int | None = None
+    difference: str = ""
+
+
+@dataclass(frozen=True)
+class RhythmUse:
+    """A rhythm of one hand: how it is counted, and the bars that have it."""
+
+    hand: Hand
+    said: str
+    measures: tuple[int, ...]
+
+
+def bar_likeness(score: Score) -> list[BarLikeness]:
+    """Every bar compared with the ones before it; letters in order of first appearance of a rhythm."""
+    first_rhythm: dict[object, int] = {}
+    first_notes: dict[object, int] = {}
+    one_less: dict[object, list[int]] = {}
+    letters: dict[object, str] = {}
+    result: list[BarLikeness] = []
+    contents = [_content(score, measure) for measure in score.measures]
+    for measure, content in zip(score.measures, contents, strict=True):
+        frame = (measure.signature, measure.lead_quarters, measure.length_quarters)
+        rhythm = (frame, tuple(sorted({(n.hand, n.offset_quarters, n.duration_quarters, n.is_tied) for n in content})))
+        notes = (frame, content)
+        letter = letters.setdefault(rhythm, letter_of(len(letters)))
+        same_notes, same_rhythm = first_notes.get(notes), first_rhythm.get(rhythm)
+        almost, difference = None, ""
+        if same_notes is None and content:
+            found = _nearly(measure, content, contents, one_less, frame)
+            if found:
+                almost, difference = found
+        result.append(BarLikeness(measure.index, letter, same_rhythm, same_notes, almost, difference))
+        first_rhythm.setdefault(rhythm, measure.index)
+        if same_notes is None:
+            first_notes[notes] = measure.index
+            for rest in _without_one(content):
+                one_less.setdefault((frame, rest), []).append(measure.index)
+            one_less.setdefault((frame, content), []).append(measure.index)
+    return result
+
+
+def _content(score: Score, measure: Measure) -> tuple[BarNote, ...]:
+    notes = [
+        BarNote(
+            n.hand, n.onset_quarters - measure.start_quarters, n.duration_quarters, n.pitch, n.name, n.tied_from_before
+        )
+        for n in score.notes_of_measure(measure.index)
+        if not n.is_grace
+    ]
+    return tuple(sorted(notes, key=lambda n: (n.hand, n.offset_quarters, n.pitch or 0, n.duration_quarters)))
+
+
+def _without_one(content: tuple[BarNote, ...]) -> Iterator[tuple[BarNote, ...]]:
+    for index in range(len(content)):
+        yield content[:index] + content[index + 1 :]
+
+
+def _nearly(
+    measure: Measure,
+    content: tuple[BarNote, ...],
+    contents: Sequence[tuple[BarNote, ...]],
+    one_less: dict[object, list[int]],
+    frame: object,
+) -> tuple[int, str] | None:
+    """The first earlier bar that differs in one note. ``one_less`` holds every earlier bar under what is left
+    when any one of its notes is taken away, so the work grows with the number of notes only."""
+    best: tuple[int, str] | None = None
+    for rest in (content, *_without_one(content)):
+        for other in one_less.get((frame, rest), ())[:3]:
+            words = _difference(measure, content, contents[other])
+            if words and (best is None or other < best[0]):
+                best = (other, words)
+    return best
+
+
+def _difference(measure: Measure, here: tuple[BarNote, ...], there: tuple[BarNote, ...]) -> str:
+    """What one note makes different, in words; empty where it is more than one thing."""
+    only_here = [n for n in here if n not in there]
+    only_there = [n for n in there if n not in here]
+    if (len(only_here), len(only_there)) == (1, 1):
+        mine, other = only_here[0], only_there[0]
+        if mine.hand is not other.hand:
+            return ""
+        place = f"{mine.hand} hand, {_beat(measure, mine.offset_quarters)}"
+        if mine.offset_quarters != other.offset_quarters:
+            return ""
+        if mine.duration_quarters != other.duration_quarters and mine.pitch == other.pitch:
+            return f"{place}: {length_name(mine.duration_quarters)}, not {length_name(other.duration_quarters)}"
+        if mine.duration_quarters == other.duration_quarters and mine.is_tied == other.is_tied:
+            return f"{place}: {mine.name}, not {other.name}"
+        return ""
+    if (len(only_here), len(only_there)) == (1, 0):
+        return f"{only_here[0].hand} hand, {_beat(measure, only_here[0].offset_quarters)}: {only_here[0].name} more"
+    if (len(only_here), len(only_there)) == (0, 1):
+        return (
+            f"{only_there[0].hand} hand, {_beat(measure, only_there[0].offset_quarters)}: without {only_there[0].name}"
+        )
+    return ""
+
+
+def _beat(measure: Measure, offset: Quarters) -> str:
+    position = offset + measure.lead_quarters
+    beats = measure.meter.beats
+    number = max(i for i, beat in enumerate(beats, 1) if beat.start_quarters <= position or i == 1)
+    return f"beat {number}" if beats[number - 1].start_quarters == position else f"after beat {number}"
+
+
+def letter_of(index: int) -> str:
+    """A … Z, AA, AB …"""
+    text = ""
+    index += 1
+    while index:
+        index, rest = divmod(index - 1, 26)
+        text = chr(ord("A") + rest) + text
+    return text
+
+
+def rhythms_used(score: Score) -> list[RhythmUse]:
+    """The rhythms of each hand's bars, the commonest first; bars in which the hand is silent are left out."""
+    uses: list[RhythmUse] = []
+    for hand in HANDS:
+        counted = count_line(score, hand)
+        found: dict[object, tuple[str, list[int]]] = {}
+        for measure, counts in zip(score.measures, counted.bars, strict=True):
+            notes = [n for n in score.notes_of_measure(measure.index) if n.hand is hand and not n.is_grace]
+            if not notes:
+                continue
+            said = " ".join(_shown(count.say, count.kind) for count in counts)
+            found.setdefault((measure.signature, _shape(measure, notes)), (said, []))[1].append(measure.index)
+        rows = sorted(found.values(), key=lambda row: (-len(row[1]), row[1][0]))
+        uses += [RhythmUse(hand, said, tuple(bars)) for said, bars in rows]
+    return uses
+
+
+def _shape(measure: Measure, notes: Sequence[Note]) -> tuple[tuple[Fraction, Fraction, bool], ...]:
+    return tuple(
+        sorted({(n.onset_quarters - measure.start_quarters, n.duration_quarters, n.tied_from_before) for n in notes})
+    )
+
+
+def _shown(say: str, kind: Kind) -> str:
+    return {Kind.STRIKE: say, Kind.HOLD: f"({say})", Kind.REST: f"[{say}]"}[kind]

@@ -131,7 +131,7 @@ BAD = [
     ("convert", "SCORE", "-o", "no/such/folder/x.mid"),
     ("map", "SCORE", "--span", "8"),
     ("ladder", "SCORE", "--json"),
-    ("convert", "SCORE", "-o", "x.pdf"),
+    ("convert", "SCORE", "-o", "x.docx"),
     ("dance",),
     (),
 ]

@@ -225,11 +225,9 @@ def run_roadmap(options: argparse.Namespace) -> int:
 
 def run_convert(options: argparse.Namespace) -> int:
     suffix = Path(options.out).suffix.lower()
-    if suffix not in (".musicxml", ".xml", ".mxl", ".mid", ".csv"):
-        later = suffix == ".pdf"
+    if suffix not in (".musicxml", ".xml", ".mxl", ".mid", ".csv", ".pdf"):
         raise OptionError(
-            f"writing {suffix or 'a file without ending'} "
-            + ("is not supported in this version." if later else "is not possible; use .musicxml, .mxl, .mid or .csv."),
+            f"writing {suffix or 'a file without ending'} is not possible; use .musicxml, .mxl, .mid, .pdf or .csv.",
             where=options.out,
         )
     file = load_file(options.score, options.parts)
@@ -237,6 +235,12 @@ def run_convert(options: argparse.Namespace) -> int:
     hands = (HAND_KEYS[options.hand],) if options.hand else HANDS
     if suffix == ".mid":
         data = write_midi(file.score, with_counts=options.counts, choices=choices)
+    elif suffix == ".pdf":
+        # Only sheets need what lays them out, which is slow to load.
+        from laptick.formats.sheet import SheetOptions, sheet_pdf
+
+        hand = HAND_KEYS[options.hand] if options.hand else None
+        data = sheet_pdf(file.score, choices, SheetOptions(hand), default_bpm(file.score) or FALLBACK_BPM)
     elif suffix == ".csv":
         keys = (options.hand,) if options.hand else tuple(HAND_KEYS)
         data = write_counts_csv(file.score, choices, hands=keys).encode()

@@ -46,6 +46,7 @@ from laptick.formats.midi_writer import write_midi
 from laptick.formats.musicxml_counts import compress
 from laptick.formats.reading import GRIDS, reading_of
 from laptick.formats.scores import as_musicxml, open_score, read_score, score_file
+from laptick.formats.sheet import SheetOptions, sheet_html, sheet_pdf
 
 router = APIRouter(prefix="/pieces", tags=["pieces"])
 
@@ -264,6 +265,36 @@ def put_reading(asking: AskingNow, connection: DbNow, piece_id: int, update: Rea
     open_score(piece["original"], filename=piece["filename"], reading=reading)
     db.set_reading(connection, asking.studio_id, piece_id, reading=reading.document(), play_order=piece["play_order"])
     return _piece(asking, connection, piece_id)
+
+
+#: A sheet is a page of its own: it loads nothing, and runs nothing.
+SHEET_POLICY = "default-src 'none'; style-src 'unsafe-inline'; font-src data:"
+
+
+@router.get("/{piece_id}/sheet", response_class=Response)
+def get_sheet(
+    asking: AskingNow,
+    connection: DbNow,
+    piece_id: int,
+    bpm: BpmQuery,
+    format: Literal["pdf", "html"] = "pdf",
+    hand: HandChoice = "both",
+    paper: Literal["a4", "letter"] = "a4",
+    big: bool = False,
+) -> Response:
+    """The count sheet: as PDF, or as a page to print."""
+    piece = db.get_piece(connection, asking.studio_id, piece_id)
+    score, choices = views.score_of(piece), stored_choices(asking, connection, piece)
+    options = SheetOptions(HAND_KEYS[hand], paper, big)
+    if format == "html":
+        page = sheet_html(score, choices, options, bpm)
+        return Response(page, media_type="text/html", headers={"Content-Security-Policy": SHEET_POLICY})
+    name = f"{piece['filename'].rsplit('.', 1)[0]}-count-sheet.pdf"
+    return Response(
+        sheet_pdf(score, choices, options, bpm),
+        media_type="application/pdf",
+        headers={"Content-Disposition": f"inline; filename*=UTF-8''{_quoted(name)}"},
+    )
 
 
 #: What a piece can be written as: ending → media type.

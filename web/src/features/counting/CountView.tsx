@@ -50,8 +50,29 @@ export function CountView({ piece, bpm }: { piece: Piece; bpm: number }) {
         {chosen && counts.data ? <Otherwise key={`${chosen.measure} ${chosen.offset} ${hand}`} piece={piece} hand={hand} count={chosen} onDone={() => setChosen(null)} /> : null}
         {counts.data ? <CountPanel pieceId={piece.id} counts={counts.data} disabled={false} onBar={showBar} isOpen /> : <Loading what="Counting" />}
         <ByHand piece={piece} counts={counts.data} />
+        <Sheet piece={piece} bpm={bpm} hand={hand} />
       </div>
     </div>
+  );
+}
+
+/** The count on paper: a page or two for the music stand. */
+function Sheet({ piece, bpm, hand }: { piece: Piece; bpm: number; hand: HandChoice }) {
+  const [paper, setPaper] = useState<"a4" | "letter">("a4");
+  const [big, setBig] = useState(false);
+  const address = (format: "pdf" | "html") => `/api/pieces/${piece.id}/sheet?bpm=${bpm}&hand=${hand}&paper=${paper}&big=${big}&format=${format}`;
+  return (
+    <section aria-label="Count sheet" className="mt-6 rounded-xl border-2 border-line bg-card p-4">
+      <h2 className="text-lg font-bold">Count sheet</h2>
+      <div className="mt-2 grid gap-2">
+        <Choice label="Paper" value={paper} options={[["a4", "A4"], ["letter", "Letter"]] as const} onChange={setPaper} />
+        <Choice label="Print" value={big ? "big" : "plain"} options={[["plain", "plain"], ["big", "big"]] as const} onChange={(value) => setBig(value === "big")} />
+      </div>
+      <div className="mt-3 flex gap-5">
+        <a className="font-bold underline" href={address("pdf")} target="_blank" rel="noreferrer">As PDF</a>
+        <a className="font-bold underline" href={address("html")} target="_blank" rel="noreferrer">To print</a>
+      </div>
+    </section>
   );
 }
 

@@ -54,6 +54,34 @@ def test_the_systems_and_their_words(client):
     assert (triplet["words"], triplet["variants"][0]) == (["{n}", "trip", "let"], ["{n}", "la", "li"])
 
 
+def test_an_example_shows_a_choice_before_it_is_stored(client):
+    bars = client.post("/api/count-example", json={"words": {"numbers:triplet": ["{n}", "la", "li"]}}).json()
+    said = [" ".join(count["say"] for count in bar["counts"]) for bar in bars]
+    assert said == ["1 2 & 3 la li 4 e & a", "1 & 2 & 3 4", "1 2 3 4 5 6"]
+    assert client.post("/api/count-example", json={"system": "humming"}).status_code == 422
+    assert client.get("/api/choices").json() == {"studio": client.get("/api/choices").json()["studio"], "levels": {}}
+
+
+def test_notation_and_sheet(client, boat):
+    svg = client.get(f"/api/pieces/{boat}/notation", params={"bpm": 60}).json()["svg"]
+    assert svg.startswith("<svg")
+    assert "script" not in svg
+    pdf = client.get(f"/api/pieces/{boat}/sheet", params={"bpm": 60, "paper": "letter", "big": True})
+    assert (pdf.headers["content-type"], pdf.content[:5]) == ("application/pdf", b"%PDF-")
+    page = client.get(f"/api/pieces/{boat}/sheet", params={"bpm": 60, "format": "html", "hand": "left"})
+    assert "default-src 'none'" in page.headers["content-security-policy"]
+    assert "left hand" in page.text
+    assert client.get(f"/api/pieces/{boat}/sheet", params={"bpm": 60, "paper": "napkin"}).status_code == 422
+
+
+def test_lines_are_moved(client, boat):
+    assert client.put(f"/api/pieces/{boat}/reading", json={"line_starts": ["3"]}).status_code == 200
+    measures = client.get(f"/api/pieces/{boat}").json()["ruler"]["measures"]
+    assert [(m["line"], m["bar_in_line"]) for m in measures[:4]] == [(1, 1), (1, 2), (2, 1), (2, 2)]
+    bars = client.get(f"/api/pieces/{boat}/roadmap").json()["bars"]
+    assert [b["number"] for b in bars if b["begins_line"]] == ["3"]
+
+
 def test_choices_by_studio_level_piece_and_bar(client, boat):
     assert said(client, boat) == "1 2 3 4 5 6"
     assert client.put("/api/choices", json={"studio": {"compound": "groups"}}).status_code == 200

@@ -6,6 +6,7 @@ import { BrowserRouter, Link, NavLink, Navigate, Route, Routes } from "react-rou
 
 import { queryClient, sendTake } from "./api/queries";
 import { Shelf } from "./features/pieces/Shelf";
+import { Settings } from "./features/settings/Settings";
 import { TakePage } from "./features/takes/TakePage";
 import { WorkspacePage } from "./features/workspace/Workspace";
 import { forgetPending, pendingTakes } from "./lib/pending";
@@ -24,6 +25,7 @@ export function App() {
             <Route path="/pieces" element={<Shelf />} />
             <Route path="/pieces/:pieceId" element={<WorkspacePage />} />
             <Route path="/pieces/:pieceId/takes/:takeId" element={<TakePage />} />
+            <Route path="/settings" element={<Settings />} />
             <Route path="*" element={<Nowhere />} />
           </Routes>
         </ToastShelf>
@@ -46,7 +48,13 @@ function Head() {
     <header className="flex items-baseline gap-6 border-b border-line px-4 py-2 md:px-6">
       <Link to="/pieces" className="text-xl font-bold">Lap Tick</Link>
       <nav aria-label="Places">
-        <NavLink to="/pieces" className="border-b-3 border-ink pb-1 font-bold">Pieces</NavLink>
+        <ul className="flex gap-5">
+          {([["/pieces", "Pieces"], ["/settings", "Settings"]] as const).map(([to, words]) => (
+            <li key={to}>
+              <NavLink to={to} className={({ isActive }) => `pb-1 ${isActive ? "border-b-3 border-ink font-bold" : "text-quiet hover:text-ink"}`}>{words}</NavLink>
+            </li>
+          ))}
+        </ul>
       </nav>
       <button type="button" className="ml-auto text-quiet underline" onClick={() => setHelp(true)}>Keys <kbd>?</kbd></button>
       <Dialog open={help} onClose={setHelp} className="relative z-20">

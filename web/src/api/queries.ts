@@ -49,6 +49,25 @@ export function usePutChoices(id: number) {
   });
 }
 
+export const useCountSystems = () =>
+  useQuery({ queryKey: ["count-systems"], queryFn: () => unwrap(api.GET("/api/count-systems")), staleTime: Infinity });
+
+export const useStudioChoices = () => useQuery({ queryKey: ["studio-choices"], queryFn: () => unwrap(api.GET("/api/choices")) });
+
+export function usePutStudioChoices() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Schemas["StudioChoices"]) => unwrap(api.PUT("/api/choices", { body })),
+    onSuccess: (choices) => {
+      client.setQueryData(["studio-choices"], choices);
+      return Promise.all(["counts", "notation"].map((name) => client.invalidateQueries({ queryKey: [name] })));
+    },
+  });
+}
+
+export const useCountExample = (layer: Schemas["ChoiceLayer"]) =>
+  useQuery({ queryKey: ["count-example", layer], queryFn: () => unwrap(api.POST("/api/count-example", { body: layer })), placeholderData: keepPreviousData });
+
 /** ``stamp`` changes whenever the counts do, so that the page is drawn anew. */
 export const useNotation = (id: number, bpm: number, hand: HandChoice, width: number, stamp: number) =>
   useQuery({

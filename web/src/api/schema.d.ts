@@ -25,6 +25,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/count-example": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Count Example
+         * @description A short rhythm counted as a layer says, before it is stored.
+         */
+        post: operations["count_example"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/count-systems": {
         parameters: {
             query?: never;
@@ -616,6 +636,22 @@ export interface components {
             what: string;
             /** Where */
             where: string | null;
+        };
+        /**
+         * ExampleBar
+         * @description One bar of the example, counted.
+         */
+        ExampleBar: {
+            /** Counts */
+            counts: components["schemas"]["ExampleCount"][];
+            /** Signature */
+            signature: string;
+        };
+        /** ExampleCount */
+        ExampleCount: {
+            kind: components["schemas"]["Kind"];
+            /** Say */
+            say: string;
         };
         /**
          * FaultChoice
@@ -1361,6 +1397,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StudioChoices"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    count_example: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChoiceLayer"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExampleBar"][];
                 };
             };
             /** @description Not Found */

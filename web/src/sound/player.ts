@@ -24,6 +24,8 @@ const TONES: Record<"bar" | "beat" | "division" | "right" | "left", Tone> = {
 
 const LEAD_S = 0.2;
 const WAKE_MS = 2500;
+/** What is heard lies no further than this behind what is scheduled; a reading further off is stale. */
+const STALE_S = 0.6;
 /** Readings of the two clocks that are kept: some seconds of frames. */
 const READINGS = 301;
 
@@ -102,13 +104,11 @@ export class Player {
   private sample(): void {
     const context = this.context;
     if (!context) return;
-    const heard = context.getOutputTimestamp();
-    const known = heard.contextTime !== undefined && heard.performanceTime !== undefined && heard.performanceTime > 0;
-    this.offsets_s.push(
-      known
-        ? (heard.contextTime as number) - (heard.performanceTime as number) / 1000
-        : context.currentTime - performance.now() / 1000,
-    );
+    const scheduled_s = context.currentTime - performance.now() / 1000;
+    const { contextTime, performanceTime } = context.getOutputTimestamp();
+    const heard_s = contextTime !== undefined && performanceTime ? contextTime - performanceTime / 1000 : scheduled_s;
+    // Just after it has woken, a browser may still give the reading from before: then what is scheduled counts.
+    this.offsets_s.push(Math.abs(heard_s - scheduled_s) < STALE_S ? heard_s : scheduled_s);
     if (this.offsets_s.length > READINGS) this.offsets_s.shift();
   }
 

@@ -6,10 +6,14 @@ from fastapi import APIRouter
 
 from laptick.api import count_views
 from laptick.api.asking import AskingNow, DbNow
-from laptick.api.schemas.choices import StudioChoices, SystemPublic
+from laptick.api.schemas.choices import ChoiceLayer, ExampleBar, ExampleCount, StudioChoices, SystemPublic
+from laptick.core.choices import CountChoices
+from laptick.core.counting import count_line
+from laptick.core.examples import example_score
 from laptick.core.limits import Level
+from laptick.core.score import Hand
 from laptick.db import choices as db
-from laptick.formats.choice_documents import choices_of
+from laptick.formats.choice_documents import choice_of, choices_of
 
 router = APIRouter(tags=["choices"])
 
@@ -18,6 +22,20 @@ router = APIRouter(tags=["choices"])
 def list_count_systems() -> list[SystemPublic]:
     """The ways to count, and the words of each that can be changed."""
     return count_views.systems_public()
+
+
+@router.post("/count-example")
+def count_example(layer: ChoiceLayer) -> list[ExampleBar]:
+    """A short rhythm counted as a layer says, before it is stored."""
+    choice = choice_of(layer.model_dump(mode="json", exclude_none=True))
+    counted = count_line(example_score(), Hand.RIGHT, CountChoices(studio=choice))
+    return [
+        ExampleBar(
+            signature=str(bar.measure.signature),
+            counts=[ExampleCount(say=count.say, kind=count.kind) for count in counts],
+        )
+        for bar, counts in zip(counted.by, counted.bars, strict=True)
+    ]
 
 
 @router.get("/choices")

@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from laptick.api.schemas.common import Compound, Density, Level, Schema
+from laptick.api.schemas.common import Compound, Density, Kind, Level, Schema
 from laptick.core.words import System
 
 Name = str
@@ -57,6 +57,18 @@ class SystemPublic(Schema):
     key: System
     words: str
     entries: list[WordEntry]
+
+
+class ExampleCount(Schema):
+    say: str
+    kind: Kind
+
+
+class ExampleBar(Schema):
+    """One bar of the example, counted."""
+
+    signature: str
+    counts: list[ExampleCount]
 
 
 class ProblemPublic(Schema):

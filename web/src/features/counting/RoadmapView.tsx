@@ -5,6 +5,7 @@ import type { Piece, Schemas } from "../../api/client";
 import { usePutReading, usePutRoadmap, useReading, useRoadmap } from "../../api/queries";
 import { count } from "../../lib/words";
 import { Button, Loading, Problem } from "../../ui/kit";
+import { FilePanel } from "./FilePanel";
 import { orderOf, runsOf } from "./runs";
 
 type Road = Schemas["RoadmapPublic"];
@@ -19,6 +20,7 @@ export function RoadmapView({ piece }: { piece: Piece }) {
       <div className="min-w-0">
         <Order piece={piece} road={road.data} />
         <Bars piece={piece} road={road.data} />
+        <FilePanel piece={piece} />
       </div>
       <Rhythms road={road.data} />
     </div>

@@ -19,7 +19,7 @@ export function Shelf() {
     for (const file of files) {
       try {
         const piece = await add.mutateAsync(file);
-        const words = piece.notices.length ? ` ${count(piece.notices.length, "thing")} in the file ${piece.notices.length === 1 ? "is" : "are"} not used; see the foot of the page.` : "";
+        const words = piece.notices.length ? ` ${count(piece.notices.length, "thing")} in the file ${piece.notices.length === 1 ? "is" : "are"} not used; see its roadmap.` : "";
         toast(`“${piece.title}” is on the shelf.${words}`);
         if (files.length === 1) void navigate(`/pieces/${piece.id}`);
       } catch {

@@ -125,7 +125,6 @@ function Workspace({ piece }: { piece: Piece }) {
           ) : null}
           <TakeList pieceId={piece.id} />
           <Downloads piece={piece} />
-          <Notices piece={piece} />
         </div>
         <div className="min-w-0 max-md:order-3 md:max-xl:order-2 xl:col-start-3">
           <div data-covers={live ? "" : undefined} className={`sticky top-3 ${live ? "max-md:fixed max-md:inset-x-0 max-md:top-auto max-md:bottom-0 max-md:z-10 max-md:bg-paper max-md:p-3" : ""}`}>
@@ -239,23 +238,6 @@ function Downloads({ piece }: { piece: Piece }) {
           <li key={query}><a className="underline" href={`/api/pieces/${piece.id}/export?${query}`} download>{words}</a></li>
         ))}
         <li><a className="underline" href={`/api/pieces/${piece.id}/original`} download>the file as it came</a></li>
-      </ul>
-    </details>
-  );
-}
-
-function Notices({ piece }: { piece: Piece }) {
-  if (!piece.notices.length) return null;
-  const WORDS = { unused: "kept in the file, not used", changed: "changed", guessed: "guessed" };
-  return (
-    <details className="mt-6">
-      <summary className="cursor-pointer font-bold">Not everything in the file is used ({piece.notices.length})</summary>
-      <ul className="mt-2 list-disc pl-6 text-sm">
-        {piece.notices.map((notice) => (
-          <li key={notice.kind + notice.text}>
-            {notice.text} – {WORDS[notice.kind]}{notice.measure ? `, first in bar ${notice.measure}` : ""}{notice.times > 1 ? `, ${notice.times} times` : ""}
-          </li>
-        ))}
       </ul>
     </details>
   );

@@ -1,0 +1,160 @@
+"""The count, the roadmap and the sheet through the real interface."""
+
+from __future__ import annotations
+
+import httpx2
+import pypdfium2
+import pytest
+from page import Page
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.remote.webelement import WebElement
+
+from helpers import demo_score
+from laptick.formats.midi_writer import write_midi
+
+pytestmark = pytest.mark.browser
+
+WIDE = "return document.documentElement.scrollWidth"
+RULER = "return [...document.querySelectorAll('svg[role=img]')].map(s => s.getAttribute('aria-label')).join(' ')"
+
+
+def choose(page: Page, label: str, words: str) -> None:
+    """Picks an option of one of our lists, by keyboard."""
+    page.button(f"{label}:").send_keys(Keys.ARROW_DOWN)
+    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[role=option]"))
+    option = next(o for o in page.driver.find_elements(By.CSS_SELECTOR, "[role=option]") if words in o.text)
+    option.click()
+
+
+def write(field: WebElement, text: str, *, enter: bool = True) -> None:
+    """Replaces what stands in a field, by keyboard."""
+    field.send_keys(Keys.CONTROL + "a")
+    field.send_keys(text)
+    if enter:
+        field.send_keys(Keys.ENTER)
+
+
+def test_from_a_score_to_a_count_sheet_and_back_in(site, open_browser, score_file, tmp_path):
+    driver = open_browser()
+    page = Page(driver)
+    page.add_score(site.url, score_file)
+    piece = driver.current_url.split("/pieces/")[1].split("?")[0]
+    page.button("Count").click()
+    page.sees("How it is counted")
+    assert page.axe() == []
+
+    # Another way of counting, at once on the ruler.
+    choose(page, "Words", "ta ka di mi")
+    page.until(lambda: "Count: ta, ta, di" in driver.execute_script(RULER), what="the ruler is not counted anew")
+
+    # One count said otherwise, by keyboard; it is listed, and can be taken back.
+    page.button("bar 1: di, strike").send_keys(Keys.ENTER)
+    field = page.until(lambda: driver.find_elements(By.CSS_SELECTOR, "section[aria-label='Say it otherwise'] input"))[0]
+    write(field, "hop")
+    page.sees("says “hop”")
+    page.until(lambda: "Count: ta, ta, hop" in driver.execute_script(RULER))
+    driver.refresh()
+    page.sees("says “hop”")
+
+    # In notation, the same.
+    page.button("notation").click()
+    page.until(lambda: "hop" in driver.execute_script("return document.querySelector('.notation')?.textContent ?? ''"))
+    assert page.axe() == []
+
+    # On paper, and out and in again.
+    sheet = httpx2.get(page.button("As PDF").get_attribute("href"), timeout=60)
+    text = " ".join(p.get_textpage().get_text_range() for p in pypdfium2.PdfDocument(sheet.content))
+    assert "hop" in text
+    assert "Harbour Steps" in text
+    out = httpx2.get(f"{site.url}/api/pieces/{piece}/export?format=musicxml&counts=true", timeout=60).content
+    again = tmp_path / "with-counts.musicxml"
+    again.write_bytes(out)
+    page.add_score(site.url, str(again))
+    assert driver.current_url.split("/pieces/")[1].split("?")[0] != piece
+    page.button("Roadmap").click()
+    page.sees("everything in it is used")
+    assert page.errors() == []
+
+    # What was said otherwise can be taken back.
+    driver.get(f"{site.url}/pieces/{piece}?view=count")
+    page.button("Remove “hop” in bar 1").click()
+    page.until(lambda: "Changed by hand" not in page.text())
+
+
+def test_the_playing_order_is_corrected_and_lines_are_moved(site, open_browser, score_file):
+    driver = open_browser()
+    page = Page(driver)
+    page.add_score(site.url, score_file)
+    page.button("Roadmap").click()
+    page.sees("As it is written, every bar once")
+    page.sees("the same as bar 1")
+    assert page.axe() == []
+    page.button("Correct it").click()
+    field = driver.find_element(By.CSS_SELECTOR, "section[aria-label='Playing order'] input")
+    write(field, "1-9", enter=False)
+    page.sees("There is no bar “9”")
+    write(field, "1-4, 1-8")
+    page.sees("As you ordered it. 12 bars in all")
+    page.button("Ladder").click()
+    page.sees("Played, as you ordered it: bars 1–4 · 1–8")
+    page.button("Roadmap").click()
+    page.button("Back to the signs of the score").click()
+    page.sees("As it is written, every bar once")
+    page.button("begin a line here").click()
+    page.sees("bar 2 · line 2, bar 1")
+    assert page.errors() == []
+
+
+@pytest.mark.parametrize(("width", "height"), [(390, 844), (820, 1180), (640, 400)], ids=["phone", "tablet", "zoomed"])
+def test_nothing_scrolls_sideways(site, open_browser, score_file, width, height):
+    driver = open_browser(width, height)
+    page = Page(driver)
+    page.add_score(site.url, score_file)
+    for view, words in (("count", "How it is counted"), ("roadmap", "Playing order"), ("ladder", "Takes")):
+        driver.get(f"{driver.current_url.split('?')[0]}?view={view}")
+        page.sees(words)
+        assert driver.execute_script(WIDE) <= width
+        assert page.axe() == []
+
+
+def test_a_midi_file_is_read_another_way_while_one_looks(site, open_browser, tmp_path):
+    file = tmp_path / "harbour.mid"
+    file.write_bytes(write_midi(demo_score("harbour-steps")))
+    driver = open_browser()
+    page = Page(driver)
+    page.add_score(site.url, str(file))
+    page.button("Roadmap").click()
+    page.sees("quantised to parts of 1/4")
+    choose(page, "Written to", "eighths, and triplets")
+    page.sees("quantised to parts of 1/2")
+    boxes = driver.find_elements(By.CSS_SELECTOR, "section[aria-label='The file'] input[type=checkbox]")
+    assert [box.is_selected() for box in boxes] == [True, True]
+    boxes[1].click()
+    page.sees("1 more track(s): left hand")
+    page.sees("Hands divided")
+    assert page.axe() == []
+    assert page.errors() == []
+
+
+def test_settings_hold_for_pieces_without_a_choice_of_their_own(site, open_browser, score_file):
+    driver = open_browser()
+    page = Page(driver)
+    page.add_score(site.url, score_file)
+    piece = driver.current_url.split("?")[0]
+    page.button("Settings").click()
+    page.sees("How we count")
+    assert page.axe() == []
+    example = "return document.querySelector('[aria-label=Example]').innerText.replace(/\\s+/g, ' ')"
+    page.until(lambda: "1 2 & 3 trip let 4 e & a" in driver.execute_script(example))
+    field = driver.find_element(By.CSS_SELECTOR, "input[aria-label='Words for a beat in two']")
+    write(field, "1 and")
+    page.until(lambda: "1 2 and 3 trip let" in driver.execute_script(example))
+    write(driver.find_element(By.CSS_SELECTOR, "input[aria-label='Words for a beat in two']"), "one too many")
+    page.sees("2 words, please")
+    driver.get(f"{piece}?view=count")
+    page.until(lambda: "Count: 1, 2, and, 3" in driver.execute_script(RULER))
+    driver.get(f"{site.url}/settings")
+    page.button("back to 1 &").click()
+    page.until(lambda: "1 2 & 3 trip let" in driver.execute_script(example))
+    assert page.errors() == []

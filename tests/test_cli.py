@@ -151,6 +151,18 @@ def test_bad_input_exits_2_in_one_line_and_writes_nothing(capsys, score, tmp_pat
     assert sorted(tmp_path.iterdir()) == before
 
 
+STARTS = {
+    ".musicxml": b"<?xml", ".mxl": b"PK", ".mid": b"MThd", ".pdf": b"%PDF-", ".svg": b"<svg", ".png": b"\x89PNG", ".csv": b"measure",
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("ending", STARTS)
+def test_what_convert_writes_is_what_its_ending_says(capsys, score, tmp_path, ending):
+    out = tmp_path / f"out{ending}"
+    assert run(capsys, "convert", score, "-o", str(out), "--counts")[0] == 0
+    assert out.read_bytes().startswith(STARTS[ending])
+
+
 def test_the_tool_runs_on_its_own(score):
     result = subprocess.run(
         [sys.executable, "-m", "laptick.cli", "count", score], capture_output=True, text=True, check=True

@@ -35,8 +35,12 @@ from laptick.formats.midi_writer import write_midi
 from laptick.formats.musicxml import MAX_FILE_BYTES
 from laptick.formats.musicxml_counts import compress
 from laptick.formats.reading import Reading
+from laptick.formats.ruler_picture import ruler_png, ruler_svg
 from laptick.formats.scores import ScoreFile, open_score, score_file
 from laptick.formats.takes import MAX_TAKE_BYTES, read_take, write_midi_take, write_taps
+
+#: What ``convert`` writes, by the ending of the file: score, count sheet, picture of the ruler, table.
+WRITTEN = (".musicxml", ".xml", ".mxl", ".mid", ".pdf", ".svg", ".png", ".csv")
 
 #: Assigned tempo when neither the caller nor the score gives one.
 FALLBACK_BPM = 60.0
@@ -225,9 +229,9 @@ def run_roadmap(options: argparse.Namespace) -> int:
 
 def run_convert(options: argparse.Namespace) -> int:
     suffix = Path(options.out).suffix.lower()
-    if suffix not in (".musicxml", ".xml", ".mxl", ".mid", ".csv", ".pdf"):
+    if suffix not in WRITTEN:
         raise OptionError(
-            f"writing {suffix or 'a file without ending'} is not possible; use .musicxml, .mxl, .mid, .pdf or .csv.",
+            f"writing {suffix or 'a file without ending'} is not possible; use {', '.join(WRITTEN)}.",
             where=options.out,
         )
     file = load_file(options.score, options.parts)
@@ -241,6 +245,10 @@ def run_convert(options: argparse.Namespace) -> int:
 
         hand = HAND_KEYS[options.hand] if options.hand else None
         data = sheet_pdf(file.score, choices, SheetOptions(hand), default_bpm(file.score) or FALLBACK_BPM)
+    elif suffix in (".svg", ".png"):
+        bpm, hand = default_bpm(file.score) or FALLBACK_BPM, HAND_KEYS[options.hand] if options.hand else None
+        drawing = (ruler_png if suffix == ".png" else ruler_svg)(file.score, choices, bpm, hand)
+        data = drawing.encode() if isinstance(drawing, str) else drawing
     elif suffix == ".csv":
         keys = (options.hand,) if options.hand else tuple(HAND_KEYS)
         data = write_counts_csv(file.score, choices, hands=keys).encode()

@@ -74,6 +74,23 @@ def test_notation_and_sheet(client, boat):
     assert client.get(f"/api/pieces/{boat}/sheet", params={"bpm": 60, "paper": "napkin"}).status_code == 422
 
 
+def test_ruler_pictures(client, boat):
+    svg = client.get(f"/api/pieces/{boat}/ruler-picture", params={"bpm": 60, "hand": "left"})
+    assert svg.headers["content-type"].startswith("image/svg+xml")
+    assert "ruler.svg" in svg.headers["content-disposition"]
+    assert "default-src 'none'" in svg.headers["content-security-policy"]
+    png = client.get(f"/api/pieces/{boat}/ruler-picture", params={"bpm": 60, "format": "png"})
+    assert png.content.startswith(b"\x89PNG")
+    assert client.get(f"/api/pieces/{boat}/ruler-picture", params={"bpm": 60, "format": "gif"}).status_code == 422
+
+
+def test_what_each_signature_can_be_counted_in(client, boat):
+    """common practice, no source: 6/8 in two, in units, in one; grouped it is not."""
+    counts = client.get(f"/api/pieces/{boat}/counts", params={"bpm": 60}).json()
+    assert counts["signatures"] == [{"signature": "6/8", "has_units": True, "beats": counts["beats"], "groupings": []}]
+    assert {"eighth", "dotted-quarter", "bar"} <= set(counts["beats"])
+
+
 def test_lines_are_moved(client, boat):
     assert client.put(f"/api/pieces/{boat}/reading", json={"line_starts": ["3"]}).status_code == 200
     measures = client.get(f"/api/pieces/{boat}").json()["ruler"]["measures"]

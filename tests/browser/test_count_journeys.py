@@ -57,6 +57,15 @@ def test_from_a_score_to_a_count_sheet_and_back_in(site, open_browser, score_fil
     driver.refresh()
     page.sees("says “hop”")
 
+    # One bar counted in another beat; listed, and taken back.
+    page.button("bar 2: ").click()
+    page.sees("All of bar 2")
+    assert page.axe() == []
+    choose(page, "The beat", "halves")
+    page.sees("bar 2: the beat in halves")
+    page.button("Remove the choice for bar 2").click()
+    page.until(lambda: "the beat in halves" not in page.text())
+
     # In notation, the same.
     page.button("notation").click()
     page.until(lambda: "hop" in driver.execute_script("return document.querySelector('.notation')?.textContent ?? ''"))

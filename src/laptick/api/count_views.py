@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import itertools
+from collections.abc import Iterable, Sequence
 from fractions import Fraction
 
 from laptick.api.schemas import choices as choice_schemas
 from laptick.api.schemas import pieces as schemas
+from laptick.core.beats import has_units
 from laptick.core.cells import find_cells
 from laptick.core.choices import CountChoices
 from laptick.core.countin import count_in
 from laptick.core.counting import count_line
 from laptick.core.likeness import bar_likeness, rhythms_used
 from laptick.core.line import hand_line
-from laptick.core.meter import BEAT_CHOICES, Beat, all_groupings, counted_in, has_grouping
+from laptick.core.meter import BEAT_CHOICES, Beat, all_groupings, counted_in, has_grouping, meter_of
 from laptick.core.roadmap import Roadmap
 from laptick.core.score import HANDS, Place, Score
 from laptick.core.syncopation import find_syncopations
@@ -31,15 +33,17 @@ def counts_public(score: Score, hand: str, choices: CountChoices, bpm: Bpm) -> s
     changed = choices.syllables_of(hand)
     by = counted.by[0]
     single = HANDS if chosen is None else (chosen,)
+    signatures = _signature_choices(score)
     return schemas.CountsPublic(
         hand=hand,  # type: ignore[arg-type]
         system=by.resolved.system,
         density=by.resolved.density,
         compound=by.beats.compound,
         compound_reason=by.beats.reason,
-        beats=_beat_choices(score),
+        beats=[key for key in BEAT_CHOICES if any(key in one.beats for one in signatures)],
         grouping=_joined(by.beats.meter.beats) if by.beats.meter.is_asymmetric else "",
-        groupings=_groupings(score),
+        groupings=_union(one.groupings for one in signatures),
+        signatures=signatures,
         counts=[
             schemas.CountPublic(
                 measure=bar.measure.number,
@@ -103,25 +107,30 @@ def counts_public(score: Score, hand: str, choices: CountChoices, bpm: Bpm) -> s
     )
 
 
-def _beat_choices(score: Score) -> list[str]:
-    """The beats in which at least one bar of the piece can be counted."""
-    signatures = {measure.signature for measure in score.measures}
-    return [key for key in BEAT_CHOICES if any(counted_in(signature, key) for signature in signatures)]
+def _signature_choices(score: Score) -> list[schemas.SignatureChoices]:
+    """What each signature of the piece can be counted in, in the order in which they come."""
+    signatures = dict.fromkeys(measure.signature for measure in score.measures)
+    return [
+        schemas.SignatureChoices(
+            signature=str(signature),
+            has_units=has_units(meter_of(signature)),
+            beats=[key for key in BEAT_CHOICES if counted_in(signature, key)],
+            groupings=_groupings(signature.beats) if has_grouping(signature) else [],
+        )
+        for signature in signatures
+    ]
+
+
+def _union(lists: Iterable[list[str]]) -> list[str]:
+    return list(dict.fromkeys(itertools.chain.from_iterable(lists)))
 
 
 def _joined(beats: Sequence[Beat]) -> str:
     return "+".join(str(beat.division) for beat in beats)
 
 
-def _groupings(score: Score) -> list[str]:
-    """The groupings in which at least one bar of the piece can be counted; none where nothing is grouped."""
-    units = {measure.signature.beats for measure in score.measures if has_grouping(measure.signature)}
-    return [
-        "+".join(map(str, grouping))
-        for size in sorted(units)
-        if size <= MOST_GROUPED
-        for grouping in all_groupings(size)
-    ]
+def _groupings(units: int) -> list[str]:
+    return ["+".join(map(str, grouping)) for grouping in all_groupings(units)] if units <= MOST_GROUPED else []
 
 
 #: Longer bars have too many groupings to choose from a list.

@@ -55,7 +55,7 @@ _TICKS = (0.20, 0.14, 0.10, 0.06, 0.04)
 
 
 def draw_row(score: Score, row: RulerRow, style: RowStyle, quarters_wide: float) -> str:
-    """One row as an SVG element; ``quarters_wide`` quarters fill its width, so rows share one scale."""
+    """The shapes of one row, for an SVG element; ``quarters_wide`` quarters fill its width, so rows share one scale."""
     scale = style.width / quarters_wide
     start = float(row.start_quarters)
 
@@ -65,8 +65,6 @@ def draw_row(score: Score, row: RulerRow, style: RowStyle, quarters_wide: float)
     height = style.height
     right, left = (hand_line(score, hand) for hand in (Hand.RIGHT, Hand.LEFT))
     parts = [
-        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {style.width:.0f} {height:.0f}"'
-        f' width="{style.width / 10:.1f}mm" height="{height / 10:.1f}mm" font-family="Sheet, sans-serif" role="img">',
         f'<path d="M0 {_BASE * height:.1f}H{x(row.end_quarters)}" stroke="#000" stroke-width="2" fill="none"/>',
     ]
     for measure in row.measures:
@@ -82,7 +80,7 @@ def draw_row(score: Score, row: RulerRow, style: RowStyle, quarters_wide: float)
         )
     for measure, counts in zip(row.measures, row.counts, strict=True):
         parts += _counts(measure, counts, row.anyway, x, style)
-    return "".join(parts) + "</svg>"
+    return "".join(parts)
 
 
 def _bar_line(at: float, height: float) -> str:

@@ -6,13 +6,9 @@ and two paper sizes. Everything on it is computed from the score and the choices
 
 from __future__ import annotations
 
-import base64
-import itertools
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
-from functools import lru_cache
+from dataclasses import dataclass
 from html import escape
-from importlib import resources
 
 from laptick.core.beats import has_units
 from laptick.core.choices import CountChoices
@@ -20,25 +16,15 @@ from laptick.core.countin import count_in
 from laptick.core.counting import LineCount, count_line
 from laptick.core.line import hand_line
 from laptick.core.roadmap import play_order
-from laptick.core.score import HANDS, Hand, Measure, Score
-from laptick.core.syncopation import find_syncopations
+from laptick.core.score import Hand, Score
 from laptick.core.traps import find_traps, lengths_worth
 from laptick.core.units import Bpm, length_name
 from laptick.core.words import SYSTEM_WORDS
-from laptick.formats.ruler_drawing import RowStyle, RulerRow, draw_row
+from laptick.formats.ruler_rows import draw_rows, font_face
 
 #: Paper sizes: (width, height) in millimetres, and the margin.
 PAPERS: dict[str, tuple[int, int]] = {"a4": (210, 297), "letter": (216, 279)}
 MARGIN_MM = 13
-
-#: Row height and letter sizes in tenths of a millimetre, for plain and for big print.
-SIZES = {False: (240.0, 44.0, 34.0), True: (340.0, 66.0, 46.0)}
-
-#: Rows shrink to fit two pages, but not below this.
-LEAST_SHRINK = 0.6
-
-#: A count needs at least this much room, in tenths of a millimetre.
-COUNT_ROOM = {False: 40.0, True: 62.0}
 
 #: What the heading of the first page takes, in millimetres.
 HEADING_MM = 58
@@ -58,26 +44,13 @@ def sheet_html(score: Score, choices: CountChoices | None, options: SheetOptions
     counted = count_line(score, options.hand, choices, bpm=bpm)
     width_mm, height_mm = PAPERS[options.paper]
     inner = (width_mm - 2 * MARGIN_MM) * 10.0
-    row_height, count_size, label_size = SIZES[options.is_big]
-    hands = HANDS if options.hand is None else (options.hand,)
-    anyway = frozenset(
-        found.silent_quarters
-        for hand in hands
-        for found in find_syncopations(score, hand_line(score, hand), score.measures, hand)
-        if found.is_taught
-    )
-    rows = [replace(row, anyway=anyway) for row in _rows(counted, inner, COUNT_ROOM[options.is_big])]
-    quarters_wide = max(float(row.end_quarters - row.start_quarters) for row in rows)
-    room_mm = 2 * (height_mm - 2 * MARGIN_MM) - HEADING_MM
-    shrink = max(LEAST_SHRINK, min(1.0, room_mm / max(1.0, len(rows) * (row_height / 10 + 4))))
-    style = RowStyle(inner, row_height * shrink, count_size * max(0.75, shrink), label_size * max(0.75, shrink))
     drawn = []
     line = 0
-    for row in rows:
-        first = row.measures[0]
-        heading = "" if first.line == line else f'<p class="line">line {first.line}</p>'
-        line = first.line
-        drawn.append(f'<div class="row">{heading}{draw_row(score, row, style, quarters_wide)}</div>')
+    room_mm = 2 * (height_mm - 2 * MARGIN_MM) - HEADING_MM
+    for row in draw_rows(score, counted, options.hand, inner, is_big=options.is_big, room_mm=room_mm):
+        heading = "" if row.line == line else f'<p class="line">line {row.line}</p>'
+        line = row.line
+        drawn.append(f'<div class="row">{heading}{row.svg}</div>')
     return (
         f'<!doctype html><html lang="en"><head><meta charset="utf-8"><title>{escape(score.title)} – count sheet</title>'
         f"<style>{_style(options)}</style></head><body>{_heading(score, counted, options, bpm)}{''.join(drawn)}"
@@ -91,40 +64,6 @@ def sheet_pdf(score: Score, choices: CountChoices | None, options: SheetOptions,
 
     document: bytes = weasyprint.HTML(string=sheet_html(score, choices, options, bpm)).write_pdf()
     return document
-
-
-def _rows(counted: LineCount, inner: float, count_room: float) -> list[RulerRow]:
-    """Printed lines as rows; a line with too little room for its counts is broken at its bars."""
-    lines: list[list[int]] = []
-    for index, bar in enumerate(counted.by):
-        if not lines or bar.measure.line != counted.by[index - 1].measure.line:
-            lines.append([])
-        lines[-1].append(index)
-    wanted = _quarter_room(counted, count_room)
-    rows = []
-    for line in lines:
-        for part in _split(line, [bar.measure for bar in counted.by], inner / wanted):
-            rows.append(RulerRow(tuple(counted.by[i].measure for i in part), tuple(counted.bars[i] for i in part)))
-    return rows
-
-
-def _quarter_room(counted: LineCount, count_room: float) -> float:
-    """How wide a quarter must be for nearly all counts to be read."""
-    gaps = sorted(
-        float(b.offset_quarters - a.offset_quarters) for counts in counted.bars for a, b in itertools.pairwise(counts)
-    )
-    typical = gaps[len(gaps) // 20] if gaps else 1.0
-    return count_room / max(typical, 1 / 8)
-
-
-def _split(line: Sequence[int], measures: Sequence[Measure], most_quarters: float) -> list[list[int]]:
-    """The fewest nearly equal parts of a line that fit; single bars where even two do not."""
-    for parts in range(1, len(line) + 1):
-        size = -(-len(line) // parts)
-        chunks = [list(line[i : i + size]) for i in range(0, len(line), size)]
-        if size == 1 or all(float(sum(measures[i].length_quarters for i in c)) <= most_quarters for c in chunks):
-            return chunks
-    return [list(line)]
 
 
 # -- words -------------------------------------------------------------------------------------------------
@@ -192,7 +131,7 @@ def _notes(score: Score, counted: LineCount, options: SheetOptions) -> str:
 def _style(options: SheetOptions) -> str:
     size = "13pt" if options.is_big else "10pt"
     return f"""
-@font-face {{ font-family: "Sheet"; font-weight: 200 800; src: url(data:font/woff2;base64,{_font()}) format("woff2"); }}
+{font_face()}
 @page {{ size: {options.paper}; margin: {MARGIN_MM}mm;
   @bottom-right {{ content: counter(page) " / " counter(pages); font-family: "Sheet"; font-size: 8pt; }} }}
 html {{ font-family: "Sheet", sans-serif; font-size: {size}; color: #000; background: #fff; }}
@@ -208,10 +147,3 @@ p {{ margin: 0 0 1mm; }}
 .line {{ font-size: 0.8em; margin: 0; }}
 footer {{ margin-top: 4mm; break-inside: avoid; font-size: 0.9em; }}
 """
-
-
-@lru_cache(maxsize=1)
-def _font() -> str:
-    """The shipped letters (SIL Open Font License, beside the file)."""
-    path = resources.files("laptick") / "fonts" / "atkinson-hyperlegible-next-latin-wght-normal.woff2"
-    return base64.b64encode(path.read_bytes()).decode()

@@ -310,6 +310,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{piece_id}/ruler-picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Ruler Picture
+         * @description The beat ruler with its counts as a picture to keep or to put on a page.
+         */
+        get: operations["get_ruler_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{piece_id}/schedule": {
         parameters: {
             query?: never;
@@ -591,6 +611,8 @@ export interface components {
              * @enum {string}
              */
             hand: "right" | "left" | "both";
+            /** Signatures */
+            signatures: components["schemas"]["SignatureChoices"][];
             /** Syncopations */
             syncopations: components["schemas"]["SyncopationPublic"][];
             system: components["schemas"]["System"];
@@ -1033,6 +1055,20 @@ export interface components {
             knocks: components["schemas"]["KnockPublic"][];
             /** Silence S */
             silence_s: number;
+        };
+        /**
+         * SignatureChoices
+         * @description The beats and groupings in which bars of one time signature can be counted; ``has_units``: also in units.
+         */
+        SignatureChoices: {
+            /** Beats */
+            beats: string[];
+            /** Groupings */
+            groupings: string[];
+            /** Has Units */
+            has_units: boolean;
+            /** Signature */
+            signature: string;
         };
         /** SimulatedTakeCreate */
         SimulatedTakeCreate: {
@@ -2578,6 +2614,67 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RoadmapPublic"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    get_ruler_picture: {
+        parameters: {
+            query: {
+                bpm: number;
+                format?: "svg" | "png";
+                hand?: "right" | "left" | "both";
+                big?: boolean;
+            };
+            header?: never;
+            path: {
+                piece_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

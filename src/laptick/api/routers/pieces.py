@@ -45,6 +45,7 @@ from laptick.formats.engraving import engrave
 from laptick.formats.midi_writer import write_midi
 from laptick.formats.musicxml_counts import compress
 from laptick.formats.reading import GRIDS, reading_of
+from laptick.formats.ruler_picture import ruler_png, ruler_svg
 from laptick.formats.scores import as_musicxml, open_score, read_score, score_file
 from laptick.formats.sheet import SheetOptions, sheet_html, sheet_pdf
 
@@ -294,6 +295,35 @@ def get_sheet(
         sheet_pdf(score, choices, options, bpm),
         media_type="application/pdf",
         headers={"Content-Disposition": f"inline; filename*=UTF-8''{_quoted(name)}"},
+    )
+
+
+#: What a picture of the ruler can be: format → media type.
+PICTURES: dict[str, str] = {"svg": "image/svg+xml", "png": "image/png"}
+
+
+@router.get("/{piece_id}/ruler-picture", response_class=Response)
+def get_ruler_picture(
+    asking: AskingNow,
+    connection: DbNow,
+    piece_id: int,
+    bpm: BpmQuery,
+    format: Literal["svg", "png"] = "svg",
+    hand: HandChoice = "both",
+    big: bool = False,
+) -> Response:
+    """The beat ruler with its counts as a picture to keep or to put on a page."""
+    piece = db.get_piece(connection, asking.studio_id, piece_id)
+    score, choices = views.score_of(piece), stored_choices(asking, connection, piece)
+    draw = ruler_png if format == "png" else ruler_svg
+    name = f"{piece['filename'].rsplit('.', 1)[0]}-ruler.{format}"
+    return Response(
+        draw(score, choices, bpm, HAND_KEYS[hand], is_big=big),
+        media_type=PICTURES[format],
+        headers={
+            "Content-Disposition": f"attachment; filename*=UTF-8''{_quoted(name)}",
+            "Content-Security-Policy": SHEET_POLICY,
+        },
     )
 
 

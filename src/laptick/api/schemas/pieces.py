@@ -158,6 +158,15 @@ class WorthPublic(Schema):
     counts: str
 
 
+class SignatureChoices(Schema):
+    """The beats and groupings in which bars of one time signature can be counted; ``has_units``: also in units."""
+
+    signature: str
+    has_units: bool
+    beats: list[str]
+    groupings: list[str]
+
+
 class CountsPublic(Schema):
     """``beats`` and ``groupings``: those in which at least one bar of the piece can be counted."""
 
@@ -169,6 +178,7 @@ class CountsPublic(Schema):
     beats: list[str]
     grouping: str
     groupings: list[str]
+    signatures: list[SignatureChoices]
     counts: list[CountPublic]
     count_in: list[str]
     syncopations: list[SyncopationPublic]

@@ -2,11 +2,12 @@
  * that was changed by hand, each visible and removable. */
 import { useEffect, useRef, useState } from "react";
 
-import type { Choices, Count, Counts, HandChoice, Piece, System } from "../../api/client";
+import type { Choices, Count, Counts, HandChoice, Piece } from "../../api/client";
 import { useCounts, useNotation, usePieceChoices, usePutChoices } from "../../api/queries";
-import { HANDS, SYSTEMS } from "../../lib/words";
+import { HANDS } from "../../lib/words";
 import { type RulerHandle, RulerView } from "../../ruler/RulerView";
 import { Button, Choice, Loading, Problem } from "../../ui/kit";
+import { BarChoices, layerWords, withBar } from "./BarChoices";
 import { CountPanel } from "./CountPanel";
 import { RoadmapLine } from "./RoadmapLine";
 
@@ -47,7 +48,7 @@ export function CountView({ piece, bpm }: { piece: Piece; bpm: number }) {
         )}
       </div>
       <div className="min-w-0">
-        {chosen && counts.data ? <Otherwise key={`${chosen.measure} ${chosen.offset} ${hand}`} piece={piece} hand={hand} count={chosen} onDone={() => setChosen(null)} /> : null}
+        {chosen && counts.data ? <Otherwise key={`${chosen.measure} ${chosen.offset} ${hand}`} piece={piece} hand={hand} counts={counts.data} count={chosen} onDone={() => setChosen(null)} /> : null}
         {counts.data ? <CountPanel pieceId={piece.id} counts={counts.data} disabled={false} onBar={showBar} isOpen /> : <Loading what="Counting" />}
         <ByHand piece={piece} counts={counts.data} />
         <Sheet piece={piece} bpm={bpm} hand={hand} />
@@ -72,6 +73,11 @@ function Sheet({ piece, bpm, hand }: { piece: Piece; bpm: number; hand: HandChoi
         <a className="font-bold underline" href={address("pdf")} target="_blank" rel="noreferrer">As PDF</a>
         <a className="font-bold underline" href={address("html")} target="_blank" rel="noreferrer">To print</a>
       </div>
+      <p className="mt-3 text-sm">
+        The ruler alone, as a picture: {(["svg", "png"] as const).map((format) => (
+          <a key={format} className="mr-3 underline" download href={`/api/pieces/${piece.id}/ruler-picture?bpm=${bpm}&hand=${hand}&big=${big}&format=${format}`}>{format.toUpperCase()}</a>
+        ))}
+      </p>
     </section>
   );
 }
@@ -96,7 +102,7 @@ function Notation({ piece, bpm, hand, stamp }: { piece: Piece; bpm: number; hand
 }
 
 /** One count said otherwise, or its whole bar counted another way. */
-function Otherwise({ piece, hand, count, onDone }: { piece: Piece; hand: HandChoice; count: Count; onDone: () => void }) {
+function Otherwise({ piece, hand, counts, count, onDone }: { piece: Piece; hand: HandChoice; counts: Counts; count: Count; onDone: () => void }) {
   const stored = usePieceChoices(piece.id);
   const put = usePutChoices(piece.id);
   const [word, setWord] = useState(count.say);
@@ -116,10 +122,8 @@ function Otherwise({ piece, hand, count, onDone }: { piece: Piece; hand: HandCho
         </label>
         <Button type="submit" disabled={put.isPending || !word.trim() || word.trim() === count.say}>Say this</Button>
       </form>
-      <div className="mt-3">
-        <Choice label={`All of bar ${count.measure} in`} value={bar.system ?? ""} options={[["", "the piece’s own words"], ...SYSTEMS] as const}
-          onChange={(system) => put.mutate({ ...choices, bars: withBar(choices, count.measure, { ...bar, system: system === "" ? null : (system as System) }) })} />
-      </div>
+      <BarChoices piece={piece} counts={counts} measure={count.measure} layer={bar} isPending={put.isPending}
+        onChange={(layer) => put.mutate({ ...choices, bars: withBar(choices, count.measure, layer) })} />
       <div className="mt-3 flex gap-4">
         {count.is_changed ? <Button look="quiet" onClick={() => save(null)}>Back to the usual word</Button> : null}
         <Button look="quiet" onClick={onDone}>Close</Button>
@@ -127,14 +131,6 @@ function Otherwise({ piece, hand, count, onDone }: { piece: Piece; hand: HandCho
       {put.error ? <Problem error={put.error} /> : null}
     </section>
   );
-}
-
-type Layer = NonNullable<Choices["piece"]>;
-
-function withBar(choices: Choices, measure: string, layer: Layer): NonNullable<Choices["bars"]> {
-  const kept = Object.fromEntries(Object.entries(layer).filter(([, value]) => value !== null && value !== undefined));
-  const others = Object.entries(choices.bars ?? {}).filter(([name]) => name !== measure);
-  return Object.fromEntries(Object.keys(kept).length ? [...others, [measure, kept]] : others);
 }
 
 /** Everything changed by hand in this piece. */
@@ -166,16 +162,4 @@ function ByHand({ piece, counts }: { piece: Piece; counts: Counts | undefined })
       {put.error ? <Problem error={put.error} /> : null}
     </section>
   );
-}
-
-function layerWords(layer: Layer): string {
-  const parts = [
-    layer.system ? (SYSTEMS.find(([key]) => key === layer.system)?.[1] ?? layer.system) : "",
-    layer.density ? `said ${layer.density}` : "",
-    layer.compound ? `counted in ${layer.compound}` : "",
-    layer.beat ? `the beat a ${layer.beat}` : "",
-    layer.grouping ? `grouped ${layer.grouping}` : "",
-    layer.words ? "words of its own" : "",
-  ];
-  return parts.filter(Boolean).join(", ");
 }

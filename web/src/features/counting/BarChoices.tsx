@@ -1,0 +1,58 @@
+/** One bar counted another way than its piece: its own words, density, beat or grouping. */
+import type { Choices, Counts, Piece } from "../../api/client";
+import { BEATS, COMPOUNDS, DENSITIES, SYSTEMS } from "../../lib/words";
+import { Choice } from "../../ui/kit";
+
+export type Layer = NonNullable<Choices["piece"]>;
+
+const AS_PIECE = ["", "as the piece"] as const;
+
+/** The choices a bar of this time signature has; an empty value means that the piece decides. */
+export function BarChoices({ piece, counts, measure, layer, isPending, onChange }: {
+  piece: Piece;
+  counts: Counts;
+  measure: string;
+  layer: Layer;
+  isPending: boolean;
+  onChange: (layer: Layer) => void;
+}) {
+  const signature = piece.ruler.measures.find((one) => one.number === measure)?.signature;
+  const open = counts.signatures.find((one) => one.signature === signature);
+  const beats = BEATS.filter(([key]) => open?.beats.includes(key));
+  const groupings = (open?.groupings ?? []).map((text) => [text, text.replaceAll("+", " + ")] as const);
+  const choose = <K extends keyof Layer>(field: K) => (value: string) => {
+    if (!isPending) onChange({ ...layer, [field]: value === "" ? null : value });
+  };
+  return (
+    <fieldset className="mt-3">
+      <legend className="font-bold">All of bar {measure}</legend>
+      <div className="mt-1 grid gap-1.5">
+        <Choice label="Words" value={layer.system ?? ""} options={[AS_PIECE, ...SYSTEMS]} onChange={choose("system")} />
+        <Choice label="How much" value={layer.density ?? ""} options={[AS_PIECE, ...DENSITIES]} onChange={choose("density")} />
+        {open?.has_units ? <Choice label="Counted" value={layer.compound ?? ""} options={[AS_PIECE, ...COMPOUNDS]} onChange={choose("compound")} /> : null}
+        {beats.length > 1 ? <Choice label="The beat" value={layer.beat ?? ""} options={[AS_PIECE, ...beats]} onChange={choose("beat")} /> : null}
+        {groupings.length ? <Choice label="Grouped" value={layer.grouping ?? ""} options={[AS_PIECE, ...groupings]} onChange={choose("grouping")} /> : null}
+      </div>
+    </fieldset>
+  );
+}
+
+export function withBar(choices: Choices, measure: string, layer: Layer): NonNullable<Choices["bars"]> {
+  const kept = Object.fromEntries(Object.entries(layer).filter(([, value]) => value !== null && value !== undefined));
+  const others = Object.entries(choices.bars ?? {}).filter(([name]) => name !== measure);
+  return Object.fromEntries(Object.keys(kept).length ? [...others, [measure, kept]] : others);
+}
+
+const wordsFor = (pairs: readonly (readonly [string, string])[], key: string) => pairs.find(([one]) => one === key)?.[1] ?? key;
+
+export function layerWords(layer: Layer): string {
+  const parts = [
+    layer.system ? wordsFor(SYSTEMS, layer.system) : "",
+    layer.density ? wordsFor(DENSITIES, layer.density) : "",
+    layer.compound ? wordsFor(COMPOUNDS, layer.compound) : "",
+    layer.beat ? `the beat in ${wordsFor(BEATS, layer.beat)}` : "",
+    layer.grouping ? `grouped ${layer.grouping.replaceAll("+", " + ")}` : "",
+    layer.words ? "words of its own" : "",
+  ];
+  return parts.filter(Boolean).join("; ");
+}

@@ -26,7 +26,7 @@ export function BarChoices({ piece, counts, measure, layer, isPending, onChange 
   return (
     <fieldset className="mt-3">
       <legend className="font-bold">All of bar {measure}</legend>
-      <div className="mt-1 grid gap-1.5">
+      <div className="mt-1 grid gap-1.5 [&_.text-quiet]:w-20">
         <Choice label="Words" value={layer.system ?? ""} options={[AS_PIECE, ...SYSTEMS]} onChange={choose("system")} />
         <Choice label="How much" value={layer.density ?? ""} options={[AS_PIECE, ...DENSITIES]} onChange={choose("density")} />
         {open?.has_units ? <Choice label="Counted" value={layer.compound ?? ""} options={[AS_PIECE, ...COMPOUNDS]} onChange={choose("compound")} /> : null}

@@ -117,7 +117,7 @@ function Otherwise({ piece, hand, counts, count, onDone }: { piece: Piece; hand:
       <h2 className="text-lg font-bold">Bar {count.measure}, where “{count.say}” is {count.kind === "strike" ? "struck" : count.kind === "hold" ? "held" : "silent"}</h2>
       <form className="mt-2 flex items-end gap-2" onSubmit={(event) => { event.preventDefault(); if (word.trim()) save(word.trim()); }}>
         <label className="min-w-0 flex-1">
-          <span className="block text-sm text-quiet">Say</span>
+          <span className="mb-1.5 block text-sm text-quiet">Say</span>
           <input value={word} maxLength={16} autoFocus onChange={(event) => setWord(event.target.value)} className="w-full rounded-md border border-line bg-paper px-3 py-1.5" />
         </label>
         <Button type="submit" disabled={put.isPending || !word.trim() || word.trim() === count.say}>Say this</Button>

@@ -41,6 +41,7 @@ export class Player {
   private buffers = new Map<string, AudioBuffer>();
   private zero = 0;
   private offsets_s: number[] = [];
+  private held = false;
   running = false;
 
   /** Call inside a key press or click: browsers start sound only then. */
@@ -65,6 +66,7 @@ export class Player {
     this.stop();
     this.zero = context.currentTime + LEAD_S;
     this.offsets_s = [];
+    this.held = false;
     for (const click of schedule.clicks) {
       if (click.is_count_in || sounding.clickThrough) this.queue(click.accent, click.at_s);
     }
@@ -100,10 +102,18 @@ export class Player {
     return timeStamp_ms / 1000 + middle(this.offsets_s) - this.zero;
   }
 
+  /**
+   * From now on the two clocks keep the relation they have: a take hangs on the count-in that was heard,
+   * and a sound that falters afterwards must not move what is played.
+   */
+  hold(): void {
+    this.held = true;
+  }
+
   /** Reads how far the audio clock, as heard, lies from the page's clock. */
   private sample(): void {
     const context = this.context;
-    if (!context) return;
+    if (!context || (this.held && this.offsets_s.length > 0)) return;
     const scheduled_s = context.currentTime - performance.now() / 1000;
     const { contextTime, performanceTime } = context.getOutputTimestamp();
     const heard_s = contextTime !== undefined && performanceTime ? contextTime - performanceTime / 1000 : scheduled_s;

@@ -15,6 +15,7 @@ class FakeSound implements Sound {
   wake = () => Promise.resolve();
   start = vi.fn();
   stop = vi.fn();
+  hold = vi.fn();
   now_s = () => this.time;
   at_s = (stamp: number) => stamp / 1000;
 }
@@ -49,6 +50,7 @@ describe("a take", () => {
     sound.time = 4.6;
     await new Promise((done) => setTimeout(done, 60));
     expect(session.snapshot().phase).toBe("recording");
+    expect(sound.hold).toHaveBeenCalled();
     sound.time = 6.6;
     await until(session, "idle");
     expect(sent[0]?.taps).toEqual([{ t: 4.01, hand: "left" }, { t: 4.512, hand: "right" }]);

@@ -17,6 +17,7 @@ export type Sound = {
   stop(): void;
   now_s(): number;
   at_s(timeStamp_ms: number): number;
+  hold(): void;
 };
 
 export type Config = {
@@ -130,6 +131,7 @@ export class PracticeSession {
     const { schedule, config } = this;
     if (!schedule || !config) return;
     const now = this.sound.now_s();
+    if (mode === "recording" && now >= schedule.first_beat_s) this.sound.hold();
     const word = schedule.clicks.findLast((click) => click.is_count_in && click.at_s <= now);
     const saying = now < schedule.first_beat_s ? (word?.say ?? "…") : null;
     if (saying !== this.state.saying) this.set({ saying });

@@ -14,7 +14,7 @@ from laptick.core.score import Hand, MarkKind
 from laptick.core.words import System
 from laptick.formats.musicxml import open_musicxml, read_musicxml
 from laptick.formats.musicxml_marks import ending_numbers
-from laptick.formats.musicxml_writer import notation
+from laptick.formats.musicxml_marks_writer import notation
 from laptick.formats.reading import Reading, reading_of
 from laptick.formats.scores import open_score, score_file
 

@@ -32,14 +32,16 @@ def counts_public(score: Score, hand: str, choices: CountChoices, bpm: Bpm) -> s
     line = hand_line(score, chosen)
     changed = choices.syllables_of(hand)
     by = counted.by[0]
+    # The school is chosen for the bars that have one: the first of them says why.
+    school = next((bar for bar in counted.by if has_units(bar.beats.meter)), by).beats
     single = HANDS if chosen is None else (chosen,)
     signatures = _signature_choices(score)
     return schemas.CountsPublic(
         hand=hand,  # type: ignore[arg-type]
         system=by.resolved.system,
         density=by.resolved.density,
-        compound=by.beats.compound,
-        compound_reason=by.beats.reason,
+        compound=school.compound,
+        compound_reason=school.reason,
         beats=[key for key in BEAT_CHOICES if any(key in one.beats for one in signatures)],
         grouping=_joined(by.beats.meter.beats) if by.beats.meter.is_asymmetric else "",
         groupings=_union(one.groupings for one in signatures),

@@ -16,7 +16,7 @@ export function CountPanel({ pieceId, counts, disabled, onBar, isOpen = false }:
     if (!stored.data || disabled) return;
     put.mutate({ ...stored.data, piece: { ...layer, ...part } });
   };
-  const hasUnits = !counts.compound_reason.startsWith("Simple");
+  const hasUnits = counts.signatures.some((one) => one.has_units);
   const groupings = [["", "as the beams show, or as is usual"], ...counts.groupings.map((text) => [text, text.replaceAll("+", " + ")] as const)] as const;
   const beats = [["", "as the time signature says"], ...BEATS.filter(([key]) => counts.beats.includes(key))] as const;
   return (

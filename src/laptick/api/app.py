@@ -14,7 +14,7 @@ from starlette.middleware.gzip import GZipMiddleware
 from laptick import __version__
 from laptick.api.errors import error_answer, install_error_handlers
 from laptick.api.limits import BodyLimit
-from laptick.api.routers import choices, pieces, takes
+from laptick.api.routers import choices, pencil, pieces, takes
 from laptick.api.schemas.common import ErrorAnswer
 from laptick.db.connect import DbSettings, connect
 
@@ -47,13 +47,13 @@ def create_app(settings: AppSettings) -> FastAPI:
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
-        responses={code: {"model": ErrorAnswer} for code in (404, 413, 422, 503)},
+        responses={code: {"model": ErrorAnswer} for code in (404, 409, 413, 422, 503)},
     )
     app.state.db = settings.db
     install_error_handlers(app)
     app.add_middleware(GZipMiddleware, minimum_size=800)
     app.add_middleware(BodyLimit)
-    for router in (pieces.router, takes.router, choices.router):
+    for router in (pieces.router, pencil.router, takes.router, choices.router):
         app.include_router(router, prefix="/api")
 
     @app.get("/api/health", tags=["health"])

@@ -8,6 +8,7 @@ from fractions import Fraction
 from functools import lru_cache
 
 from laptick.api.schemas import pieces as schemas
+from laptick.api.schemas.takes import KeptSettings
 from laptick.core.errors import OptionError
 from laptick.core.ladder import GATE_CLEAN_TAKES, RUNGS, clean_in_a_row, counts_for_gate, start_bpm
 from laptick.core.likeness import bar_likeness
@@ -17,8 +18,9 @@ from laptick.core.roadmap import in_played_order, order_of_names, play_order
 from laptick.core.score import HANDS, Hand, Measure, Score
 from laptick.core.units import METRONOME_MARKS, length_name
 from laptick.db.connect import Row
+from laptick.formats.pencil_documents import changes_of
 from laptick.formats.reading import Reading, reading_of
-from laptick.formats.scores import ScoreFile, open_score
+from laptick.formats.scores import PencilledFile, ScoreFile, open_score, with_pencil
 
 
 @lru_cache(maxsize=64)
@@ -26,14 +28,32 @@ def _file_of(original: bytes, filename: str, reading: str) -> ScoreFile:
     return open_score(original, filename=filename, reading=reading_of(json.loads(reading)))
 
 
-def file_of(piece: Row) -> ScoreFile:
-    """The file of a piece row as it has been read; reading the same bytes the same way gives the same, so it
-    is kept."""
+@lru_cache(maxsize=64)
+def _pencilled(original: bytes, filename: str, reading: str, pencil: str) -> PencilledFile:
+    return with_pencil(_file_of(original, filename, reading), changes_of(json.loads(pencil)))
+
+
+def read_file_of(piece: Row) -> ScoreFile:
+    """The file of a piece row as it has been read, without the pencil; reading the same bytes the same way gives the
+    same, so it is kept."""
     return _file_of(piece["original"], piece["filename"], json.dumps(piece["reading"] or {}, sort_keys=True))
 
 
+def pencilled_of(piece: Row) -> PencilledFile:
+    """The file of a piece row with the pencilled changes made, and what became of each."""
+    if not piece["pencil"]:
+        return PencilledFile(read_file_of(piece), ())
+    reading = json.dumps(piece["reading"] or {}, sort_keys=True)
+    return _pencilled(piece["original"], piece["filename"], reading, json.dumps(piece["pencil"]))
+
+
+def file_of(piece: Row) -> ScoreFile:
+    """The file of a piece row as it is used: read, and pencilled."""
+    return pencilled_of(piece).file
+
+
 def score_of(piece: Row) -> Score:
-    """The written score of a piece row."""
+    """The written score of a piece row, as it is used."""
     return file_of(piece).score
 
 
@@ -53,9 +73,9 @@ def order_kept(piece: Row) -> list[str] | None:
     return None if played is score_of(piece) else [measure.number for measure in played.measures]
 
 
-def played_then(piece: Row, order: Sequence[str] | None) -> Score:
-    """The score in the order that was kept with a take (``None``: as written)."""
-    score = score_of(piece)
+def played_then(piece: Row, kept: KeptSettings) -> Score:
+    """The score as it was when a take was made: with the changes and in the order kept with it."""
+    score, order = score_of({**piece, "pencil": kept.pencil}), kept.order
     return score if order is None else in_played_order(score, _order_of(score, order))
 
 

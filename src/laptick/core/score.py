@@ -57,7 +57,7 @@ class Note:
 
 @dataclass(frozen=True, slots=True)
 class Rest:
-    """One written rest of one voice."""
+    """One written rest of one voice. ``id`` names it beside the notes, and is no part of what it is."""
 
     hand: Hand
     voice: str
@@ -65,6 +65,7 @@ class Rest:
     onset_quarters: Quarters
     duration_quarters: Quarters
     staff: int = 1
+    id: str = field(default="", compare=False)
 
     @property
     def end_quarters(self) -> Quarters:
@@ -167,6 +168,7 @@ class MarkKind(StrEnum):
     CHORD_SYMBOL = "chord-symbol"
     REHEARSAL = "rehearsal"
     OCTAVE_LINE = "octave-line"
+    CUE = "cue"
 
 
 #: Marks that suspend or bend the beat.
@@ -177,7 +179,8 @@ BENDS = frozenset({MarkKind.SLOWER, MarkKind.FASTER, MarkKind.FERMATA, MarkKind.
 class Mark:
     """Something written beside the notes. Spans have an end; marks of one note name it.
 
-    ``text`` is the mark's own value: ``mf``, ``crescendo``, ``staccato``, a fingering, a word.
+    ``text`` is the mark's own value: ``mf``, ``crescendo``, ``staccato``, a fingering, a word. A ``CUE`` is a word
+    the teacher says a beat ahead.
     """
 
     kind: MarkKind
@@ -186,6 +189,12 @@ class Mark:
     end_quarters: Quarters | None = None
     hand: Hand | None = None
     note_id: str | None = None
+
+
+def mark_order(mark: Mark) -> tuple[object, ...]:
+    """The order of marks in a score."""
+    end = Fraction(-1) if mark.end_quarters is None else mark.end_quarters
+    return mark.onset_quarters, mark.kind, mark.text, end, mark.hand or "", mark.note_id or ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -283,6 +292,17 @@ class Score:
     def notes_of_measure(self, index: int) -> list[Note]:
         """The notes that stand in a bar, in order."""
         return self._by_measure.get(index, [])
+
+    @cached_property
+    def _rests_by_measure(self) -> dict[int, list[Rest]]:
+        found: dict[int, list[Rest]] = {}
+        for rest in self.rests:
+            found.setdefault(rest.measure_index, []).append(rest)
+        return found
+
+    def rests_of_measure(self, index: int) -> list[Rest]:
+        """The rests that stand in a bar, in order."""
+        return self._rests_by_measure.get(index, [])
 
     def hands_present(self) -> tuple[Hand, ...]:
         present = {note.hand for note in self.notes}

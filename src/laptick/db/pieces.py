@@ -9,7 +9,14 @@ from typing import Any
 from laptick.core.errors import NotFoundError
 from laptick.db.connect import Connection, Row, transaction
 
-_COLUMNS = "id, title, composer, filename, level, target_bpm, demo_key, created_at, deleted_at, reading, play_order"
+_COLUMNS = (
+    "piece.id, title, composer, filename, level, target_bpm, demo_key, created_at, deleted_at, reading, play_order,"
+    " original, pencil_version_id, pencil_version.changes AS pencil"
+)
+_FROM = (
+    "piece LEFT JOIN pencil_version ON pencil_version.id = piece.pencil_version_id"
+    " AND pencil_version.studio_id = piece.studio_id"
+)
 
 
 def add_piece(
@@ -44,10 +51,11 @@ def add_piece(
 
 
 def list_pieces(connection: Connection, studio_id: int) -> list[Row]:
-    """Every piece on the shelf, with its original, by title."""
+    """Every piece on the shelf, with its original and its pencilled changes, by title."""
     with transaction(connection) as cursor:
         cursor.execute(
-            f"SELECT {_COLUMNS}, original FROM piece WHERE studio_id = %s AND deleted_at IS NULL ORDER BY title, id",
+            f"SELECT {_COLUMNS} FROM {_FROM} WHERE piece.studio_id = %s AND deleted_at IS NULL"
+            " ORDER BY title, piece.id",
             (studio_id,),
         )
         return [_decoded(row) for row in cursor.fetchall()]
@@ -55,20 +63,20 @@ def list_pieces(connection: Connection, studio_id: int) -> list[Row]:
 
 def _decoded(row: Row) -> Row:
     """The stored documents of a row as what they hold."""
-    for name in ("reading", "play_order"):
+    for name in ("reading", "play_order", "pencil"):
         row[name] = None if row[name] is None else json.loads(row[name])
     return row
 
 
 def get_piece(connection: Connection, studio_id: int, piece_id: int) -> Row:
-    """A piece that is not deleted, with its original.
+    """A piece that is not deleted, with its original and its pencilled changes.
 
     Raises:
         NotFoundError: there is none of that id in this studio.
     """
     with transaction(connection) as cursor:
         cursor.execute(
-            f"SELECT {_COLUMNS}, original FROM piece WHERE studio_id = %s AND id = %s AND deleted_at IS NULL",
+            f"SELECT {_COLUMNS} FROM {_FROM} WHERE piece.studio_id = %s AND piece.id = %s AND deleted_at IS NULL",
             (studio_id, piece_id),
         )
         row = cursor.fetchone()
@@ -138,5 +146,8 @@ def delete_demo(connection: Connection, studio_id: int) -> None:
         cursor.execute(f"DELETE FROM take WHERE studio_id = %s AND piece_id IN ({pieces})", (studio_id, studio_id))
         cursor.execute(
             f"DELETE FROM count_choice WHERE studio_id = %s AND piece_id IN ({pieces})", (studio_id, studio_id)
+        )
+        cursor.execute(
+            f"DELETE FROM pencil_version WHERE studio_id = %s AND piece_id IN ({pieces})", (studio_id, studio_id)
         )
         cursor.execute("DELETE FROM piece WHERE studio_id = %s AND demo_key IS NOT NULL", (studio_id,))

@@ -29,8 +29,13 @@ def write_beams(score: Score, elements: Mapping[str, etree._Element | None]) -> 
             if element is not None and not note.is_grace:
                 voices.setdefault(note.voice, []).append((note, element))
         for voice in voices.values():
-            for group in _groups(measure, voice):
-                _write(group)
+            beam_voice(measure, voice)
+
+
+def beam_voice(measure: Measure, voice: list[tuple[Note, etree._Element]]) -> None:
+    """The beams of one voice in one bar, which has none yet."""
+    for group in _groups(measure, voice):
+        _write(group)
 
 
 def _groups(measure: Measure, voice: list[tuple[Note, etree._Element]]) -> list[list[etree._Element]]:

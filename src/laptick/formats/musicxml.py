@@ -16,13 +16,13 @@ import struct
 import zipfile
 import zlib
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 from lxml import etree
 
 from laptick.core.errors import LimitError, ScoreError
-from laptick.core.score import Score
+from laptick.core.score import Mark, Score
 from laptick.formats.musicxml_join import build_score
 from laptick.formats.musicxml_raw import NoticeBook
 from laptick.formats.musicxml_reader import PartReader
@@ -52,13 +52,14 @@ class PartInfo:
 
 @dataclass(frozen=True)
 class MusicXmlFile:
-    """A file that has been read: the score, the tree it came from (partwise), the element of each note,
-    and its parts."""
+    """A file that has been read: the score, the tree it came from (partwise), the element of each note and rest by
+    its id, those of each mark, and its parts."""
 
     score: Score
     tree: etree._ElementTree
     elements: Mapping[str, etree._Element]
     parts: tuple[PartInfo, ...]
+    mark_elements: Mapping[Mark, tuple[etree._Element, ...]] = field(default_factory=dict)
 
 
 def read_musicxml(data: bytes, *, filename: str = "the file", reading: Reading | None = None) -> Score:
@@ -206,7 +207,7 @@ def _read_partwise(root: etree._Element, filename: str, reading: Reading, allow_
         PartInfo(part.get("id") or "?", _part_name(root, part), _staves(part), part in chosen) for part in parts
     )
     score = with_lines(with_hands(joined.score, reading), reading)
-    return MusicXmlFile(score, root.getroottree(), joined.elements, infos)
+    return MusicXmlFile(score, root.getroottree(), joined.elements, infos, joined.mark_elements)
 
 
 def _choose_parts(parts: list[etree._Element], wanted: tuple[str, ...]) -> list[etree._Element]:

@@ -17,7 +17,7 @@ from lxml import etree
 
 from laptick.core.errors import ScoreError
 from laptick.core.meter import Grouping, TimeSignature, is_asymmetric
-from laptick.core.score import Hand, Mark, MarkKind, Measure, Note, Rest, Score, Signs, TempoMark
+from laptick.core.score import Hand, Mark, MarkKind, Measure, Note, Rest, Score, Signs, TempoMark, mark_order
 from laptick.core.signwords import read_sign_words
 from laptick.core.units import Quarters
 from laptick.formats.beams import grouping_by_beams
@@ -33,10 +33,11 @@ HOME_SHARE = 0.75
 
 @dataclass(frozen=True)
 class JoinedScore:
-    """The score, and the element each of its notes was read from."""
+    """The score, and the elements its notes, rests and marks were read from."""
 
     score: Score
     elements: Mapping[str, etree._Element]
+    mark_elements: Mapping[Mark, tuple[etree._Element, ...]]
 
 
 def build_score(
@@ -61,6 +62,7 @@ def build_score(
     measures = _measures(readers, lead, notices)
     placed: list[_Placed] = []
     rests: list[Rest] = []
+    rest_elements: dict[str, etree._Element] = {}
     for part_index, reader in enumerate(readers):
         homes = _homes(reader)
         hands = {staff: _hand_of(readers, part_index, staff, staff_hands) for staff in reader.staves_met()}
@@ -76,7 +78,10 @@ def build_score(
                 onset = start + raw.offset if raw.offset else start
                 voice = f"{part_index + 1}.{raw.voice}"
                 if raw.is_rest:
-                    rests.append(Rest(hand, voice, bar_index, onset, raw.duration, raw.staff))
+                    rest = Rest(hand, voice, bar_index, onset, raw.duration, raw.staff, f"r{len(rests)}")
+                    rests.append(rest)
+                    if raw.element is not None:
+                        rest_elements[rest.id] = raw.element
                 else:
                     placed.append(_Placed(raw, bar_index, onset, hand, voice))
     per = math.lcm(*{item.onset.denominator for item in placed} or {1})
@@ -95,6 +100,7 @@ def build_score(
         )
     ids = {id(item.raw): note.id for note, item in zip(numbered, placed, strict=True)}
     tempos = _tempos(readers, measures)
+    marks = _marks(readers, measures, staff_hands, ids, tempos)
     score = Score(
         title,
         composer,
@@ -103,10 +109,10 @@ def build_score(
         tuple(sorted(rests, key=lambda r: (r.onset_quarters, r.hand, r.voice))),
         tempos,
         tuple(n for reader in readers for n in reader.notices.all()) + notices.all(),
-        _marks(readers, measures, staff_hands, ids, tempos),
+        tuple(marks),
     )
     elements = {ids[id(item.raw)]: item.raw.element for item in placed if item.raw.element is not None}
-    return JoinedScore(score, elements)
+    return JoinedScore(score, {**rest_elements, **elements}, marks)
 
 
 @dataclass(slots=True)
@@ -340,12 +346,14 @@ def _marks(
     staff_hands: Mapping[str, Hand],
     ids: Mapping[int, str],
     tempos: Sequence[TempoMark],
-) -> tuple[Mark, ...]:
+) -> dict[Mark, tuple[etree._Element, ...]]:
+    """The marks in order, each with what it was read from."""
+
     def onset(place: RawPlace) -> Quarters:
         measure = measures[place[0]]
         return min(measure.start_quarters + place[1], measure.end_quarters)
 
-    marks: list[Mark] = []
+    marks: dict[Mark, list[etree._Element]] = {}
     for part_index, reader in enumerate(readers):
         for raw in reader.marks:
             hand = None
@@ -355,14 +363,11 @@ def _marks(
                 hand = _hand_of(readers, part_index, 1, staff_hands)
             note_id = ids.get(id(raw.note)) if raw.note is not None else None
             end = None if raw.end is None else onset(raw.end)
-            marks.append(Mark(raw.kind, onset(raw.place), raw.text, end, hand, note_id))
-    unique = sorted(set(marks), key=_mark_order)
-    return tuple(close_bends(unique, tempos, measures[-1].end_quarters))
-
-
-def _mark_order(mark: Mark) -> tuple[object, ...]:
-    end = Fraction(-1) if mark.end_quarters is None else mark.end_quarters
-    return mark.onset_quarters, mark.kind, mark.text, end, mark.hand or "", mark.note_id or ""
+            mark = Mark(raw.kind, onset(raw.place), raw.text, end, hand, note_id)
+            marks.setdefault(mark, []).extend(raw.elements)
+    unique = sorted(marks, key=mark_order)
+    closed = close_bends(unique, tempos, measures[-1].end_quarters)
+    return {mark: tuple(marks[before]) for mark, before in zip(closed, unique, strict=True)}
 
 
 def close_bends(marks: Sequence[Mark], tempos: Sequence[TempoMark], end: Quarters) -> list[Mark]:

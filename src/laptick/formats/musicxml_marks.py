@@ -18,6 +18,9 @@ from laptick.formats.musicxml_raw import NoticeBook, RawBar, RawMark, RawNote, R
 #: Stated limit on one text of a mark.
 MAX_TEXT = 200
 
+#: Words whose id begins so are the teacher's cue words.
+CUE_ID = "cue-word"
+
 
 def text_of(element: etree._Element) -> str:
     """All text inside an element, white space folded."""
@@ -35,12 +38,19 @@ class MarkReader:
     # -- spans --------------------------------------------------------------------------------------
 
     def _span(
-        self, kind: MarkKind, action: str, number: str, staff: int | None, place: RawPlace, text: str = ""
+        self,
+        kind: MarkKind,
+        action: str,
+        number: str,
+        staff: int | None,
+        place: RawPlace,
+        element: etree._Element,
+        text: str = "",
     ) -> RawMark | None:
         """Opens or closes a span; returns it when it is opened."""
         key = (kind, number, staff)
         if action in ("start", "crescendo", "diminuendo", "up", "down", "sostenuto", "resume"):
-            mark = RawMark(kind, place, text, None, staff)
+            mark = RawMark(kind, place, text, None, staff, elements=[element])
             self.marks.append(mark)
             self._open[key] = mark
             return mark
@@ -51,9 +61,10 @@ class MarkReader:
                 opened = self._open.pop(other) if other else None
             if opened is not None:
                 opened.end = place
+                opened.elements.append(element)
         elif action == "change":
-            self._span(kind, "stop", number, staff, place)
-            return self._span(kind, "start", number, staff, place, text)
+            self._span(kind, "stop", number, staff, place, element)
+            return self._span(kind, "start", number, staff, place, element, text)
         return None
 
     # -- directions ---------------------------------------------------------------------------------
@@ -64,25 +75,29 @@ class MarkReader:
         text = " ".join(word for word in words if word)
         if text:
             bar.signs.words.append(text)
-            self.marks.append(RawMark(read_tempo_words(text), place, text[:MAX_TEXT], None, staff))
+            children = element.findall("direction-type/words")
+            is_cue = any((child.get("id") or "").startswith(CUE_ID) for child in children)
+            kind = MarkKind.CUE if is_cue else read_tempo_words(text)
+            self.marks.append(RawMark(kind, place, text[:MAX_TEXT], None, staff, elements=children))
         for child in element.iterfind("direction-type/*"):
             tag = str(child.tag)
             number = child.get("number") or "1"
             if tag == "dynamics":
                 names = " ".join(self._dynamic(d) for d in child.iterchildren("*"))
-                self.marks.append(RawMark(MarkKind.DYNAMIC, place, names, None, staff))
+                self.marks.append(RawMark(MarkKind.DYNAMIC, place, names, None, staff, elements=[child]))
             elif tag == "wedge":
-                self._span(MarkKind.WEDGE, child.get("type") or "", number, staff, place, child.get("type") or "")
+                action = child.get("type") or ""
+                self._span(MarkKind.WEDGE, action, number, staff, place, child, action)
             elif tag == "pedal":
-                self._span(MarkKind.PEDAL, child.get("type") or "", number, staff, place)
+                self._span(MarkKind.PEDAL, child.get("type") or "", number, staff, place, child)
             elif tag == "octave-shift":
                 action = child.get("type") or ""
                 size = child.get("size") or "8"
-                self._span(MarkKind.OCTAVE_LINE, action, number, staff, place, f"{size} {action}")
+                self._span(MarkKind.OCTAVE_LINE, action, number, staff, place, child, f"{size} {action}")
             elif tag == "dashes":
-                self._dashes(child.get("type") or "", place)
+                self._dashes(child, place)
             elif tag == "rehearsal":
-                self.marks.append(RawMark(MarkKind.REHEARSAL, place, text_of(child), None, staff))
+                self.marks.append(RawMark(MarkKind.REHEARSAL, place, text_of(child), None, staff, elements=[child]))
             elif tag == "segno":
                 bar.signs.segno = bar.signs.segno or "segno"
             elif tag == "coda":
@@ -95,12 +110,13 @@ class MarkReader:
         tag = str(element.tag)
         return text_of(element) if tag == "other-dynamics" else tag
 
-    def _dashes(self, action: str, place: RawPlace) -> None:
+    def _dashes(self, element: etree._Element, place: RawPlace) -> None:
         """Dashes after *rit.* or *accel.* say how far it goes."""
-        if action == "stop":
+        if element.get("type") == "stop":
             for mark in reversed(self.marks):
                 if mark.kind in (MarkKind.SLOWER, MarkKind.FASTER) and mark.end is None:
                     mark.end = place
+                    mark.elements.append(element)
                     break
 
     # -- notes --------------------------------------------------------------------------------------
@@ -110,36 +126,35 @@ class MarkReader:
         for child in element.iterchildren("*"):
             tag = str(child.tag)
             if tag == "fermata":
-                self._of_note(MarkKind.FERMATA, place, note, "")
+                self._of_note(MarkKind.FERMATA, place, note, child, "")
             elif tag == "slur":
                 self._slur(child, note, place)
             elif tag == "arpeggiate":
-                self._of_note(MarkKind.ARPEGGIO, place, note, child.get("direction") or "up")
+                self._of_note(MarkKind.ARPEGGIO, place, note, child, child.get("direction") or "up")
             elif tag == "dynamics":
-                self._of_note(
-                    MarkKind.DYNAMIC, place, note, " ".join(self._dynamic(d) for d in child.iterchildren("*"))
-                )
+                names = " ".join(self._dynamic(d) for d in child.iterchildren("*"))
+                self._of_note(MarkKind.DYNAMIC, place, note, child, names)
             elif tag == "articulations":
                 for one in child.iterchildren("*"):
                     name = str(one.tag)
                     kind = tables.BREATHS.get(name, MarkKind.ARTICULATION)
-                    self._of_note(kind, place, note, text_of(one) if name == "other-articulation" else name)
+                    self._of_note(kind, place, note, one, text_of(one) if name == "other-articulation" else name)
             elif tag == "ornaments":
                 for one in child.iterchildren("*"):
                     if str(one.tag) != "accidental-mark":
-                        self._of_note(MarkKind.ORNAMENT, place, note, str(one.tag))
+                        self._of_note(MarkKind.ORNAMENT, place, note, one, str(one.tag))
             elif tag == "technical":
                 self._technical(child, note, place, bar)
             elif tag not in tables.NOTATIONS_READ:
                 self.unused(tag, bar.number, note.staff)
 
-    def _of_note(self, kind: MarkKind, place: RawPlace, note: RawNote, text: str) -> None:
-        self.marks.append(RawMark(kind, place, text[:MAX_TEXT], None, note.staff, note))
+    def _of_note(self, kind: MarkKind, place: RawPlace, note: RawNote, element: etree._Element, text: str) -> None:
+        self.marks.append(RawMark(kind, place, text[:MAX_TEXT], None, note.staff, note, [element]))
 
     def _slur(self, element: etree._Element, note: RawNote, place: RawPlace) -> None:
         action, number = element.get("type") or "", element.get("number") or "1"
         end = (place[0], place[1] + note.duration)
-        started = self._span(MarkKind.SLUR, action, number, None, place if action == "start" else end)
+        started = self._span(MarkKind.SLUR, action, number, None, place if action == "start" else end, element)
         if started is not None:
             started.staff, started.note = note.staff, note
 
@@ -149,7 +164,7 @@ class MarkReader:
                 text = text_of(one)
                 if text:
                     other = "/" if one.get("alternate") == "yes" else ("-" if one.get("substitution") == "yes" else "")
-                    self._of_note(MarkKind.FINGERING, place, note, other + text)
+                    self._of_note(MarkKind.FINGERING, place, note, one, other + text)
             else:
                 self.unused("technical", bar.number, note.staff)
 
@@ -157,7 +172,7 @@ class MarkReader:
         text = " ".join(text_of(t) for t in element.iterfind("text"))
         if text:
             number = element.get("number") or "1"
-            self._of_note(MarkKind.LYRIC, place, note, f"{number}:{text}")
+            self._of_note(MarkKind.LYRIC, place, note, element, f"{number}:{text}")
 
     def read_harmony(self, element: etree._Element, place: RawPlace, bar: RawBar) -> None:
         """A chord symbol as it is printed, as far as its parts tell."""
@@ -169,7 +184,7 @@ class MarkReader:
         bass_alter = tables.ALTER_SIGNS.get(_whole(element.findtext("bass/bass-alter")), "")
         text = f"{root.strip()}{alter}{name}" + (f"/{bass.strip()}{bass_alter}" if bass else "")
         if text:
-            self.marks.append(RawMark(MarkKind.CHORD_SYMBOL, place, text[:MAX_TEXT]))
+            self.marks.append(RawMark(MarkKind.CHORD_SYMBOL, place, text[:MAX_TEXT], elements=[element]))
         else:
             self.unused("harmony", bar.number, None)
 
@@ -194,7 +209,7 @@ class MarkReader:
             elif tag == "coda":
                 bar.signs.coda_symbols += 1
             elif tag == "fermata":
-                self.marks.append(RawMark(MarkKind.FERMATA, at, "bar line"))
+                self.marks.append(RawMark(MarkKind.FERMATA, at, "bar line", elements=[child]))
             elif tag not in tables.BARLINE_LOOKS:
                 self.unused(tag, bar.number, None)
 

@@ -14,6 +14,7 @@ from lxml import etree
 from laptick.core.score import Hand, Mark, MarkKind, TempoMark
 from laptick.core.units import Quarters
 from laptick.formats import musicxml_tables as tables
+from laptick.formats.musicxml_marks import CUE_ID
 
 _TYPES: dict[Quarters, str] = {length: name for name, length in tables.TYPE_QUARTERS.items()}
 _TUPLETS = (3, 5, 6, 7, 9, 10, 11, 12, 13)
@@ -95,6 +96,13 @@ def write_note_mark(notations: etree._Element, groups: dict[str, etree._Element]
         sub(group("technical"), "fingering", mark.text[1:] if attributes else mark.text, **attributes)
 
 
+def write_lyric(note: etree._Element, mark: Mark) -> etree._Element:
+    line, _, text = mark.text.partition(":")
+    lyric = sub(note, "lyric", number=line)
+    sub(lyric, "text", text)
+    return lyric
+
+
 def _dynamics(element: etree._Element, text: str) -> None:
     for name in text.split():
         if name in DYNAMICS:
@@ -134,10 +142,18 @@ def write_direction(parent: etree._Element, mark: Mark, action: str, *, has_two:
         sub(kind, "rehearsal", mark.text)
     elif action == "stop":
         sub(kind, "dashes", type="stop")
+    elif mark.kind is MarkKind.CUE:
+        sub(kind, "words", mark.text, id=cue_id(mark))
     else:
         sub(kind, "words", mark.text)
     if has_two and mark.hand is not None:
         sub(direction, "staff", 1 if mark.hand is Hand.RIGHT else 2)
+
+
+def cue_id(mark: Mark) -> str:
+    """An id that says that these words are a cue word: its place, and a number for its letters."""
+    at = mark.onset_quarters
+    return f"{CUE_ID}-{at.numerator}-{at.denominator}-{sum(map(ord, mark.text))}"
 
 
 def _harmony(parent: etree._Element, mark: Mark) -> None:

@@ -40,7 +40,8 @@ class RawNote:
 
 @dataclass(slots=True, eq=False)
 class RawMark:
-    """A mark; ``note`` where it belongs to one, ``end`` where it is a span that has ended."""
+    """A mark; ``note`` where it belongs to one, ``end`` where it is a span that has ended; ``elements``: what it was
+    read from."""
 
     kind: MarkKind
     place: RawPlace
@@ -48,6 +49,7 @@ class RawMark:
     end: RawPlace | None = None
     staff: int | None = None
     note: RawNote | None = None
+    elements: list[etree._Element] = field(default_factory=list)
 
 
 @dataclass(slots=True)

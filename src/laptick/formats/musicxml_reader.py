@@ -185,7 +185,7 @@ class PartReader:
         self._mark_reader.read_barline(element, self.bars[-1], self._here)
 
     def _on_harmony(self, element: etree._Element) -> None:
-        self._mark_reader.read_harmony(element, self._here, self.bars[-1])
+        self._mark_reader.read_harmony(element, self._shifted(element), self.bars[-1])
 
     # -- moving ----------------------------------------------------------------------------------
 
@@ -225,10 +225,7 @@ class PartReader:
     # -- directions and tempo --------------------------------------------------------------------
 
     def _on_direction(self, element: etree._Element) -> None:
-        bar, place = self.bars[-1], self._here
-        offset = (element.findtext("offset") or "").strip()
-        if re.fullmatch(r"-?\d{1,9}(\.\d{1,9})?", offset):
-            place = (place[0], max(Fraction(0), place[1] + Fraction(offset) / self._divisions))
+        bar, place = self.bars[-1], self._shifted(element)
         sound = element.find("sound")
         if sound is not None:
             self._on_sound(sound)
@@ -236,6 +233,13 @@ class PartReader:
             if not self._on_metronome(kind) and (sound is None or sound.get("tempo") is None):
                 self._mark_reader.unused("metronome", bar.number, None)
         self._mark_reader.read_direction(element, place, bar, self._staff(element))
+
+    def _shifted(self, element: etree._Element) -> RawPlace:
+        """Where a direction or chord symbol stands: here, or by its offset from here."""
+        offset = (element.findtext("offset") or "").strip()
+        if not re.fullmatch(r"-?\d{1,9}(\.\d{1,9})?", offset):
+            return self._here
+        return len(self.bars) - 1, max(Fraction(0), self._cursor + Fraction(offset) / self._divisions)
 
     def _on_sound(self, element: etree._Element) -> None:
         tempo = (element.get("tempo") or "").strip()

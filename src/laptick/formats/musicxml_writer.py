@@ -8,14 +8,14 @@ it keeps its tree (``musicxml_counts``).
 from __future__ import annotations
 
 import math
-import re
 from fractions import Fraction
 
 from lxml import etree
 
 from laptick.core.score import Hand, Mark, MarkKind, Measure, Note, Rest, Score
 from laptick.core.units import Quarters
-from laptick.formats.musicxml_marks_writer import ALTERS, notation, sub, write_direction, write_note_mark, write_tempo
+from laptick.formats.musicxml_marks_writer import sub, write_direction, write_lyric, write_note_mark, write_tempo
+from laptick.formats.musicxml_notes_writer import ties_of, write_note
 
 DOCTYPE = (
     '<!DOCTYPE score-partwise PUBLIC "-//Recordare//DTD MusicXML 4.0 Partwise//EN"'
@@ -221,50 +221,10 @@ class _Writer:
 
     def _note(self, parent: etree._Element, item: Note | Rest, in_chord: bool) -> None:
         element = sub(parent, "note")
-        is_grace = isinstance(item, Note) and item.is_grace
-        if is_grace:
-            sub(element, "grace")
-        if in_chord:
-            sub(element, "chord")
-        if isinstance(item, Rest):
-            sub(element, "rest")
-        else:
-            self._pitch(element, item)
-        if not is_grace:
-            sub(element, "duration", self._units(item.duration_quarters))
-        ties: list[str] = []
+        units = self._units(item.duration_quarters)
+        write_note(element, item, duration=units, in_chord=in_chord, has_staff=self.has_two)
         if isinstance(item, Note):
-            ties = ["stop"] * item.tied_from_before + ["start"] * item.tied_onward
-        for tie in ties:
-            sub(element, "tie", type=tie)
-        sub(element, "voice", item.voice.partition(".")[2] or item.voice)
-        written = ("eighth", 0, None) if is_grace else notation(item.duration_quarters)
-        if written:
-            kind, dots, tuplet = written
-            sub(element, "type", kind)
-            for _ in range(dots):
-                sub(element, "dot")
-            if tuplet:
-                modification = sub(element, "time-modification")
-                sub(modification, "actual-notes", tuplet[0])
-                sub(modification, "normal-notes", tuplet[1])
-        if self.has_two:
-            sub(element, "staff", item.staff)
-        if isinstance(item, Note):
-            self._notations(element, item, ties)
-
-    def _pitch(self, element: etree._Element, note: Note) -> None:
-        match = re.fullmatch(r"([A-G])(♭♭|♭|♯|𝄪|)(-?\d)", note.name)
-        if note.pitch is None or match is None:
-            unpitched = sub(element, "unpitched")
-            sub(unpitched, "display-step", "E")
-            sub(unpitched, "display-octave", 4)
-            return
-        pitch = sub(element, "pitch")
-        sub(pitch, "step", match.group(1))
-        if match.group(2):
-            sub(pitch, "alter", ALTERS[match.group(2)])
-        sub(pitch, "octave", match.group(3))
+            self._notations(element, item, ties_of(item))
 
     def _notations(self, element: etree._Element, note: Note, ties: list[str]) -> None:
         marks = self.marks_of.get(note.id, [])
@@ -282,9 +242,7 @@ class _Writer:
             element.append(notations)
         for mark in marks:
             if mark.kind is MarkKind.LYRIC:
-                line, _, text = mark.text.partition(":")
-                lyric = sub(element, "lyric", number=line)
-                sub(lyric, "text", text)
+                write_lyric(element, mark)
 
     # -- directions ------------------------------------------------------------------------------------
 

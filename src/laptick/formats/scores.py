@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from laptick.core.choices import CountChoices
+from laptick.core.pencil import Outcome, apply_pencil
+from laptick.core.pencil_changes import PencilChange
 from laptick.core.score import Hand, Score
 from laptick.core.units import Bpm
 from laptick.formats.midi_score import open_midi_score
 from laptick.formats.musicxml import MusicXmlFile, PartInfo, open_musicxml
 from laptick.formats.musicxml_counts import serialise, write_counts
+from laptick.formats.musicxml_pencil import write_changes
 from laptick.formats.musicxml_writer import write_musicxml
 from laptick.formats.reading import Reading
 
@@ -22,6 +25,14 @@ class ScoreFile:
     score: Score
     parts: tuple[PartInfo, ...]
     musicxml: MusicXmlFile | None
+
+
+@dataclass(frozen=True)
+class PencilledFile:
+    """A file with changes made, and what became of each."""
+
+    file: ScoreFile
+    outcomes: tuple[Outcome, ...]
 
 
 def is_midi(data: bytes) -> bool:
@@ -50,8 +61,27 @@ def read_score(data: bytes, *, filename: str = "the file", reading: Reading | No
 
 
 def as_musicxml(file: ScoreFile) -> MusicXmlFile:
-    """The file's own tree, or one written from its score."""
-    return file.musicxml or open_musicxml(write_musicxml(file.score))
+    """The file's own tree, or one written from its score; notes and rests keep their ids."""
+    if file.musicxml is not None:
+        return file.musicxml
+    written = open_musicxml(write_musicxml(file.score), allow_silent=True)
+    names = dict(zip((n.id for n in written.score.notes), (n.id for n in file.score.notes), strict=True))
+    names |= dict(zip((r.id for r in written.score.rests), (r.id for r in file.score.rests), strict=True))
+    elements = {names[key]: element for key, element in written.elements.items()}
+    return MusicXmlFile(file.score, written.tree, elements, written.parts)
+
+
+def with_pencil(file: ScoreFile, changes: Sequence[PencilChange]) -> PencilledFile:
+    """The file with the teacher's changes made, in its score and in its own tree.
+
+    Raises:
+        OptionError: more changes than the stated limit.
+    """
+    pencilled = apply_pencil(file.score, changes)
+    if pencilled.score is file.score:
+        return PencilledFile(file, pencilled.outcomes)
+    tree = None if file.musicxml is None else write_changes(replace(file.musicxml, score=file.score), pencilled.score)
+    return PencilledFile(replace(file, score=pencilled.score, musicxml=tree), pencilled.outcomes)
 
 
 def score_file(

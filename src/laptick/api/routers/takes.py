@@ -160,12 +160,14 @@ def _store(
 
 
 def _kept(asking: AskingNow, connection: DbNow, piece: Row, wanted: TakeSettings) -> KeptSettings:
-    """What was asked for, with the counting choices and the playing order that hold now."""
+    """What was asked for, with the counting choices, the playing order and the pencilled changes that hold now."""
     settings = KeptSettings.model_validate({name: getattr(wanted, name) for name in TakeSettings.model_fields})
     studio = choices_db.get_choices(connection, asking.studio_id, None)
     own = choices_db.get_choices(connection, asking.studio_id, piece["id"])
     kept = {name: document for name, document in (("studio", studio), ("piece", own)) if document}
-    return settings.model_copy(update={"choices": kept or None, "order": views.order_kept(piece)})
+    return settings.model_copy(
+        update={"choices": kept or None, "order": views.order_kept(piece), "pencil": piece["pencil"] or None}
+    )
 
 
 @router.get("/takes/{take_id}")
@@ -187,7 +189,7 @@ def judge_again(asking: AskingNow, connection: DbNow, take_id: int) -> TakePubli
     piece = pieces_db.get_piece(connection, asking.studio_id, take["piece_id"])
     previous = db.previous_codes(connection, asking.studio_id, take["piece_id"], take["settings"], take_id)
     settings = KeptSettings.model_validate(take["settings"])
-    score = views.played_then(piece, settings.order)
+    score = views.played_then(piece, settings)
     judged = judge(score, settings, Level(take["level"]), performance_of(take["strikes"]), previous)
     db.add_judgement(
         connection,
@@ -215,7 +217,7 @@ def _public(asking: AskingNow, connection: DbNow, take_id: int) -> TakePublic:
     row = db.get_take(connection, asking.studio_id, take_id)
     piece = pieces_db.get_piece(connection, asking.studio_id, row["piece_id"])
     settings = KeptSettings.model_validate(row["settings"])
-    score = views.played_then(piece, settings.order)
+    score = views.played_then(piece, settings)
     shown = (
         "id", "piece_id", "rung", "created_at", "assigned_bpm", "level", "played_by", "note", "checker_version",
         "judged_at", "status", "document",
@@ -223,7 +225,7 @@ def _public(asking: AskingNow, connection: DbNow, take_id: int) -> TakePublic:
     return TakePublic.model_validate(
         {
             **{name: row[name] for name in shown},
-            "settings": settings.model_dump(mode="json", exclude={"choices", "order"}),
+            "settings": settings.model_dump(mode="json", exclude={"choices", "order", "pencil"}),
             "checker_is_current": row["checker_version"] == CHECKER_VERSION,
             "verdict": row["document"]["verdict"],
             "strikes": row["strikes"]["taps"],

@@ -14,6 +14,7 @@ from laptick.core.pencil_changes import (
     SHOWN_BY_TEXT,
     PencilChange,
     Spot,
+    noted,
 )
 from laptick.core.score import MarkKind, Note, Rest, Score
 from laptick.core.units import LENGTH_NAMES, Quarters, length_name
@@ -30,7 +31,7 @@ def pencil_public(
         can_undo=can_undo,
         can_redo=can_redo,
         changes=[_change(score, one, outcome) for one, outcome in zip(changes, pencilled.outcomes, strict=True)],
-        items=_items(score),
+        items=_items(score, {name for one in changes for name in noted(one)}),
         marks=[
             _mark(score, mark.kind, mark.onset_quarters, mark.text, mark.note_id)
             for mark in score.marks
@@ -59,7 +60,7 @@ def _onset(score: Score, at: Spot) -> Quarters | None:
     return None if measure is None else measure.start_quarters + at.offset_quarters
 
 
-def _items(score: Score) -> list[schemas.WrittenItem]:
+def _items(score: Score, pencilled: set[str]) -> list[schemas.WrittenItem]:
     """Every note and rest in reading order: by time, the right hand first, the highest note first."""
     fingerings: dict[str, list[str]] = {}
     for mark in score.marks:
@@ -78,7 +79,7 @@ def _items(score: Score) -> list[schemas.WrittenItem]:
             id=one.id,
             is_rest=note is None,
             is_grace=note is not None and note.is_grace,
-            is_own=note is not None and note.id.startswith("p"),
+            is_pencilled=one.id.partition("+")[0] in pencilled,
             hand=one.hand,
             name=note.name if note else "",
             measure=measure.number,

@@ -262,6 +262,12 @@ def spot_of(change: Change) -> Spot:
     return Spot(change.note.measure, change.note.offset_quarters)
 
 
+def noted(one: PencilChange) -> tuple[str, ...]:
+    """Ids of the notes and rests that a change names, and of the note it puts in."""
+    values = [getattr(one.change, field.name) for field in fields(one.change)]
+    return (f"p{one.key}", *(value.id for value in values if isinstance(value, NoteRef)))
+
+
 def with_witness(change: Change, score: Score) -> Change:
     """The change with what its notes and rests are in ``score`` (the file's own): bar, place and name, by which they
     are found again where the file comes to be read otherwise."""

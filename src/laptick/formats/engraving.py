@@ -8,6 +8,7 @@ Off the main thread its resources must be named, and every drawing gets a tool o
 from __future__ import annotations
 
 import os
+from collections.abc import Mapping
 from functools import lru_cache
 from typing import Any
 
@@ -53,12 +54,14 @@ SCALE = 42
 
 
 def engrave(file: MusicXmlFile, counted: bytes, *, width_px: int) -> str:
-    """``counted`` (the file with what is to be shown) drawn as one SVG of all its lines.
+    """``counted`` (the file with what is to be shown) drawn as one SVG of all its lines. The group of each note and
+    rest says in ``data-item`` which one of the score it is.
 
     Raises:
         ScoreError: the library cannot draw it.
     """
-    text = etree.tostring(_prepared(file, counted), encoding="unicode")
+    root, items = _prepared(file, counted)
+    text = etree.tostring(root, encoding="unicode")
     toolkit = verovio.toolkit(False)
     toolkit.setResourcePath(_resources())
     toolkit.setOptions(
@@ -84,7 +87,8 @@ def engrave(file: MusicXmlFile, counted: bytes, *, width_px: int) -> str:
         raise ScoreError(
             "this score cannot be drawn as notation.", kept="Nothing was changed.", todo="Use the ruler instead."
         )
-    return "\n".join(clean_svg(toolkit.renderToSVG(page)) for page in range(1, min(toolkit.getPageCount(), 20) + 1))
+    pages = range(1, min(toolkit.getPageCount(), 20) + 1)
+    return "\n".join(clean_svg(toolkit.renderToSVG(page), items) for page in pages)
 
 
 @lru_cache(maxsize=1)
@@ -92,8 +96,9 @@ def _resources() -> str:
     return os.path.join(os.path.dirname(verovio.__file__), "data")
 
 
-def _prepared(file: MusicXmlFile, counted: bytes) -> etree._Element:
-    """The parts that are read, with every accidental that a reader needs."""
+def _prepared(file: MusicXmlFile, counted: bytes) -> tuple[etree._Element, dict[str, str]]:
+    """The parts that are read, with every accidental that a reader needs; and for the id of each drawn note and rest
+    the one it has in the score."""
     root = etree.fromstring(counted, etree.XMLParser(resolve_entities=False, load_dtd=False, no_network=True))
     read = {part.id for part in file.parts if part.is_read}
     for part in list(root.findall("part")):
@@ -111,7 +116,12 @@ def _prepared(file: MusicXmlFile, counted: bytes) -> etree._Element:
     drawn = {key: shown.get(element) for key, element in file.elements.items()}
     _write_accidentals(file.score, drawn)
     write_beams(file.score, drawn)
-    return root
+    items = {}
+    for number, (key, element) in enumerate(drawn.items()):
+        if element is not None:
+            items[f"item-{number}"] = key
+            element.set("id", f"item-{number}")
+    return root, items
 
 
 def _matching_notes(own: etree._Element, root: etree._Element, read: set[str]) -> list[etree._Element | None]:
@@ -186,8 +196,9 @@ def _put_before(note: etree._Element, accidental: etree._Element) -> None:
 # -- cleaning ------------------------------------------------------------------------------------------------
 
 
-def clean_svg(svg: str) -> str:
-    """A drawing with nothing in it but shapes, texts and references inside itself."""
+def clean_svg(svg: str, items: Mapping[str, str] | None = None) -> str:
+    """A drawing with nothing in it but shapes, texts and references inside itself; ``items``: id of a group → what
+    it is in the score."""
     parser = etree.XMLParser(
         resolve_entities=False, load_dtd=False, no_network=True, remove_comments=True, remove_pis=True, huge_tree=True
     )
@@ -203,4 +214,6 @@ def clean_svg(svg: str) -> str:
             is_link = attribute in ("href", _XLINK)
             if str(attribute).lower().startswith("on") or (is_link and not value.startswith("#")):
                 del element.attrib[attribute]
+        if items and (item := items.get(element.get("id") or "")) is not None:
+            element.set("data-item", item)
     return etree.tostring(root, encoding="unicode")

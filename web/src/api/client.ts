@@ -24,6 +24,9 @@ export type Density = Schemas["Density"];
 export type Compound = Schemas["Compound"];
 export type System = Schemas["System"];
 export type Choices = Schemas["PieceChoices"];
+export type Pencil = Schemas["PencilPublic"];
+export type WrittenItem = Schemas["WrittenItem"];
+export type ChangeCreate = Schemas["ChangeCreate"];
 
 /** An answer that says no, in the one shape that all of them have. */
 export class ApiError extends Error {

@@ -217,7 +217,8 @@ export interface paths {
         };
         /**
          * Get Notation
-         * @description The written score engraved, with the counts of one hand, or of each hand under its own staff.
+         * @description The written score engraved, with the counts of one hand, or of each hand under its own staff. The group of each
+         *     note and rest says in ``data-item`` which one it is.
          */
         get: operations["get_notation"];
         put?: never;
@@ -1551,7 +1552,7 @@ export interface components {
         /**
          * WrittenItem
          * @description A note or a rest as it is written now. ``fingerings``: the chosen one first; ``can_tie``: the same note of the
-         *     same hand follows directly; ``is_own``: it was put in with the pencil.
+         *     same hand follows directly; ``is_pencilled``: a change names it or put it in.
          */
         WrittenItem: {
             /** Can Tie */
@@ -1565,8 +1566,8 @@ export interface components {
             id: string;
             /** Is Grace */
             is_grace: boolean;
-            /** Is Own */
-            is_own: boolean;
+            /** Is Pencilled */
+            is_pencilled: boolean;
             /** Is Rest */
             is_rest: boolean;
             /** Is Tied */
@@ -2637,6 +2638,7 @@ export interface operations {
                 bpm: number;
                 hand?: "right" | "left" | "both";
                 width?: number;
+                counts?: boolean;
             };
             header?: never;
             path: {

@@ -156,11 +156,13 @@ def get_notation(
     bpm: BpmQuery,
     hand: HandChoice = "both",
     width: Annotated[int, Query(ge=280, le=2400)] = 900,
+    counts: bool = True,
 ) -> NotationPublic:
-    """The written score engraved, with the counts of one hand, or of each hand under its own staff."""
+    """The written score engraved, with the counts of one hand, or of each hand under its own staff. The group of each
+    note and rest says in ``data-item`` which one it is."""
     piece = db.get_piece(connection, asking.studio_id, piece_id)
     file, choices = views.file_of(piece), stored_choices(asking, connection, piece)
-    hands = HANDS if hand == "both" else (HAND_KEYS[hand],)
+    hands = (HANDS if hand == "both" else (HAND_KEYS[hand],)) if counts else ()
     return NotationPublic(
         svg=engrave(as_musicxml(file), score_file(file, choices, hands=hands, bpm=bpm), width_px=width)
     )

@@ -69,12 +69,12 @@ class PencilledChange(Schema):
 
 class WrittenItem(Schema):
     """A note or a rest as it is written now. ``fingerings``: the chosen one first; ``can_tie``: the same note of the
-    same hand follows directly; ``is_own``: it was put in with the pencil."""
+    same hand follows directly; ``is_pencilled``: a change names it or put it in."""
 
     id: str
     is_rest: bool
     is_grace: bool
-    is_own: bool
+    is_pencilled: bool
     hand: Hand
     name: str
     measure: str

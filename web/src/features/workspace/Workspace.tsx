@@ -13,6 +13,7 @@ import { CountPanel } from "../counting/CountPanel";
 import { CountView } from "../counting/CountView";
 import { RoadmapLine } from "../counting/RoadmapLine";
 import { RoadmapView } from "../counting/RoadmapView";
+import { PencilView } from "../pencil/PencilView";
 import { LadderView } from "./LadderView";
 import { type CardChoice, RungCard } from "./RungCard";
 import { SimulateDialog } from "./SimulateDialog";
@@ -110,6 +111,7 @@ function Workspace({ piece }: { piece: Piece }) {
       </nav>
       {view === "roadmap" ? <RoadmapView piece={piece} /> : null}
       {view === "count" ? <CountView piece={piece} bpm={choice.bpm} /> : null}
+      {view === "pencil" ? <PencilView piece={piece} /> : null}
       {view === "ladder" ? (
       <div className="grid gap-x-6 gap-y-4 md:grid-cols-[176px_minmax(0,1fr)] xl:grid-cols-[176px_minmax(0,1fr)_304px]">
         <LadderView rungs={piece.rungs} current={rungKey} onChoose={(key) => { session.discard(); setSearch({ rung: key }, { replace: true }); }} />
@@ -145,7 +147,7 @@ function Workspace({ piece }: { piece: Piece }) {
   );
 }
 
-const VIEWS = [["roadmap", "Roadmap"], ["count", "Count"], ["ladder", "Ladder"]] as const;
+const VIEWS = [["roadmap", "Roadmap"], ["pencil", "Pencil"], ["count", "Count"], ["ladder", "Ladder"]] as const;
 
 function passageName(piece: Piece, passage: Passage | null): string | null {
   if (!passage) return null;

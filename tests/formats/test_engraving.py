@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import re
+from fractions import Fraction
 
 import pytest
 from lxml import etree
 
 from helpers import DEMO, demo_bytes, score_xml
+from laptick.core.pencil_changes import PencilChange, SetChord, Spot
 from laptick.core.score import HANDS, Hand
 from laptick.formats.engraving import _prepared, clean_svg, engrave
-from laptick.formats.scores import as_musicxml, open_score, score_file
+from laptick.formats.midi_writer import write_midi
+from laptick.formats.scores import as_musicxml, open_score, score_file, with_pencil
 
 
 def words_in(svg: str) -> str:
@@ -26,6 +29,32 @@ def test_every_demo_piece_is_drawn_with_its_counts(name):
     classes = [element.get("class") or "" for element in root.iter("*")]
     assert sum(c == "note" for c in classes) == len(file.score.notes)
     assert re.search(r"\b1\b.*\b2\b.*\b3\b", words_in(svg)) or name == "copper-kettle-parade"
+
+
+@pytest.mark.parametrize("name", DEMO)
+@pytest.mark.parametrize("way", ["musicxml", "midi"])
+def test_every_note_and_rest_that_is_drawn_says_which_it_is(name, way):
+    file = open_score(demo_bytes(name))
+    if way == "midi":
+        file = open_score(write_midi(file.score))
+    root = etree.fromstring(engrave(as_musicxml(file), score_file(file), width_px=800))
+    drawn = {e.get("data-item"): e.get("class") for e in root.iter("*") if e.get("data-item")}
+    notes, rests = {n.id for n in file.score.notes}, {r.id for r in file.score.rests}
+    assert set(drawn) == notes | rests
+    assert {drawn[key] for key in notes} == {"note"}
+    assert {drawn[key] for key in rests} <= {"rest", "mRest"}
+
+
+def test_a_chord_symbol_is_drawn_above_the_upper_staff():
+    file = open_score(demo_bytes("harbour-steps"))
+    chord = PencilChange("1", SetChord(Spot("1", Fraction(0)), "Am7"))
+    written = with_pencil(file, [chord]).file
+    root = etree.fromstring(engrave(as_musicxml(written), score_file(written), width_px=800))
+    harm = next(e for e in root.iter("*") if e.get("class") == "harm")
+    staff = next(e for e in root.iter("*") if e.get("class") == "staff")
+    text_y = int(next(e for e in harm.iter("*") if e.get("y")).get("y"))
+    line_y = int(re.findall(r"M\d+ (\d+)", next(e for e in staff.iter("*") if e.get("d")).get("d"))[0])
+    assert text_y < line_y
 
 
 def accidentals(bars: str, fifths: int = 0) -> list[str | None]:
@@ -45,7 +74,7 @@ def accidentals(bars: str, fifths: int = 0) -> list[str | None]:
         body += f'<measure number="{number}">{start}{inside}</measure>'
     xml = f'<score-partwise><part-list><score-part id="P1"><part-name/></score-part></part-list><part id="P1">{body}</part></score-partwise>'
     file = open_score(xml.encode())
-    return [note.findtext("accidental") for note in _prepared(as_musicxml(file), xml.encode()).iter("note")]
+    return [note.findtext("accidental") for note in _prepared(as_musicxml(file), xml.encode())[0].iter("note")]
 
 
 ACCIDENTALS = [
@@ -97,12 +126,12 @@ BEAMS = [
 @pytest.mark.parametrize(("bar", "expected"), BEAMS)
 def test_notes_of_one_beat_are_joined(bar, expected):
     xml = score_xml(bar)
-    drawn = _prepared(as_musicxml(open_score(xml)), xml)
+    drawn, _ = _prepared(as_musicxml(open_score(xml)), xml)
     notes = [n for n in drawn.iter("note") if n.find("pitch") is not None]
     assert [n.findtext("beam[@number='1']") for n in notes] == expected
 
 
 def test_a_dotted_eighth_and_its_sixteenth_share_a_beam_and_a_hook():
     xml = score_xml("C5/e. C5/s C5/q C5/h")
-    notes = [n for n in _prepared(as_musicxml(open_score(xml)), xml).iter("note") if n.find("pitch") is not None]
+    notes = [n for n in _prepared(as_musicxml(open_score(xml)), xml)[0].iter("note") if n.find("pitch") is not None]
     assert [[b.text for b in n.iter("beam")] for n in notes[:2]] == [["begin"], ["end", "backward hook"]]

@@ -15,15 +15,24 @@ from laptick.db.connect import Connection, Row, transaction
 #: Versions of a piece that are kept; the oldest go first.
 MAX_VERSIONS = 300
 
+#: The version before, and whether it is still kept; before the first one stands the score as it came.
+_UNDO = (
+    "SELECT known.id, now.before_id IS NULL OR known.id IS NOT NULL AS is_kept FROM pencil_version AS now"
+    " LEFT JOIN pencil_version AS known ON known.id = now.before_id"
+    " WHERE now.studio_id = %s AND now.piece_id = %s AND now.id <=> %s"
+)
 _REDO = "SELECT MAX(id) AS id FROM pencil_version WHERE studio_id = %s AND piece_id = %s AND before_id <=> %s"
 
 
 def get_steps(connection: Connection, studio_id: int, piece: Row) -> tuple[bool, bool]:
     """Whether there is something to undo, and something to redo."""
+    now = (studio_id, piece["id"], piece["pencil_version_id"])
     with transaction(connection) as cursor:
-        cursor.execute(_REDO, (studio_id, piece["id"], piece["pencil_version_id"]))
+        cursor.execute(_UNDO, now)
+        before = cursor.fetchone()
+        cursor.execute(_REDO, now)
         after = cursor.fetchone()
-    return piece["pencil_version_id"] is not None, bool(after and after["id"])
+    return bool(before and before["is_kept"]), bool(after and after["id"])
 
 
 def add_version(
@@ -63,16 +72,9 @@ def step(connection: Connection, studio_id: int, piece_id: int, expected: int | 
     """
     with transaction(connection) as cursor:
         _lock(cursor, studio_id, piece_id, expected)
-        if back:
-            cursor.execute(
-                "SELECT known.id FROM pencil_version AS now LEFT JOIN pencil_version AS known"
-                " ON known.id = now.before_id WHERE now.studio_id = %s AND now.id <=> %s",
-                (studio_id, expected),
-            )
-        else:
-            cursor.execute(_REDO, (studio_id, piece_id, expected))
+        cursor.execute(_UNDO if back else _REDO, (studio_id, piece_id, expected))
         found = cursor.fetchone()
-        if found and (back or found["id"]):
+        if found and (found["is_kept"] if back else found["id"]):
             _point(cursor, studio_id, piece_id, found["id"])
 
 

@@ -111,6 +111,9 @@ def _prepared(file: MusicXmlFile, counted: bytes) -> tuple[etree._Element, dict[
         # The tempo stands in the heading; its sign would need the music font in the middle of a text.
         if direction.find("direction-type/metronome") is not None:
             direction.getparent().remove(direction)
+    for harmony in root.iter("harmony"):
+        if harmony.get("placement") is None:
+            harmony.set("placement", "above")  # the library's own choice would be below
     own = file.tree.getroot()
     shown = dict(zip(own.iter("note"), _matching_notes(own, root, read), strict=False))
     drawn = {key: shown.get(element) for key, element in file.elements.items()}

@@ -156,6 +156,10 @@ def cue_id(mark: Mark) -> str:
     return f"{CUE_ID}-{at.numerator}-{at.denominator}-{sum(map(ord, mark.text))}"
 
 
+#: What is printed beside a root → the kind of chord.
+_KINDS = {printed: kind for kind, printed in tables.CHORD_KINDS.items()}
+
+
 def _harmony(parent: etree._Element, mark: Mark) -> None:
     match = re.fullmatch(r"([A-G])(♭♭|♭|♯|𝄪|)(.*?)(?:/([A-G])(♭♭|♭|♯|𝄪|))?", mark.text)
     if match is None:
@@ -166,7 +170,7 @@ def _harmony(parent: etree._Element, mark: Mark) -> None:
     sub(root, "root-step", step)
     if sign:
         sub(root, "root-alter", ALTERS[sign])
-    kind = sub(harmony, "kind", "other" if name else "major")
+    kind = sub(harmony, "kind", _KINDS.get(name, "other"))
     if name:
         kind.set("text", name)
     if bass:

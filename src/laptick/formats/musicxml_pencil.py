@@ -281,7 +281,7 @@ class _Rewriter:
         return prefixes[0], False
 
     def _anchor(self, prefix: str, at: Quarters, hand: Hand | None) -> etree._Element | None:
-        """The first element of what starts at an instant: of that hand where something does."""
+        """The first element of what starts at an instant: of that hand where something does, else the upper staff's."""
         items: list[Note | Rest] = [
             item
             for item in self._items(self.new)
@@ -289,7 +289,7 @@ class _Rewriter:
         ]
         if not items:
             return None
-        item = next((one for one in items if one.hand is hand), items[0])
+        item = next((one for one in items if one.hand is hand), min(items, key=lambda one: one.staff))
         element = self.elements[item.id]
         while element.find("chord") is not None or (
             (before := element.getprevious()) is not None and before.tag == "note" and before.find("grace") is not None

@@ -58,7 +58,7 @@ export function EngravedPage({ pieceId, title, version, items, picked, anchor, d
     <div className="rounded-lg border border-line bg-white p-2">
       {notation.error ? <Problem error={notation.error} /> : null}
       {/* The page is one control; what is chosen on it is said by the live region it is described by. */}
-      <div ref={frame} role="application" tabIndex={0} aria-label={`${title}: notes and rests, by the arrow keys`} aria-describedby={describedBy}
+      <div ref={frame} role="application" data-page="" tabIndex={0} aria-label={`${title}: notes and rests, by the arrow keys`} aria-describedby={describedBy}
         onKeyDown={onKey} onClick={onClick} className="relative min-h-24 cursor-pointer">
         {svg ? <div className="notation" dangerouslySetInnerHTML={{ __html: svg }} aria-hidden /> : notation.error ? null : <Loading what="Engraving" />}
         {stretch.map((item) => <Frame key={item.id} box={boxes.get(item.id)} className="bg-here/70 mix-blend-multiply" />)}

@@ -49,6 +49,11 @@ function Desk({ piece, pencil }: { piece: Piece; pencil: Pencil }) {
     change.reset();
   };
 
+  const leaveStretch = () => {
+    setAnchorId(null);
+    document.querySelector<HTMLElement>("[data-page]")?.focus({ preventScroll: true });
+  };
+
   const onKey = (event: KeyboardEvent) => {
     if (event.ctrlKey || event.metaKey || event.altKey || !picked) return;
     const index = pencil.items.indexOf(picked);
@@ -83,12 +88,12 @@ function Desk({ piece, pencil }: { piece: Piece; pencil: Pencil }) {
         <p className="mt-2 text-sm text-quiet max-md:hidden">
           <kbd>←</kbd> <kbd>→</kbd> from note to note, <kbd>↑</kbd> <kbd>↓</kbd> within one instant, with <kbd>Shift</kbd> a stretch; <kbd>Enter</kbd> to correct, <kbd>Delete</kbd> to take out.
         </p>
+        <Changes pencil={pencil} isBusy={change.isPending} act={act} onShow={(onset) => { const item = pencil.items.find((one) => one.onset_quarters >= onset); if (item) pick(item.id, false); }} />
       </div>
       <div className="min-w-0">
         {change.error ? <div className="mb-3"><Problem error={change.error} /></div> : null}
-        {anchor && picked ? <StretchPanel from={first(anchor, picked)} to={first(anchor, picked) === anchor ? picked : anchor} isBusy={change.isPending} act={act} onDone={() => setAnchorId(null)} /> : null}
+        {anchor && picked ? <StretchPanel from={first(anchor, picked)} to={first(anchor, picked) === anchor ? picked : anchor} isBusy={change.isPending} act={act} onDone={leaveStretch} /> : null}
         {picked ? <NotePanel key={picked.id} pieceId={piece.id} pencil={pencil} item={picked} isBusy={change.isPending} act={act} onExtend={() => setExtending(true)} /> : null}
-        <Changes pencil={pencil} isBusy={change.isPending} act={act} onShow={(onset) => { const item = pencil.items.find((one) => one.onset_quarters >= onset); if (item) pick(item.id, false); }} />
       </div>
     </div>
   );
@@ -111,7 +116,7 @@ function sameInstant(items: readonly WrittenItem[], index: number, by: 1 | -1): 
 /** Everything that was changed, in the order in which it is applied. */
 function Changes({ pencil, isBusy, act, onShow }: { pencil: Pencil; isBusy: boolean; act: (what: PencilAct) => Promise<boolean>; onShow: (onset: number) => void }) {
   return (
-    <section aria-label="Pencilled" className="mt-6">
+    <section aria-label="Pencilled" className="mt-5 max-w-2xl">
       <h2 className="text-lg font-bold">Pencilled</h2>
       {pencil.changes.length === 0 ? <p className="text-sm text-quiet">Nothing yet: this is the score as it came.</p> : (
         <>

@@ -17,6 +17,7 @@ from laptick import __version__
 from laptick.core.checking import check_take
 from laptick.core.choices import Compound, CountChoices, Density, choose
 from laptick.core.counting import default_bpm
+from laptick.core.counts import SHOWN, Kind
 from laptick.core.errors import InputError, LapTickError, OptionError
 from laptick.core.findings import find_findings
 from laptick.core.limits import LIMITS, Level
@@ -266,11 +267,8 @@ def _write(path: str, data: bytes) -> None:
         raise OptionError(f"the file cannot be written: {error.strerror}.", where=path) from None
 
 
-_SHOWN = {"strike": "{}", "hold": "({})", "rest": "[{}]"}
-
-
 def _shown(count: dict[str, str]) -> str:
-    return _SHOWN[count["kind"]].format(count["say"])
+    return SHOWN[Kind(count["kind"])].format(count["say"])
 
 
 def _task(options: argparse.Namespace, score: Score, hands: tuple[Hand, ...], source: Source) -> Task:

@@ -63,3 +63,12 @@ RawCount = tuple[int, str, Kind, bool]
 
 def hand_key(hand: Hand | None) -> str:
     return hand.value if hand else BOTH
+
+
+#: How a count is written on one line of text.
+SHOWN: dict[Kind, str] = {Kind.STRIKE: "{}", Kind.HOLD: "({})", Kind.REST: "[{}]"}
+
+
+def shown(count: Count) -> str:
+    """A count on one line of text: a hold in round brackets, a rest in square ones."""
+    return SHOWN[count.kind].format(count.say)

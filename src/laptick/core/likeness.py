@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 
 from laptick.core.counting import count_line
-from laptick.core.counts import Kind
+from laptick.core.counts import shown
 from laptick.core.score import HANDS, Hand, Measure, Note, Score
 from laptick.core.units import Quarters, length_name
 
@@ -165,7 +165,7 @@ def rhythms_used(score: Score) -> list[RhythmUse]:
             notes = [n for n in score.notes_of_measure(measure.index) if n.hand is hand and not n.is_grace]
             if not notes:
                 continue
-            said = " ".join(_shown(count.say, count.kind) for count in counts)
+            said = " ".join(shown(count) for count in counts)
             found.setdefault((measure.signature, _shape(measure, notes)), (said, []))[1].append(measure.index)
         rows = sorted(found.values(), key=lambda row: (-len(row[1]), row[1][0]))
         uses += [RhythmUse(hand, said, tuple(bars)) for said, bars in rows]
@@ -176,7 +176,3 @@ def _shape(measure: Measure, notes: Sequence[Note]) -> tuple[tuple[Fraction, Fra
     return tuple(
         sorted({(n.onset_quarters - measure.start_quarters, n.duration_quarters, n.tied_from_before) for n in notes})
     )
-
-
-def _shown(say: str, kind: Kind) -> str:
-    return {Kind.STRIKE: say, Kind.HOLD: f"({say})", Kind.REST: f"[{say}]"}[kind]

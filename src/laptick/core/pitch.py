@@ -42,3 +42,9 @@ def read_pitch(text: str) -> tuple[str, int]:
     if not 0 <= key <= 127:
         raise OptionError(f"{step}{sign}{octave} is out of any keyboard's range.", where="pitch")
     return f"{step}{sign}{octave}", key
+
+
+def steps_above_c0(name: str) -> int:
+    """Lines and spaces of a pitch above C0, whatever its accidental: ``E♭4`` → 30."""
+    octave = name.lstrip("ABCDEFG♭♯𝄪")
+    return "CDEFGAB".index(name[0]) + 7 * int(octave)

@@ -144,10 +144,8 @@ def delete_demo(connection: Connection, studio_id: int) -> None:
     with transaction(connection) as cursor:
         cursor.execute(f"DELETE FROM judgement WHERE take_id IN ({takes})", (studio_id, studio_id))
         cursor.execute(f"DELETE FROM take WHERE studio_id = %s AND piece_id IN ({pieces})", (studio_id, studio_id))
-        cursor.execute(
-            f"DELETE FROM count_choice WHERE studio_id = %s AND piece_id IN ({pieces})", (studio_id, studio_id)
-        )
-        cursor.execute(
-            f"DELETE FROM pencil_version WHERE studio_id = %s AND piece_id IN ({pieces})", (studio_id, studio_id)
-        )
+        for table in ("count_choice", "pencil_version", "answer"):
+            cursor.execute(
+                f"DELETE FROM {table} WHERE studio_id = %s AND piece_id IN ({pieces})", (studio_id, studio_id)
+            )
         cursor.execute("DELETE FROM piece WHERE studio_id = %s AND demo_key IS NOT NULL", (studio_id,))

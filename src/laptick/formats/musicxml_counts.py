@@ -7,6 +7,7 @@ silence in square brackets under the rest where the file writes one, else behind
 
 from __future__ import annotations
 
+import copy
 import io
 import zipfile
 from collections.abc import Iterable, Sequence
@@ -15,15 +16,13 @@ from lxml import etree
 
 from laptick.core.choices import CountChoices
 from laptick.core.counting import count_line
-from laptick.core.counts import Kind
+from laptick.core.counts import Kind, shown
 from laptick.core.score import HANDS, Hand, Note, Score
 from laptick.core.units import Bpm, Quarters
 from laptick.formats.musicxml import MusicXmlFile
 
 #: What may follow a ``<lyric>`` inside a ``<note>`` (MusicXML 4.0 schema).
 _AFTER_LYRIC = frozenset({"play", "listen"})
-
-SHOWN: dict[Kind, str] = {Kind.STRIKE: "{}", Kind.HOLD: "({})", Kind.REST: "[{}]"}
 
 
 def write_counts(
@@ -36,19 +35,13 @@ def write_counts(
 ) -> bytes:
     """The file with the counts of ``hands`` (``None``: the composite) as lyrics; ``score`` is the file's,
     with the hands as they are now."""
-    elements = dict(file.elements)
-    number = str(_highest_lyric(file.tree.getroot()) + 1)
-    added: list[etree._Element] = []
+    tree = copy.deepcopy(file.tree)  # the caller's is kept, and may be read by others meanwhile
+    twins = dict(zip(file.tree.getroot().iter("note"), tree.getroot().iter("note"), strict=True))
+    number = str(_highest_lyric(tree.getroot()) + 1)
     for hand in hands:
         for note_id, text in count_texts(score, hand, choices, bpm).items():
-            added.append(_add_lyric(elements[note_id], number, text))
-    try:
-        return serialise(file.tree)
-    finally:
-        for lyric in added:  # the tree is the caller's
-            parent = lyric.getparent()
-            if parent is not None:
-                parent.remove(lyric)
+            _add_lyric(twins[file.elements[note_id]], number, text)
+    return serialise(tree)
 
 
 def count_texts(score: Score, hand: Hand | None, choices: CountChoices | None, bpm: Bpm | None) -> dict[str, str]:
@@ -63,7 +56,7 @@ def count_texts(score: Score, hand: Hand | None, choices: CountChoices | None, b
             if count.kind is Kind.STRIKE:
                 current = carriers.get(onset)
             if current is not None:
-                texts.setdefault(current, []).append(SHOWN[count.kind].format(count.say))
+                texts.setdefault(current, []).append(shown(count))
     return {note_id: " ".join(words) for note_id, words in texts.items()}
 
 

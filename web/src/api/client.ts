@@ -26,6 +26,8 @@ export type System = Schemas["System"];
 export type Choices = Schemas["PieceChoices"];
 export type Pencil = Schemas["PencilPublic"];
 export type WrittenItem = Schemas["WrittenItem"];
+export type Question = Schemas["QuestionPublic"];
+export type QuestionKind = Schemas["QuestionKind"];
 export type ChangeCreate = Schemas["ChangeCreate"];
 
 /** An answer that says no, in the one shape that all of them have. */

@@ -1,7 +1,7 @@
 /** What the screens ask for, by name, so that a change is seen everywhere it shows. */
 import { QueryClient, keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
-import { ApiError, type ChangeCreate, type Choices, type HandChoice, type Schemas, type TakeCreate, api, unwrap } from "./client";
+import { ApiError, type ChangeCreate, type Choices, type HandChoice, type QuestionKind, type Schemas, type TakeCreate, api, unwrap } from "./client";
 
 export const queryClient = new QueryClient({
   defaultOptions: {
@@ -118,6 +118,30 @@ export function useChangePencil(id: number) {
     onError: (error) => {
       if (error instanceof ApiError && error.status === 409) void client.invalidateQueries({ queryKey: ["pencil", id] });
     },
+  });
+}
+
+export const useQuestionKinds = (id: number) =>
+  useQuery({
+    queryKey: ["question-kinds", id],
+    queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}/questions", { params: { path: { piece_id: id } } })),
+  });
+
+/** A round of questions stays as it is until it is through. */
+export const useQuestions = (id: number, kind: QuestionKind) =>
+  useQuery({
+    queryKey: ["questions", id, kind],
+    queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}/questions/{kind}", { params: { path: { piece_id: id, kind } } })),
+    staleTime: Infinity,
+    gcTime: 0,
+  });
+
+export function useAnswer(id: number, kind: QuestionKind) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Schemas["AnswerCreate"]) =>
+      unwrap(api.POST("/api/pieces/{piece_id}/questions/{kind}/answers", { params: { path: { piece_id: id, kind } }, body })),
+    onSuccess: () => client.invalidateQueries({ queryKey: ["question-kinds", id] }),
   });
 }
 

@@ -13,6 +13,7 @@ import { CountPanel } from "../counting/CountPanel";
 import { CountView } from "../counting/CountView";
 import { RoadmapLine } from "../counting/RoadmapLine";
 import { RoadmapView } from "../counting/RoadmapView";
+import { AskView } from "../asking/AskView";
 import { PencilView } from "../pencil/PencilView";
 import { LadderView } from "./LadderView";
 import { type CardChoice, RungCard } from "./RungCard";
@@ -104,7 +105,7 @@ function Workspace({ piece }: { piece: Piece }) {
       <nav aria-label="Views of the piece" className="mb-4 flex gap-1 border-b border-line">
         {VIEWS.map(([key, words]) => (
           <button key={key} type="button" aria-current={view === key ? "page" : undefined} onClick={() => show(key)}
-            className={`-mb-px rounded-t-md border border-b-0 px-4 py-1.5 ${view === key ? "border-line bg-card font-bold" : "border-transparent text-quiet hover:text-ink"}`}>
+            className={`-mb-px rounded-t-md border border-b-0 px-4 py-1.5 max-md:px-2.5 ${view === key ? "border-line bg-card font-bold" : "border-transparent text-quiet hover:text-ink"}`}>
             {words}
           </button>
         ))}
@@ -112,6 +113,7 @@ function Workspace({ piece }: { piece: Piece }) {
       {view === "roadmap" ? <RoadmapView piece={piece} /> : null}
       {view === "count" ? <CountView piece={piece} bpm={choice.bpm} /> : null}
       {view === "pencil" ? <PencilView piece={piece} /> : null}
+      {view === "ask" ? <AskView piece={piece} /> : null}
       {view === "ladder" ? (
       <div className="grid gap-x-6 gap-y-4 md:grid-cols-[176px_minmax(0,1fr)] xl:grid-cols-[176px_minmax(0,1fr)_304px]">
         <LadderView rungs={piece.rungs} current={rungKey} onChoose={(key) => { session.discard(); setSearch({ rung: key }, { replace: true }); }} />
@@ -147,7 +149,7 @@ function Workspace({ piece }: { piece: Piece }) {
   );
 }
 
-const VIEWS = [["roadmap", "Roadmap"], ["pencil", "Pencil"], ["count", "Count"], ["ladder", "Ladder"]] as const;
+const VIEWS = [["roadmap", "Roadmap"], ["pencil", "Pencil"], ["count", "Count"], ["ask", "Ask"], ["ladder", "Ladder"]] as const;
 
 function passageName(piece: Piece, passage: Passage | null): string | null {
   if (!passage) return null;

@@ -1,0 +1,58 @@
+/** The engraved page of a piece without counts, and where each of its notes and rests lies on it. */
+import { type RefObject, useEffect, useLayoutEffect, useRef, useState } from "react";
+
+import { usePlainNotation } from "../api/queries";
+
+export type Box = { left: number; top: number; width: number; height: number };
+
+export type Engraved = { frame: RefObject<HTMLDivElement | null>; svg: string | undefined; boxes: ReadonlyMap<string, Box>; error: unknown };
+
+const NARROWEST = 280;
+const WIDEST = 2400;
+const SETTLE_MS = 200;
+
+/** ``version`` is the pencil's: another one is drawn anew. The frame is what the page is drawn in. */
+export function useEngraved(pieceId: number, version: number | null): Engraved {
+  const frame = useRef<HTMLDivElement>(null);
+  const [width, setWidth] = useState(0);
+  useEffect(() => {
+    const measure = () => {
+      if (frame.current) setWidth(Math.max(NARROWEST, Math.min(WIDEST, Math.round(frame.current.clientWidth))));
+    };
+    measure();
+    let later = 0;
+    const onResize = () => { clearTimeout(later); later = window.setTimeout(measure, SETTLE_MS); };
+    window.addEventListener("resize", onResize);
+    return () => { clearTimeout(later); window.removeEventListener("resize", onResize); };
+  }, []);
+  const notation = usePlainNotation(pieceId, width, version);
+  const svg = notation.data?.svg;
+  const [boxes, setBoxes] = useState<ReadonlyMap<string, Box>>(new Map());
+  useLayoutEffect(() => setBoxes(frame.current ? boxesIn(frame.current) : new Map()), [svg, width]);
+  return { frame, svg, boxes, error: notation.error };
+}
+
+/** Where each note's head (or rest) lies in the frame. */
+function boxesIn(frame: HTMLElement): Map<string, Box> {
+  const edge = frame.getBoundingClientRect();
+  const found = new Map<string, Box>();
+  for (const group of frame.querySelectorAll<SVGGElement>("[data-item]")) {
+    const head = group.querySelector(".notehead") ?? group;
+    const { left, top, width, height } = head.getBoundingClientRect();
+    if (width || height) found.set(group.dataset.item ?? "", { left: left - edge.left, top: top - edge.top, width, height });
+  }
+  return found;
+}
+
+/** The one box that holds all of some. */
+export function around(boxes: readonly Box[]): Box | undefined {
+  if (!boxes.length) return undefined;
+  const left = Math.min(...boxes.map((box) => box.left));
+  const top = Math.min(...boxes.map((box) => box.top));
+  return {
+    left,
+    top,
+    width: Math.max(...boxes.map((box) => box.left + box.width)) - left,
+    height: Math.max(...boxes.map((box) => box.top + box.height)) - top,
+  };
+}

@@ -16,8 +16,9 @@ from laptick.core.counting import count_line
 from laptick.core.likeness import bar_likeness, rhythms_used
 from laptick.core.line import hand_line
 from laptick.core.meter import BEAT_CHOICES, Beat, all_groupings, counted_in, has_grouping, meter_of
+from laptick.core.phrases import Phrasing
 from laptick.core.roadmap import Roadmap
-from laptick.core.score import HANDS, Place, Score
+from laptick.core.score import HANDS, Measure, Place, Score
 from laptick.core.syncopation import find_syncopations
 from laptick.core.traps import find_traps, lengths_worth
 from laptick.core.units import Bpm, Quarters
@@ -144,6 +145,16 @@ def place_text(score: Score, onset: Quarters) -> str:
     return f"{place_words(score, score.place_at(onset))}, {beat_words(measure, onset - measure.start_quarters)}"
 
 
+def _beat_offsets(measure: Measure) -> list[str]:
+    offsets = [beat.start_quarters - measure.lead_quarters for beat in measure.meter.beats]
+    return [str(offset) for offset in offsets if 0 <= offset < measure.length_quarters]
+
+
+def _beat_text(score: Score, place: Place) -> str:
+    measure = score.measure_of(place)
+    return f"bar {place.measure}, {beat_words(measure, place.offset_quarters)}"
+
+
 def systems_public() -> list[choice_schemas.SystemPublic]:
     """Every system with the words that can be changed."""
     return [
@@ -164,7 +175,9 @@ def systems_public() -> list[choice_schemas.SystemPublic]:
     ]
 
 
-def roadmap_public(score: Score, roadmap: Roadmap, own: Sequence[str] | None) -> choice_schemas.RoadmapPublic:
+def roadmap_public(
+    score: Score, roadmap: Roadmap, own: Sequence[str] | None, phrasing: Phrasing
+) -> choice_schemas.RoadmapPublic:
     by_signs = [score.measures[index].number for index in roadmap.order]
     order = list(own) if own is not None else by_signs
     name = [measure.number for measure in score.measures]
@@ -179,6 +192,7 @@ def roadmap_public(score: Score, roadmap: Roadmap, own: Sequence[str] | None) ->
                 number=name[bar.measure_index],
                 place_text=place_words(score, Place(name[bar.measure_index], Fraction(0))),
                 letter=bar.letter,
+                beats=_beat_offsets(score.measures[bar.measure_index]),
                 begins_line=bar.measure_index > 0 and lines[bar.measure_index] != lines[bar.measure_index - 1],
                 same_rhythm_as=named(bar.same_rhythm_as),
                 same_notes_as=named(bar.same_notes_as),
@@ -193,6 +207,22 @@ def roadmap_public(score: Score, roadmap: Roadmap, own: Sequence[str] | None) ->
             )
             for use in rhythms_used(score)
         ],
+        phrases=[
+            choice_schemas.PhrasePublic(
+                number=phrase.index + 1,
+                letter=phrase.letter,
+                start=choice_schemas.PhraseStart(
+                    measure=phrase.start.measure, offset=str(phrase.start.offset_quarters)
+                ),
+                start_text=_beat_text(score, phrase.start),
+                end_text=_beat_text(score, phrase.last),
+                same_rhythm_as=None if phrase.same_rhythm_as is None else phrase.same_rhythm_as + 1,
+                same_notes_as=None if phrase.same_notes_as is None else phrase.same_notes_as + 1,
+            )
+            for phrase in phrasing.phrases
+        ],
+        phrases_reason=phrasing.reason,
+        phrases_are_own=phrasing.is_own,
         order=order,
         by_signs=by_signs,
         is_own=own is not None,

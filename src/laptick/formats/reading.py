@@ -10,7 +10,7 @@ from fractions import Fraction
 from typing import Any
 
 from laptick.core.errors import OptionError
-from laptick.core.score import Hand, Score
+from laptick.core.score import Hand, Place, Score
 from laptick.core.units import Quarters
 
 #: Grids a MIDI file may be quantised to: the finest duple part and the finest triple part of a quarter.
@@ -27,7 +27,8 @@ class Reading:
     """``parts``: ids (MIDI: numbers of tracks) to read, in order; empty: chosen by rule. ``staff_hands``:
     ``"P1:2"`` → hand. ``note_hands``: note id → hand. ``split_pitch``: a fixed split of a one-track MIDI
     file (``None``: where the hands fit best); ``grid``: a key of ``GRIDS``. ``line_starts``: the bars at which a
-    printed line begins, where the file does not say or the teacher regroups."""
+    printed line begins, where the file does not say or the teacher regroups; ``phrase_starts``: where phrases begin,
+    where the teacher divides them."""
 
     parts: tuple[str, ...] = ()
     staff_hands: Mapping[str, Hand] = field(default_factory=dict)
@@ -35,6 +36,7 @@ class Reading:
     split_pitch: int | None = None
     grid: str = "sixteenths"
     line_starts: tuple[str, ...] = ()
+    phrase_starts: tuple[Place, ...] = ()
 
     def document(self) -> dict[str, Any]:
         return {
@@ -44,6 +46,9 @@ class Reading:
             "split_pitch": self.split_pitch,
             "grid": self.grid,
             "line_starts": list(self.line_starts),
+            "phrase_starts": [
+                {"measure": place.measure, "offset": str(place.offset_quarters)} for place in self.phrase_starts
+            ],
         }
 
 
@@ -67,9 +72,22 @@ def reading_of(document: Mapping[str, Any]) -> Reading:
             split,
             grid,
             tuple(str(name) for name in document.get("line_starts") or ()),
+            tuple(_place(value) for value in document.get("phrase_starts") or ()),
         )
+    except (KeyError, ZeroDivisionError):
+        raise OptionError("a phrase begins at a bar and an offset.", where="phrase_starts") from None
     except (ValueError, AttributeError, TypeError):
         raise OptionError("a hand should be “left” or “right”.", where="reading") from None
+
+
+def _place(value: Mapping[str, Any]) -> Place:
+    text = str(value["offset"])
+    try:
+        if len(text) > 20:
+            raise ValueError(text)
+        return Place(str(value["measure"]), Fraction(text))
+    except ValueError:
+        raise OptionError("a phrase begins at a bar and an offset.", where="phrase_starts") from None
 
 
 def with_lines(score: Score, reading: Reading) -> Score:

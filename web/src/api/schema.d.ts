@@ -625,11 +625,13 @@ export interface components {
         };
         /**
          * BarLikenessPublic
-         * @description What an earlier bar has in common with this one.
+         * @description What an earlier bar has in common with this one. ``beats``: where its beats are, in quarters as fractions.
          */
         BarLikenessPublic: {
             /** Almost */
             almost: string | null;
+            /** Beats */
+            beats: string[];
             /** Begins Line */
             begins_line: boolean;
             /** Difference */
@@ -1048,6 +1050,35 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * PhrasePublic
+         * @description ``same_notes_as``, ``same_rhythm_as``: number of an earlier phrase.
+         */
+        PhrasePublic: {
+            /** End Text */
+            end_text: string;
+            /** Letter */
+            letter: string;
+            /** Number */
+            number: number;
+            /** Same Notes As */
+            same_notes_as: number | null;
+            /** Same Rhythm As */
+            same_rhythm_as: number | null;
+            start: components["schemas"]["PhraseStart"];
+            /** Start Text */
+            start_text: string;
+        };
+        /**
+         * PhraseStart
+         * @description Where a phrase begins: a bar's name and quarters from its start as a fraction.
+         */
+        PhraseStart: {
+            /** Measure */
+            measure: string;
+            /** Offset */
+            offset: string;
+        };
         /** PieceChoices */
         PieceChoices: {
             /**
@@ -1218,6 +1249,8 @@ export interface components {
             };
             /** Parts */
             parts: components["schemas"]["PartPublic"][];
+            /** Phrase Starts */
+            phrase_starts: components["schemas"]["PhraseStart"][];
             /** Split Pitch */
             split_pitch: number | null;
             /** Staff Hands */
@@ -1252,6 +1285,11 @@ export interface components {
              * @default []
              */
             parts: string[];
+            /**
+             * Phrase Starts
+             * @default []
+             */
+            phrase_starts: components["schemas"]["PhraseStart"][];
             /** Split Pitch */
             split_pitch?: number | null;
             /**
@@ -1292,6 +1330,12 @@ export interface components {
             is_plain: boolean;
             /** Order */
             order: string[];
+            /** Phrases */
+            phrases: components["schemas"]["PhrasePublic"][];
+            /** Phrases Are Own */
+            phrases_are_own: boolean;
+            /** Phrases Reason */
+            phrases_reason: string;
             /** Problems */
             problems: components["schemas"]["ProblemPublic"][];
             /** Rhythms */

@@ -11,6 +11,7 @@ from laptick.api import count_views, views
 from laptick.api.asking import AskingNow, DbNow
 from laptick.api.schemas.choices import (
     PartPublic,
+    PhraseStart,
     PieceChoices,
     ReadingPublic,
     ReadingUpdate,
@@ -30,6 +31,7 @@ from laptick.api.schemas.takes import HandChoice
 from laptick.core.choices import CountChoices
 from laptick.core.counting import default_bpm
 from laptick.core.errors import OptionError
+from laptick.core.phrases import check_places, find_phrases
 from laptick.core.playing import make_schedule
 from laptick.core.roadmap import order_of_names, play_order
 from laptick.core.score import HANDS
@@ -226,7 +228,8 @@ def put_choices(asking: AskingNow, connection: DbNow, piece_id: int, choices: Pi
 def get_roadmap(asking: AskingNow, connection: DbNow, piece_id: int) -> RoadmapPublic:
     piece = db.get_piece(connection, asking.studio_id, piece_id)
     score = views.score_of(piece)
-    return count_views.roadmap_public(score, play_order(score), piece["play_order"])
+    phrasing = find_phrases(score, views.reading_of_piece(piece).phrase_starts)
+    return count_views.roadmap_public(score, play_order(score), piece["play_order"], phrasing)
 
 
 @router.put("/{piece_id}/roadmap")
@@ -250,6 +253,7 @@ def get_reading(asking: AskingNow, connection: DbNow, piece_id: int) -> ReadingP
         note_hands={key: hand.value for key, hand in reading.note_hands.items()},
         split_pitch=reading.split_pitch,
         line_starts=list(reading.line_starts),
+        phrase_starts=[PhraseStart(measure=p.measure, offset=str(p.offset_quarters)) for p in reading.phrase_starts],
         grid=reading.grid,
         grids=list(GRIDS),
         is_midi=file.musicxml is None,
@@ -265,7 +269,9 @@ def put_reading(asking: AskingNow, connection: DbNow, piece_id: int, update: Rea
     for part in reading.parts:
         if part not in known:
             raise OptionError(f"the file has no part “{part[:20]}”.", where="parts", kept="Nothing was changed.")
-    open_score(piece["original"], filename=piece["filename"], reading=reading)
+    check_places(
+        open_score(piece["original"], filename=piece["filename"], reading=reading).score, reading.phrase_starts
+    )
     db.set_reading(connection, asking.studio_id, piece_id, reading=reading.document(), play_order=piece["play_order"])
     return _piece(asking, connection, piece_id)
 

@@ -77,16 +77,36 @@ class ProblemPublic(Schema):
 
 
 class BarLikenessPublic(Schema):
-    """What an earlier bar has in common with this one."""
+    """What an earlier bar has in common with this one. ``beats``: where its beats are, in quarters as fractions."""
 
     number: str
     place_text: str
     letter: str
+    beats: list[str]
     begins_line: bool
     same_rhythm_as: str | None
     same_notes_as: str | None
     almost: str | None
     difference: str
+
+
+class PhraseStart(Schema):
+    """Where a phrase begins: a bar's name and quarters from its start as a fraction."""
+
+    measure: str = Field(max_length=40)
+    offset: str = Field(max_length=20)
+
+
+class PhrasePublic(Schema):
+    """``same_notes_as``, ``same_rhythm_as``: number of an earlier phrase."""
+
+    number: int
+    letter: str
+    start: PhraseStart
+    start_text: str
+    end_text: str
+    same_rhythm_as: int | None
+    same_notes_as: int | None
 
 
 class RhythmPublic(Schema):
@@ -102,7 +122,9 @@ class RoadmapPublic(Schema):
 
     bars: list[BarLikenessPublic]
     rhythms: list[RhythmPublic]
-
+    phrases: list[PhrasePublic]
+    phrases_reason: str
+    phrases_are_own: bool
     order: list[str]
     by_signs: list[str]
     is_own: bool
@@ -129,6 +151,7 @@ class ReadingPublic(Schema):
     note_hands: dict[str, Literal["right", "left"]]
     split_pitch: int | None
     line_starts: list[str]
+    phrase_starts: list[PhraseStart]
     grid: str
     grids: list[str]
     is_midi: bool
@@ -143,3 +166,4 @@ class ReadingUpdate(Schema):
     split_pitch: int | None = Field(default=None, ge=0, le=127)
     grid: str = Field(default="sixteenths", max_length=40)
     line_starts: list[str] = Field(default=[], max_length=4000)
+    phrase_starts: list[PhraseStart] = Field(default=[], max_length=4000)

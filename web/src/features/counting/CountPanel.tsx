@@ -1,5 +1,5 @@
 /** How a piece is counted: the choices, each with its reason, and what to look out for, each leading to its bar. */
-import { useMemo } from "react";
+import { useMemo, useState } from "react";
 
 import type { Choices, Counts, Density, Compound, System } from "../../api/client";
 import { usePieceChoices, usePutChoices } from "../../api/queries";
@@ -11,10 +11,14 @@ type Layer = NonNullable<Choices["piece"]>;
 export function CountPanel({ pieceId, counts, disabled, onBar, isOpen = false }: { pieceId: number; counts: Counts; disabled: boolean; onBar: (onset_quarters: number) => void; isOpen?: boolean }) {
   const stored = usePieceChoices(pieceId);
   const put = usePutChoices(pieceId);
-  const layer: Layer = stored.data?.piece ?? {};
+  const [isForHand, setForHand] = useState(false);
+  const { hand } = counts;
+  const single = isForHand && hand !== "both";
+  const layer: Layer = (single ? stored.data?.hands?.[hand] : stored.data?.piece) ?? {};
   const change = (part: Partial<Layer>) => {
     if (!stored.data || disabled) return;
-    put.mutate({ ...stored.data, piece: { ...layer, ...part } });
+    const changed = { ...layer, ...part };
+    put.mutate(single ? { ...stored.data, hands: { ...stored.data.hands, [hand]: changed } } : { ...stored.data, piece: changed });
   };
   const hasUnits = counts.signatures.some((one) => one.has_units);
   const groupings = [["", "as the beams show, or as is usual"], ...counts.groupings.map((text) => [text, text.replaceAll("+", " + ")] as const)] as const;
@@ -25,6 +29,9 @@ export function CountPanel({ pieceId, counts, disabled, onBar, isOpen = false }:
       {stored.error ? <Problem error={stored.error} /> : null}
       {put.error ? <Problem error={put.error} /> : null}
       <div className={`grid gap-x-4 gap-y-2 ${isOpen ? "" : "lg:grid-cols-2"}`}>
+        {isOpen && hand !== "both" ? (
+          <Choice label="Chosen for" value={single ? "hand" : "piece"} options={[["piece", "the whole piece"], ["hand", `the ${hand} hand alone`]] as const} onChange={(value) => setForHand(value === "hand")} />
+        ) : null}
         <Choice label="Words" value={counts.system} options={SYSTEMS} onChange={(system: System) => change({ system })} />
         <Choice label="How much" value={counts.density} options={DENSITIES} onChange={(density: Density) => change({ density })} />
         {hasUnits ? (

@@ -141,11 +141,26 @@ function ByHand({ piece, counts }: { piece: Piece; counts: Counts | undefined })
   if (!choices || !counts) return null;
   const syllables = choices.syllables ?? [];
   const bars = Object.entries(choices.bars ?? {});
-  if (!syllables.length && !bars.length) return null;
+  const hands = Object.entries(choices.hands ?? {}).filter(([, layer]) => layerWords(layer));
+  const own = layerWords(choices.piece ?? {});
+  if (!syllables.length && !bars.length && !hands.length && !own) return null;
+  const withoutHand = (name: string) => Object.fromEntries(Object.entries(choices.hands ?? {}).filter(([one]) => one !== name));
   return (
     <section aria-label="Changed by hand" className="mt-4">
       <h2 className="text-lg font-bold">Changed by hand</h2>
       <ul className="mt-1 divide-y divide-line text-sm">
+        {own ? (
+          <li className="flex items-baseline justify-between gap-3 py-1">
+            <span>the whole piece: {own}</span>
+            <Button look="quiet" aria-label="Remove the choice for the piece" onClick={() => put.mutate({ ...choices, piece: {} })}>remove</Button>
+          </li>
+        ) : null}
+        {hands.map(([name, layer]) => (
+          <li key={name} className="flex items-baseline justify-between gap-3 py-1">
+            <span>{name === "both" ? "both hands together" : `${name} hand`}: {layerWords(layer)}</span>
+            <Button look="quiet" aria-label={`Remove the choice for the ${name} hand`} onClick={() => put.mutate({ ...choices, hands: withoutHand(name) })}>remove</Button>
+          </li>
+        ))}
         {syllables.map((one) => (
           <li key={`${one.measure} ${one.offset} ${one.hand}`} className="flex items-baseline justify-between gap-3 py-1">
             <span>bar {one.measure}, {one.hand === "both" ? "both hands" : `${one.hand} hand`}: says “{one.say}”</span>

@@ -2,8 +2,8 @@
 import type { Piece, Schemas } from "../../api/client";
 import { usePutReading, useReading } from "../../api/queries";
 import { Choice, Problem } from "../../ui/kit";
+import { updateOf } from "./reading";
 
-type Reading = Schemas["ReadingPublic"];
 type Update = Schemas["ReadingUpdate"];
 
 const HAND = [["", "by the usual rule"], ["right", "right hand"], ["left", "left hand"]] as const;
@@ -64,11 +64,6 @@ export function FilePanel({ piece }: { piece: Piece }) {
       <Report piece={piece} />
     </section>
   );
-}
-
-function updateOf(reading: Reading): Update {
-  const { staff_hands, note_hands, split_pitch, grid, line_starts, parts } = reading;
-  return { parts: parts.filter((part) => part.is_read).map((part) => part.id), staff_hands, note_hands, split_pitch, grid, line_starts };
 }
 
 const KINDS = [["changed", "Changed"], ["guessed", "Guessed"], ["unused", "In the file, not used yet"]] as const;

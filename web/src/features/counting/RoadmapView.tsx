@@ -6,6 +6,8 @@ import { usePutReading, usePutRoadmap, useReading, useRoadmap } from "../../api/
 import { count } from "../../lib/words";
 import { Button, Loading, Problem } from "../../ui/kit";
 import { FilePanel } from "./FilePanel";
+import { Phrases } from "./Phrases";
+import { updateOf } from "./reading";
 import { orderOf, runsOf } from "./runs";
 
 type Road = Schemas["RoadmapPublic"];
@@ -20,6 +22,7 @@ export function RoadmapView({ piece }: { piece: Piece }) {
       <div className="min-w-0">
         <Order piece={piece} road={road.data} />
         <Bars piece={piece} road={road.data} />
+        <Phrases pieceId={piece.id} road={road.data} />
         <FilePanel piece={piece} />
       </div>
       <Rhythms road={road.data} />
@@ -96,11 +99,9 @@ function Bars({ piece, road }: { piece: Piece; road: Road }) {
   const put = usePutReading(piece.id);
   const toggle = (bar: Bar) => {
     if (!reading.data) return;
-    const { parts, staff_hands, note_hands, split_pitch, grid } = reading.data;
     const now = road.bars.filter((one) => one.begins_line).map((one) => one.number);
     const line_starts = bar.begins_line ? now.filter((name) => name !== bar.number) : [...now, bar.number];
-    const chosen = parts.filter((part) => part.is_read).map((part) => part.id);
-    put.mutate({ parts: chosen, staff_hands, note_hands, split_pitch, grid, line_starts });
+    put.mutate({ ...updateOf(reading.data), line_starts });
   };
   return (
     <section aria-label="Bars" className="mb-6">

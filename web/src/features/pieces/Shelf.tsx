@@ -1,10 +1,11 @@
 /** The shelf: every piece, and room to drop another. */
-import { useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 
-import type { PieceShort } from "../../api/client";
+import type { Piece, PieceShort } from "../../api/client";
 import { useAddPiece, usePieces, useShelfPiece } from "../../api/queries";
 import { STATE_SHAPES, count } from "../../lib/words";
+import { type Arrival, ImportReport } from "./ImportReport";
 import { BeatNote, Button, Loading, Problem, useToast } from "../../ui/kit";
 
 export function Shelf() {
@@ -15,18 +16,45 @@ export function Shelf() {
   const [over, setOver] = useState(false);
   const input = useRef<HTMLInputElement>(null);
 
+  const [arrivals, setArrivals] = useState<readonly Arrival[]>([]);
+  const [isReading, setReading] = useState(false);
+
+  /** Every file is tried, whatever comes of the ones before it; a single good one is opened at once. */
   const take = async (files: File[]) => {
-    for (const file of files) {
+    if (!files.length || isReading) return;
+    setReading(true);
+    const began = Date.now();
+    setArrivals(files.map((file, at) => ({ id: began + at, name: file.name })));
+    let only: Piece | undefined;
+    for (const [at, file] of files.entries()) {
+      const settle = (part: Partial<Arrival>) => setArrivals((old) => old.map((one) => (one.id === began + at ? { ...one, ...part } : one)));
       try {
-        const piece = await add.mutateAsync(file);
-        const words = piece.notices.length ? ` ${count(piece.notices.length, "thing")} in the file ${piece.notices.length === 1 ? "is" : "are"} not used; see its roadmap.` : "";
-        toast(`“${piece.title}” is on the shelf.${words}`);
-        if (files.length === 1) void navigate(`/pieces/${piece.id}`);
-      } catch {
-        return; // shown below; the files after it are not tried
+        only = await add.mutateAsync(file);
+        settle({ piece: only });
+      } catch (error) {
+        settle({ error });
       }
     }
+    setReading(false);
+    if (files.length === 1 && only && !only.notices.length) {
+      toast(`“${only.title}” is on the shelf.`);
+      void navigate(`/pieces/${only.id}`);
+    }
   };
+  const latest = useRef(take);
+  useEffect(() => { latest.current = take; });
+  useEffect(() => {
+    const onPaste = (event: ClipboardEvent) => {
+      if ((event.target as HTMLElement | null)?.closest("input, textarea")) return;
+      const files = [...(event.clipboardData?.files ?? [])];
+      const text = event.clipboardData?.getData("text/plain") ?? "";
+      if (!files.length && !text.trim()) return;
+      event.preventDefault();
+      void latest.current(files.length ? files : [new File([text], "pasted.musicxml", { type: "application/xml" })]);
+    };
+    window.addEventListener("paste", onPaste);
+    return () => window.removeEventListener("paste", onPaste);
+  }, []);
 
   return (
     <main className="mx-auto max-w-6xl px-4 pt-6 pb-20 md:px-6"
@@ -38,11 +66,11 @@ export function Shelf() {
           <h1 className="text-3xl font-bold">Pieces</h1>
           <p className="text-quiet">Open one to count it, then lap it: both hands, away from the keys.</p>
         </div>
-        <Button onClick={() => input.current?.click()} disabled={add.isPending}>{add.isPending ? "Reading the score …" : "Add a score"}</Button>
+        <Button onClick={() => input.current?.click()} disabled={isReading}>{isReading ? "Reading the score …" : "Add a score"}</Button>
         <input ref={input} type="file" multiple hidden accept=".musicxml,.xml,.mxl,.mid,.midi" aria-label="Score files"
           onChange={(event) => { void take([...(event.target.files ?? [])]); event.target.value = ""; }} />
       </div>
-      {add.error ? <div className="mb-4"><Problem error={add.error} /></div> : null}
+      {arrivals.length ? <ImportReport arrivals={arrivals} onClose={() => setArrivals([])} /> : null}
       {pieces.error ? <Problem error={pieces.error} /> : null}
       {pieces.isPending ? <Loading what="Fetching the pieces" /> : null}
       {pieces.data ? (
@@ -51,7 +79,7 @@ export function Shelf() {
           <li className={`grid min-h-36 place-items-center rounded-xl border-2 border-dashed p-4 text-center text-quiet ${over ? "border-ink bg-here" : "border-line"}`}>
             <span>
               {pieces.data.length === 0 ? <b className="block text-ink">The shelf is empty.</b> : null}
-              Drop a score here: MusicXML (.musicxml, .xml, .mxl) or MIDI (.mid).
+              Drop scores here, one or many, or paste one: MusicXML (.musicxml, .xml, .mxl) or MIDI (.mid).
             </span>
           </li>
         </ul>

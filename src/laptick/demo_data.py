@@ -71,7 +71,7 @@ def add_demo(connection: Connection, studio_id: int) -> int:
             strikes: dict[str, Any] = json.loads(write_taps(played))
             strikes["simulated"] = {"seed": seed, "faults": list(faults)}
             previous = previous_codes(connection, studio_id, piece_id, settings.model_dump(mode="json"), None)
-            judged = judge(laid_out, settings, level, performance_of(strikes), previous)
+            judged = judge(laid_out, settings, level, performance_of(strikes), previous, {})
             add_take(
                 connection,
                 studio_id,

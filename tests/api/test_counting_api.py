@@ -59,7 +59,8 @@ def test_an_example_shows_a_choice_before_it_is_stored(client):
     said = [" ".join(count["say"] for count in bar["counts"]) for bar in bars]
     assert said == ["1 2 & 3 la li 4 e & a", "1 & 2 & 3 4", "1 2 3 4 5 6"]
     assert client.post("/api/count-example", json={"system": "humming"}).status_code == 422
-    assert client.get("/api/choices").json() == {"studio": client.get("/api/choices").json()["studio"], "levels": {}}
+    stored = client.get("/api/choices").json()
+    assert (set(stored["studio"].values()), stored["levels"]) == ({None}, {})
 
 
 def test_notation_and_sheet(client, boat):

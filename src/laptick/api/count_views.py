@@ -21,9 +21,9 @@ from laptick.core.roadmap import Roadmap
 from laptick.core.score import HANDS, Measure, Place, Score
 from laptick.core.syncopation import find_syncopations
 from laptick.core.traps import find_traps, lengths_worth
-from laptick.core.units import Bpm, Quarters
+from laptick.core.units import Bpm, LengthNaming, Quarters
 from laptick.core.verdict import beat_words, place_words
-from laptick.core.words import SYSTEM_WORDS, TABLES, VARIANTS, System
+from laptick.core.words import SYSTEM_WORDS, TABLES, VARIANTS, System, meaning_of
 from laptick.formats.count_documents import HAND_KEYS
 
 
@@ -155,7 +155,7 @@ def _beat_text(score: Score, place: Place) -> str:
     return f"bar {place.measure}, {beat_words(measure, place.offset_quarters)}"
 
 
-def systems_public() -> list[choice_schemas.SystemPublic]:
+def systems_public(naming: LengthNaming) -> list[choice_schemas.SystemPublic]:
     """Every system with the words that can be changed."""
     return [
         choice_schemas.SystemPublic(
@@ -164,11 +164,11 @@ def systems_public() -> list[choice_schemas.SystemPublic]:
             entries=[
                 choice_schemas.WordEntry(
                     name=name,
-                    meaning=meaning,
+                    meaning=meaning_of(system, name, naming),
                     words=list(words),
                     variants=[list(variant) for variant in VARIANTS.get(system, {}).get(name, ())],
                 )
-                for name, (meaning, words) in TABLES[system].items()
+                for name, (_, words) in TABLES[system].items()
             ],
         )
         for system in System
@@ -176,7 +176,7 @@ def systems_public() -> list[choice_schemas.SystemPublic]:
 
 
 def roadmap_public(
-    score: Score, roadmap: Roadmap, own: Sequence[str] | None, phrasing: Phrasing
+    score: Score, roadmap: Roadmap, own: Sequence[str] | None, phrasing: Phrasing, naming: LengthNaming
 ) -> choice_schemas.RoadmapPublic:
     by_signs = [score.measures[index].number for index in roadmap.order]
     order = list(own) if own is not None else by_signs
@@ -199,7 +199,7 @@ def roadmap_public(
                 almost=named(bar.almost),
                 difference=bar.difference,
             )
-            for bar in bar_likeness(score)
+            for bar in bar_likeness(score, naming)
         ],
         rhythms=[
             choice_schemas.RhythmPublic(

@@ -11,12 +11,12 @@ from laptick.core.choices import CountChoice, CountChoices
 from laptick.core.counting import count_line
 from laptick.core.errors import TakeError
 from laptick.core.findings import find_findings
-from laptick.core.limits import LIMITS, Level
+from laptick.core.limits import Level, limits_of
 from laptick.core.performance import Performance, Source, Strike, Task, count_task, lap_task
 from laptick.core.score import HANDS, Hand, Score
 from laptick.core.verdict import give_verdict
 from laptick.formats.check_documents import check_document
-from laptick.formats.choice_documents import choices_of
+from laptick.formats.choice_documents import choices_of, naming_of
 from laptick.formats.count_documents import HAND_KEYS
 
 
@@ -73,9 +73,13 @@ def judge(
     level: Level,
     performance: Performance,
     previous_codes: frozenset[str] | None,
+    studio: dict[str, Any],
 ) -> Judgement:
-    checked = check_take(task_of(score, settings, level.value), performance)
-    findings = find_findings(checked, LIMITS[level])
+    """``studio``: its choices as they are now; its limits and its names of lengths hold."""
+    limits = limits_of(level, studio.get("limits"))
+    task = replace(task_of(score, settings, level.value), naming=naming_of(studio))
+    checked = check_take(task, performance)
+    findings = find_findings(checked, limits)
     verdict = give_verdict(checked, findings, previous_codes)
-    document = check_document(checked, findings, verdict, LIMITS[level])
+    document = check_document(checked, findings, verdict, limits)
     return Judgement(CHECKER_VERSION, verdict.status.value, document)

@@ -17,27 +17,31 @@ from laptick.core.pencil_changes import (
     noted,
 )
 from laptick.core.score import MarkKind, Note, Rest, Score
-from laptick.core.units import LENGTH_NAMES, Quarters, length_name
+from laptick.core.units import LENGTH_NAMES, LengthNaming, Quarters, length_name
 from laptick.db.connect import Row
 from laptick.formats.scores import PencilledFile
 
 
 def pencil_public(
-    piece: Row, pencilled: PencilledFile, changes: tuple[PencilChange, ...], can_undo: bool, can_redo: bool
+    piece: Row,
+    pencilled: PencilledFile,
+    changes: tuple[PencilChange, ...],
+    steps: tuple[bool, bool],
+    naming: LengthNaming,
 ) -> schemas.PencilPublic:
     score = pencilled.file.score
     return schemas.PencilPublic(
         version=piece["pencil_version_id"],
-        can_undo=can_undo,
-        can_redo=can_redo,
+        can_undo=steps[0],
+        can_redo=steps[1],
         changes=[_change(score, one, outcome) for one, outcome in zip(changes, pencilled.outcomes, strict=True)],
-        items=_items(score, {name for one in changes for name in noted(one)}),
+        items=_items(score, naming, {name for one in changes for name in noted(one)}),
         marks=[
             _mark(score, mark.kind, mark.onset_quarters, mark.text, mark.note_id)
             for mark in score.marks
             if mark.kind in ERASABLE
         ],
-        lengths=[schemas.LengthPublic(quarters=str(each), name=length_name(each)) for each in LENGTH_NAMES],
+        lengths=[schemas.LengthPublic(quarters=str(each), name=length_name(each, naming)) for each in LENGTH_NAMES],
         dynamics=list(DYNAMICS),
         hairpins=list(HAIRPINS),
     )
@@ -60,7 +64,7 @@ def _onset(score: Score, at: Spot) -> Quarters | None:
     return None if measure is None else measure.start_quarters + at.offset_quarters
 
 
-def _items(score: Score, pencilled: set[str]) -> list[schemas.WrittenItem]:
+def _items(score: Score, naming: LengthNaming, pencilled: set[str]) -> list[schemas.WrittenItem]:
     """Every note and rest in reading order: by time, the right hand first, the highest note first."""
     fingerings: dict[str, list[str]] = {}
     for mark in score.marks:
@@ -87,7 +91,7 @@ def _items(score: Score, pencilled: set[str]) -> list[schemas.WrittenItem]:
             end_offset=str(one.end_quarters - measure.start_quarters),
             onset_quarters=float(onset),
             length_quarters=str(one.duration_quarters),
-            length_name=length_name(one.duration_quarters),
+            length_name=length_name(one.duration_quarters, naming),
             is_tied=note is not None and note.tied_onward,
             can_tie=note is not None and not note.is_grace and (note.hand, note.pitch, note.end_quarters) in starts,
             fingerings=sorted(fingerings.get(one.id, []), key=lambda text: text.startswith("/")),

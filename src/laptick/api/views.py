@@ -16,7 +16,7 @@ from laptick.core.line import hand_line
 from laptick.core.playing import Schedule
 from laptick.core.roadmap import in_played_order, order_of_names, play_order
 from laptick.core.score import HANDS, Hand, Measure, Score
-from laptick.core.units import METRONOME_MARKS, length_name
+from laptick.core.units import METRONOME_MARKS, LengthNaming, length_name
 from laptick.db.connect import Row
 from laptick.formats.pencil_documents import changes_of
 from laptick.formats.reading import Reading, reading_of
@@ -29,8 +29,8 @@ def _file_of(original: bytes, filename: str, reading: str) -> ScoreFile:
 
 
 @lru_cache(maxsize=64)
-def _pencilled(original: bytes, filename: str, reading: str, pencil: str) -> PencilledFile:
-    return with_pencil(_file_of(original, filename, reading), changes_of(json.loads(pencil)))
+def _pencilled(original: bytes, filename: str, reading: str, pencil: str, naming: LengthNaming) -> PencilledFile:
+    return with_pencil(_file_of(original, filename, reading), changes_of(json.loads(pencil)), naming)
 
 
 def read_file_of(piece: Row) -> ScoreFile:
@@ -39,12 +39,12 @@ def read_file_of(piece: Row) -> ScoreFile:
     return _file_of(piece["original"], piece["filename"], json.dumps(piece["reading"] or {}, sort_keys=True))
 
 
-def pencilled_of(piece: Row) -> PencilledFile:
+def pencilled_of(piece: Row, naming: LengthNaming = LengthNaming.AMERICAN) -> PencilledFile:
     """The file of a piece row with the pencilled changes made, and what became of each."""
     if not piece["pencil"]:
         return PencilledFile(read_file_of(piece), ())
     reading = json.dumps(piece["reading"] or {}, sort_keys=True)
-    return _pencilled(piece["original"], piece["filename"], reading, json.dumps(piece["pencil"]))
+    return _pencilled(piece["original"], piece["filename"], reading, json.dumps(piece["pencil"]), naming)
 
 
 def file_of(piece: Row) -> ScoreFile:
@@ -117,7 +117,7 @@ def _was_passed(statuses: list[str]) -> bool:
     return any(clean_in_a_row(statuses[start:]) >= GATE_CLEAN_TAKES for start in range(len(statuses)))
 
 
-def piece_short(piece: Row, takes: Sequence[Row]) -> schemas.PieceShort:
+def piece_short(piece: Row, takes: Sequence[Row], naming: LengthNaming) -> schemas.PieceShort:
     score = score_of(piece)
     first = score.measures[0]
     whole = [m for m in score.measures if not (m.is_pickup and m.index == 0)]
@@ -129,7 +129,8 @@ def piece_short(piece: Row, takes: Sequence[Row]) -> schemas.PieceShort:
         bars=len(whole),
         level=piece["level"],
         target_bpm=piece["target_bpm"],
-        beat_name=length_name(first.meter.beat_quarters),
+        beat_quarters=str(first.meter.beat_quarters),
+        beat_name=length_name(first.meter.beat_quarters, naming),
         hands=[hand.value for hand in score.hands_present()],
         takes=len(takes),
         rungs=rung_progress(takes),
@@ -143,7 +144,7 @@ def _opening(score: Score) -> list[list[float]]:
     return [[round(float(onset / end), 4) for onset in hand_line(score, hand).strikes if onset < end] for hand in HANDS]
 
 
-def piece_public(piece: Row, takes: Sequence[Row]) -> schemas.PiecePublic:
+def piece_public(piece: Row, takes: Sequence[Row], naming: LengthNaming) -> schemas.PiecePublic:
     score = score_of(piece)
     beat = score.measures[0].meter.beat_quarters
     return schemas.PiecePublic(
@@ -155,7 +156,7 @@ def piece_public(piece: Row, takes: Sequence[Row]) -> schemas.PiecePublic:
         target_bpm=piece["target_bpm"],
         start_bpm=start_bpm(piece["target_bpm"]),
         beat_quarters=str(beat),
-        beat_name=length_name(beat),
+        beat_name=length_name(beat, naming),
         hands=[hand.value for hand in score.hands_present()],
         created_at=piece["created_at"],
         notices=[

@@ -12,7 +12,7 @@ from enum import StrEnum
 from fractions import Fraction
 
 from laptick.core.meter import Grouping
-from laptick.core.units import Quarters
+from laptick.core.units import LengthNaming, Quarters
 from laptick.core.words import System, WordTable, word_table
 
 
@@ -92,7 +92,8 @@ class Resolved:
 
 @dataclass(frozen=True)
 class CountChoices:
-    """All layers that bear on a piece. ``hands`` by right, left, both; ``bars`` by the bar's name."""
+    """All layers that bear on a piece. ``hands`` by right, left, both; ``bars`` by the bar's name; ``naming``: what the
+    studio calls lengths."""
 
     studio: CountChoice = field(default_factory=CountChoice)
     level: CountChoice = field(default_factory=CountChoice)
@@ -100,6 +101,7 @@ class CountChoices:
     hands: Mapping[str, CountChoice] = field(default_factory=dict)
     bars: Mapping[str, CountChoice] = field(default_factory=dict)
     syllables: tuple[Syllable, ...] = ()
+    naming: LengthNaming = LengthNaming.AMERICAN
 
     def layers(self, hand: str, measure: str | None) -> list[tuple[str, CountChoice]]:
         """The layers for one bar of one line (``measure`` ``None``: any bar without its own)."""

@@ -11,7 +11,7 @@ thing that happens in ``spoken``. Source: handbook 2 (common practice).
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import lru_cache
 
@@ -22,11 +22,10 @@ from laptick.core.divisions import BarPlan, TickBeat, named_division, plan_bar
 from laptick.core.line import HandLine, hand_line, to_ticks
 from laptick.core.score import HANDS, Hand, Measure, Score
 from laptick.core.spoken import Spoken
-from laptick.core.units import Bpm, convert_bpm
+from laptick.core.units import Bpm, LengthNaming, convert_bpm
 from laptick.core.words import (
     MIXED_NAMES,
     PLACE_SYSTEMS,
-    PLURALS,
     System,
     WordTable,
     division_name,
@@ -74,8 +73,9 @@ def count_line(
                 said = spoken.name_durations(bar, said, start)
         bars.append(_counts(said, line, known))
     bars = _with_syllables(bars, chosen, layers, key)
-    changes = laid_out.changes(planned, line.per_quarter) if by is planned else _changes(by, line.per_quarter)
-    return LineCount(tuple(bars), tuple(changes), tuple(by))
+    naming, per = layers.naming, line.per_quarter
+    changes = laid_out.changes(planned, per, naming) if by is planned else _changes(by, per, naming)
+    return LineCount(tuple(bars), tuple(changes), tuple(by), naming)
 
 
 def count_hand(
@@ -137,12 +137,12 @@ class _LaidOut:
 
     spans: list[tuple[int, int]]
     plans: list[tuple[BarBeats, BarPlan]]
-    known_changes: list[Change] | None = None
+    known_changes: dict[LengthNaming, list[Change]] = field(default_factory=dict)
 
-    def changes(self, by: list[CountedBar], per: int) -> list[Change]:
-        if self.known_changes is None:
-            self.known_changes = _changes(by, per)
-        return self.known_changes
+    def changes(self, by: list[CountedBar], per: int, naming: LengthNaming) -> list[Change]:
+        if naming not in self.known_changes:
+            self.known_changes[naming] = _changes(by, per, naming)
+        return self.known_changes[naming]
 
 
 def _lay_out(
@@ -313,7 +313,7 @@ def _with_syllables(
 # -- changes ----------------------------------------------------------------------------------------
 
 
-def _changes(by: list[CountedBar], per: int) -> list[Change]:
+def _changes(by: list[CountedBar], per: int, naming: LengthNaming) -> list[Change]:
     """Changes between divided beats; undivided beats keep the division last heard."""
     changes: list[Change] = []
     last: str | None = None
@@ -322,12 +322,12 @@ def _changes(by: list[CountedBar], per: int) -> list[Change]:
         plan, measure = bar.plan, bar.measure
         if plan.is_finer != was_finer:
             if plan.is_finer:
-                unit = division_name(Fraction(plan.beats[0].length, per), 1, 2)
+                unit = division_name(Fraction(plan.beats[0].length, per), 1, 2, naming)
                 changes.append(Change(measure.index, Fraction(0), last or "beats", f"count in {unit}"))
             else:
                 changes.append(Change(measure.index, Fraction(0), last or "beats", "count in beats"))
             was_finer = plan.is_finer
-        for start, name in _divisions_of(plan, per):
+        for start, name in _divisions_of(plan, per, naming):
             if last is not None and name != last:
                 offset = max(Fraction(0), Fraction(start, per) - measure.lead_quarters)
                 changes.append(Change(measure.index, offset, last, name))
@@ -335,15 +335,16 @@ def _changes(by: list[CountedBar], per: int) -> list[Change]:
     return changes
 
 
-def _divisions_of(plan: BarPlan, per: int) -> list[tuple[int, str]]:
+def _divisions_of(plan: BarPlan, per: int, naming: LengthNaming) -> list[tuple[int, str]]:
     """(nominal tick, name) of every divided beat."""
-    if "divisions" not in plan.memo:
-        named = [(beat.start, _division_at(plan, index, per)) for index, beat in enumerate(plan.beats)]
-        plan.memo["divisions"] = [(start, name) for start, name in named if name is not None]
-    return plan.memo["divisions"]  # type: ignore[return-value]
+    key = f"divisions {naming}"
+    if key not in plan.memo:
+        named = [(beat.start, _division_at(plan, index, per, naming)) for index, beat in enumerate(plan.beats)]
+        plan.memo[key] = [(start, name) for start, name in named if name is not None]
+    return plan.memo[key]  # type: ignore[return-value]
 
 
-def _division_at(plan: BarPlan, index: int, per: int) -> str | None:
+def _division_at(plan: BarPlan, index: int, per: int, naming: LengthNaming) -> str | None:
     grids = named_division(plan, index)
     if grids is None:
         return None
@@ -354,11 +355,10 @@ def _division_at(plan: BarPlan, index: int, per: int) -> str | None:
     if len(grids) > 1:
         return MIXED_NAMES.get(grids, " against ".join(str(grid) for grid in reversed(grids)))
     beat = plan.beats[index]
-    return division_name(Fraction(beat.length, grids[0] * per), grids[0], 3 if beat.is_compound else 2)
+    return division_name(Fraction(beat.length, grids[0] * per), grids[0], 3 if beat.is_compound else 2, naming)
 
 
 __all__ = [
-    "PLURALS",
     "Change",
     "Compound",
     "Count",

@@ -9,7 +9,7 @@ from laptick.core.beats import BarBeats
 from laptick.core.choices import BOTH, Resolved
 from laptick.core.divisions import BarPlan
 from laptick.core.score import Hand, Measure
-from laptick.core.units import Quarters
+from laptick.core.units import LengthNaming, Quarters
 
 
 class Kind(StrEnum):
@@ -50,11 +50,13 @@ class CountedBar:
 
 @dataclass(frozen=True)
 class LineCount:
-    """The counts of one line, bar by bar, its changes of division, and what each bar was counted by."""
+    """The counts of one line, bar by bar, its changes of division, what each bar was counted by, and what lengths are
+    called."""
 
     bars: tuple[tuple[Count, ...], ...]
     changes: tuple[Change, ...]
     by: tuple[CountedBar, ...]
+    naming: LengthNaming = LengthNaming.AMERICAN
 
 
 #: A count on its way: ticks from the start of the written bar, word, kind, is a beat.

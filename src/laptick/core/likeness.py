@@ -14,7 +14,7 @@ from fractions import Fraction
 from laptick.core.counting import count_line
 from laptick.core.counts import shown
 from laptick.core.score import HANDS, Hand, Measure, Note, Score
-from laptick.core.units import Quarters, length_name
+from laptick.core.units import LengthNaming, Quarters, length_name
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,7 +50,7 @@ class RhythmUse:
     measures: tuple[int, ...]
 
 
-def bar_likeness(score: Score) -> list[BarLikeness]:
+def bar_likeness(score: Score, naming: LengthNaming = LengthNaming.AMERICAN) -> list[BarLikeness]:
     """Every bar compared with the ones before it; letters in order of first appearance of a rhythm."""
     first_rhythm: dict[object, int] = {}
     first_notes: dict[object, int] = {}
@@ -66,7 +66,7 @@ def bar_likeness(score: Score) -> list[BarLikeness]:
         same_notes, same_rhythm = first_notes.get(notes), first_rhythm.get(rhythm)
         almost, difference = None, ""
         if same_notes is None and content:
-            found = _nearly(measure, content, contents, one_less, frame)
+            found = _nearly(measure, content, contents, one_less, frame, naming)
             if found:
                 almost, difference = found
         result.append(BarLikeness(measure.index, letter, same_rhythm, same_notes, almost, difference))
@@ -101,19 +101,20 @@ def _nearly(
     contents: Sequence[tuple[BarNote, ...]],
     one_less: dict[object, list[int]],
     frame: object,
+    naming: LengthNaming,
 ) -> tuple[int, str] | None:
     """The first earlier bar that differs in one note. ``one_less`` holds every earlier bar under what is left
     when any one of its notes is taken away, so the work grows with the number of notes only."""
     best: tuple[int, str] | None = None
     for rest in (content, *_without_one(content)):
         for other in one_less.get((frame, rest), ())[:3]:
-            words = _difference(measure, content, contents[other])
+            words = _difference(measure, content, contents[other], naming)
             if words and (best is None or other < best[0]):
                 best = (other, words)
     return best
 
 
-def _difference(measure: Measure, here: tuple[BarNote, ...], there: tuple[BarNote, ...]) -> str:
+def _difference(measure: Measure, here: tuple[BarNote, ...], there: tuple[BarNote, ...], naming: LengthNaming) -> str:
     """What one note makes different, in words; empty where it is more than one thing."""
     only_here = [n for n in here if n not in there]
     only_there = [n for n in there if n not in here]
@@ -125,7 +126,8 @@ def _difference(measure: Measure, here: tuple[BarNote, ...], there: tuple[BarNot
         if mine.offset_quarters != other.offset_quarters:
             return ""
         if mine.duration_quarters != other.duration_quarters and mine.pitch == other.pitch:
-            return f"{place}: {length_name(mine.duration_quarters)}, not {length_name(other.duration_quarters)}"
+            mine_name, other_name = (length_name(n.duration_quarters, naming) for n in (mine, other))
+            return f"{place}: {mine_name}, not {other_name}"
         if mine.duration_quarters == other.duration_quarters and mine.is_tied == other.is_tied:
             return f"{place}: {mine.name}, not {other.name}"
         return ""

@@ -7,8 +7,11 @@ performances); limits on missing, extra and wrong strikes: common practice, no s
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
 from enum import StrEnum
+
+from laptick.core.errors import OptionError
 
 
 class Level(StrEnum):
@@ -51,6 +54,55 @@ LIMITS: dict[Level, Limits] = {
     Level.INTERMEDIATE: Limits(0.06, 28, 30, 0.05, 30, 0.04, 0.04, 0.25, 120, 0.04),
     Level.ADVANCED: Limits(0.05, 24, 20, 0.04, 25, 0.03, 0.03, 0.20, 120, 0.03),
 }
+
+
+@dataclass(frozen=True, slots=True)
+class LimitField:
+    """A limit as a teacher sets it. ``unit``: ``%`` for shares, else ``ms``; ``low``, ``high``: the range it may have,
+    in shares or milliseconds."""
+
+    words: str
+    unit: str
+    low: float
+    high: float
+
+
+#: What a studio may set for itself, level by level.
+LIMIT_FIELDS: dict[str, LimitField] = {
+    "evenness_share": LimitField("unevenness of a run, of its notes", "%", 0.01, 0.5),
+    "evenness_floor_ms": LimitField("… and never less than", "ms", 5, 200),
+    "hands_apart_ms": LimitField("hands apart", "ms", 5, 300),
+    "tempo_share": LimitField("off the tempo asked for", "%", 0.005, 0.5),
+    "drift_share": LimitField("drift from the first bar to the last", "%", 0.005, 0.5),
+    "hesitation_share_of_beat": LimitField("a stop, of a beat", "%", 0.05, 2.0),
+    "hesitation_floor_ms": LimitField("… and never less than", "ms", 20, 1000),
+    "spread_share_of_beat": LimitField("spread around the beat, of a beat", "%", 0.01, 0.5),
+    "spread_floor_ms": LimitField("… and never less than", "ms", 5, 300),
+    "slips_share": LimitField("strikes missed, too many or wrong, of all", "%", 0.005, 0.5),
+}
+
+
+def limits_of(level: Level, own: Mapping[str, Mapping[str, float]] | None = None) -> Limits:
+    """The limits of a level, with a studio's own (level → field → value) in place.
+
+    Raises:
+        OptionError: a limit that does not exist, or outside its range; ``where`` names it.
+    """
+    changed = (own or {}).get(level.value) or {}
+    for name, value in changed.items():
+        known = LIMIT_FIELDS.get(name)
+        where = f"limits.{level.value}.{name}"
+        if known is None:
+            raise OptionError(f"there is no limit “{name[:30]}”.", where=where)
+        if not known.low <= value <= known.high:
+            scale = 100 if known.unit == "%" else 1
+            raise OptionError(
+                f"“{known.words}” takes {known.low * scale:g} to {known.high * scale:g} {known.unit}.",
+                where=where,
+                kept="Nothing was changed.",
+            )
+    return replace(LIMITS[level], **changed)
+
 
 LEVEL_NAMES: dict[Level, str] = {
     Level.FIRST_YEAR: "first year",

@@ -49,7 +49,7 @@ from laptick.core.pencil_changes import (
 )
 from laptick.core.pitch import read_pitch
 from laptick.core.score import Hand, Mark, MarkKind, Measure, Note, Score
-from laptick.core.units import Quarters, length_name
+from laptick.core.units import LengthNaming, Quarters, length_name
 
 
 @dataclass(frozen=True)
@@ -68,7 +68,9 @@ class Pencilled:
     outcomes: tuple[Outcome, ...]
 
 
-def apply_pencil(score: Score, changes: Sequence[PencilChange]) -> Pencilled:
+def apply_pencil(
+    score: Score, changes: Sequence[PencilChange], naming: LengthNaming = LengthNaming.AMERICAN
+) -> Pencilled:
     """The score with the changes made. One that cannot be made is left out, and its outcome says why.
 
     Raises:
@@ -82,7 +84,7 @@ def apply_pencil(score: Score, changes: Sequence[PencilChange]) -> Pencilled:
     for one in changes:
         trial = bench.copy()
         try:
-            words, at = _Hand(trial, one.key).make(one.change)
+            words, at = _Hand(trial, one.key, naming).make(one.change)
         except OptionError as error:
             outcomes.append(Outcome(one.key, KIND_WORDS[one.change.kind], spot_of(one.change), error.what))
         else:
@@ -94,8 +96,8 @@ def apply_pencil(score: Score, changes: Sequence[PencilChange]) -> Pencilled:
 class _Hand:
     """The hand that holds the pencil for one change."""
 
-    def __init__(self, bench: Bench, key: str) -> None:
-        self.bench, self.key = bench, key
+    def __init__(self, bench: Bench, key: str, naming: LengthNaming) -> None:
+        self.bench, self.key, self.naming = bench, key, naming
 
     def make(self, change: Change) -> tuple[str, Spot]:
         """Makes the change; its words and its place.
@@ -216,11 +218,12 @@ class _Hand:
     def _length(self, change: ChangeLength) -> tuple[str, Spot]:
         stem, length = self._stem(change.note), self._writable(change.length_quarters)
         if length == stem.duration_quarters:
-            raise OptionError(f"it is a {length_name(length)} already.", where="length")
+            raise OptionError(f"it is a {length_name(length, self.naming)} already.", where="length")
         like = stem.notes[0] if stem.notes else stem.rest
         assert like is not None
         self.bench.set_length(stem, length, to_next=change.to_next, key=self.key)
-        words = f"{self._change_words(stem)}: {length_name(stem.duration_quarters)} becomes {length_name(length)}"
+        before, after = (length_name(each, self.naming) for each in (stem.duration_quarters, length))
+        words = f"{self._change_words(stem)}: {before} becomes {after}"
         return words, self._place(stem.onset_quarters, like.measure_index)
 
     def _remove(self, change: RemoveNote) -> tuple[str, Spot]:
@@ -235,7 +238,7 @@ class _Hand:
         self.bench.home_staff(change.hand)
         note = Note(f"p{self.key}", change.hand, "", measure.index, onset, length, key, name)
         self.bench.put_in(note, self.key)
-        return f"{name} put in, {length_name(length)}, {change.hand} hand", change.at
+        return f"{name} put in, {length_name(length, self.naming)}, {change.hand} hand", change.at
 
     def _tie(self, change: ChangeTie) -> tuple[str, Spot]:
         note = self._find(change.note)

@@ -15,7 +15,7 @@ from laptick.core.counts import LineCount
 from laptick.core.errors import LimitError, TakeError
 from laptick.core.line import hand_line
 from laptick.core.score import HANDS, Hand, Measure, Place, Score
-from laptick.core.units import Bpm, Quarters, Seconds, seconds_per_quarter
+from laptick.core.units import Bpm, LengthNaming, Quarters, Seconds, seconds_per_quarter
 
 
 class Source(StrEnum):
@@ -112,7 +112,8 @@ class Expected:
 class Task:
     """A passage as it is to be played, at its assigned tempo.
 
-    ``assigned_bpm`` counts ``beat_quarters``. Onsets start at 0 for the passage's first instant.
+    ``assigned_bpm`` counts ``beat_quarters``; ``naming``: what the studio calls lengths. Onsets start at 0 for the
+    passage's first instant.
     """
 
     score: Score
@@ -120,6 +121,7 @@ class Task:
     expected: tuple[Expected, ...]
     assigned_bpm: Bpm
     beat_quarters: Quarters
+    naming: LengthNaming = LengthNaming.AMERICAN
 
     @property
     def quarter_s(self) -> Seconds:

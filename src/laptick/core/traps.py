@@ -103,7 +103,7 @@ def lengths_worth(score: Score, counts: LineCount) -> list[Worth]:
         if note.measure_index in wanted and not note.is_grace:
             lengths.setdefault(wanted[note.measure_index], Counter())[note.duration_quarters] += 1
     return [
-        Worth(signature, length_name(length), length, length / units[signature])
+        Worth(signature, length_name(length, counts.naming), length, length / units[signature])
         for signature, found in lengths.items()
         for length in sorted(found)
     ]

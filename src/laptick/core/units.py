@@ -6,6 +6,7 @@ Conventions: score time is ``Quarters`` (an exact fraction of a quarter note); p
 
 from __future__ import annotations
 
+from enum import StrEnum
 from fractions import Fraction
 from typing import TypeAlias
 
@@ -34,7 +35,16 @@ TEMPO_UNITS: dict[str, Quarters] = {
     "half": Fraction(2),
 }
 
-#: Names of note lengths in both languages of the trade, by length in quarters (common practice).
+
+class LengthNaming(StrEnum):
+    """The two languages of the trade."""
+
+    AMERICAN = "american"
+    BRITISH = "british"
+
+
+#: Names of note lengths in both languages of the trade, by length in quarters (common practice): first
+#: ``AMERICAN``, then ``BRITISH``.
 LENGTH_NAMES: dict[Quarters, tuple[str, str]] = {
     Fraction(4): ("whole", "semibreve"),
     Fraction(3): ("dotted half", "dotted minim"),
@@ -47,6 +57,7 @@ LENGTH_NAMES: dict[Quarters, tuple[str, str]] = {
     Fraction(1, 4): ("sixteenth", "semiquaver"),
     Fraction(1, 6): ("sextuplet sixteenth", "sextuplet semiquaver"),
     Fraction(1, 8): ("thirty-second", "demisemiquaver"),
+    Fraction(1, 16): ("sixty-fourth", "hemidemisemiquaver"),
 }
 
 
@@ -55,10 +66,20 @@ def quarters_to_text(value: Quarters) -> str:
     return str(value)
 
 
-def length_name(value: Quarters) -> str:
-    """The name of a note length; lengths without a plain name are given in quarters."""
+def length_name(value: Quarters, naming: LengthNaming = LengthNaming.AMERICAN) -> str:
+    """The name of a note length; lengths without a plain name are given in quarters (crotchets)."""
     names = LENGTH_NAMES.get(value)
-    return names[0] if names else f"{value} quarters"
+    if names is None:
+        return f"{value} {length_plural(Fraction(1), naming)}"
+    return names[naming is LengthNaming.BRITISH]
+
+
+def length_plural(value: Quarters, naming: LengthNaming = LengthNaming.AMERICAN) -> str:
+    """Several notes of a length: ``eighths``, ``quavers``, ``dotted halves``."""
+    if value not in LENGTH_NAMES:
+        return f"notes of {length_name(value, naming)}"
+    name = length_name(value, naming)
+    return f"{name.removesuffix('f')}ves" if name.endswith("half") else f"{name}s"
 
 
 def quarters_to_seconds(length: Quarters, bpm: Bpm, beat_quarters: Quarters) -> Seconds:

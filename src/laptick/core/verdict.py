@@ -17,8 +17,7 @@ from laptick.core.findings import Finding
 from laptick.core.limits import JUDGED_INTERVALS, JUDGED_POINTS
 from laptick.core.performance import Expected, Task
 from laptick.core.score import Hand, Measure, Place, Score
-from laptick.core.units import Quarters, length_name, slower_mark
-from laptick.core.words import PLURALS
+from laptick.core.units import Quarters, length_plural, slower_mark
 
 
 class Status(StrEnum):
@@ -171,7 +170,7 @@ def _good(checked: CheckedTake, codes: set[str], previous_codes: frozenset[str] 
         fine = [f for f in group_figures(measured.runs) if f.intervals >= JUDGED_INTERVALS]
         if fine:
             shortest = min(fine, key=lambda f: f.interval_quarters).interval_quarters
-            good.append(f"The {PLURALS.get(shortest, length_name(shortest) + 's')} are even.")
+            good.append(f"The {length_plural(shortest, task.naming)} are even.")
     if not codes & {"off-tempo", "drift"}:
         good.append("The tempo is the one that was asked for.")
     if not good:
@@ -203,9 +202,9 @@ def _say(task: Task, finding: Finding) -> Said:
     return Said(finding, _SAY[finding.code](task, finding))
 
 
-def _short_notes(finding: Finding) -> str:
+def _short_notes(task: Task, finding: Finding) -> str:
     length = finding.interval_quarters
-    return "notes" if length is None else PLURALS.get(length, length_name(length) + "s")
+    return "notes" if length is None else length_plural(length, task.naming)
 
 
 def _say_hesitation(task: Task, finding: Finding) -> str:
@@ -230,7 +229,7 @@ def _say_off_tempo(task: Task, finding: Finding) -> str:
 
 def _say_limping(task: Task, finding: Finding) -> str:
     shape = "long-short" if finding.positive else "short-long"
-    return f"Your {_short_notes(finding)} limp: {shape} instead of even."
+    return f"Your {_short_notes(task, finding)} limp: {shape} instead of even."
 
 
 def _say_hands_apart(task: Task, finding: Finding) -> str:
@@ -253,10 +252,10 @@ _SAY: dict[str, Callable[[Task, Finding], str]] = {
     "missing": _say_count("left out"),
     "extra": _say_count("too many"),
     "wrong-notes": _say_count("on the wrong side or key"),
-    "rushed-run": lambda task, f: f"You rush the {_short_notes(f)} in bar {f.place.measure}.",
+    "rushed-run": lambda task, f: f"You rush the {_short_notes(task, f)} in bar {f.place.measure}.",
     "limping": _say_limping,
     "uneven": lambda task, f: (
-        f"Your {_short_notes(f)} are not even yet, least of all in bar {f.place.measure}."
+        f"Your {_short_notes(task, f)} are not even yet, least of all in bar {f.place.measure}."
         if f.interval_quarters
         else f"Your strikes fall round the beat, not on it, most of all in bar {f.place.measure}."
     ),
@@ -288,7 +287,7 @@ def _loop_words(task: Task, place: Place) -> str:
 def _cure(task: Task, finding: Finding) -> Cure:
     mark = slower_mark(task.assigned_bpm)
     asked = f"{task.assigned_bpm:g}"
-    place, notes = finding.place, _short_notes(finding)
+    place, notes = finding.place, _short_notes(task, finding)
     saying = task.expected[0].hand is None  # the rung is saying the count
     table: dict[str, Cure] = {
         "restart": Cure("go-on", f"At {mark}: whatever happens, go on; the beat does not wait.", None),

@@ -10,6 +10,7 @@ system of rhythm pedagogy", Journal of Music Theory Pedagogy 10, 1996 (from memo
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import StrEnum
@@ -17,7 +18,7 @@ from fractions import Fraction
 from functools import lru_cache
 
 from laptick.core.errors import OptionError
-from laptick.core.units import Quarters
+from laptick.core.units import LengthNaming, Quarters, length_name, length_plural
 
 
 class System(StrEnum):
@@ -37,7 +38,8 @@ Entry = tuple[str, tuple[str, ...]]
 
 _FILLER: Entry = ("any other part of a beat", ("ta",))
 
-#: System → entry → (meaning, words). The order is the order in which settings show them.
+#: System → entry → (meaning, words); lengths in a meaning are in braces, in quarters.
+#: The order is the order in which settings show them.
 TABLES: dict[System, dict[str, Entry]] = {
     System.NUMBERS: {
         "beat": ("the beat", ("{n}",)),
@@ -66,13 +68,13 @@ TABLES: dict[System, dict[str, Entry]] = {
         "other": ("any other part of a beat", ("ti",)),
     },
     System.DURATION: {
-        "quarter": ("a quarter or longer", ("ta",)),
+        "quarter": ("{1} or longer", ("ta",)),
         "held": ("a held beat that is not divided", ("a",)),
         "held-divided": ("a held place in a divided beat", ("i",)),
-        "eighth": ("an eighth", ("ti",)),
-        "sixteenth": ("a sixteenth off the eighth", ("ri",)),
+        "eighth": ("{1/2}", ("ti",)),
+        "sixteenth": ("{1/4} off the {1/2}", ("ri",)),
         "triplet": ("a triplet", ("tri", "o", "la")),
-        "syncopa": ("eighth, quarter, eighth", ("syn", "co", "pa")),
+        "syncopa": ("{1/2}, {1}, {1/2}", ("syn", "co", "pa")),
         "rest": ("a rest", ("sh",)),
     },
     System.LENGTH: {
@@ -88,6 +90,12 @@ TABLES: dict[System, dict[str, Entry]] = {
     },
     System.NAMES: {"rest": ("a rest", ("rest",))},
 }
+
+
+def meaning_of(system: System, entry: str, naming: LengthNaming = LengthNaming.AMERICAN) -> str:
+    """What an entry is for, its lengths by name."""
+    return re.sub(r"\{([\d/]+)\}", lambda m: length_name(Fraction(m.group(1)), naming), TABLES[system][entry][0])
+
 
 #: What each system is, one sentence.
 SYSTEM_WORDS: dict[System, str] = {
@@ -235,7 +243,9 @@ def numbered(word: str, number: str, following: str = "") -> str:
     return word.replace("{n}", number).replace("{m}", following)
 
 
-def division_name(part_quarters: Quarters, parts: int, beat_division: int) -> str:
+def division_name(
+    part_quarters: Quarters, parts: int, beat_division: int, naming: LengthNaming = LengthNaming.AMERICAN
+) -> str:
     """What a division of the beat is called when a change of it is announced.
 
     ``part_quarters`` is the length of one part, ``parts`` their number in a beat that by itself
@@ -245,18 +255,15 @@ def division_name(part_quarters: Quarters, parts: int, beat_division: int) -> st
         return "triplets"
     if beat_division == 3 and parts in (2, 4):
         return "duplets" if parts == 2 else "quadruplets"
-    return PLURALS.get(part_quarters) or TUPLET_NAMES.get(parts, f"{parts} to the beat")
+    if part_quarters in NAMED_PARTS:
+        return length_plural(part_quarters, naming)
+    return TUPLET_NAMES.get(parts, f"{parts} to the beat")
 
 
-PLURALS: dict[Quarters, str] = {
-    Fraction(2): "halves",
-    Fraction(3, 2): "dotted quarters",
-    Fraction(1): "quarters",
-    Fraction(1, 2): "eighths",
-    Fraction(1, 4): "sixteenths",
-    Fraction(1, 8): "thirty-seconds",
-    Fraction(1, 16): "sixty-fourths",
-}
+#: Parts of a beat that are called by their length alone.
+NAMED_PARTS: frozenset[Quarters] = frozenset(
+    {Fraction(2), Fraction(3, 2), Fraction(1), Fraction(1, 2), Fraction(1, 4), Fraction(1, 8), Fraction(1, 16)}
+)
 
 TUPLET_NAMES: dict[int, str] = {5: "quintuplets", 6: "sextuplets", 7: "septuplets", 9: "nonuplets"}
 

@@ -1,7 +1,7 @@
 """Counting choices as documents, as they are stored and sent: layers by name, every field optional.
 
 ``{"system", "density", "compound", "beat", "grouping": "3+2", "words": {"numbers:triplet": ["{n}", "la", "li"]}}``.
-A studio's document holds ``studio`` and ``levels``; a piece's ``piece``, ``hands``, ``bars`` and
+A studio's document holds ``studio``, ``levels`` and ``length_names``; a piece's ``piece``, ``hands``, ``bars`` and
 ``syllables``.
 """
 
@@ -15,6 +15,7 @@ from typing import Any, TypeVar
 from laptick.core.choices import BOTH, Compound, CountChoice, CountChoices, Density, Syllable, WordChanges
 from laptick.core.errors import OptionError
 from laptick.core.meter import BEAT_CHOICES, parse_grouping
+from laptick.core.units import LengthNaming
 from laptick.core.words import MAX_WORD, TABLES, System, read_change
 
 Document = Mapping[str, Any]
@@ -94,7 +95,13 @@ def choices_of(studio: Document | None, piece: Document | None, level: str) -> C
         {hand: choice_of(value, where=f"hands.{hand}") for hand, value in (of_piece.get("hands") or {}).items()},
         {bar: choice_of(value, where=f"bars.{bar}") for bar, value in bars.items()},
         tuple(_syllable(value, index) for index, value in enumerate(syllables)),
+        naming_of(of_studio),
     )
+
+
+def naming_of(studio: Document | None) -> LengthNaming:
+    """What a studio calls lengths; American where nobody chose."""
+    return _named(LengthNaming, studio or {}, "length_names", "studio") or LengthNaming.AMERICAN
 
 
 def _syllable(value: Document, index: int) -> Syllable:

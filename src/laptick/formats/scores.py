@@ -9,7 +9,7 @@ from laptick.core.choices import CountChoices
 from laptick.core.pencil import Outcome, apply_pencil
 from laptick.core.pencil_changes import PencilChange
 from laptick.core.score import Hand, Score
-from laptick.core.units import Bpm
+from laptick.core.units import Bpm, LengthNaming
 from laptick.formats.midi_score import open_midi_score
 from laptick.formats.musicxml import MusicXmlFile, PartInfo, open_musicxml
 from laptick.formats.musicxml_counts import serialise, write_counts
@@ -71,13 +71,15 @@ def as_musicxml(file: ScoreFile) -> MusicXmlFile:
     return MusicXmlFile(file.score, written.tree, elements, written.parts)
 
 
-def with_pencil(file: ScoreFile, changes: Sequence[PencilChange]) -> PencilledFile:
+def with_pencil(
+    file: ScoreFile, changes: Sequence[PencilChange], naming: LengthNaming = LengthNaming.AMERICAN
+) -> PencilledFile:
     """The file with the teacher's changes made, in its score and in its own tree.
 
     Raises:
         OptionError: more changes than the stated limit.
     """
-    pencilled = apply_pencil(file.score, changes)
+    pencilled = apply_pencil(file.score, changes, naming)
     if pencilled.score is file.score:
         return PencilledFile(file, pencilled.outcomes)
     tree = None if file.musicxml is None else write_changes(replace(file.musicxml, score=file.score), pencilled.score)

@@ -75,7 +75,7 @@ def _heading(score: Score, counted: LineCount, options: SheetOptions, bpm: Bpm) 
     said = " ".join(
         f"<b>{escape(word.say)}</b>" if word.is_beat else escape(word.say) for word in count_in(counted, bpm)
     )
-    beat = length_name(first.measure.meter.beat_quarters)
+    beat = length_name(first.measure.meter.beat_quarters, counted.naming)
     composer = f" · {escape(score.composer)}" if score.composer else ""
     order = play_order(score)
     road = (

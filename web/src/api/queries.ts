@@ -60,10 +60,15 @@ export function usePutStudioChoices() {
     mutationFn: (body: Schemas["StudioChoices"]) => unwrap(api.PUT("/api/choices", { body })),
     onSuccess: (choices) => {
       client.setQueryData(["studio-choices"], choices);
-      return Promise.all(["counts", "notation"].map((name) => client.invalidateQueries({ queryKey: [name] })));
+      return Promise.all(["counts", "notation", "pieces", "piece", "roadmap", "pencil", "question-kinds", "count-systems"].map((name) => client.invalidateQueries({ queryKey: [name] })));
     },
   });
 }
+
+export const useLimits = () => useQuery({ queryKey: ["limits"], queryFn: () => unwrap(api.GET("/api/limits")), staleTime: Infinity });
+
+/** What the studio calls lengths of notes. */
+export const useNaming = () => useStudioChoices().data?.length_names ?? "american";
 
 export const useCountExample = (layer: Schemas["ChoiceLayer"]) =>
   useQuery({ queryKey: ["count-example", layer], queryFn: () => unwrap(api.POST("/api/count-example", { body: layer })), placeholderData: keepPreviousData });

@@ -105,6 +105,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/limits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Limits
+         * @description What a take is judged by at each level, where the studio sets nothing else.
+         */
+        get: operations["list_limits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces": {
         parameters: {
             query?: never;
@@ -917,6 +937,12 @@ export interface components {
              */
             hand: "right" | "left";
         };
+        /**
+         * LengthNaming
+         * @description The two languages of the trade.
+         * @enum {string}
+         */
+        LengthNaming: "american" | "british";
         /** LengthPublic */
         LengthPublic: {
             /** Name */
@@ -929,6 +955,29 @@ export interface components {
          * @enum {string}
          */
         Level: "first-year" | "elementary" | "intermediate" | "advanced";
+        /**
+         * LimitPublic
+         * @description A limit and what it usually is at each level.
+         */
+        LimitPublic: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Name */
+            name: string;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "%" | "ms";
+            /** Usual */
+            usual: {
+                [key: string]: number;
+            };
+            /** Words */
+            words: string;
+        };
         /**
          * MarkKind
          * @description What a mark is; those that bend the clock are in ``BENDS``.
@@ -1148,6 +1197,8 @@ export interface components {
             bars: number;
             /** Beat Name */
             beat_name: string;
+            /** Beat Quarters */
+            beat_quarters: string;
             /** Composer */
             composer: string;
             /** Hands */
@@ -1470,14 +1521,28 @@ export interface components {
          * @enum {string}
          */
         Status: "steady" | "nearly" | "not-yet" | "could-not-follow";
-        /** StudioChoices */
+        /**
+         * StudioChoices
+         * @description ``limits``: level → limit → value, those that differ from the usual ones; shares as fractions of 1.
+         */
         StudioChoices: {
+            /** @default american */
+            length_names: components["schemas"]["LengthNaming"];
             /**
              * Levels
              * @default {}
              */
             levels: {
                 [key: string]: components["schemas"]["ChoiceLayer"];
+            };
+            /**
+             * Limits
+             * @default {}
+             */
+            limits: {
+                [key: string]: {
+                    [key: string]: number;
+                };
             };
             /** @default {} */
             studio: components["schemas"]["ChoiceLayer"];
@@ -2128,6 +2193,71 @@ export interface operations {
                     "application/json": {
                         [key: string]: unknown;
                     };
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    list_limits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LimitPublic"][];
                 };
             };
             /** @description Not Found */

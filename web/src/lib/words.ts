@@ -39,13 +39,29 @@ export const SYSTEMS = [
   ["names", "the letters of the notes"],
 ] as const;
 
-export const BEATS = [
-  ["quarter", "quarters"],
-  ["half", "halves"],
-  ["eighth", "eighths"],
-  ["dotted-quarter", "dotted quarters"],
-  ["bar", "the whole bar, in one"],
+export type Naming = "american" | "british";
+
+export const NAMINGS = [
+  ["american", "quarter, eighth, half"],
+  ["british", "crotchet, quaver, minim"],
 ] as const;
+
+const BEAT_NAMES = {
+  american: { quarter: "quarters", half: "halves", eighth: "eighths", "dotted-quarter": "dotted quarters" },
+  british: { quarter: "crotchets", half: "minims", eighth: "quavers", "dotted-quarter": "dotted crotchets" },
+} as const;
+
+/** The beats in which a bar can be counted, in the studio's words. */
+export const beatsIn = (naming: Naming) => [...(Object.entries(BEAT_NAMES[naming]) as [keyof (typeof BEAT_NAMES)["american"], string][]), ["bar", "the whole bar, in one"] as const] as const;
+
+const GRIDS: Record<string, Record<Naming, string>> = {
+  sixteenths: { american: "sixteenths, and triplets of eighths", british: "semiquavers, and triplets of quavers" },
+  "thirty-seconds": { american: "thirty-seconds, and triplets of sixteenths", british: "demisemiquavers, and triplets of semiquavers" },
+  eighths: { american: "eighths, and triplets", british: "quavers, and triplets" },
+  "sixteenths-no-triplets": { american: "sixteenths, no triplets", british: "semiquavers, no triplets" },
+};
+
+export const gridWords = (grid: string, naming: Naming) => GRIDS[grid]?.[naming] ?? grid;
 
 export const HANDS = [
   ["both", "both hands"],

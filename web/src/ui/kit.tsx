@@ -107,16 +107,27 @@ export function ToastShelf({ children }: { children: ReactNode }) {
   );
 }
 
+type Shape = { open: boolean; stem: boolean; flag: boolean; dotted: boolean };
+
+/** Length in quarters → how its note is drawn. */
+const BEAT_SHAPES: Record<string, Shape> & { "1": Shape } = {
+  "4": { open: true, stem: false, flag: false, dotted: false },
+  "3": { open: true, stem: true, flag: false, dotted: true },
+  "2": { open: true, stem: true, flag: false, dotted: false },
+  "3/2": { open: false, stem: true, flag: false, dotted: true },
+  "1": { open: false, stem: true, flag: false, dotted: false },
+  "3/4": { open: false, stem: true, flag: true, dotted: true },
+  "1/2": { open: false, stem: true, flag: true, dotted: false },
+};
+
 /** A beat's note, drawn: text fonts need not have one. */
-export function BeatNote({ name, size = 22 }: { name: string; size?: number }) {
-  const dotted = name.startsWith("dotted");
-  const base = name.replace("dotted ", "");
-  const open = base === "half" || base === "whole";
+export function BeatNote({ quarters, name, size = 22 }: { quarters: string; name: string; size?: number }) {
+  const { open, stem, flag, dotted } = BEAT_SHAPES[quarters] ?? BEAT_SHAPES["1"];
   return (
     <svg viewBox="0 0 20 24" width={(size * 20) / 24} height={size} role="img" aria-label={name} className="inline-block align-[-0.25em]">
       <ellipse cx="6.5" cy="19" rx="5" ry="3.6" transform="rotate(-22 6.5 19)" fill={open ? "none" : "currentColor"} stroke="currentColor" strokeWidth="1.8" />
-      {base === "whole" ? null : <path d="M11 18V2.5" stroke="currentColor" strokeWidth="1.8" />}
-      {base === "eighth" ? <path d="M11 2.5c1 4 5.500 4 5 9" stroke="currentColor" strokeWidth="1.8" fill="none" /> : null}
+      {!stem ? null : <path d="M11 18V2.5" stroke="currentColor" strokeWidth="1.8" />}
+      {flag ? <path d="M11 2.5c1 4 5.500 4 5 9" stroke="currentColor" strokeWidth="1.8" fill="none" /> : null}
       {dotted ? <circle cx="15.500" cy="18" r="1.8" fill="currentColor" /> : null}
     </svg>
   );

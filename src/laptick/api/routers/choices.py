@@ -6,22 +6,22 @@ from fastapi import APIRouter
 
 from laptick.api import count_views
 from laptick.api.asking import AskingNow, DbNow
-from laptick.api.schemas.choices import ChoiceLayer, ExampleBar, ExampleCount, StudioChoices, SystemPublic
+from laptick.api.schemas.choices import ChoiceLayer, ExampleBar, ExampleCount, LimitPublic, StudioChoices, SystemPublic
 from laptick.core.choices import CountChoices
 from laptick.core.counting import count_line
 from laptick.core.examples import example_score
-from laptick.core.limits import Level
+from laptick.core.limits import LIMIT_FIELDS, LIMITS, Level, limits_of
 from laptick.core.score import Hand
 from laptick.db import choices as db
-from laptick.formats.choice_documents import choice_of, choices_of
+from laptick.formats.choice_documents import choice_of, choices_of, naming_of
 
 router = APIRouter(tags=["choices"])
 
 
 @router.get("/count-systems")
-def list_count_systems() -> list[SystemPublic]:
+def list_count_systems(asking: AskingNow, connection: DbNow) -> list[SystemPublic]:
     """The ways to count, and the words of each that can be changed."""
-    return count_views.systems_public()
+    return count_views.systems_public(naming_of(db.get_choices(connection, asking.studio_id, None)))
 
 
 @router.post("/count-example")
@@ -38,6 +38,22 @@ def count_example(layer: ChoiceLayer) -> list[ExampleBar]:
     ]
 
 
+@router.get("/limits")
+def list_limits() -> list[LimitPublic]:
+    """What a take is judged by at each level, where the studio sets nothing else."""
+    return [
+        LimitPublic(
+            name=name,
+            words=one.words,
+            unit=one.unit,  # type: ignore[arg-type]
+            low=one.low,
+            high=one.high,
+            usual={level: getattr(LIMITS[level], name) for level in Level},
+        )
+        for name, one in LIMIT_FIELDS.items()
+    ]
+
+
 @router.get("/choices")
 def get_studio_choices(asking: AskingNow, connection: DbNow) -> StudioChoices:
     return StudioChoices.model_validate(db.get_choices(connection, asking.studio_id, None))
@@ -49,5 +65,6 @@ def put_studio_choices(asking: AskingNow, connection: DbNow, choices: StudioChoi
     document = choices.model_dump(mode="json", exclude_defaults=True)
     for level in Level:
         choices_of(document, {}, level.value)  # raises for what cannot be counted so
+        limits_of(level, document.get("limits"))  # raises for what cannot be a limit
     db.put_choices(connection, asking.studio_id, None, document)
     return get_studio_choices(asking, connection)

@@ -9,6 +9,7 @@ from fastapi import APIRouter, Query
 from laptick.api import views
 from laptick.api.asking import AskingNow, DbNow
 from laptick.api.pencil_views import pencil_public
+from laptick.api.routers.pieces import studio_naming
 from laptick.api.schemas.pencil import ChangeCreate, PencilCreate, PencilPublic, PencilStep
 from laptick.core.errors import NotFoundError, OptionError
 from laptick.core.pencil_changes import PencilChange, with_witness
@@ -30,8 +31,9 @@ _SINGLE: dict[str, str] = {"fingering": "note", "chord": "at", "pitch": "note"}
 @router.get("")
 def get_pencil(asking: AskingNow, connection: DbNow, piece_id: int) -> PencilPublic:
     piece = pieces_db.get_piece(connection, asking.studio_id, piece_id)
-    can_undo, can_redo = db.get_steps(connection, asking.studio_id, piece)
-    return pencil_public(piece, views.pencilled_of(piece), _changes(piece), can_undo, can_redo)
+    naming = studio_naming(asking, connection)
+    steps = db.get_steps(connection, asking.studio_id, piece)
+    return pencil_public(piece, views.pencilled_of(piece, naming), _changes(piece), steps, naming)
 
 
 @router.post("")
@@ -42,12 +44,13 @@ def add_change(asking: AskingNow, connection: DbNow, piece_id: int, wanted: Penc
     change = with_witness(change_of(_document(wanted.change)).change, views.read_file_of(piece).score)
     key = str(1 + max((int(one.key) for one in known), default=0))
     new = PencilChange(key, change)
+    naming = studio_naming(asking, connection)
     place = _SINGLE.get(change.kind)
     single = [one for one in known if place and _same(one, new, place)]
     problem = None
     for gone in (single, []) if single else ([],):
         changes = (*(one for one in known if one not in gone), new)
-        outcomes = with_pencil(views.read_file_of(piece), changes).outcomes
+        outcomes = with_pencil(views.read_file_of(piece), changes, naming).outcomes
         worse = {o.key for o in outcomes if o.problem} - {
             o.key for o in views.pencilled_of(piece).outcomes if o.problem
         }

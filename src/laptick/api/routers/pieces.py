@@ -35,12 +35,12 @@ from laptick.core.phrases import check_places, find_phrases
 from laptick.core.playing import make_schedule
 from laptick.core.roadmap import order_of_names, play_order
 from laptick.core.score import HANDS
-from laptick.core.units import MAX_BPM, MIN_BPM
+from laptick.core.units import MAX_BPM, MIN_BPM, LengthNaming
 from laptick.db import choices as choices_db
 from laptick.db import pieces as db
 from laptick.db import takes as takes_db
 from laptick.db.connect import Row
-from laptick.formats.choice_documents import choices_of
+from laptick.formats.choice_documents import choices_of, naming_of
 from laptick.formats.count_documents import HAND_KEYS
 from laptick.formats.counts_csv import write_counts_csv
 from laptick.formats.engraving import engrave
@@ -62,8 +62,9 @@ BpmQuery = Annotated[float, Query(ge=MIN_BPM, le=MAX_BPM)]
 @router.get("")
 def list_pieces(asking: AskingNow, connection: DbNow) -> list[PieceShort]:
     statuses = takes_db.statuses_by_piece(connection, asking.studio_id)
+    naming = studio_naming(asking, connection)
     return [
-        views.piece_short(piece, statuses.get(piece["id"], []))
+        views.piece_short(piece, statuses.get(piece["id"], []), naming)
         for piece in db.list_pieces(connection, asking.studio_id)
     ]
 
@@ -95,7 +96,7 @@ def get_piece(asking: AskingNow, connection: DbNow, piece_id: int) -> PiecePubli
 def _piece(asking: AskingNow, connection: DbNow, piece_id: int) -> PiecePublic:
     piece = db.get_piece(connection, asking.studio_id, piece_id)
     statuses = takes_db.statuses_by_piece(connection, asking.studio_id).get(piece_id, [])
-    return views.piece_public(piece, statuses)
+    return views.piece_public(piece, statuses, studio_naming(asking, connection))
 
 
 @router.patch("/{piece_id}")
@@ -204,6 +205,11 @@ def stored_choices(asking: AskingNow, connection: DbNow, piece: Row) -> CountCho
     return choices_of(studio, own, piece["level"])
 
 
+def studio_naming(asking: AskingNow, connection: DbNow) -> LengthNaming:
+    """What the studio calls lengths."""
+    return naming_of(choices_db.get_choices(connection, asking.studio_id, None))
+
+
 @router.get("/{piece_id}/choices")
 def get_choices(asking: AskingNow, connection: DbNow, piece_id: int) -> PieceChoices:
     db.get_piece(connection, asking.studio_id, piece_id)
@@ -229,7 +235,9 @@ def get_roadmap(asking: AskingNow, connection: DbNow, piece_id: int) -> RoadmapP
     piece = db.get_piece(connection, asking.studio_id, piece_id)
     score = views.score_of(piece)
     phrasing = find_phrases(score, views.reading_of_piece(piece).phrase_starts)
-    return count_views.roadmap_public(score, play_order(score), piece["play_order"], phrasing)
+    return count_views.roadmap_public(
+        score, play_order(score), piece["play_order"], phrasing, studio_naming(asking, connection)
+    )
 
 
 @router.put("/{piece_id}/roadmap")

@@ -139,8 +139,9 @@ def _store(
     piece = pieces_db.get_piece(connection, asking.studio_id, piece_id)
     settings = _kept(asking, connection, piece, wanted)
     level = Level(piece["level"])
+    studio = choices_db.get_choices(connection, asking.studio_id, None)
     previous = db.previous_codes(connection, asking.studio_id, piece_id, settings.model_dump(mode="json"), None)
-    judged = judge(views.played_of(piece), settings, level, performance_of(strikes), previous)
+    judged = judge(views.played_of(piece), settings, level, performance_of(strikes), previous, studio)
     take_id = db.add_take(
         connection,
         asking.studio_id,
@@ -187,10 +188,11 @@ def judge_again(asking: AskingNow, connection: DbNow, take_id: int) -> TakePubli
     """Judges a stored take with the present checker; the earlier judgement is kept."""
     take = db.get_take(connection, asking.studio_id, take_id)
     piece = pieces_db.get_piece(connection, asking.studio_id, take["piece_id"])
+    studio = choices_db.get_choices(connection, asking.studio_id, None)
     previous = db.previous_codes(connection, asking.studio_id, take["piece_id"], take["settings"], take_id)
     settings = KeptSettings.model_validate(take["settings"])
     score = views.played_then(piece, settings)
-    judged = judge(score, settings, Level(take["level"]), performance_of(take["strikes"]), previous)
+    judged = judge(score, settings, Level(take["level"]), performance_of(take["strikes"]), previous, studio)
     db.add_judgement(
         connection,
         asking.studio_id,

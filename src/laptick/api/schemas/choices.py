@@ -7,6 +7,7 @@ from typing import Literal
 from pydantic import Field
 
 from laptick.api.schemas.common import Compound, Density, Kind, Level, Schema
+from laptick.core.units import LengthNaming
 from laptick.core.words import System
 
 Name = str
@@ -40,8 +41,23 @@ class PieceChoices(Schema):
 
 
 class StudioChoices(Schema):
+    """``limits``: level → limit → value, those that differ from the usual ones; shares as fractions of 1."""
+
     studio: ChoiceLayer = ChoiceLayer()
     levels: dict[Level, ChoiceLayer] = Field(default={})
+    length_names: LengthNaming = LengthNaming.AMERICAN
+    limits: dict[Level, dict[str, float]] = Field(default={}, max_length=len(Level))
+
+
+class LimitPublic(Schema):
+    """A limit and what it usually is at each level."""
+
+    name: str
+    words: str
+    unit: Literal["%", "ms"]
+    low: float
+    high: float
+    usual: dict[Level, float]
 
 
 class WordEntry(Schema):

@@ -31,6 +31,7 @@ class PieceShort(Schema):
     bars: int
     level: Level
     target_bpm: float
+    beat_quarters: str
     beat_name: str
     hands: list[str]
     takes: int

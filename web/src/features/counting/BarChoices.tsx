@@ -1,6 +1,7 @@
 /** One bar counted another way than its piece: its own words, density, beat or grouping. */
 import type { Choices, Counts, Piece } from "../../api/client";
-import { BEATS, COMPOUNDS, DENSITIES, SYSTEMS } from "../../lib/words";
+import { useNaming } from "../../api/queries";
+import { COMPOUNDS, DENSITIES, type Naming, SYSTEMS, beatsIn } from "../../lib/words";
 import { Choice } from "../../ui/kit";
 
 export type Layer = NonNullable<Choices["piece"]>;
@@ -18,7 +19,8 @@ export function BarChoices({ piece, counts, measure, layer, isPending, onChange 
 }) {
   const signature = piece.ruler.measures.find((one) => one.number === measure)?.signature;
   const open = counts.signatures.find((one) => one.signature === signature);
-  const beats = BEATS.filter(([key]) => open?.beats.includes(key));
+  const naming = useNaming();
+  const beats = beatsIn(naming).filter(([key]) => open?.beats.includes(key));
   const groupings = (open?.groupings ?? []).map((text) => [text, text.replaceAll("+", " + ")] as const);
   const choose = <K extends keyof Layer>(field: K) => (value: string) => {
     if (!isPending) onChange({ ...layer, [field]: value === "" ? null : value });
@@ -45,12 +47,12 @@ export function withBar(choices: Choices, measure: string, layer: Layer): NonNul
 
 const wordsFor = (pairs: readonly (readonly [string, string])[], key: string) => pairs.find(([one]) => one === key)?.[1] ?? key;
 
-export function layerWords(layer: Layer): string {
+export function layerWords(layer: Layer, naming: Naming): string {
   const parts = [
     layer.system ? wordsFor(SYSTEMS, layer.system) : "",
     layer.density ? wordsFor(DENSITIES, layer.density) : "",
     layer.compound ? wordsFor(COMPOUNDS, layer.compound) : "",
-    layer.beat ? `the beat in ${wordsFor(BEATS, layer.beat)}` : "",
+    layer.beat ? `the beat in ${wordsFor(beatsIn(naming), layer.beat)}` : "",
     layer.grouping ? `grouped ${layer.grouping.replaceAll("+", " + ")}` : "",
     layer.words ? "words of its own" : "",
   ];

@@ -2,13 +2,14 @@
 import { useMemo, useState } from "react";
 
 import type { Choices, Counts, Density, Compound, System } from "../../api/client";
-import { usePieceChoices, usePutChoices } from "../../api/queries";
-import { BEATS, COMPOUNDS, DENSITIES, SYSTEMS } from "../../lib/words";
+import { useNaming, usePieceChoices, usePutChoices } from "../../api/queries";
+import { COMPOUNDS, DENSITIES, SYSTEMS, beatsIn } from "../../lib/words";
 import { Choice, Problem } from "../../ui/kit";
 
 type Layer = NonNullable<Choices["piece"]>;
 
 export function CountPanel({ pieceId, counts, disabled, onBar, isOpen = false }: { pieceId: number; counts: Counts; disabled: boolean; onBar: (onset_quarters: number) => void; isOpen?: boolean }) {
+  const naming = useNaming();
   const stored = usePieceChoices(pieceId);
   const put = usePutChoices(pieceId);
   const [isForHand, setForHand] = useState(false);
@@ -22,7 +23,7 @@ export function CountPanel({ pieceId, counts, disabled, onBar, isOpen = false }:
   };
   const hasUnits = counts.signatures.some((one) => one.has_units);
   const groupings = [["", "as the beams show, or as is usual"], ...counts.groupings.map((text) => [text, text.replaceAll("+", " + ")] as const)] as const;
-  const beats = [["", "as the time signature says"], ...BEATS.filter(([key]) => counts.beats.includes(key))] as const;
+  const beats = [["", "as the time signature says"], ...beatsIn(naming).filter(([key]) => counts.beats.includes(key))] as const;
   return (
     <section aria-label="How it is counted" className="mb-6">
       <h2 className="mb-2 text-xl font-bold">How it is counted</h2>

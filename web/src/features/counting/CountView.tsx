@@ -3,7 +3,7 @@
 import { useEffect, useRef, useState } from "react";
 
 import type { Choices, Count, Counts, HandChoice, Piece } from "../../api/client";
-import { useCounts, useNotation, usePieceChoices, usePutChoices } from "../../api/queries";
+import { useCounts, useNaming, useNotation, usePieceChoices, usePutChoices } from "../../api/queries";
 import { HANDS } from "../../lib/words";
 import { type RulerHandle, RulerView } from "../../ruler/RulerView";
 import { Button, Choice, Loading, Problem } from "../../ui/kit";
@@ -137,12 +137,13 @@ function Otherwise({ piece, hand, counts, count, onDone }: { piece: Piece; hand:
 function ByHand({ piece, counts }: { piece: Piece; counts: Counts | undefined }) {
   const stored = usePieceChoices(piece.id);
   const put = usePutChoices(piece.id);
+  const naming = useNaming();
   const choices = stored.data;
   if (!choices || !counts) return null;
   const syllables = choices.syllables ?? [];
   const bars = Object.entries(choices.bars ?? {});
-  const hands = Object.entries(choices.hands ?? {}).filter(([, layer]) => layerWords(layer));
-  const own = layerWords(choices.piece ?? {});
+  const hands = Object.entries(choices.hands ?? {}).filter(([, layer]) => layerWords(layer, naming));
+  const own = layerWords(choices.piece ?? {}, naming);
   if (!syllables.length && !bars.length && !hands.length && !own) return null;
   const withoutHand = (name: string) => Object.fromEntries(Object.entries(choices.hands ?? {}).filter(([one]) => one !== name));
   return (
@@ -157,7 +158,7 @@ function ByHand({ piece, counts }: { piece: Piece; counts: Counts | undefined })
         ) : null}
         {hands.map(([name, layer]) => (
           <li key={name} className="flex items-baseline justify-between gap-3 py-1">
-            <span>{name === "both" ? "both hands together" : `${name} hand`}: {layerWords(layer)}</span>
+            <span>{name === "both" ? "both hands together" : `${name} hand`}: {layerWords(layer, naming)}</span>
             <Button look="quiet" aria-label={`Remove the choice for the ${name} hand`} onClick={() => put.mutate({ ...choices, hands: withoutHand(name) })}>remove</Button>
           </li>
         ))}
@@ -169,7 +170,7 @@ function ByHand({ piece, counts }: { piece: Piece; counts: Counts | undefined })
         ))}
         {bars.map(([measure, layer]) => (
           <li key={measure} className="flex items-baseline justify-between gap-3 py-1">
-            <span>bar {measure}: {layerWords(layer)}</span>
+            <span>bar {measure}: {layerWords(layer, naming)}</span>
             <Button look="quiet" aria-label={`Remove the choice for bar ${measure}`} onClick={() => put.mutate({ ...choices, bars: withBar(choices, measure, {}) })}>remove</Button>
           </li>
         ))}

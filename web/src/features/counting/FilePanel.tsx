@@ -1,19 +1,13 @@
 /** How the file of a piece is read where it leaves something open, and what was not used, changed or guessed. */
 import type { Piece, Schemas } from "../../api/client";
-import { usePutReading, useReading } from "../../api/queries";
+import { useNaming, usePutReading, useReading } from "../../api/queries";
+import { gridWords } from "../../lib/words";
 import { Choice, Problem } from "../../ui/kit";
 import { updateOf } from "./reading";
 
 type Update = Schemas["ReadingUpdate"];
 
 const HAND = [["", "by the usual rule"], ["right", "right hand"], ["left", "left hand"]] as const;
-const GRID_WORDS: Record<string, string> = {
-  sixteenths: "sixteenths, and triplets of eighths",
-  "thirty-seconds": "thirty-seconds, and triplets of sixteenths",
-  eighths: "eighths, and triplets",
-  "sixteenths-no-triplets": "sixteenths, no triplets",
-};
-
 /** A file that could be split at a key: from the C below the bass staff to the one above the treble. */
 const SPLITS = Array.from({ length: 37 }, (_, i) => 42 + i);
 const KEYS = ["C", "C♯", "D", "D♯", "E", "F", "F♯", "G", "G♯", "A", "A♯", "B"];
@@ -22,6 +16,7 @@ const keyName = (key: number) => `${KEYS[key % 12]}${Math.floor(key / 12) - 1}`;
 export function FilePanel({ piece }: { piece: Piece }) {
   const reading = useReading(piece.id);
   const put = usePutReading(piece.id);
+  const naming = useNaming();
   if (!reading.data) return null;
   const now = reading.data;
   const change = (part: Partial<Update>) => put.mutate({ ...updateOf(now), ...part });
@@ -54,7 +49,7 @@ export function FilePanel({ piece }: { piece: Piece }) {
           );
         }))}
         {now.is_midi ? (
-          <Choice label="Written to" value={now.grid} options={now.grids.map((grid) => [grid, GRID_WORDS[grid] ?? grid] as const)} onChange={(grid) => change({ grid })} />
+          <Choice label="Written to" value={now.grid} options={now.grids.map((grid) => [grid, gridWords(grid, naming)] as const)} onChange={(grid) => change({ grid })} />
         ) : null}
         {now.is_midi && read.length === 1 ? (
           <Choice label="Hands divided" value={String(now.split_pitch ?? "")} options={[["", "where the hands fit best"], ...SPLITS.map((key) => [String(key), `at ${keyName(key)}`] as const)]}

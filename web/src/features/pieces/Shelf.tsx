@@ -95,7 +95,7 @@ function Face({ piece }: { piece: PieceShort }) {
     <li className="relative rounded-xl border-2 border-line bg-card p-4 focus-within:border-ink hover:border-ink">
       <Link to={`/pieces/${piece.id}`} className="text-xl font-bold after:absolute after:inset-0">{piece.title}</Link>
       <p className="text-quiet">
-        {piece.signature} · {count(piece.bars, "bar")} · <BeatNote name={piece.beat_name} size={16} /> = {piece.target_bpm} · {piece.level.replace("-", " ")}
+        {piece.signature} · {count(piece.bars, "bar")} · <BeatNote quarters={piece.beat_quarters} name={piece.beat_name} size={16} /> = {piece.target_bpm} · {piece.level.replace("-", " ")}
       </p>
       <Opening rhythm={piece.rhythm} />
       <p className="flex flex-wrap items-center gap-x-5 text-sm">

@@ -3,8 +3,9 @@ import { useState } from "react";
 
 import type { Compound, Density, Schemas, System } from "../../api/client";
 import { useCountExample, useCountSystems, usePutStudioChoices, useStudioChoices } from "../../api/queries";
-import { COMPOUNDS, DENSITIES, LEVELS, SYSTEMS } from "../../lib/words";
+import { COMPOUNDS, DENSITIES, LEVELS, NAMINGS, SYSTEMS } from "../../lib/words";
 import { Button, Choice, Loading, Problem } from "../../ui/kit";
+import { Limits } from "./Limits";
 
 type Layer = Schemas["ChoiceLayer"];
 type Stored = Schemas["StudioChoices"];
@@ -42,6 +43,13 @@ export function Settings() {
           ))}
         </div>
       </section>
+
+      <section aria-label="Names of lengths" className="mb-8">
+        <h2 className="mb-2 text-xl font-bold">Names of lengths</h2>
+        <div className="max-w-md"><Choice label="We say" value={choices.length_names ?? "american"} options={NAMINGS} onChange={(length_names) => put.mutate({ ...choices, length_names })} /></div>
+      </section>
+
+      <Limits stored={choices} isBusy={put.isPending} onChange={(limits) => put.mutate({ ...choices, limits })} />
 
       <Words studio={studio} onChange={change} />
     </main>

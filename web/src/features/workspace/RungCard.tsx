@@ -75,7 +75,7 @@ function TempoChoice({ piece, choice, onChoice, disabled }: Pick<Props, "piece" 
   return (
     <div className="flex items-center gap-2">
       <span className="text-2xl font-bold" aria-live="polite">
-        <BeatNote name={piece.beat_name} /> = {choice.bpm}
+        <BeatNote quarters={piece.beat_quarters} name={piece.beat_name} /> = {choice.bpm}
       </span>
       <span className="ml-auto flex gap-1">
         <Button aria-label="Slower, one mark" disabled={disabled || slower === undefined} className="px-3" onClick={() => slower && onChoice({ bpm: slower })}>−</Button>

@@ -189,7 +189,7 @@ function PieceHead({ piece }: { piece: Piece }) {
       <div>
         <h1 className="text-3xl font-bold">{piece.title}</h1>
         <p className="text-quiet">
-          {piece.ruler.measures[0]?.signature} · {count(whole, "bar")} · target <BeatNote name={piece.beat_name} size={16} /> = {piece.target_bpm}
+          {piece.ruler.measures[0]?.signature} · {count(whole, "bar")} · target <BeatNote quarters={piece.beat_quarters} name={piece.beat_name} size={16} /> = {piece.target_bpm}
           {piece.composer ? ` · ${piece.composer}` : ""}
         </p>
       </div>

@@ -1,0 +1,109 @@
+"""Names of lengths in both languages of the trade (common practice, no source), and limits a studio sets itself."""
+
+from __future__ import annotations
+
+from fractions import Fraction as F
+
+import pytest
+
+from helpers import score_of
+from laptick.core.checking import check_take
+from laptick.core.choices import CountChoices
+from laptick.core.counting import count_line
+from laptick.core.errors import OptionError
+from laptick.core.findings import find_findings
+from laptick.core.likeness import bar_likeness
+from laptick.core.limits import LIMIT_FIELDS, LIMITS, Level, Limits, limits_of
+from laptick.core.pencil import apply_pencil
+from laptick.core.pencil_changes import ChangeLength, NoteRef, PencilChange
+from laptick.core.performance import lap_task
+from laptick.core.score import HANDS, Hand
+from laptick.core.student import parse_fault, simulate
+from laptick.core.traps import lengths_worth
+from laptick.core.units import LengthNaming, length_name, length_plural
+from laptick.core.words import System, meaning_of
+
+BRITISH = LengthNaming.BRITISH
+
+
+@pytest.mark.parametrize(
+    ("length", "american", "british", "american_plural", "british_plural"),
+    [
+        (F(4), "whole", "semibreve", "wholes", "semibreves"),
+        (F(2), "half", "minim", "halves", "minims"),
+        (F(3), "dotted half", "dotted minim", "dotted halves", "dotted minims"),
+        (F(3, 2), "dotted quarter", "dotted crotchet", "dotted quarters", "dotted crotchets"),
+        (F(1), "quarter", "crotchet", "quarters", "crotchets"),
+        (F(1, 2), "eighth", "quaver", "eighths", "quavers"),
+        (F(1, 3), "triplet eighth", "triplet quaver", "triplet eighths", "triplet quavers"),
+        (F(1, 4), "sixteenth", "semiquaver", "sixteenths", "semiquavers"),
+        (F(1, 8), "thirty-second", "demisemiquaver", "thirty-seconds", "demisemiquavers"),
+        (F(5, 4), "5/4 quarters", "5/4 crotchets", "notes of 5/4 quarters", "notes of 5/4 crotchets"),
+    ],
+)
+def test_names_of_lengths(length, american, british, american_plural, british_plural):
+    assert (length_name(length), length_name(length, BRITISH)) == (american, british)
+    assert (length_plural(length), length_plural(length, BRITISH)) == (american_plural, british_plural)
+
+
+SCORE = score_of("C5/q C5/q C5/e C5/e C5/s C5/s C5/s C5/s | C5/h C5/q C5/q | C5/h C5/q C5/e C5/e")
+
+
+def test_everything_said_about_a_score_uses_the_studios_names():
+    counted = count_line(SCORE, Hand.RIGHT, CountChoices(naming=BRITISH))
+    assert {(c.before, c.after) for c in counted.changes} >= {("quavers", "semiquavers")}
+    assert [w.name for w in lengths_worth(SCORE, counted)] == ["semiquaver", "quaver", "crotchet", "minim"]
+    american = count_line(SCORE, Hand.RIGHT)  # of the same score, after the other
+    assert {(c.before, c.after) for c in american.changes} >= {("eighths", "sixteenths")}
+    short = score_of("C5/h D5/h | C5/h. D5/q")
+    change = PencilChange("1", ChangeLength(NoteRef(short.notes[0].id), F(1)))
+    assert apply_pencil(short, [change], BRITISH).outcomes[0].words == "C5: minim becomes crotchet"
+    almost = score_of("C5/q D5/q E5/h | C5/q D5/q E5/q r/q")
+    assert "crotchet, not minim" in bar_likeness(almost, BRITISH)[1].difference
+
+
+def test_meanings_of_words():
+    assert meaning_of(System.DURATION, "syncopa") == "eighth, quarter, eighth"
+    assert meaning_of(System.DURATION, "syncopa", BRITISH) == "quaver, crotchet, quaver"
+    assert meaning_of(System.DURATION, "rest", BRITISH) == "a rest"
+
+
+def test_every_limit_a_studio_may_set_is_one_that_judges():
+    assert set(LIMIT_FIELDS) == set(Limits.__dataclass_fields__)
+    for name, field in LIMIT_FIELDS.items():
+        assert all(field.low <= getattr(LIMITS[level], name) <= field.high for level in Level)
+
+
+def test_a_studios_own_limits_hold_for_their_level():
+    own = {"first-year": {"tempo_share": 0.2}}
+    assert limits_of(Level.FIRST_YEAR, own).tempo_share == 0.2
+    assert limits_of(Level.FIRST_YEAR, own).drift_share == LIMITS[Level.FIRST_YEAR].drift_share
+    assert limits_of(Level.ADVANCED, own) == LIMITS[Level.ADVANCED]
+    assert limits_of(Level.ADVANCED) is not None
+
+
+@pytest.mark.parametrize(
+    ("own", "where"),
+    [
+        ({"elementary": {"kindness": 1}}, "limits.elementary.kindness"),
+        ({"elementary": {"tempo_share": 3}}, "limits.elementary.tempo_share"),
+        ({"elementary": {"hands_apart_ms": float("nan")}}, "limits.elementary.hands_apart_ms"),
+    ],
+)
+def test_a_limit_that_cannot_be(own, where):
+    with pytest.raises(OptionError) as error:
+        limits_of(Level.ELEMENTARY, own)
+    assert error.value.where == where
+
+
+def test_a_wider_limit_lets_a_fault_pass_and_a_narrower_one_names_it():
+    task = lap_task(SCORE, assigned_bpm=60, hands=HANDS)
+    slow = simulate(task, level=Level.ELEMENTARY, seed=1, faults=[parse_fault("drift=12")])
+    checked = check_take(task, slow)
+
+    def codes(own):
+        return {f.code for f in find_findings(checked, limits_of(Level.ELEMENTARY, own))}
+
+    narrow = {"elementary": {"tempo_share": 0.005, "spread_floor_ms": 5, "spread_share_of_beat": 0.01}}
+    wide = {"elementary": {name: field.high for name, field in LIMIT_FIELDS.items()}}
+    assert codes(wide) < codes(narrow)

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
+from fractions import Fraction
 from importlib import resources
 from typing import Any
 
@@ -11,11 +13,25 @@ from laptick.api.schemas.takes import KeptSettings
 from laptick.core.counting import default_bpm
 from laptick.core.ladder import start_bpm
 from laptick.core.limits import Level
+from laptick.core.pencil_changes import (
+    AddCue,
+    AddDynamic,
+    AddPhrase,
+    Change,
+    NoteRef,
+    PencilChange,
+    SetFingering,
+    Spot,
+    with_witness,
+)
 from laptick.core.roadmap import in_played_order
+from laptick.core.score import Hand, Score
 from laptick.core.student import parse_fault, simulate
 from laptick.db.connect import Connection
-from laptick.db.pieces import add_piece, demo_keys
+from laptick.db.pencil import add_version
+from laptick.db.pieces import add_piece, demo_keys, get_piece
 from laptick.db.takes import add_take, previous_codes
+from laptick.formats.pencil_documents import document_of
 from laptick.formats.scores import read_score
 from laptick.formats.takes import write_taps
 
@@ -37,6 +53,34 @@ DEMO: tuple[tuple[str, Level, tuple[tuple[str, tuple[str, ...], int], ...]], ...
     ("copper-kettle-parade", Level.INTERMEDIATE, (("lap", ("rush-runs=0.72",), 41),)),
     ("five-stones", Level.ELEMENTARY, (("lap", ("hesitate=6:1.2",), 51),)),
 )
+
+
+def _note(score: Score, measure: str, hand: Hand = Hand.RIGHT, nth: int = 0) -> NoteRef:
+    """A note of a hand in a bar, by its number from the front (or, negative, from the end)."""
+    index = next(m.index for m in score.measures if m.number == measure)
+    return NoteRef([note for note in score.notes_of_measure(index) if note.hand is hand][nth].id)
+
+
+def _pencilled(score: Score) -> list[Change]:
+    """What a teacher wrote into one of the pieces."""
+    return [
+        SetFingering(_note(score, "1"), ("3", "2")),
+        AddPhrase(_note(score, "0"), _note(score, "4", nth=-1)),
+        AddCue(Spot("6", Fraction(0)), "even three"),
+        AddDynamic(Spot("0", Fraction(0)), "mp"),
+    ]
+
+
+#: Demo piece → the changes pencilled into it.
+DEMO_PENCIL: dict[str, Callable[[Score], list[Change]]] = {"kite-over-the-orchard": _pencilled}
+
+
+def _add_pencil(connection: Connection, studio_id: int, piece_id: int, score: Score, changes: list[Change]) -> None:
+    keyed = [PencilChange(str(key), with_witness(change, score)) for key, change in enumerate(changes, 1)]
+    before: int | None = None
+    for end in range(1, len(keyed) + 1):  # one version a change, as a hand would make them
+        add_version(connection, studio_id, piece_id, before, [document_of(one) for one in keyed[:end]])
+        before = get_piece(connection, studio_id, piece_id)["pencil_version_id"]
 
 
 def add_demo(connection: Connection, studio_id: int) -> int:
@@ -62,6 +106,8 @@ def add_demo(connection: Connection, studio_id: int) -> int:
             target_bpm=target,
             demo_key=name,
         )
+        if name in DEMO_PENCIL:
+            _add_pencil(connection, studio_id, piece_id, score, DEMO_PENCIL[name](score))
         laid_out = in_played_order(score)
         order = None if laid_out is score else [measure.number for measure in laid_out.measures]
         for rung, faults, seed in takes:

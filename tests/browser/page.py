@@ -87,6 +87,8 @@ class Page:
         self.until(lambda: self.driver.find_elements(By.CSS_SELECTOR, "input[type=file]"))
         self.driver.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(path)
         self.until(lambda: "/pieces/" in self.driver.current_url)
+        if "view=roadmap" in self.driver.current_url:  # there is something to know about the file
+            self.button("Ladder").click()
         self.sees("Say the count")
 
     def wait_for_the_beat(self) -> float:

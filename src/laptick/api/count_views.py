@@ -145,9 +145,13 @@ def place_text(score: Score, onset: Quarters) -> str:
     return f"{place_words(score, score.place_at(onset))}, {beat_words(measure, onset - measure.start_quarters)}"
 
 
-def _beat_offsets(measure: Measure) -> list[str]:
+def _beats(measure: Measure) -> list[choice_schemas.BeatPublic]:
     offsets = [beat.start_quarters - measure.lead_quarters for beat in measure.meter.beats]
-    return [str(offset) for offset in offsets if 0 <= offset < measure.length_quarters]
+    return [
+        choice_schemas.BeatPublic(offset=str(offset), words=beat_words(measure, offset))
+        for offset in offsets
+        if 0 <= offset < measure.length_quarters
+    ]
 
 
 def _beat_text(score: Score, place: Place) -> str:
@@ -192,7 +196,7 @@ def roadmap_public(
                 number=name[bar.measure_index],
                 place_text=place_words(score, Place(name[bar.measure_index], Fraction(0))),
                 letter=bar.letter,
-                beats=_beat_offsets(score.measures[bar.measure_index]),
+                beats=_beats(score.measures[bar.measure_index]),
                 begins_line=bar.measure_index > 0 and lines[bar.measure_index] != lines[bar.measure_index - 1],
                 same_rhythm_as=named(bar.same_rhythm_as),
                 same_notes_as=named(bar.same_notes_as),

@@ -50,6 +50,19 @@ def add_piece(
         return int(cursor.lastrowid or 0)
 
 
+def same_file(connection: Connection, studio_id: int, piece_id: int) -> Row | None:
+    """``id`` and ``title`` of an earlier piece on the shelf that came from the same file."""
+    with transaction(connection) as cursor:
+        cursor.execute(
+            "SELECT earlier.id, earlier.title FROM piece JOIN piece AS earlier"
+            " ON earlier.original_sha256 = piece.original_sha256 AND earlier.studio_id = piece.studio_id"
+            " AND earlier.id < piece.id AND earlier.deleted_at IS NULL"
+            " WHERE piece.studio_id = %s AND piece.id = %s ORDER BY earlier.id LIMIT 1",
+            (studio_id, piece_id),
+        )
+        return cursor.fetchone()
+
+
 def list_pieces(connection: Connection, studio_id: int) -> list[Row]:
     """Every piece on the shelf, with its original and its pencilled changes, by title."""
     with transaction(connection) as cursor:

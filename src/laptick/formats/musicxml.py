@@ -12,6 +12,7 @@ from __future__ import annotations
 
 import io
 import lzma
+import re
 import struct
 import zipfile
 import zlib
@@ -94,14 +95,26 @@ def open_musicxml(
     return _read_partwise(root, filename, reading or Reading(), allow_silent)
 
 
+def _looks_like_xml(data: bytes) -> bool:
+    """Whether the first sign of a file, in any usual encoding, is an opening bracket."""
+    begin = data[:64].removeprefix(b"\xef\xbb\xbf").removeprefix(b"\xff\xfe").removeprefix(b"\xfe\xff")
+    return begin.replace(b"\0", b"").lstrip()[:1] == b"<"
+
+
 def _parse(data: bytes, filename: str) -> etree._Element:
     parser = etree.XMLParser(resolve_entities=False, load_dtd=False, no_network=True, huge_tree=False)
     try:
         root = etree.fromstring(data, parser)
     except etree.XMLSyntaxError as error:
         line = error.lineno or 1
+        if not _looks_like_xml(data):
+            raise ScoreError(
+                "this is no score: neither MusicXML nor MIDI.", where=filename, kept=_KEPT, todo=_TODO
+            ) from None
+        # The library says the line again, in words of its own.
+        what = re.sub(r"( line \d+)?(, line \d+)?(, column \d+)?$", "", _plain(error.msg))
         raise ScoreError(
-            f"the XML is broken at line {line}: {_plain(error.msg)}.",
+            f"the XML is broken at line {line}: {what}.",
             where=f"{filename}, line {line}",
             kept=_KEPT,
             todo=_TODO,

@@ -7,6 +7,7 @@ export const api = createClient<paths>({ baseUrl: "/" });
 
 export type Schemas = components["schemas"];
 export type Piece = Schemas["PiecePublic"];
+export type PieceAdded = Schemas["PieceAdded"];
 export type PieceShort = Schemas["PieceShort"];
 export type Counts = Schemas["CountsPublic"];
 export type Count = Schemas["CountPublic"];

@@ -645,13 +645,13 @@ export interface components {
         };
         /**
          * BarLikenessPublic
-         * @description What an earlier bar has in common with this one. ``beats``: where its beats are, in quarters as fractions.
+         * @description What an earlier bar has in common with this one.
          */
         BarLikenessPublic: {
             /** Almost */
             almost: string | null;
             /** Beats */
-            beats: string[];
+            beats: components["schemas"]["BeatPublic"][];
             /** Begins Line */
             begins_line: boolean;
             /** Difference */
@@ -666,6 +666,16 @@ export interface components {
             same_notes_as: string | null;
             /** Same Rhythm As */
             same_rhythm_as: string | null;
+        };
+        /**
+         * BeatPublic
+         * @description A beat of a bar: quarters from its start as a fraction, and what it is called.
+         */
+        BeatPublic: {
+            /** Offset */
+            offset: string;
+            /** Words */
+            words: string;
         };
         /** Body_add_piece */
         Body_add_piece: {
@@ -1127,6 +1137,47 @@ export interface components {
             measure: string;
             /** Offset */
             offset: string;
+        };
+        /**
+         * PieceAdded
+         * @description ``same_file_as``: an earlier piece on the shelf that came from the same file.
+         */
+        PieceAdded: {
+            /** Beat Name */
+            beat_name: string;
+            /** Beat Quarters */
+            beat_quarters: string;
+            /** Composer */
+            composer: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Filename */
+            filename: string;
+            /** Hands */
+            hands: string[];
+            /** Id */
+            id: number;
+            /** Is Played As Written */
+            is_played_as_written: boolean;
+            level: components["schemas"]["Level"];
+            /** Metronome Marks */
+            metronome_marks: number[];
+            /** Notices */
+            notices: components["schemas"]["NoticePublic"][];
+            ruler: components["schemas"]["RulerPublic"];
+            /** Rungs */
+            rungs: components["schemas"]["RungProgress"][];
+            /** Same File As */
+            same_file_as: number | null;
+            /** Start Bpm */
+            start_bpm: number;
+            /** Target Bpm */
+            target_bpm: number;
+            /** Title */
+            title: string;
         };
         /** PieceChoices */
         PieceChoices: {
@@ -2391,7 +2442,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PiecePublic"];
+                    "application/json": components["schemas"]["PieceAdded"];
                 };
             };
             /** @description Not Found */

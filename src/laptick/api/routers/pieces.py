@@ -22,6 +22,7 @@ from laptick.api.schemas.common import Level
 from laptick.api.schemas.pieces import (
     CountsPublic,
     NotationPublic,
+    PieceAdded,
     PiecePublic,
     PieceShort,
     PieceUpdate,
@@ -70,7 +71,7 @@ def list_pieces(asking: AskingNow, connection: DbNow) -> list[PieceShort]:
 
 
 @router.post("", status_code=201)
-def add_piece(asking: AskingNow, connection: DbNow, file: Annotated[UploadFile, File()]) -> PiecePublic:
+def add_piece(asking: AskingNow, connection: DbNow, file: Annotated[UploadFile, File()]) -> PieceAdded:
     """Reads a score file and puts it on the shelf; a file that cannot be read leaves nothing behind."""
     original = file.file.read()
     filename = (file.filename or "score.musicxml").replace("\\", "/").rsplit("/", 1)[-1][:255]
@@ -85,7 +86,9 @@ def add_piece(asking: AskingNow, connection: DbNow, file: Annotated[UploadFile, 
         level=Level.ELEMENTARY.value,
         target_bpm=default_bpm(score) or UNMARKED_BPM,
     )
-    return _piece(asking, connection, piece_id)
+    twin = db.same_file(connection, asking.studio_id, piece_id)
+    added = _piece(asking, connection, piece_id)
+    return PieceAdded(**added.model_dump(), same_file_as=twin["id"] if twin else None)
 
 
 @router.get("/{piece_id}")

@@ -92,13 +92,20 @@ class ProblemPublic(Schema):
     text: str
 
 
+class BeatPublic(Schema):
+    """A beat of a bar: quarters from its start as a fraction, and what it is called."""
+
+    offset: str
+    words: str
+
+
 class BarLikenessPublic(Schema):
-    """What an earlier bar has in common with this one. ``beats``: where its beats are, in quarters as fractions."""
+    """What an earlier bar has in common with this one."""
 
     number: str
     place_text: str
     letter: str
-    beats: list[str]
+    beats: list[BeatPublic]
     begins_line: bool
     same_rhythm_as: str | None
     same_notes_as: str | None

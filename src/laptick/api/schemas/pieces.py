@@ -99,6 +99,12 @@ class PiecePublic(Schema):
     metronome_marks: list[int]
 
 
+class PieceAdded(PiecePublic):
+    """``same_file_as``: an earlier piece on the shelf that came from the same file."""
+
+    same_file_as: int | None
+
+
 class PieceUpdate(Schema):
     level: Level | None = None
     target_bpm: float | None = Field(default=None, ge=MIN_BPM, le=MAX_BPM)

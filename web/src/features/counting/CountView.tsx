@@ -4,6 +4,7 @@ import { useEffect, useRef, useState } from "react";
 
 import type { Choices, Count, Counts, HandChoice, Piece } from "../../api/client";
 import { useCounts, useNaming, useNotation, usePieceChoices, usePutChoices } from "../../api/queries";
+import { useDraft } from "../../lib/draft";
 import { HANDS } from "../../lib/words";
 import { type RulerHandle, RulerView } from "../../ruler/RulerView";
 import { Button, Choice, Loading, Problem } from "../../ui/kit";
@@ -11,13 +12,18 @@ import { BarChoices, layerWords, withBar } from "./BarChoices";
 import { CountPanel } from "./CountPanel";
 import { RoadmapLine } from "./RoadmapLine";
 
+const placeOf = (count: Count) => `${count.measure} ${count.offset}`;
+
 type Look = "ruler" | "notation";
 
 export function CountView({ piece, bpm }: { piece: Piece; bpm: number }) {
-  const [hand, setHand] = useState<HandChoice>("both");
+  const [keptHand, setHand] = useDraft(`count.${piece.id}.hand`);
+  const hand = HANDS.find(([key]) => key === keptHand)?.[0] ?? "both";
   const [look, setLook] = useState<Look>("ruler");
-  const [chosen, setChosen] = useState<Count | null>(null);
+  const [chosenAt, setChosenAt] = useDraft(`count.${piece.id}.chosen`);
   const counts = useCounts(piece.id, bpm, hand);
+  const chosen = chosenAt === null ? undefined : counts.data?.counts.find((one) => placeOf(one) === chosenAt);
+  const setChosen = (one: Count | null) => setChosenAt(one && placeOf(one));
   const ruler = useRef<RulerHandle>(null);
   const showBar = (onset: number) => {
     const bar = piece.ruler.measures.findLast((m) => m.start_quarters <= onset);
@@ -48,7 +54,7 @@ export function CountView({ piece, bpm }: { piece: Piece; bpm: number }) {
         )}
       </div>
       <div className="min-w-0">
-        {chosen && counts.data ? <Otherwise key={`${chosen.measure} ${chosen.offset} ${hand}`} piece={piece} hand={hand} counts={counts.data} count={chosen} onDone={() => setChosen(null)} /> : null}
+        {chosen && counts.data ? <Otherwise key={`${placeOf(chosen)} ${hand}`} piece={piece} hand={hand} counts={counts.data} count={chosen} onDone={() => setChosen(null)} /> : null}
         {counts.data ? <CountPanel pieceId={piece.id} counts={counts.data} disabled={false} onBar={showBar} isOpen /> : <Loading what="Counting" />}
         <ByHand piece={piece} counts={counts.data} />
         <Sheet piece={piece} bpm={bpm} hand={hand} />
@@ -105,20 +111,21 @@ function Notation({ piece, bpm, hand, stamp }: { piece: Piece; bpm: number; hand
 function Otherwise({ piece, hand, counts, count, onDone }: { piece: Piece; hand: HandChoice; counts: Counts; count: Count; onDone: () => void }) {
   const stored = usePieceChoices(piece.id);
   const put = usePutChoices(piece.id);
-  const [word, setWord] = useState(count.say);
+  const [typed, setTyped] = useDraft(`say.${piece.id}.${hand}.${placeOf(count)}`);
+  const word = typed ?? count.say;
   if (!stored.data) return null;
   const choices: Choices = stored.data;
   const others = (choices.syllables ?? []).filter((s) => !(s.measure === count.measure && s.offset === count.offset && (s.hand ?? "both") === hand));
   const bar = choices.bars?.[count.measure] ?? {};
   const save = (say: string | null) =>
-    put.mutate({ ...choices, syllables: say ? [...others, { measure: count.measure, offset: count.offset, hand, say }] : others }, { onSuccess: onDone });
+    put.mutate({ ...choices, syllables: say ? [...others, { measure: count.measure, offset: count.offset, hand, say }] : others }, { onSuccess: () => { setTyped(null); onDone(); } });
   return (
     <section aria-label="Say it otherwise" className="mb-4 rounded-xl border-2 border-ink bg-card p-4">
       <h2 className="text-lg font-bold">Bar {count.measure}, where “{count.say}” is {count.kind === "strike" ? "struck" : count.kind === "hold" ? "held" : "silent"}</h2>
       <form className="mt-2 flex items-end gap-2" onSubmit={(event) => { event.preventDefault(); if (word.trim()) save(word.trim()); }}>
         <label className="min-w-0 flex-1">
           <span className="mb-1.5 block text-sm text-quiet">Say</span>
-          <input value={word} maxLength={16} autoFocus onChange={(event) => setWord(event.target.value)} className="w-full rounded-md border border-line bg-paper px-3 py-1.5" />
+          <input value={word} maxLength={16} autoFocus onChange={(event) => setTyped(event.target.value)} className="w-full rounded-md border border-line bg-paper px-3 py-1.5" />
         </label>
         <Button type="submit" disabled={put.isPending || !word.trim() || word.trim() === count.say}>Say this</Button>
       </form>
@@ -126,7 +133,7 @@ function Otherwise({ piece, hand, counts, count, onDone }: { piece: Piece; hand:
         onChange={(layer) => put.mutate({ ...choices, bars: withBar(choices, count.measure, layer) })} />
       <div className="mt-3 flex gap-4">
         {count.is_changed ? <Button look="quiet" onClick={() => save(null)}>Back to the usual word</Button> : null}
-        <Button look="quiet" onClick={onDone}>Close</Button>
+        <Button look="quiet" onClick={() => { setTyped(null); onDone(); }}>Close</Button>
       </div>
       {put.error ? <Problem error={put.error} /> : null}
     </section>

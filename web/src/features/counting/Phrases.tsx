@@ -48,7 +48,7 @@ function Divide({ road, isBusy, onDivide }: { road: Road; isBusy: boolean; onDiv
   const [measure, setMeasure] = useState(road.bars[0]?.number ?? "");
   const [beat, setBeat] = useState("0");
   const bar = road.bars.find((one) => one.number === measure);
-  const beats = (bar?.beats ?? []).map((offset, index) => [offset, `beat ${index + 1}`] as const);
+  const beats = (bar?.beats ?? []).map((one) => [one.offset, one.words] as const);
   const offset = beats.some(([one]) => one === beat) ? beat : (beats[0]?.[0] ?? "0");
   const isThere = road.phrases.some((phrase) => phrase.start.measure === measure && phrase.start.offset === offset);
   return (

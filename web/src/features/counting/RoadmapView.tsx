@@ -1,8 +1,7 @@
 /** The roadmap of a piece: in which order it is played, which bars are the same or nearly, which rhythms occur. */
-import { useState } from "react";
-
 import type { Piece, Schemas } from "../../api/client";
 import { usePutReading, usePutRoadmap, useReading, useRoadmap } from "../../api/queries";
+import { useDraft } from "../../lib/draft";
 import { count } from "../../lib/words";
 import { Button, Loading, Problem } from "../../ui/kit";
 import { FilePanel } from "./FilePanel";
@@ -33,7 +32,7 @@ export function RoadmapView({ piece }: { piece: Piece }) {
 /** The strip of bars as they are played, and the field in which it is corrected. */
 function Order({ piece, road }: { piece: Piece; road: Road }) {
   const put = usePutRoadmap(piece.id);
-  const [text, setText] = useState<string | null>(null);
+  const [text, setText] = useDraft(`order.${piece.id}`);
   const names = road.bars.map((bar) => bar.number);
   const typed = text === null ? null : orderOf(text, names);
   const letters = new Map(road.bars.map((bar) => [bar.number, bar.letter]));

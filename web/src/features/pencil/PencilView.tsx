@@ -67,7 +67,7 @@ function Desk({ piece, pencil }: { piece: Piece; pencil: Pencil }) {
       if (!picked.is_rest) void act({ do: "add", change: { kind: "remove", note: picked.id } });
     } else if (event.key === "Enter") {
       event.preventDefault();
-      document.querySelector<HTMLElement>("[data-first-field]")?.focus();
+      document.querySelector<HTMLInputElement>("[data-first-field]")?.select();
     } else if (event.key === "Escape") setAnchorId(null);
   };
   useUndoKeys(() => pencil.can_undo && void act({ do: "undo" }), () => pencil.can_redo && void act({ do: "redo" }));

@@ -1,12 +1,12 @@
 /** What came of the files that were added: each by its name, what was read, and what was not. */
 import { Link } from "react-router";
 
-import { ApiError, type Piece } from "../../api/client";
+import { ApiError, type PieceAdded } from "../../api/client";
 import { count } from "../../lib/words";
 import { Button } from "../../ui/kit";
 
 /** A file on its way, added, or refused. */
-export type Arrival = { id: number; name: string; piece?: Piece; error?: unknown };
+export type Arrival = { id: number; name: string; piece?: PieceAdded; error?: unknown };
 
 const KIND_WORDS = { changed: "changed", guessed: "guessed", unused: "not used" } as const;
 
@@ -17,9 +17,9 @@ export function ImportReport({ arrivals, onClose }: { arrivals: readonly Arrival
   return (
     <section aria-label="What was added" className="mb-5 rounded-xl border-2 border-ink bg-card p-4">
       <div className="flex items-baseline justify-between gap-3">
-        <h2 className="text-lg font-bold" role="status">
-          {waiting ? `Reading ${count(waiting, "score")} …` : `${count(added, "score")} added${refused ? `, ${refused} not` : ""}`}
-        </h2>
+        <div role="status">
+          <h2 className="text-lg font-bold">{waiting ? `Reading ${count(waiting, "score")} …` : `${count(added, "score")} added${refused ? `, ${refused} not` : ""}`}</h2>
+        </div>
         {waiting ? null : <Button look="quiet" onClick={onClose}>Close</Button>}
       </div>
       <ul className="mt-1 divide-y divide-line">
@@ -33,13 +33,14 @@ export function ImportReport({ arrivals, onClose }: { arrivals: readonly Arrival
   );
 }
 
-function Added({ name, piece }: { name: string; piece: Piece }) {
+function Added({ name, piece }: { name: string; piece: PieceAdded }) {
   return (
     <>
       <p>
         <span aria-hidden>● </span><Link to={`/pieces/${piece.id}?view=roadmap`} className="font-bold underline">{piece.title}</Link>{" "}
         <span className="text-quiet">from {name}: {count(piece.ruler.measures.length, "bar")}, {piece.hands.length === 2 ? "both hands" : `${piece.hands[0] ?? "no"} hand`}</span>
       </p>
+      {piece.same_file_as ? <p className="pl-5 text-sm text-warn">The same file is on the shelf already; this is a second piece from it. <Link to={`/pieces/${piece.same_file_as}`} className="underline">Open the first</Link></p> : null}
       {piece.notices.length ? (
         <ul className="mt-1 list-disc pl-8 text-sm">
           {piece.notices.map((notice) => (

@@ -2,7 +2,7 @@
 import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 
-import type { Piece, PieceShort } from "../../api/client";
+import type { PieceAdded, PieceShort } from "../../api/client";
 import { useAddPiece, usePieces, useShelfPiece } from "../../api/queries";
 import { STATE_SHAPES, count } from "../../lib/words";
 import { type Arrival, ImportReport } from "./ImportReport";
@@ -25,7 +25,7 @@ export function Shelf() {
     setReading(true);
     const began = Date.now();
     setArrivals(files.map((file, at) => ({ id: began + at, name: file.name })));
-    let only: Piece | undefined;
+    let only: PieceAdded | undefined;
     for (const [at, file] of files.entries()) {
       const settle = (part: Partial<Arrival>) => setArrivals((old) => old.map((one) => (one.id === began + at ? { ...one, ...part } : one)));
       try {
@@ -36,9 +36,10 @@ export function Shelf() {
       }
     }
     setReading(false);
-    if (files.length === 1 && only && !only.notices.length) {
-      toast(`“${only.title}” is on the shelf.`);
-      void navigate(`/pieces/${only.id}`);
+    if (files.length === 1 && only && !only.same_file_as) {
+      const things = only.notices.length;
+      toast(things ? `“${only.title}” is on the shelf. ${count(things, "thing")} to know about its file ${things === 1 ? "stands" : "stand"} under “The file”.` : `“${only.title}” is on the shelf.`);
+      void navigate(`/pieces/${only.id}${things ? "?view=roadmap" : ""}`);
     }
   };
   const latest = useRef(take);
@@ -103,7 +104,7 @@ function Face({ piece }: { piece: PieceShort }) {
           <span key={rung.key}><span aria-hidden>{STATE_SHAPES[rung.state]}</span> {rung.title} <span className="sr-only">{rung.state}</span></span>
         ))}
         <span className="text-quiet">{piece.takes ? count(piece.takes, "take") : "no takes yet"}</span>
-        <button type="button" className="relative z-10 ml-auto text-quiet underline hover:text-ink" aria-label={`Take “${piece.title}” off the shelf`}
+        <button type="button" className="relative z-10 ml-auto text-quiet underline hover:text-ink" aria-label={`remove “${piece.title}” from the shelf`}
           onClick={() => shelf.mutate({ id: piece.id, deleted: true }, {
             onSuccess: () => toast(`“${piece.title}” is off the shelf, with its takes.`, () => shelf.mutate({ id: piece.id, deleted: false })),
           })}>remove</button>

@@ -86,3 +86,27 @@ def played_by_hand(
         strikes.append(Strike(played_s, hand, expected.pitch if source is Source.MIDI else None))
     ordered = tuple(sorted(strikes, key=lambda s: s.played_s))
     return Performance(source, ordered, start_s if source is Source.TAPS else None, None)
+
+
+def music(score: Score):
+    """What a score holds, without the names of notes and voices: those of a file are its own."""
+    order = {note.id: index for index, note in enumerate(score.notes)}
+    notes = sorted(
+        (n.onset_quarters, n.is_grace, n.pitch or 0, n.name, n.hand, n.duration_quarters, n.tied_from_before,
+         n.tied_onward, n.staff)
+        for n in score.notes
+    )  # fmt: skip
+    rests = sorted((r.onset_quarters, r.hand, r.duration_quarters, r.staff) for r in score.rests)
+    by_id = {note.id: note for note in score.notes}
+    marks = sorted(
+        (m.kind, m.onset_quarters, m.text, m.end_quarters or F(-1), m.hand or "",
+         (by_id[m.note_id].name, by_id[m.note_id].onset_quarters) if m.note_id in order else ())
+        for m in score.marks
+    )  # fmt: skip
+    return score.measures, notes, rests, marks, score.tempos
+
+
+def assert_same_music(ours: Score, theirs: Score) -> None:
+    for mine, others in zip(music(ours), music(theirs), strict=True):
+        assert [x for x in mine if x not in others] == [x for x in others if x not in mine]
+        assert mine == others

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from lxml import etree
 from test_round_trips import scores
 
+from helpers import assert_same_music
 from laptick.core.pencil import apply_pencil
 from laptick.core.pencil_changes import (
     DYNAMICS,
@@ -101,30 +102,6 @@ def changes(draw, score: Score) -> list[PencilChange]:
     return made
 
 
-def music(score: Score):
-    """What a score holds, without the names of notes and voices: those of a file are its own."""
-    order = {note.id: index for index, note in enumerate(score.notes)}
-    notes = sorted(
-        (n.onset_quarters, n.is_grace, n.pitch or 0, n.name, n.hand, n.duration_quarters, n.tied_from_before,
-         n.tied_onward, n.staff)
-        for n in score.notes
-    )  # fmt: skip
-    rests = sorted((r.onset_quarters, r.hand, r.duration_quarters, r.staff) for r in score.rests)
-    by_id = {note.id: note for note in score.notes}
-    marks = sorted(
-        (m.kind, m.onset_quarters, m.text, m.end_quarters or F(-1), m.hand or "",
-         (by_id[m.note_id].name, by_id[m.note_id].onset_quarters) if m.note_id in order else ())
-        for m in score.marks
-    )  # fmt: skip
-    return score.measures, notes, rests, marks, score.tempos
-
-
-def assert_same(ours: Score, theirs: Score) -> None:
-    for mine, others in zip(music(ours), music(theirs), strict=True):
-        assert [x for x in mine if x not in others] == [x for x in others if x not in mine]
-        assert mine == others
-
-
 @settings(deadline=None, max_examples=120, suppress_health_check=list(HealthCheck))
 @given(st.data())
 def test_the_tree_says_what_the_score_says(data) -> None:
@@ -134,11 +111,11 @@ def test_the_tree_says_what_the_score_says(data) -> None:
     written = write_changes(file, pencilled.score)
     assert etree.tostring(file.tree) == before
     again = open_musicxml(etree.tostring(written.tree), allow_silent=True)
-    assert_same(again.score, pencilled.score)
+    assert_same_music(again.score, pencilled.score)
     assert {note.id for note in pencilled.score.notes} <= set(written.elements)
     # The changed tree is a file like any other: changed again to what it was, it says what it said.
     back = write_changes(written, file.score)
-    assert_same(open_musicxml(etree.tostring(back.tree)).score, file.score)
+    assert_same_music(open_musicxml(etree.tostring(back.tree)).score, file.score)
 
 
 @settings(deadline=None, max_examples=30, suppress_health_check=list(HealthCheck))

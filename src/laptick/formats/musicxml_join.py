@@ -100,7 +100,8 @@ def build_score(
         )
     ids = {id(item.raw): note.id for note, item in zip(numbered, placed, strict=True)}
     tempos = _tempos(readers, measures)
-    marks = _marks(readers, measures, staff_hands, ids, tempos)
+    note_hands = {note.id: note.hand for note in numbered}
+    marks = _marks(readers, measures, staff_hands, ids, note_hands, tempos)
     score = Score(
         title,
         composer,
@@ -345,6 +346,7 @@ def _marks(
     measures: Sequence[Measure],
     staff_hands: Mapping[str, Hand],
     ids: Mapping[int, str],
+    note_hands: Mapping[str, Hand],
     tempos: Sequence[TempoMark],
 ) -> dict[Mark, tuple[etree._Element, ...]]:
     """The marks in order, each with what it was read from."""
@@ -356,12 +358,14 @@ def _marks(
     marks: dict[Mark, list[etree._Element]] = {}
     for part_index, reader in enumerate(readers):
         for raw in reader.marks:
-            hand = None
-            if raw.staff is not None:
+            note_id = ids.get(id(raw.note)) if raw.note is not None else None
+            hand = note_hands.get(note_id) if note_id is not None else None
+            if raw.is_for_all or hand is not None:
+                pass
+            elif raw.staff is not None:
                 hand = _hand_of(readers, part_index, raw.staff, staff_hands)
             elif len(readers) > 1:
                 hand = _hand_of(readers, part_index, 1, staff_hands)
-            note_id = ids.get(id(raw.note)) if raw.note is not None else None
             end = None if raw.end is None else onset(raw.end)
             mark = Mark(raw.kind, onset(raw.place), raw.text, end, hand, note_id)
             marks.setdefault(mark, []).extend(raw.elements)

@@ -27,6 +27,10 @@ def text_of(element: etree._Element) -> str:
     return " ".join("".join(str(part) for part in element.itertext()).split())[:MAX_TEXT]
 
 
+#: Values of ``system`` (MusicXML 4.0) with which a direction of one part stands for all of them.
+FOR_ALL = frozenset(["only-top", "also-top"])
+
+
 class MarkReader:
     """Gathers the marks of one part. ``marks`` are in the order of the file."""
 
@@ -34,6 +38,8 @@ class MarkReader:
         self.marks: list[RawMark] = []
         self.notices = notices
         self._open: dict[tuple[MarkKind, str, int | None], RawMark] = {}
+        #: Ends that stand before their beginning in the file, as they may inside a bar of several voices.
+        self._early: dict[tuple[MarkKind, str], tuple[RawPlace, etree._Element]] = {}
 
     # -- spans --------------------------------------------------------------------------------------
 
@@ -52,7 +58,12 @@ class MarkReader:
         if action in ("start", "crescendo", "diminuendo", "up", "down", "sostenuto", "resume"):
             mark = RawMark(kind, place, text, None, staff, elements=[element])
             self.marks.append(mark)
-            self._open[key] = mark
+            early = self._early.pop((kind, number), None)
+            if early is not None and early[0][0] == place[0] and early[0][1] > place[1]:
+                mark.end = early[0]
+                mark.elements.append(early[1])
+            else:
+                self._open[key] = mark
             return mark
         if action in ("stop", "discontinue"):
             opened = self._open.pop(key, None)
@@ -62,6 +73,8 @@ class MarkReader:
             if opened is not None:
                 opened.end = place
                 opened.elements.append(element)
+            elif action == "stop":
+                self._early[kind, number] = (place, element)
         elif action == "change":
             self._span(kind, "stop", number, staff, place, element)
             return self._span(kind, "start", number, staff, place, element, text)
@@ -71,6 +84,13 @@ class MarkReader:
 
     def read_direction(self, element: etree._Element, place: RawPlace, bar: RawBar, staff: int | None) -> None:
         """The words, dynamics and lines of one ``<direction>`` (its tempo marks are read elsewhere)."""
+        begin = len(self.marks)
+        self._read_direction(element, place, bar, staff)
+        if element.get("system") in FOR_ALL:
+            for mark in self.marks[begin:]:
+                mark.is_for_all = True
+
+    def _read_direction(self, element: etree._Element, place: RawPlace, bar: RawBar, staff: int | None) -> None:
         words = [text_of(child) for child in element.iterfind("direction-type/words")]
         text = " ".join(word for word in words if word)
         if text:
@@ -184,7 +204,10 @@ class MarkReader:
         bass_alter = tables.ALTER_SIGNS.get(_whole(element.findtext("bass/bass-alter")), "")
         text = f"{root.strip()}{alter}{name}" + (f"/{bass.strip()}{bass_alter}" if bass else "")
         if text:
-            self.marks.append(RawMark(MarkKind.CHORD_SYMBOL, place, text[:MAX_TEXT], elements=[element]))
+            is_for_all = element.get("system") in FOR_ALL
+            self.marks.append(
+                RawMark(MarkKind.CHORD_SYMBOL, place, text[:MAX_TEXT], elements=[element], is_for_all=is_for_all)
+            )
         else:
             self.unused("harmony", bar.number, None)
 

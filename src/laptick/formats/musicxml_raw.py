@@ -41,7 +41,7 @@ class RawNote:
 @dataclass(slots=True, eq=False)
 class RawMark:
     """A mark; ``note`` where it belongs to one, ``end`` where it is a span that has ended; ``elements``: what it was
-    read from."""
+    read from; ``is_for_all``: it stands for every part, whichever it is written in."""
 
     kind: MarkKind
     place: RawPlace
@@ -50,6 +50,7 @@ class RawMark:
     staff: int | None = None
     note: RawNote | None = None
     elements: list[etree._Element] = field(default_factory=list)
+    is_for_all: bool = False
 
 
 @dataclass(slots=True)

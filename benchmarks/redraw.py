@@ -1,0 +1,101 @@
+"""How long the count of 64 bars takes to be redrawn in the browser after a choice: from the choice to the changed ruler
+on the screen, with the server's own part of it; all of one run, server and browser on this machine.
+
+Run: .venv/bin/python benchmarks/redraw.py   (after ./laptick test, or with web/dist built)
+"""
+
+from __future__ import annotations
+
+import shutil
+import sys
+import tempfile
+import time
+from dataclasses import replace
+from pathlib import Path
+from statistics import median
+
+ROOT = Path(__file__).resolve().parent.parent
+sys.path[:0] = [str(ROOT / name) for name in ("src", "tests", "tools", "tests/browser")]
+
+import httpx2  # noqa: E402
+from selenium.webdriver.common.by import By  # noqa: E402
+from selenium.webdriver.common.keys import Keys  # noqa: E402
+from speed import repeated  # noqa: E402
+from take_pictures import open_browser  # noqa: E402
+
+from conftest import DIST, Site  # noqa: E402
+from laptick.api.app import AppSettings  # noqa: E402
+from laptick.db.connect import connect, transaction  # noqa: E402
+from laptick.db.migrate import migrate  # noqa: E402
+from laptick.db.server import MariaDb  # noqa: E402
+
+BARS, ROUNDS = 64, 15
+WAYS = ("numbers: 1 e", "ta ka di mi")
+
+#: Measures in the page: from the click on an option to the frame after the one in which the ruler says something else.
+WATCH = """
+const said = () => [...document.querySelectorAll('svg[role=img]')].map(s => s.getAttribute('aria-label')).join(' ');
+window.redraws = [];
+document.addEventListener('click', (event) => {
+  if (!event.target.closest('[role=option]')) return;
+  const [begun, before] = [performance.now(), said()];
+  const look = () => said() === before ? requestAnimationFrame(look)
+    : requestAnimationFrame(() => window.redraws.push(performance.now() - begun));
+  requestAnimationFrame(look);
+}, true);
+"""
+
+
+def choose(driver, words: str) -> None:
+    driver.find_element(
+        By.CSS_SELECTOR, "section[aria-label='How it is counted'] button[aria-label^='Words:']"
+    ).send_keys(Keys.ARROW_DOWN)
+    end = time.monotonic() + 5
+    while time.monotonic() < end:
+        for option in driver.find_elements(By.CSS_SELECTOR, "[role=option]"):
+            if words in option.text:
+                option.click()
+                return
+        time.sleep(0.02)
+    raise RuntimeError(f"no option “{words}”")
+
+
+def main() -> None:
+    folder = Path(tempfile.mkdtemp(prefix="laptick-redraw-"))
+    server = MariaDb(folder, durable=False)
+    server.start()
+    driver = open_browser(1280, 800)
+    try:
+        settings = replace(server.settings(), database="redraw")
+        connection = connect(settings, database=False)
+        with transaction(connection) as cursor:
+            cursor.execute("CREATE DATABASE redraw CHARACTER SET utf8mb4")
+        opened = connect(settings)
+        migrate(opened)
+        site = Site(AppSettings(settings, DIST))
+        score = {"file": ("long.musicxml", repeated(BARS))}
+        piece = httpx2.post(f"{site.url}/api/pieces", files=score, timeout=60).json()["id"]
+        driver.get(f"{site.url}/pieces/{piece}?view=count")
+        time.sleep(3)
+        driver.execute_script(WATCH)
+        for round_ in range(ROUNDS):
+            choose(driver, WAYS[(round_ + 1) % 2])
+            time.sleep(0.6)
+        redraws = driver.execute_script("return window.redraws")[1:]
+        answers = []
+        for _ in range(ROUNDS):
+            begun = time.perf_counter()
+            httpx2.get(f"{site.url}/api/pieces/{piece}/counts", params={"bpm": 66}, timeout=60).raise_for_status()
+            answers.append(1000 * (time.perf_counter() - begun))
+        print(f"{BARS} bars, both hands, {len(redraws)} changes of the words:")
+        print(f"  from the choice to the screen: median {median(redraws):.0f} ms, longest {max(redraws):.0f} ms")
+        print(f"  of it one answer of the server with all counts: median {median(answers):.0f} ms")
+        site.stop()
+    finally:
+        driver.quit()
+        server.stop()
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+if __name__ == "__main__":
+    main()

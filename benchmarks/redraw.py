@@ -15,12 +15,12 @@ from pathlib import Path
 from statistics import median
 
 ROOT = Path(__file__).resolve().parent.parent
-sys.path[:0] = [str(ROOT / name) for name in ("src", "tests", "tools", "tests/browser")]
+sys.path[:0] = [str(ROOT / name) for name in ("tests/browser", "src", "tests", "tools")]
 
+import compose_demo  # noqa: E402
 import httpx2  # noqa: E402
 from selenium.webdriver.common.by import By  # noqa: E402
 from selenium.webdriver.common.keys import Keys  # noqa: E402
-from speed import repeated  # noqa: E402
 from take_pictures import open_browser  # noqa: E402
 
 from conftest import DIST, Site  # noqa: E402
@@ -46,6 +46,12 @@ document.addEventListener('click', (event) => {
 """
 
 
+def repeated(bars: int) -> bytes:
+    piece = dict(compose_demo.PIECES["harbour-steps"])
+    piece["right"], piece["left"] = piece["right"] * (bars // 8), piece["left"] * (bars // 8)
+    return compose_demo.write(piece).encode()
+
+
 def choose(driver, words: str) -> None:
     driver.find_element(
         By.CSS_SELECTOR, "section[aria-label='How it is counted'] button[aria-label^='Words:']"
@@ -66,10 +72,10 @@ def main() -> None:
     server.start()
     driver = open_browser(1280, 800)
     try:
-        settings = replace(server.settings(), database="redraw")
+        settings = replace(server.settings(), database="laptick_redraw")
         connection = connect(settings, database=False)
         with transaction(connection) as cursor:
-            cursor.execute("CREATE DATABASE redraw CHARACTER SET utf8mb4")
+            cursor.execute("CREATE DATABASE laptick_redraw CHARACTER SET utf8mb4")
         opened = connect(settings)
         migrate(opened)
         site = Site(AppSettings(settings, DIST))
@@ -83,10 +89,11 @@ def main() -> None:
             time.sleep(0.6)
         redraws = driver.execute_script("return window.redraws")[1:]
         answers = []
-        for _ in range(ROUNDS):
-            begun = time.perf_counter()
-            httpx2.get(f"{site.url}/api/pieces/{piece}/counts", params={"bpm": 66}, timeout=60).raise_for_status()
-            answers.append(1000 * (time.perf_counter() - begun))
+        with httpx2.Client(base_url=site.url, timeout=60) as client:
+            for _ in range(ROUNDS):
+                begun = time.perf_counter()
+                client.get(f"/api/pieces/{piece}/counts", params={"bpm": 66}).raise_for_status()
+                answers.append(1000 * (time.perf_counter() - begun))
         print(f"{BARS} bars, both hands, {len(redraws)} changes of the words:")
         print(f"  from the choice to the screen: median {median(redraws):.0f} ms, longest {max(redraws):.0f} ms")
         print(f"  of it one answer of the server with all counts: median {median(answers):.0f} ms")

@@ -63,6 +63,20 @@ def test_an_example_shows_a_choice_before_it_is_stored(client):
     assert (set(stored["studio"].values()), stored["levels"]) == ({None}, {})
 
 
+def test_a_choice_is_stored_and_counted_in_one_answer(client, boat):
+    answer = client.put(
+        f"/api/pieces/{boat}/counts", params={"bpm": 60, "hand": "left"}, json={"piece": {"system": "function"}}
+    )
+    assert answer.json()["choices"] == client.get(f"/api/pieces/{boat}/choices").json()
+    assert (
+        answer.json()["counts"] == client.get(f"/api/pieces/{boat}/counts", params={"bpm": 60, "hand": "left"}).json()
+    )
+    assert answer.json()["counts"]["counts"][0]["say"] == "ta"
+    bad = {"bars": {"99": {"density": "bar"}}}
+    refused = client.put(f"/api/pieces/{boat}/counts", params={"bpm": 60}, json=bad)
+    assert (refused.status_code, refused.json()["error"]["kept"]) == (422, "Nothing was changed.")
+
+
 def test_notation_and_sheet(client, boat):
     svg = client.get(f"/api/pieces/{boat}/notation", params={"bpm": 60}).json()["svg"]
     assert svg.startswith("<svg")

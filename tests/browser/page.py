@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 from pathlib import Path
 
+from selenium.common.exceptions import StaleElementReferenceException
 from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
 
@@ -32,10 +33,13 @@ class Page:
 
     def button(self, words: str) -> WebElement:
         def find():
-            for element in self.driver.find_elements(By.CSS_SELECTOR, "button, a, summary"):
-                label = element.get_attribute("aria-label") or ""
-                if words in element.text or words in label:
-                    return element
+            try:
+                for element in self.driver.find_elements(By.CSS_SELECTOR, "button, a, summary"):
+                    label = element.get_attribute("aria-label") or ""
+                    if words in element.text or words in label:
+                        return element
+            except StaleElementReferenceException:
+                pass  # drawn anew while we looked
             return None
 
         return self.until(find, what=f"no button “{words}”")  # type: ignore[return-value]

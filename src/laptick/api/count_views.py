@@ -18,7 +18,7 @@ from laptick.core.line import hand_line
 from laptick.core.meter import BEAT_CHOICES, Beat, all_groupings, counted_in, has_grouping, meter_of
 from laptick.core.phrases import Phrasing
 from laptick.core.roadmap import Roadmap
-from laptick.core.score import HANDS, Measure, Place, Score
+from laptick.core.score import HANDS, Hand, Measure, Place, Score
 from laptick.core.syncopation import find_syncopations
 from laptick.core.traps import find_traps, lengths_worth
 from laptick.core.units import Bpm, LengthNaming, Quarters
@@ -61,31 +61,8 @@ def counts_public(score: Score, hand: str, choices: CountChoices, bpm: Bpm) -> s
             for count in counts
         ],
         count_in=[word.say for word in count_in(counted, bpm)],
-        syncopations=[
-            schemas.SyncopationPublic(
-                onset_quarters=float(s.onset_quarters),
-                silent_quarters=float(s.silent_quarters),
-                hand=one.value,
-                strength=s.strength,
-                name=s.name,
-                place_text=place_text(score, s.onset_quarters),
-                taught=s.is_taught,
-            )
-            for one in single
-            for s in find_syncopations(score, hand_line(score, one), score.measures, one)
-        ],
-        cells=[
-            schemas.CellPublic(
-                onset_quarters=float(cell.onset_quarters),
-                end_quarters=float(cell.end_quarters),
-                hand=one.value,
-                name=cell.name,
-                units="+".join(str(unit) for unit in cell.units),
-                place_text=place_text(score, cell.onset_quarters),
-            )
-            for one in single
-            for cell in find_cells(hand_line(score, one), score.measures, one)
-        ],
+        syncopations=[syncopation for one in single for syncopation in _syncopations(score, one)],
+        cells=[cell for one in single for cell in _cells(score, one)],
         changes=[
             schemas.ChangePublic(
                 onset_quarters=float(score.measures[c.measure_index].start_quarters + c.offset_quarters),
@@ -108,6 +85,43 @@ def counts_public(score: Score, hand: str, choices: CountChoices, bpm: Bpm) -> s
             for w in lengths_worth(score, counted)
         ],
     )
+
+
+def _syncopations(score: Score, hand: Hand) -> list[schemas.SyncopationPublic]:
+    """Kept with the score: they do not depend on how it is counted."""
+    key = ("syncopations public", hand)
+    if key not in score.memo:
+        score.memo[key] = [
+            schemas.SyncopationPublic(
+                onset_quarters=float(s.onset_quarters),
+                silent_quarters=float(s.silent_quarters),
+                hand=hand.value,
+                strength=s.strength,
+                name=s.name,
+                place_text=place_text(score, s.onset_quarters),
+                taught=s.is_taught,
+            )
+            for s in find_syncopations(score, hand_line(score, hand), score.measures, hand)
+        ]
+    return list(score.memo[key])
+
+
+def _cells(score: Score, hand: Hand) -> list[schemas.CellPublic]:
+    """Kept with the score, as the syncopations are."""
+    key = ("cells public", hand)
+    if key not in score.memo:
+        score.memo[key] = [
+            schemas.CellPublic(
+                onset_quarters=float(cell.onset_quarters),
+                end_quarters=float(cell.end_quarters),
+                hand=hand.value,
+                name=cell.name,
+                units="+".join(str(unit) for unit in cell.units),
+                place_text=place_text(score, cell.onset_quarters),
+            )
+            for cell in find_cells(hand_line(score, hand), score.measures, hand)
+        ]
+    return list(score.memo[key])
 
 
 def _signature_choices(score: Score) -> list[schemas.SignatureChoices]:

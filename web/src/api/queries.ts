@@ -39,13 +39,17 @@ export const usePieceChoices = (id: number) =>
     queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}/choices", { params: { path: { piece_id: id } } })),
   });
 
-/** Counts are asked for again as soon as the choice is stored. */
-export function usePutChoices(id: number) {
+/** The counts that are on the screen come back with the stored choice; all others are asked for when they are next. */
+export function usePutChoices(id: number, bpm: number, hand: HandChoice) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (body: Choices) => unwrap(api.PUT("/api/pieces/{piece_id}/choices", { params: { path: { piece_id: id } }, body })),
-    onSuccess: (choices) => client.setQueryData(["choices", id], choices),
-    onSettled: () => client.invalidateQueries({ queryKey: ["counts", id] }),
+    mutationFn: (body: Choices) => unwrap(api.PUT("/api/pieces/{piece_id}/counts", { params: { path: { piece_id: id }, query: { bpm, hand } }, body })),
+    onSuccess: ({ choices, counts }) => {
+      void client.invalidateQueries({ queryKey: ["counts", id], refetchType: "none" });
+      client.setQueryData(["counts", id, bpm, hand], counts);
+      client.setQueryData(["choices", id], choices);
+    },
+    onError: () => client.invalidateQueries({ queryKey: ["counts", id] }),
   });
 }
 

@@ -198,7 +198,12 @@ export interface paths {
          * @description The counts of the written score by the choices stored for studio, level and piece.
          */
         get: operations["get_counts"];
-        put?: never;
+        /**
+         * Put Counts
+         * @description Stores how this piece is counted, as ``put_choices`` does, and gives the counts by that in the same answer, so
+         *     that a choice is on the screen at once.
+         */
+        put: operations["put_counts"];
         post?: never;
         delete?: never;
         options?: never;
@@ -804,6 +809,14 @@ export interface components {
             onset_quarters: number;
             /** Say */
             say: string;
+        };
+        /**
+         * CountedAnew
+         * @description The choices as they are stored now, and the counts by them.
+         */
+        CountedAnew: {
+            choices: components["schemas"]["PieceChoices"];
+            counts: components["schemas"]["CountsPublic"];
         };
         /**
          * CountsPublic
@@ -2854,6 +2867,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CountsPublic"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    put_counts: {
+        parameters: {
+            query: {
+                bpm: number;
+                hand?: "right" | "left" | "both";
+            };
+            header?: never;
+            path: {
+                piece_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PieceChoices"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CountedAnew"];
                 };
             };
             /** @description Not Found */

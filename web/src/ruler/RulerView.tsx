@@ -3,7 +3,7 @@
  * round ends, the left below with square ones, counts on it, strokes where hands meet. The same ruler
  * shows a take: each played strike is a pin on its written place, leaning left when early, right when late.
  */
-import { type Ref, useImperativeHandle, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { type Ref, memo, useImperativeHandle, useLayoutEffect, useMemo, useRef, useState } from "react";
 
 import type { Count, Counts, Measure, Ruler } from "../api/client";
 import { type Row, countType, holds, layRows, leanPx, smallestGap, xOf } from "./geometry";
@@ -32,6 +32,8 @@ type Props = {
   chosenCount?: number | null;
   handle?: Ref<RulerHandle>;
 };
+
+// What does not change with the counts is drawn once (memo): a choice redraws words and buttons only.
 
 // Heights from the top of a row.
 const TOP = 26;
@@ -127,7 +129,7 @@ function inPassage(ruler: Ruler, passage: Passage, measure: Measure): boolean {
   return index >= passage.from && index <= passage.to;
 }
 
-function BarHeads({ row, ruler, passage, onBar }: { row: Row; ruler: Ruler; passage: Passage; onBar: Props["onBar"] }) {
+const BarHeads = memo(function BarHeads({ row, ruler, passage, onBar }: { row: Row; ruler: Ruler; passage: Passage; onBar: Props["onBar"] }) {
   return (
     <>
       {row.measures.map((measure) => {
@@ -156,9 +158,9 @@ function BarHeads({ row, ruler, passage, onBar }: { row: Row; ruler: Ruler; pass
       })}
     </>
   );
-}
+});
 
-function Ground({ row, passage, ruler, height }: { row: Row; passage: Passage; ruler: Ruler; height: number }) {
+const Ground = memo(function Ground({ row, passage, ruler, height }: { row: Row; passage: Passage; ruler: Ruler; height: number }) {
   return (
     <>
       {row.measures.filter((m) => inPassage(ruler, passage, m)).map((m) => (
@@ -167,9 +169,9 @@ function Ground({ row, passage, ruler, height }: { row: Row; passage: Passage; r
       ))}
     </>
   );
-}
+});
 
-function Spans({ row, ruler, hands }: { row: Row; ruler: Ruler; hands: Props["hands"] }) {
+const Spans = memo(function Spans({ row, ruler, hands }: { row: Row; ruler: Ruler; hands: Props["hands"] }) {
   const gap = 3;
   return (
     <>
@@ -185,12 +187,12 @@ function Spans({ row, ruler, hands }: { row: Row; ruler: Ruler; hands: Props["ha
       ))}
     </>
   );
-}
+});
 
 /** Tick lengths by depth: the bar longest, each weaker level shorter. */
 const TICK_PX = [20, 15, 11, 7, 4];
 
-function Ticks({ row }: { row: Row }) {
+const Ticks = memo(function Ticks({ row }: { row: Row }) {
   return (
     <g stroke="var(--color-ink)">
       <path d={`M${xOf(row, row.start)} ${BASE_Y}H${xOf(row, row.end)}`} strokeWidth={1.5} />
@@ -207,9 +209,9 @@ function Ticks({ row }: { row: Row }) {
       <path d={`M${xOf(row, row.end)} ${TOP - 2}V${LEFT_Y + THICK + 6}`} strokeWidth={1.25} opacity={0.55} />
     </g>
   );
-}
+});
 
-function Joins({ row, ruler }: { row: Row; ruler: Ruler }) {
+const Joins = memo(function Joins({ row, ruler }: { row: Row; ruler: Ruler }) {
   return (
     <g stroke="var(--color-ink)" strokeWidth={2.25}>
       {ruler.together.filter((onset) => holds(row, onset)).map((onset) => (
@@ -217,7 +219,7 @@ function Joins({ row, ruler }: { row: Row; ruler: Ruler }) {
       ))}
     </g>
   );
-}
+});
 
 /** A button over each count, as large as there is room, so that it is reached by key, mouse and finger. */
 function CountButtons({ row, counts, chosen, onCount }: { row: Row; counts: Counts; chosen: number | null; onCount: (count: Count) => void }) {

@@ -23,6 +23,10 @@ export function Button({ look = "plain", keys, className = "", children, ...rest
   );
 }
 
+/** In pixels: as CSS variables they would be measured at every opening and closing, over the whole page. Nor is the
+ * rest of the page shut off meanwhile: that lays it all out anew, twice a choice. */
+const ANCHOR = { to: "bottom end", gap: 2, offset: 0, padding: 8 } as const;
+
 export function Choice<T extends string>({ label, value, options, onChange, hideLabel = false }: {
   label: string;
   value: T;
@@ -39,7 +43,7 @@ export function Choice<T extends string>({ label, value, options, onChange, hide
           className="min-w-0 flex-1 truncate rounded-md border border-line bg-card px-3 py-1.5 text-left hover:border-ink">
           {shown}
         </ListboxButton>
-        <ListboxOptions anchor="bottom end" className="z-30 max-h-72 overflow-auto rounded-md border border-ink bg-card py-1 shadow-lg">
+        <ListboxOptions modal={false} anchor={ANCHOR} className="z-30 max-h-72 overflow-auto rounded-md border border-ink bg-card py-1 shadow-lg">
           {options.map(([key, words]) => (
             <ListboxOption key={key} value={key} className="cursor-pointer px-3 py-1.5 data-focus:bg-here data-selected:font-bold">
               {words}

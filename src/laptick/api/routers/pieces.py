@@ -20,6 +20,7 @@ from laptick.api.schemas.choices import (
 )
 from laptick.api.schemas.common import Level
 from laptick.api.schemas.pieces import (
+    CountedAnew,
     CountsPublic,
     NotationPublic,
     PieceAdded,
@@ -231,6 +232,21 @@ def put_choices(asking: AskingNow, connection: DbNow, piece_id: int, choices: Pi
             raise OptionError(f"there is no bar “{name}” in this piece.", where="bars", kept="Nothing was changed.")
     choices_db.put_choices(connection, asking.studio_id, piece_id, document)
     return get_choices(asking, connection, piece_id)
+
+
+@router.put("/{piece_id}/counts")
+def put_counts(
+    asking: AskingNow,
+    connection: DbNow,
+    piece_id: int,
+    choices: PieceChoices,
+    bpm: BpmQuery,
+    hand: HandChoice = "both",
+) -> CountedAnew:
+    """Stores how this piece is counted, as ``put_choices`` does, and gives the counts by that in the same answer, so
+    that a choice is on the screen at once."""
+    stored = put_choices(asking, connection, piece_id, choices)
+    return CountedAnew(choices=stored, counts=get_counts(asking, connection, piece_id, bpm, hand))
 
 
 @router.get("/{piece_id}/roadmap")

@@ -6,6 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
+from laptick.api.schemas.choices import PieceChoices
 from laptick.api.schemas.common import Compound, Density, Kind, Level, Schema, UtcTime
 from laptick.core.units import MAX_BPM, MIN_BPM
 from laptick.core.words import System
@@ -193,6 +194,13 @@ class CountsPublic(Schema):
     changes: list[ChangePublic]
     traps: list[TrapPublic]
     worth: list[WorthPublic]
+
+
+class CountedAnew(Schema):
+    """The choices as they are stored now, and the counts by them."""
+
+    choices: PieceChoices
+    counts: CountsPublic
 
 
 class NotationPublic(Schema):

@@ -8,10 +8,10 @@ import { Choice, Problem } from "../../ui/kit";
 
 type Layer = NonNullable<Choices["piece"]>;
 
-export function CountPanel({ pieceId, counts, disabled, onBar, isOpen = false }: { pieceId: number; counts: Counts; disabled: boolean; onBar: (onset_quarters: number) => void; isOpen?: boolean }) {
+export function CountPanel({ pieceId, bpm, counts, disabled, onBar, isOpen = false }: { pieceId: number; bpm: number; counts: Counts; disabled: boolean; onBar: (onset_quarters: number) => void; isOpen?: boolean }) {
   const naming = useNaming();
   const stored = usePieceChoices(pieceId);
-  const put = usePutChoices(pieceId);
+  const put = usePutChoices(pieceId, bpm, counts.hand);
   const [isForHand, setForHand] = useState(false);
   const { hand } = counts;
   const single = isForHand && hand !== "both";

@@ -54,9 +54,9 @@ export function CountView({ piece, bpm }: { piece: Piece; bpm: number }) {
         )}
       </div>
       <div className="min-w-0">
-        {chosen && counts.data ? <Otherwise key={`${placeOf(chosen)} ${hand}`} piece={piece} hand={hand} counts={counts.data} count={chosen} onDone={() => setChosen(null)} /> : null}
-        {counts.data ? <CountPanel pieceId={piece.id} counts={counts.data} disabled={false} onBar={showBar} isOpen /> : <Loading what="Counting" />}
-        <ByHand piece={piece} counts={counts.data} />
+        {chosen && counts.data ? <Otherwise key={`${placeOf(chosen)} ${hand}`} piece={piece} bpm={bpm} hand={hand} counts={counts.data} count={chosen} onDone={() => setChosen(null)} /> : null}
+        {counts.data ? <CountPanel pieceId={piece.id} bpm={bpm} counts={counts.data} disabled={false} onBar={showBar} isOpen /> : <Loading what="Counting" />}
+        <ByHand piece={piece} bpm={bpm} hand={hand} counts={counts.data} />
         <Sheet piece={piece} bpm={bpm} hand={hand} />
       </div>
     </div>
@@ -108,9 +108,9 @@ function Notation({ piece, bpm, hand, stamp }: { piece: Piece; bpm: number; hand
 }
 
 /** One count said otherwise, or its whole bar counted another way. */
-function Otherwise({ piece, hand, counts, count, onDone }: { piece: Piece; hand: HandChoice; counts: Counts; count: Count; onDone: () => void }) {
+function Otherwise({ piece, bpm, hand, counts, count, onDone }: { piece: Piece; bpm: number; hand: HandChoice; counts: Counts; count: Count; onDone: () => void }) {
   const stored = usePieceChoices(piece.id);
-  const put = usePutChoices(piece.id);
+  const put = usePutChoices(piece.id, bpm, hand);
   const [typed, setTyped] = useDraft(`say.${piece.id}.${hand}.${placeOf(count)}`);
   const word = typed ?? count.say;
   if (!stored.data) return null;
@@ -141,9 +141,9 @@ function Otherwise({ piece, hand, counts, count, onDone }: { piece: Piece; hand:
 }
 
 /** Everything changed by hand in this piece. */
-function ByHand({ piece, counts }: { piece: Piece; counts: Counts | undefined }) {
+function ByHand({ piece, bpm, hand, counts }: { piece: Piece; bpm: number; hand: HandChoice; counts: Counts | undefined }) {
   const stored = usePieceChoices(piece.id);
-  const put = usePutChoices(piece.id);
+  const put = usePutChoices(piece.id, bpm, hand);
   const naming = useNaming();
   const choices = stored.data;
   if (!choices || !counts) return null;

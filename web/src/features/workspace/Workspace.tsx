@@ -124,7 +124,7 @@ function Workspace({ piece }: { piece: Piece }) {
           {counts.error ? <Problem error={counts.error} /> : null}
           <Legend />
           {counts.data ? (
-            <CountPanel pieceId={piece.id} counts={counts.data} disabled={!idle}
+            <CountPanel pieceId={piece.id} bpm={choice.bpm} counts={counts.data} disabled={!idle}
               onBar={(onset) => { const bar = piece.ruler.measures.findLast((m) => m.start_quarters <= onset); if (bar) ruler.current?.showBar(bar.start_quarters); }} />
           ) : null}
           <TakeList pieceId={piece.id} />

@@ -57,6 +57,16 @@ def test_a_chord_symbol_is_drawn_above_the_upper_staff():
     assert text_y < line_y
 
 
+def test_the_accidentals_of_a_chord_symbol_are_letters_of_its_own_size():
+    file = open_score(demo_bytes("harbour-steps"))
+    written = with_pencil(file, [PencilChange("1", SetChord(Spot("1", Fraction(0)), "F♯7/B♭"))]).file
+    root = etree.fromstring(engrave(as_musicxml(written), score_file(written), width_px=800))
+    harm = next(e for e in root.iter("*") if e.get("class") == "harm")
+    parts = [(e.text, e.get("font-size")) for e in harm.iter("*") if e.get("font-size", "0px") != "0px"]
+    assert "".join(text for text, _ in parts) == "F♯7/B♭"
+    assert len({size for _, size in parts}) == 1
+
+
 def accidentals(bars: str, fifths: int = 0) -> list[str | None]:
     notes = {
         "C": "<step>C</step><octave>5</octave>", "C#": "<step>C</step><alter>1</alter><octave>5</octave>",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Iterable, Sequence
+from dataclasses import asdict
 from fractions import Fraction
 
 from laptick.api.schemas import choices as choice_schemas
@@ -17,6 +18,7 @@ from laptick.core.likeness import bar_likeness, rhythms_used
 from laptick.core.line import hand_line
 from laptick.core.meter import BEAT_CHOICES, Beat, all_groupings, counted_in, has_grouping, meter_of
 from laptick.core.phrases import Phrasing
+from laptick.core.reasons import reasons_of
 from laptick.core.roadmap import Roadmap
 from laptick.core.score import HANDS, Hand, Measure, Place, Score
 from laptick.core.syncopation import find_syncopations
@@ -42,7 +44,7 @@ def counts_public(score: Score, hand: str, choices: CountChoices, bpm: Bpm) -> s
         system=by.resolved.system,
         density=by.resolved.density,
         compound=school.compound,
-        compound_reason=school.reason,
+        reasons=schemas.ReasonsPublic(**asdict(reasons_of(counted))),
         beats=[key for key in BEAT_CHOICES if any(key in one.beats for one in signatures)],
         grouping=_joined(by.beats.meter.beats) if by.beats.meter.is_asymmetric else "",
         groupings=_union(one.groupings for one in signatures),

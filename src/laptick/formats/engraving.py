@@ -49,6 +49,12 @@ _SHARPS = "FCGDAEB"
 _ACCIDENTALS = {-2: "flat-flat", -1: "flat", 0: "natural", 1: "sharp", 2: "double-sharp"}
 _SIGNS = {"♭♭": -2, "♭": -1, "": 0, "♯": 1, "𝄪": 2}
 
+#: Accidentals among texts: the music font's private codes (SMuFL, accidentals and figured bass) → the common ones.
+_TEXT_SIGNS = {
+    0xE260: "♭", 0xE261: "♮", 0xE262: "♯", 0xE263: "𝄪", 0xE264: "♭♭",
+    0xEA63: "♭♭", 0xEA64: "♭", 0xEA65: "♮", 0xEA66: "♯", 0xEA67: "𝄪",
+}  # fmt: skip
+
 #: Engraving units in a pixel at the scale we draw at.
 SCALE = 42
 
@@ -196,6 +202,20 @@ def _put_before(note: etree._Element, accidental: etree._Element) -> None:
     note.append(accidental)
 
 
+def _plain_signs(element: etree._Element) -> None:
+    """Accidentals in a text as the text's own letters, as large as those beside them."""
+    text = element.text or ""
+    shown = text.translate(_TEXT_SIGNS)
+    if shown == text:
+        return
+    element.text = shown
+    beside = element.getprevious() if element.getprevious() is not None else element.getnext()
+    element.attrib.pop("font-family", "")
+    size = "" if beside is None else beside.get("font-size", "")
+    if size:
+        element.set("font-size", size)
+
+
 # -- cleaning ------------------------------------------------------------------------------------------------
 
 
@@ -217,6 +237,8 @@ def clean_svg(svg: str, items: Mapping[str, str] | None = None) -> str:
             is_link = attribute in ("href", _XLINK)
             if str(attribute).lower().startswith("on") or (is_link and not value.startswith("#")):
                 del element.attrib[attribute]
+        if name == "tspan":
+            _plain_signs(element)
         if items and (item := items.get(element.get("id") or "")) is not None:
             element.set("data-item", item)
     return etree.tostring(root, encoding="unicode")

@@ -13,7 +13,7 @@ from laptick.core.counting import count_line
 from laptick.core.errors import OptionError
 from laptick.core.score import Hand, Score
 from laptick.core.units import Bpm
-from laptick.formats.ruler_rows import ROW_GAP_MM, draw_rows, font_face
+from laptick.formats.ruler_rows import FAMILIES, ROW_GAP_MM, draw_rows, font_face
 
 #: Width of the rows, the margin around, and the heading.
 WIDTH, MARGIN, HEADING = 1840.0, 60.0, 90.0
@@ -48,7 +48,7 @@ def ruler_svg(
     wide, high = WIDTH + 2 * MARGIN, top + MARGIN
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {wide:.0f} {high:.0f}" width="{wide / 10:.1f}mm"'
-        f' height="{high / 10:.1f}mm" font-family="Sheet, sans-serif" role="img">'
+        f' height="{high / 10:.1f}mm" font-family="{FAMILIES}" role="img">'
         f"<title>{title}: the beat ruler with its counts</title>"
         f"<style>{font_face()}</style>"
         f'<rect width="{wide:.0f}" height="{high:.0f}" fill="#fff"/>'

@@ -27,6 +27,9 @@ LEAST_SHRINK = 0.6
 #: Between two rows, and a line's name above one, in millimetres.
 ROW_GAP_MM = 4
 
+#: What the name of a printed line takes above its first row.
+LINE_NAME_MM = 4
+
 #: A count needs at least this much room, in tenths of a millimetre.
 COUNT_ROOM = {False: 40.0, True: 62.0}
 
@@ -45,7 +48,7 @@ class DrawnRow:
         """A drawing of its own, at its real size."""
         return (
             f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {self.width:.0f} {self.height:.0f}"'
-            f' width="{self.width / 10:.1f}mm" height="{self.height / 10:.1f}mm" font-family="Sheet, sans-serif"'
+            f' width="{self.width / 10:.1f}mm" height="{self.height / 10:.1f}mm" font-family="{FAMILIES}"'
             f' role="img">{self.shapes}</svg>'
         )
 
@@ -63,7 +66,8 @@ def draw_rows(
     )
     rows = [replace(row, anyway=anyway) for row in _rows(counted, width, COUNT_ROOM[is_big])]
     quarters_wide = max(float(row.end_quarters - row.start_quarters) for row in rows)
-    wanted_mm = max(1.0, len(rows) * (row_height / 10 + ROW_GAP_MM))
+    lines = len({row.measures[0].line for row in rows})
+    wanted_mm = max(1.0, len(rows) * (row_height / 10 + ROW_GAP_MM) + lines * LINE_NAME_MM)
     shrink = 1.0 if room_mm is None else max(LEAST_SHRINK, min(1.0, room_mm / wanted_mm))
     style = RowStyle(width, row_height * shrink, count_size * max(0.75, shrink), label_size * max(0.75, shrink))
     return [
@@ -105,12 +109,25 @@ def _split(line: Sequence[int], measures: Sequence[Measure], most_quarters: floa
     return [list(line)]
 
 
+#: Family, weights and file of each shipped font.
+FONTS = (
+    ("Sheet", "200 800", "atkinson-hyperlegible-next-latin-wght-normal.woff2"),
+    ("Signs", "200 800", "laptick-signs.woff2"),
+)
+
+#: What every drawing is lettered in.
+FAMILIES = "Sheet, Signs, sans-serif"
+
+
 @lru_cache(maxsize=1)
 def font_face() -> str:
-    """The shipped letters as a style rule (SIL Open Font License, beside the file)."""
-    path = resources.files("laptick") / "fonts" / "atkinson-hyperlegible-next-latin-wght-normal.woff2"
-    data = base64.b64encode(path.read_bytes()).decode()
+    """The shipped letters (SIL Open Font License, beside the file) and signs (our own) as style rules."""
+    return "".join(_face(family, weight, file) for family, weight, file in FONTS)
+
+
+def _face(family: str, weight: str, file: str) -> str:
+    data = base64.b64encode((resources.files("laptick") / "fonts" / file).read_bytes()).decode()
     return (
-        '@font-face { font-family: "Sheet"; font-weight: 200 800; '
+        f'@font-face {{ font-family: "{family}"; font-weight: {weight}; '
         f'src: url(data:font/woff2;base64,{data}) format("woff2"); }}'
     )

@@ -20,7 +20,7 @@ from laptick.core.score import Hand, Score
 from laptick.core.traps import find_traps, lengths_worth
 from laptick.core.units import Bpm, length_name
 from laptick.core.words import SYSTEM_WORDS
-from laptick.formats.ruler_rows import draw_rows, font_face
+from laptick.formats.ruler_rows import FAMILIES, draw_rows, font_face
 
 #: Paper sizes: (width, height) in millimetres, and the margin.
 PAPERS: dict[str, tuple[int, int]] = {"a4": (210, 297), "letter": (216, 279)}
@@ -134,9 +134,9 @@ def _style(options: SheetOptions) -> str:
 {font_face()}
 @page {{ size: {options.paper}; margin: {MARGIN_MM}mm;
   @bottom-right {{ content: counter(page) " / " counter(pages); font-family: "Sheet"; font-size: 8pt; }} }}
-html {{ font-family: "Sheet", sans-serif; font-size: {size}; color: #000; background: #fff; }}
+html {{ font-family: {FAMILIES}; font-size: {size}; color: #000; background: #fff; }}
 body {{ margin: 0 auto; max-width: {PAPERS[options.paper][0] - 2 * MARGIN_MM}mm; }}
-svg, svg text {{ font-family: "Sheet", sans-serif; }}
+svg, svg text {{ font-family: {FAMILIES}; }}
 h1 {{ font-size: 1.7em; margin: 0 0 1mm; }}
 p {{ margin: 0 0 1mm; }}
 .in {{ font-size: 1.2em; }}

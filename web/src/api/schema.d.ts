@@ -830,8 +830,6 @@ export interface components {
             /** Changes */
             changes: components["schemas"]["ChangePublic"][];
             compound: components["schemas"]["Compound"];
-            /** Compound Reason */
-            compound_reason: string;
             /** Count In */
             count_in: string[];
             /** Counts */
@@ -846,6 +844,7 @@ export interface components {
              * @enum {string}
              */
             hand: "right" | "left" | "both";
+            reasons: components["schemas"]["ReasonsPublic"];
             /** Signatures */
             signatures: components["schemas"]["SignatureChoices"][];
             /** Syncopations */
@@ -1414,6 +1413,22 @@ export interface components {
             staff_hands: {
                 [key: string]: "right" | "left";
             };
+        };
+        /**
+         * ReasonsPublic
+         * @description Why the piece is counted so, one sentence a choice; empty where there is nothing to choose.
+         */
+        ReasonsPublic: {
+            /** Beat */
+            beat: string;
+            /** Compound */
+            compound: string;
+            /** Density */
+            density: string;
+            /** Grouping */
+            grouping: string;
+            /** System */
+            system: string;
         };
         /**
          * RhythmPublic

@@ -14,7 +14,7 @@ export type Pin = {
   deviation_ms: number;
   matters: boolean;
 };
-export type Mark = { onset_quarters: number; text: string; kind: "finding" | "missing" | "extra" };
+export type Mark = { onset_quarters: number; text: string; kind: "finding" | "missing" | "extra" | "trap" | "change" };
 
 export type RulerHandle = { moveCursor: (onset: number | null) => void; showBar: (start_quarters: number) => void };
 
@@ -312,8 +312,28 @@ function Pins({ row, pins, limit_ms }: { row: Row; pins: Pin[]; limit_ms: number
 function Marks({ row, marks }: { row: Row; marks: Mark[] }) {
   return (
     <g fontSize={13}>
-      {marks.filter((mark) => holds(row, mark.onset_quarters)).map((mark, index) => {
+      {marks.filter((mark) => holds(row, mark.onset_quarters)).map((mark, index, here) => {
         const x = xOf(row, mark.onset_quarters);
+        if (mark.kind === "trap") {
+          return (
+            <path key={index} d={`M${x - 1} ${TOP + 11}l5.5-10 5.5 10zm5.5-6.500v3m0 1.200v1`} fill="var(--color-card)" stroke="var(--color-warn)" strokeWidth={1.6} strokeLinejoin="round">
+              <title>{mark.text}</title>
+            </path>
+          );
+        }
+        if (mark.kind === "change") {
+          const next = here.slice(index + 1).find((one) => one.onset_quarters > mark.onset_quarters);
+          const room = (next ? xOf(row, next.onset_quarters) : xOf(row, row.end)) - x;
+          const isTrap = here.some((one) => one.kind === "trap" && one.onset_quarters === mark.onset_quarters);
+          const shift = isTrap ? 14 : 0;
+          return (
+            <g key={index} fill="var(--color-quiet)">
+              <path d={`M${x} ${TOP - 1}v13`} stroke="var(--color-quiet)" strokeWidth={2} />
+              {room - shift > mark.text.length * 6.2 + 6 ? <text x={x + 4 + shift} y={TOP + 10} fontSize={12}>{mark.text}</text> : null}
+              <title>{mark.text}</title>
+            </g>
+          );
+        }
         if (mark.kind === "missing") {
           return (
             <circle key={index} cx={x} cy={BASE_Y} r={5} fill="var(--color-card)" stroke="var(--color-warn)" strokeWidth={2}>

@@ -175,6 +175,16 @@ class SignatureChoices(Schema):
     groupings: list[str]
 
 
+class ReasonsPublic(Schema):
+    """Why the piece is counted so, one sentence a choice; empty where there is nothing to choose."""
+
+    system: str
+    density: str
+    compound: str
+    beat: str
+    grouping: str
+
+
 class CountsPublic(Schema):
     """``beats`` and ``groupings``: those in which at least one bar of the piece can be counted."""
 
@@ -182,7 +192,7 @@ class CountsPublic(Schema):
     system: System
     density: Density
     compound: Compound
-    compound_reason: str
+    reasons: ReasonsPublic
     beats: list[str]
     grouping: str
     groupings: list[str]

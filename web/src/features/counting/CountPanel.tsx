@@ -1,5 +1,5 @@
 /** How a piece is counted: the choices, each with its reason, and what to look out for, each leading to its bar. */
-import { useMemo, useState } from "react";
+import { type ReactNode, useMemo, useState } from "react";
 
 import type { Choices, Counts, Density, Compound, System } from "../../api/client";
 import { useNaming, usePieceChoices, usePutChoices } from "../../api/queries";
@@ -13,7 +13,7 @@ export function CountPanel({ pieceId, bpm, counts, disabled, onBar, isOpen = fal
   const stored = usePieceChoices(pieceId);
   const put = usePutChoices(pieceId, bpm, counts.hand);
   const [isForHand, setForHand] = useState(false);
-  const { hand } = counts;
+  const { hand, reasons } = counts;
   const single = isForHand && hand !== "both";
   const layer: Layer = (single ? stored.data?.hands?.[hand] : stored.data?.piece) ?? {};
   const change = (part: Partial<Layer>) => {
@@ -33,22 +33,41 @@ export function CountPanel({ pieceId, bpm, counts, disabled, onBar, isOpen = fal
         {isOpen && hand !== "both" ? (
           <Choice label="Chosen for" value={single ? "hand" : "piece"} options={[["piece", "the whole piece"], ["hand", `the ${hand} hand alone`]] as const} onChange={(value) => setForHand(value === "hand")} />
         ) : null}
-        <Choice label="Words" value={counts.system} options={SYSTEMS} onChange={(system: System) => change({ system })} />
-        <Choice label="How much" value={counts.density} options={DENSITIES} onChange={(density: Density) => change({ density })} />
+        <Reasoned why={reasons.system}>
+          <Choice label="Words" value={counts.system} options={SYSTEMS} onChange={(system: System) => change({ system })} />
+        </Reasoned>
+        <Reasoned why={reasons.density}>
+          <Choice label="How much" value={counts.density} options={DENSITIES} onChange={(density: Density) => change({ density })} />
+        </Reasoned>
         {hasUnits ? (
-          <Choice label="Counted" value={layer.compound ?? "auto"} options={COMPOUNDS} onChange={(compound: Compound) => change({ compound })} />
+          <Reasoned why={reasons.compound}>
+            <Choice label="Counted" value={layer.compound ?? "auto"} options={COMPOUNDS} onChange={(compound: Compound) => change({ compound })} />
+          </Reasoned>
         ) : null}
         {beats.length > 2 ? (
-          <Choice label="The beat" value={layer.beat ?? ""} options={beats} onChange={(beat) => change({ beat: beat === "" ? null : beat })} />
+          <Reasoned why={reasons.beat}>
+            <Choice label="The beat" value={layer.beat ?? ""} options={beats} onChange={(beat) => change({ beat: beat === "" ? null : beat })} />
+          </Reasoned>
         ) : null}
         {counts.groupings.length ? (
-          <Choice label="Grouped" value={layer.grouping ?? ""} options={groupings} onChange={(grouping) => change({ grouping: grouping === "" ? null : grouping })} />
+          <Reasoned why={reasons.grouping}>
+            <Choice label="Grouped" value={layer.grouping ?? ""} options={groupings} onChange={(grouping) => change({ grouping: grouping === "" ? null : grouping })} />
+          </Reasoned>
         ) : null}
       </div>
-      {hasUnits ? <p className="mt-1 text-sm text-quiet">{counts.compound_reason}</p> : null}
       <Worth counts={counts} />
       <LookOut counts={counts} onBar={onBar} isOpen={isOpen} />
     </section>
+  );
+}
+
+/** A choice with the sentence that says why it is so. */
+function Reasoned({ why, children }: { why: string; children: ReactNode }) {
+  return (
+    <div>
+      {children}
+      {why ? <p className="mt-0.5 text-sm text-quiet">{why}</p> : null}
+    </div>
   );
 }
 
@@ -69,7 +88,8 @@ function Worth({ counts }: { counts: Counts }) {
   );
 }
 
-const FRACTIONS: Record<string, string> = { "1/2": "½", "1/3": "⅓", "2/3": "⅔", "1/4": "¼", "3/4": "¾", "3/2": "1½", "1/6": "⅙", "1/8": "⅛" };
+/** Fractions that the shipped letters have. */
+const FRACTIONS: Record<string, string> = { "1/2": "½", "1/4": "¼", "3/4": "¾", "3/2": "1½" };
 const fractionWords = (text: string) => FRACTIONS[text] ?? text;
 
 type Sight = { onset_quarters: number; what: string; place: string };

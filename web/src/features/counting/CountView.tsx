@@ -1,16 +1,25 @@
 /** The count of a piece: ruler or notation with the counts, the choices, what to look out for, and everything
  * that was changed by hand, each visible and removable. */
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 
 import type { Choices, Count, Counts, HandChoice, Piece } from "../../api/client";
 import { useCounts, useNaming, useNotation, usePieceChoices, usePutChoices } from "../../api/queries";
 import { useDraft } from "../../lib/draft";
 import { HANDS } from "../../lib/words";
-import { type RulerHandle, RulerView } from "../../ruler/RulerView";
+import { type Mark, type RulerHandle, RulerView } from "../../ruler/RulerView";
 import { Button, Choice, Loading, Problem } from "../../ui/kit";
 import { BarChoices, layerWords, withBar } from "./BarChoices";
 import { CountPanel } from "./CountPanel";
 import { RoadmapLine } from "./RoadmapLine";
+
+/** Traps, and changes of what a beat is divided into, at their beats. */
+function marksOf(counts: Counts | undefined): Mark[] {
+  if (!counts) return [];
+  return [
+    ...counts.traps.map((trap) => ({ onset_quarters: trap.onset_quarters, text: trap.text, kind: "trap" as const })),
+    ...counts.changes.map((change) => ({ onset_quarters: change.onset_quarters, text: change.after, kind: "change" as const })),
+  ].sort((a, b) => a.onset_quarters - b.onset_quarters);
+}
 
 const placeOf = (count: Count) => `${count.measure} ${count.offset}`;
 
@@ -25,6 +34,7 @@ export function CountView({ piece, bpm }: { piece: Piece; bpm: number }) {
   const chosen = chosenAt === null ? undefined : counts.data?.counts.find((one) => placeOf(one) === chosenAt);
   const setChosen = (one: Count | null) => setChosenAt(one && placeOf(one));
   const ruler = useRef<RulerHandle>(null);
+  const marks = useMemo(() => marksOf(counts.data), [counts.data]);
   const showBar = (onset: number) => {
     const bar = piece.ruler.measures.findLast((m) => m.start_quarters <= onset);
     if (bar) ruler.current?.showBar(bar.start_quarters);
@@ -48,7 +58,7 @@ export function CountView({ piece, bpm }: { piece: Piece; bpm: number }) {
         <RoadmapLine pieceId={piece.id} />
         {counts.error ? <Problem error={counts.error} /> : null}
         {look === "ruler" ? (
-          <RulerView ruler={piece.ruler} counts={counts.data} hands={hand} handle={ruler} onCount={setChosen} chosenCount={chosen?.onset_quarters ?? null} />
+          <RulerView ruler={piece.ruler} counts={counts.data} hands={hand} handle={ruler} marks={marks} onCount={setChosen} chosenCount={chosen?.onset_quarters ?? null} />
         ) : (
           <Notation piece={piece} bpm={bpm} hand={hand} stamp={counts.dataUpdatedAt} />
         )}

@@ -10,7 +10,7 @@ type Stored = Schemas["StudioChoices"];
 type Limit = Schemas["LimitPublic"];
 type Level = (typeof LEVELS)[number][0];
 
-export function Limits({ stored, isBusy, onChange }: { stored: Stored; isBusy: boolean; onChange: (limits: Stored["limits"] & object) => void }) {
+export function Limits({ stored, isBusy, onChange }: { stored: Stored; isBusy: boolean; onChange: (limits: Stored["limits"] & object) => Promise<unknown> }) {
   const limits = useLimits();
   if (limits.error) return <Problem error={limits.error} />;
   if (!limits.data) return <Loading what="Fetching the limits" />;
@@ -19,7 +19,7 @@ export function Limits({ stored, isBusy, onChange }: { stored: Stored; isBusy: b
     const others = Object.entries(own[level] ?? {}).filter(([one]) => one !== name);
     const row = Object.fromEntries(value === null ? others : [...others, [name, value]]);
     const kept = Object.entries({ ...own, [level]: row }).filter(([, values]) => Object.keys(values).length);
-    onChange(Object.fromEntries(kept));
+    return onChange(Object.fromEntries(kept));
   };
   return (
     <section aria-label="Limits" className="mb-8">
@@ -47,7 +47,7 @@ export function Limits({ stored, isBusy, onChange }: { stored: Stored; isBusy: b
           </tbody>
         </table>
       </div>
-      {Object.keys(own).length ? <Button look="quiet" className="mt-2" disabled={isBusy} onClick={() => onChange({})}>Back to the usual limits</Button> : null}
+      {Object.keys(own).length ? <Button look="quiet" className="mt-2" disabled={isBusy} onClick={() => void onChange({}).catch(() => undefined)}>Back to the usual limits</Button> : null}
     </section>
   );
 }
@@ -56,7 +56,7 @@ export function Limits({ stored, isBusy, onChange }: { stored: Stored; isBusy: b
 const toShown = (limit: Limit, value: number) => (limit.unit === "%" ? Math.round(value * 1000) / 10 : value);
 const toStored = (limit: Limit, shown: number) => (limit.unit === "%" ? shown / 100 : shown);
 
-function Field({ limit, label, usual, own, isBusy, onSave }: { limit: Limit; label: string; usual: number; own: number | null; isBusy: boolean; onSave: (value: number | null) => void }) {
+function Field({ limit, label, usual, own, isBusy, onSave }: { limit: Limit; label: string; usual: number; own: number | null; isBusy: boolean; onSave: (value: number | null) => Promise<unknown> }) {
   const [text, setText] = useState<string | null>(null);
   const now = toShown(limit, own ?? usual);
   const given = Number((text ?? String(now)).replace(",", "."));
@@ -64,8 +64,8 @@ function Field({ limit, label, usual, own, isBusy, onSave }: { limit: Limit; lab
   const fits = text === null || (text.trim() !== "" && given >= low && given <= high);
   const save = () => {
     if (text === null || !fits || isBusy) return;
-    if (given !== now) onSave(given === toShown(limit, usual) ? null : toStored(limit, given));
-    setText(null);
+    if (given === now) setText(null);
+    else onSave(given === toShown(limit, usual) ? null : toStored(limit, given)).then(() => setText(null), () => undefined); // what could not be stored stays typed
   };
   return (
     <form onSubmit={(event) => { event.preventDefault(); save(); }}>

@@ -17,7 +17,7 @@ export function Settings() {
   if (!stored.data) return <Loading what="Fetching the settings" />;
   const choices: Stored = stored.data;
   const studio: Layer = choices.studio ?? {};
-  const change = (part: Partial<Layer>) => put.mutate({ ...choices, studio: { ...studio, ...part } });
+  const change = (part: Partial<Layer>) => put.mutateAsync({ ...choices, studio: { ...studio, ...part } }).then(() => true, () => false); // said above
   const changeLevel = (level: string, part: Partial<Layer>) =>
     put.mutate({ ...choices, levels: { ...choices.levels, [level]: { ...choices.levels?.[level as keyof Stored["levels"]], ...part } } as Stored["levels"] & object });
   return (
@@ -28,7 +28,7 @@ export function Settings() {
 
       <section aria-label="How we count" className="mb-8">
         <h2 className="mb-2 text-xl font-bold">How we count</h2>
-        <div className="grid gap-2 md:grid-cols-3"><Layers layer={studio} onChange={change} /></div>
+        <div className="grid gap-2 md:grid-cols-3"><Layers layer={studio} onChange={(part) => void change(part)} /></div>
         <Example layer={studio} />
       </section>
 
@@ -49,7 +49,7 @@ export function Settings() {
         <div className="max-w-md"><Choice label="We say" value={choices.length_names ?? "american"} options={NAMINGS} onChange={(length_names) => put.mutate({ ...choices, length_names })} /></div>
       </section>
 
-      <Limits stored={choices} isBusy={put.isPending} onChange={(limits) => put.mutate({ ...choices, limits })} />
+      <Limits stored={choices} isBusy={put.isPending} onChange={(limits) => put.mutateAsync({ ...choices, limits })} />
 
       <Words studio={studio} onChange={change} />
     </main>
@@ -91,7 +91,7 @@ function Example({ layer }: { layer: Layer }) {
 }
 
 /** The words of each system, editable one by one. */
-function Words({ studio, onChange }: { studio: Layer; onChange: (part: Partial<Layer>) => void }) {
+function Words({ studio, onChange }: { studio: Layer; onChange: (part: Partial<Layer>) => Promise<boolean> }) {
   const systems = useCountSystems();
   const [key, setKey] = useState<System>(studio.system ?? "numbers");
   if (systems.error) return <Problem error={systems.error} />;
@@ -99,7 +99,7 @@ function Words({ studio, onChange }: { studio: Layer; onChange: (part: Partial<L
   const words = studio.words ?? {};
   const set = (entry: string, given: string[] | null) => {
     const others = Object.entries(words).filter(([name]) => name !== `${key}:${entry}`);
-    onChange({ words: Object.fromEntries(given ? [...others, [`${key}:${entry}`, given]] : others) });
+    return onChange({ words: Object.fromEntries(given ? [...others, [`${key}:${entry}`, given]] : others) });
   };
   return (
     <section aria-label="Words" className="mb-8">
@@ -116,11 +116,11 @@ function Words({ studio, onChange }: { studio: Layer; onChange: (part: Partial<L
                 <td className="py-1.5 pr-3">{entry.meaning}</td>
                 <td className="py-1.5 pr-3">
                   <WordField label={entry.meaning} words={own ?? entry.words} onSave={(given) => set(entry.name, given.join(" ") === entry.words.join(" ") ? null : given)} />
-                  {own ? <Button look="quiet" className="text-sm" onClick={() => set(entry.name, null)}>back to {shown(entry.words)}</Button> : null}
+                  {own ? <Button look="quiet" className="text-sm" onClick={() => void set(entry.name, null)}>back to {shown(entry.words)}</Button> : null}
                 </td>
                 <td className="py-1.5">
                   {entry.variants.map((variant) => (
-                    <Button key={variant.join(" ")} look="quiet" className="mr-3" onClick={() => set(entry.name, variant)}>{shown(variant)}</Button>
+                    <Button key={variant.join(" ")} look="quiet" className="mr-3" onClick={() => void set(entry.name, variant)}>{shown(variant)}</Button>
                   ))}
                 </td>
               </tr>
@@ -137,14 +137,15 @@ function Words({ studio, onChange }: { studio: Layer; onChange: (part: Partial<L
 const shown = (words: readonly string[]) => words.map((word) => (word === "{n}" ? "1" : word === "{m}" ? "2" : word)).join(" ");
 const read = (text: string) => text.trim().split(/\s+/).map((word) => (word === "1" ? "{n}" : word === "2" ? "{m}" : word));
 
-function WordField({ label, words, onSave }: { label: string; words: readonly string[]; onSave: (words: string[]) => void }) {
+function WordField({ label, words, onSave }: { label: string; words: readonly string[]; onSave: (words: string[]) => Promise<boolean> }) {
   const [text, setText] = useState<string | null>(null);
   const value = text ?? shown(words);
   const given = read(value);
   const fits = given.length === words.length && given.every((word) => word.length <= 16);
   const save = () => {
-    if (text !== null && fits && value.trim() !== shown(words)) onSave(given);
-    if (fits) setText(null);
+    if (text === null || !fits) return;
+    if (value.trim() === shown(words)) setText(null);
+    else void onSave(given).then((done) => { if (done) setText(null); }); // what could not be stored stays typed
   };
   return (
     <form className="inline-block" onSubmit={(event) => { event.preventDefault(); save(); }}>

@@ -77,6 +77,16 @@ def test_a_choice_is_stored_and_counted_in_one_answer(client, boat):
     assert (refused.status_code, refused.json()["error"]["kept"]) == (422, "Nothing was changed.")
 
 
+def test_rests_with_what_is_said_in_them_and_the_entry_after(client):
+    piece = add(client, demo_bytes("harbour-steps"), "h.musicxml")
+    rests = client.get(f"/api/pieces/{piece}/counts", params={"bpm": 60, "hand": "right"}).json()["rests"]
+    assert len(rests) == 1  # the quarter at the end of bar 4
+    rest = rests[0]
+    assert (rest["hand"], rest["length_name"], rest["say"]) == ("right", "quarter", "4")
+    assert (rest["place_text"], rest["entry_text"]) == ("bar 4 · line 1, bar 4, beat 4", "bar 5, beat 1")
+    assert rest["good_for"].startswith("Lift, breathe")
+
+
 def test_notation_and_sheet(client, boat):
     svg = client.get(f"/api/pieces/{boat}/notation", params={"bpm": 60}).json()["svg"]
     assert svg.startswith("<svg")

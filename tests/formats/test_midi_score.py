@@ -8,11 +8,15 @@ from fractions import Fraction as F
 import mido
 import pytest
 
+from helpers import demo_score
 from laptick.core.errors import InputError
 from laptick.core.hands_split import split_hands
+from laptick.core.pencil import apply_pencil
+from laptick.core.pencil_changes import AddCue, AddPedal, PencilChange, Spot
 from laptick.core.score import Hand
 from laptick.formats.midi_quantise import Played, quantise
 from laptick.formats.midi_score import open_midi_score, read_midi_score
+from laptick.formats.midi_writer import write_midi
 from laptick.formats.reading import Reading
 from laptick.formats.scores import open_score
 
@@ -179,3 +183,22 @@ def test_bad_files_give_one_clear_error(name):
         open_score(BAD[name], filename="song.mid")
     assert "song.mid" in caught.value.one_line()
     assert "Traceback" not in caught.value.one_line()
+
+
+def test_cue_words_and_the_pedal_go_into_the_file():
+    score = demo_score("harbour-steps")
+    changes = [
+        PencilChange("1", AddCue(Spot("3", F(0)), "move")),
+        PencilChange("2", AddPedal(Spot("1", F(0)), Spot("1", F(2)))),
+    ]
+    written = mido.MidiFile(file=io.BytesIO(write_midi(apply_pencil(score, changes).score)))
+    at = {}
+    for track in written.tracks:
+        now = 0
+        for message in track:
+            now += message.time
+            if message.type == "cue_marker":
+                at[message.text] = now / written.ticks_per_beat
+            elif message.type == "control_change" and message.channel == 0:
+                at[message.control, message.value] = now / written.ticks_per_beat
+    assert at == {"move": 8, (64, 127): 0, (64, 0): 2}

@@ -82,6 +82,10 @@ const KEYS = [
   ["J", "tap with the right hand"],
   ["← →", "work on the bar before or after"],
   ["Esc", "throw a take away; back to the whole piece"],
+  ["← → ↑ ↓", "in Pencil: from note to note; Shift for a stretch"],
+  ["Enter", "in Pencil: correct the chosen note"],
+  ["Delete", "in Pencil: take it out"],
+  ["Ctrl Z, Ctrl Y", "in Pencil: undo, redo"],
   ["?", "this list"],
 ] as const;
 

@@ -14,16 +14,18 @@ from laptick.core.cells import find_cells
 from laptick.core.choices import CountChoices
 from laptick.core.countin import count_in
 from laptick.core.counting import count_line
+from laptick.core.counts import LineCount
 from laptick.core.likeness import bar_likeness, rhythms_used
 from laptick.core.line import hand_line
 from laptick.core.meter import BEAT_CHOICES, Beat, all_groupings, counted_in, has_grouping, meter_of
 from laptick.core.phrases import Phrasing
 from laptick.core.reasons import reasons_of
+from laptick.core.rests import good_for, hand_rests
 from laptick.core.roadmap import Roadmap
 from laptick.core.score import HANDS, Hand, Measure, Place, Score
 from laptick.core.syncopation import find_syncopations
 from laptick.core.traps import find_traps, lengths_worth
-from laptick.core.units import Bpm, LengthNaming, Quarters
+from laptick.core.units import Bpm, LengthNaming, Quarters, length_name
 from laptick.core.verdict import beat_words, place_words
 from laptick.core.words import SYSTEM_WORDS, TABLES, VARIANTS, System, meaning_of
 from laptick.formats.count_documents import HAND_KEYS
@@ -65,6 +67,7 @@ def counts_public(score: Score, hand: str, choices: CountChoices, bpm: Bpm) -> s
         count_in=[word.say for word in count_in(counted, bpm)],
         syncopations=[syncopation for one in single for syncopation in _syncopations(score, one)],
         cells=[cell for one in single for cell in _cells(score, one)],
+        rests=[rest for one in single for rest in _rests(score, one, counted)],
         changes=[
             schemas.ChangePublic(
                 onset_quarters=float(score.measures[c.measure_index].start_quarters + c.offset_quarters),
@@ -124,6 +127,29 @@ def _cells(score: Score, hand: Hand) -> list[schemas.CellPublic]:
             for cell in find_cells(hand_line(score, hand), score.measures, hand)
         ]
     return list(score.memo[key])
+
+
+def _rests(score: Score, hand: Hand, counted: LineCount) -> list[schemas.RestPublic]:
+    """The silences of a hand, with what the line that is counted says in them."""
+    result = []
+    for rest in hand_rests(hand_line(score, hand), score.measures, hand):
+        measure = score.measures[rest.measure_index]
+        end = rest.offset_quarters + rest.length_quarters
+        inside = (c.say for c in counted.bars[rest.measure_index] if rest.offset_quarters <= c.offset_quarters < end)
+        onset = measure.start_quarters + rest.offset_quarters
+        entry = rest.entry_quarters
+        result.append(
+            schemas.RestPublic(
+                onset_quarters=float(onset),
+                hand=hand.value,
+                length_name=length_name(rest.length_quarters, counted.naming),
+                say=" ".join(inside),
+                entry_text=None if entry is None else _beat_text(score, score.place_at(entry)),
+                good_for=good_for(rest, measure.meter.beat_quarters),
+                place_text=place_text(score, onset),
+            )
+        )
+    return result
 
 
 def _signature_choices(score: Score) -> list[schemas.SignatureChoices]:

@@ -1,8 +1,8 @@
 """Score → Standard MIDI: a track of tempos and signatures, then one for each hand, in played order.
 
-``with_counts`` adds the composite count as lyric events. Ties sound as one note; grace notes are left out
-(they have no written length). Positions are exact: the resolution holds every denominator up to the
-format's limit, and what it cannot hold is rounded to the nearest tick.
+``with_counts`` adds the composite count as lyric events; cue words are cue points, the pedal is controller 64.
+Ties sound as one note; grace notes are left out (they have no written length). Positions are exact: the resolution
+holds every denominator up to the format's limit, and what it cannot hold is rounded to the nearest tick.
 """
 
 from __future__ import annotations
@@ -48,7 +48,8 @@ def write_midi(
     names = {Hand.RIGHT: "right hand", Hand.LEFT: "left hand"}
     for channel, hand in enumerate(HANDS):
         if any(note.hand is hand for note in played.notes):
-            midi.tracks.append(_track(_strikes(played, hand, channel, ticks), names[hand]))
+            events = [*_strikes(played, hand, channel, ticks), *_pedal(played, channel, ticks)]
+            midi.tracks.append(_track(events, names[hand]))
     if with_counts:
         midi.tracks.append(_track(_counts(played, ticks, choices), "count"))
     out = io.BytesIO()
@@ -90,6 +91,8 @@ def _conductor(score: Score, ticks: int, bpm: Bpm | None) -> list[_Event]:
         if mark.kind is MarkKind.KEY and -7 <= int(mark.text) <= 7:
             key = mido.MetaMessage("key_signature", key=_KEYS[int(mark.text) + 7])
             events.append((_tick(mark.onset_quarters, ticks), 1, key))
+        elif mark.kind is MarkKind.CUE:
+            events.append((_tick(mark.onset_quarters, ticks), 1, mido.MetaMessage("cue_marker", text=mark.text)))
     tempos = [(t.onset_quarters, t.bpm * float(t.beat_quarters)) for t in score.tempos] if bpm is None else []
     if not tempos or tempos[0][0] > 0:
         tempos.insert(0, (score.measures[0].start_quarters, bpm or (tempos[0][1] if tempos else UNMARKED_BPM)))
@@ -127,6 +130,17 @@ def _strikes(score: Score, hand: Hand, channel: int, ticks: int) -> list[_Event]
         stop_tick = max(start_tick + 1, _tick(stop, ticks))
         events.append((start_tick, 3, mido.Message("note_on", channel=channel, note=pitch, velocity=VELOCITY)))
         events.append((stop_tick, 1, mido.Message("note_off", channel=channel, note=pitch, velocity=0)))
+    return events
+
+
+def _pedal(score: Score, channel: int, ticks: int) -> list[_Event]:
+    """The damper pedal (controller 64), which holds the notes of both hands; up before it goes down again."""
+    events: list[_Event] = []
+    for mark in score.marks:
+        if mark.kind is MarkKind.PEDAL and mark.end_quarters is not None:
+            for at, order, value in ((mark.onset_quarters, 2, 127), (mark.end_quarters, 0, 0)):
+                message = mido.Message("control_change", channel=channel, control=64, value=value)
+                events.append((_tick(at, ticks), order, message))
     return events
 
 

@@ -845,6 +845,8 @@ export interface components {
              */
             hand: "right" | "left" | "both";
             reasons: components["schemas"]["ReasonsPublic"];
+            /** Rests */
+            rests: components["schemas"]["RestPublic"][];
             /** Signatures */
             signatures: components["schemas"]["SignatureChoices"][];
             /** Syncopations */
@@ -1429,6 +1431,27 @@ export interface components {
             grouping: string;
             /** System */
             system: string;
+        };
+        /**
+         * RestPublic
+         * @description A written silence of a hand: what is said in it, where the hand comes in again (``None``: not any more), and
+         *     what it is good for.
+         */
+        RestPublic: {
+            /** Entry Text */
+            entry_text: string | null;
+            /** Good For */
+            good_for: string;
+            /** Hand */
+            hand: string;
+            /** Length Name */
+            length_name: string;
+            /** Onset Quarters */
+            onset_quarters: number;
+            /** Place Text */
+            place_text: string;
+            /** Say */
+            say: string;
         };
         /**
          * RhythmPublic

@@ -134,6 +134,19 @@ class SyncopationPublic(Schema):
     taught: bool
 
 
+class RestPublic(Schema):
+    """A written silence of a hand: what is said in it, where the hand comes in again (``None``: not any more), and
+    what it is good for."""
+
+    onset_quarters: float
+    hand: str
+    length_name: str
+    say: str
+    entry_text: str | None
+    good_for: str
+    place_text: str
+
+
 class ChangePublic(Schema):
     onset_quarters: float
     before: str
@@ -201,6 +214,7 @@ class CountsPublic(Schema):
     count_in: list[str]
     syncopations: list[SyncopationPublic]
     cells: list[CellPublic]
+    rests: list[RestPublic]
     changes: list[ChangePublic]
     traps: list[TrapPublic]
     worth: list[WorthPublic]

@@ -33,10 +33,10 @@ export function CountPanel({ pieceId, bpm, counts, disabled, onBar, isOpen = fal
         {isOpen && hand !== "both" ? (
           <Choice label="Chosen for" value={single ? "hand" : "piece"} options={[["piece", "the whole piece"], ["hand", `the ${hand} hand alone`]] as const} onChange={(value) => setForHand(value === "hand")} />
         ) : null}
-        <Reasoned why={reasons.system}>
+        <Reasoned why={isOpen ? reasons.system : ""}>
           <Choice label="Words" value={counts.system} options={SYSTEMS} onChange={(system: System) => change({ system })} />
         </Reasoned>
-        <Reasoned why={reasons.density}>
+        <Reasoned why={isOpen ? reasons.density : ""}>
           <Choice label="How much" value={counts.density} options={DENSITIES} onChange={(density: Density) => change({ density })} />
         </Reasoned>
         {hasUnits ? (
@@ -45,18 +45,19 @@ export function CountPanel({ pieceId, bpm, counts, disabled, onBar, isOpen = fal
           </Reasoned>
         ) : null}
         {beats.length > 2 ? (
-          <Reasoned why={reasons.beat}>
+          <Reasoned why={isOpen ? reasons.beat : ""}>
             <Choice label="The beat" value={layer.beat ?? ""} options={beats} onChange={(beat) => change({ beat: beat === "" ? null : beat })} />
           </Reasoned>
         ) : null}
         {counts.groupings.length ? (
-          <Reasoned why={reasons.grouping}>
+          <Reasoned why={isOpen ? reasons.grouping : ""}>
             <Choice label="Grouped" value={layer.grouping ?? ""} options={groupings} onChange={(grouping) => change({ grouping: grouping === "" ? null : grouping })} />
           </Reasoned>
         ) : null}
       </div>
       <Worth counts={counts} />
       <LookOut counts={counts} onBar={onBar} isOpen={isOpen} />
+      <Rests counts={counts} onBar={onBar} />
     </section>
   );
 }
@@ -108,6 +109,27 @@ function LookOut({ counts, onBar, isOpen }: { counts: Counts; onBar: (onset_quar
               {sight.place}
             </button>
             <span>{sight.what}</span>
+          </li>
+        ))}
+      </ul>
+    </details>
+  );
+}
+
+/** Every written silence: what is said in it, the entry after it, and what it is good for. */
+function Rests({ counts, onBar }: { counts: Counts; onBar: (onset_quarters: number) => void }) {
+  if (!counts.rests.length) return null;
+  return (
+    <details className="mt-3">
+      <summary className="cursor-pointer font-bold">Rests ({counts.rests.length})</summary>
+      <ul className="mt-1 divide-y divide-line">
+        {counts.rests.map((rest) => (
+          <li key={`${rest.hand} ${rest.onset_quarters}`} className="py-1">
+            <button type="button" className="text-left underline decoration-line decoration-2 underline-offset-4 hover:decoration-ink" onClick={() => onBar(rest.onset_quarters)}>
+              {rest.place_text}
+            </button>{" "}
+            <span>{rest.hand} hand: {rest.length_name} rest{rest.say ? `, said “${rest.say}”` : ""}; {rest.entry_text ? `comes in again at ${rest.entry_text}` : "does not come in again"}.</span>
+            <span className="block text-sm text-quiet">{rest.good_for}</span>
           </li>
         ))}
       </ul>

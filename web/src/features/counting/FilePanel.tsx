@@ -1,7 +1,10 @@
 /** How the file of a piece is read where it leaves something open, and what was not used, changed or guessed. */
+import { useMemo } from "react";
+
 import type { Piece, Schemas } from "../../api/client";
 import { useNaming, usePutReading, useReading } from "../../api/queries";
 import { gridWords } from "../../lib/words";
+import { RulerView } from "../../ruler/RulerView";
 import { Choice, Problem } from "../../ui/kit";
 import { updateOf } from "./reading";
 
@@ -56,8 +59,34 @@ export function FilePanel({ piece }: { piece: Piece }) {
             onChange={(key) => change({ split_pitch: key === "" ? null : Number(key) })} />
         ) : null}
       </div>
+      {now.is_midi || now.parts.length > 1 ? <Beginning piece={piece} /> : null}
       <Report piece={piece} />
     </section>
+  );
+}
+
+/** Bars that are shown of how the file is read now. */
+const SHOWN_BARS = 8;
+
+/** How the beginning is read now, to look at while one chooses. */
+function Beginning({ piece }: { piece: Piece }) {
+  const ruler = useMemo(() => {
+    const measures = piece.ruler.measures.slice(0, SHOWN_BARS);
+    const last = measures.at(-1);
+    const end = last ? last.start_quarters + last.length_quarters : 0;
+    const within = (onset: number) => onset < end;
+    return {
+      measures,
+      right: piece.ruler.right.filter((span) => within(span.onset_quarters)),
+      left: piece.ruler.left.filter((span) => within(span.onset_quarters)),
+      together: piece.ruler.together.filter(within),
+    };
+  }, [piece.ruler]);
+  return (
+    <div className="mt-4">
+      <h3 className="font-bold">How it is read now</h3>
+      <RulerView ruler={ruler} counts={undefined} hands="both" />
+    </div>
   );
 }
 

@@ -9,6 +9,7 @@ from functools import lru_cache
 
 from laptick.api.schemas import pieces as schemas
 from laptick.api.schemas.takes import KeptSettings
+from laptick.core.entry import entry_score
 from laptick.core.errors import OptionError
 from laptick.core.ladder import GATE_CLEAN_TAKES, RUNGS, clean_in_a_row, counts_for_gate, start_bpm
 from laptick.core.likeness import bar_likeness
@@ -18,33 +19,40 @@ from laptick.core.roadmap import in_played_order, order_of_names, play_order
 from laptick.core.score import HANDS, Hand, Measure, Score
 from laptick.core.units import METRONOME_MARKS, LengthNaming, length_name
 from laptick.db.connect import Row
+from laptick.formats.entry_documents import entry_of
+from laptick.formats.musicxml_writer import write_musicxml
 from laptick.formats.pencil_documents import changes_of
 from laptick.formats.reading import Reading, reading_of
 from laptick.formats.scores import PencilledFile, ScoreFile, open_score, with_pencil
 
 
 @lru_cache(maxsize=64)
-def _file_of(original: bytes, filename: str, reading: str) -> ScoreFile:
-    return open_score(original, filename=filename, reading=reading_of(json.loads(reading)))
+def _file_of(original: bytes, filename: str, reading: str, allow_silent: bool) -> ScoreFile:
+    return open_score(original, filename=filename, reading=reading_of(json.loads(reading)), allow_silent=allow_silent)
 
 
 @lru_cache(maxsize=64)
-def _pencilled(original: bytes, filename: str, reading: str, pencil: str, naming: LengthNaming) -> PencilledFile:
-    return with_pencil(_file_of(original, filename, reading), changes_of(json.loads(pencil)), naming)
+def _pencilled(file: tuple[bytes, str, str, bool], pencil: str, naming: LengthNaming) -> PencilledFile:
+    return with_pencil(_file_of(*file), changes_of(json.loads(pencil)), naming)
+
+
+def _key(piece: Row) -> tuple[bytes, str, str, bool]:
+    """What a piece row is read from; a passage that is being typed may be without a note."""
+    reading = json.dumps(piece["reading"] or {}, sort_keys=True)
+    return piece["original"], piece["filename"], reading, piece["entry"] is not None
 
 
 def read_file_of(piece: Row) -> ScoreFile:
     """The file of a piece row as it has been read, without the pencil; reading the same bytes the same way gives the
     same, so it is kept."""
-    return _file_of(piece["original"], piece["filename"], json.dumps(piece["reading"] or {}, sort_keys=True))
+    return _file_of(*_key(piece))
 
 
 def pencilled_of(piece: Row, naming: LengthNaming = LengthNaming.AMERICAN) -> PencilledFile:
     """The file of a piece row with the pencilled changes made, and what became of each."""
     if not piece["pencil"]:
         return PencilledFile(read_file_of(piece), ())
-    reading = json.dumps(piece["reading"] or {}, sort_keys=True)
-    return _pencilled(piece["original"], piece["filename"], reading, json.dumps(piece["pencil"]), naming)
+    return _pencilled(_key(piece), json.dumps(piece["pencil"]), naming)
 
 
 def file_of(piece: Row) -> ScoreFile:
@@ -75,7 +83,10 @@ def order_kept(piece: Row) -> list[str] | None:
 
 def played_then(piece: Row, kept: KeptSettings) -> Score:
     """The score as it was when a take was made: with the changes and in the order kept with it."""
-    score, order = score_of({**piece, "pencil": kept.pencil}), kept.order
+    then = {**piece, "pencil": kept.pencil}
+    if kept.entry is not None:
+        then["original"] = write_musicxml(entry_score(entry_of(kept.entry)))
+    score, order = score_of(then), kept.order
     return score if order is None else in_played_order(score, _order_of(score, order))
 
 

@@ -6,12 +6,12 @@ import hashlib
 import json
 from typing import Any
 
-from laptick.core.errors import NotFoundError
+from laptick.core.errors import ConflictError, NotFoundError
 from laptick.db.connect import Connection, Row, transaction
 
 _COLUMNS = (
     "piece.id, title, composer, filename, level, target_bpm, demo_key, created_at, deleted_at, reading, play_order,"
-    " original, pencil_version_id, pencil_version.changes AS pencil"
+    " original, entry, entry_version, pencil_version_id, pencil_version.changes AS pencil"
 )
 _FROM = (
     "piece LEFT JOIN pencil_version ON pencil_version.id = piece.pencil_version_id"
@@ -30,11 +30,14 @@ def add_piece(
     level: str,
     target_bpm: float,
     demo_key: str | None = None,
+    entry: dict[str, Any] | None = None,
 ) -> int:
+    """Puts a piece on the shelf. ``entry``: the document of a passage that was typed, from which ``original`` was
+    written."""
     with transaction(connection) as cursor:
         cursor.execute(
             "INSERT INTO piece (studio_id, title, composer, filename, original, original_sha256, level, target_bpm,"
-            " demo_key) VALUES (%s, %s, %s, %s, %s, %s, %s, %s, %s)",
+            " demo_key, entry) VALUES (%s, %s, %s, %s, %s, %s, %s, %s, %s, %s)",
             (
                 studio_id,
                 title[:200],
@@ -45,6 +48,7 @@ def add_piece(
                 level,
                 target_bpm,
                 demo_key,
+                None if entry is None else json.dumps(entry),
             ),
         )
         return int(cursor.lastrowid or 0)
@@ -76,7 +80,7 @@ def list_pieces(connection: Connection, studio_id: int) -> list[Row]:
 
 def _decoded(row: Row) -> Row:
     """The stored documents of a row as what they hold."""
-    for name in ("reading", "play_order", "pencil"):
+    for name in ("reading", "play_order", "pencil", "entry"):
         row[name] = None if row[name] is None else json.loads(row[name])
     return row
 
@@ -125,6 +129,47 @@ def set_reading(
                 piece_id,
             ),
         )
+
+
+def set_entry(
+    connection: Connection,
+    studio_id: int,
+    piece_id: int,
+    expected: int,
+    *,
+    entry: dict[str, Any],
+    original: bytes,
+    title: str,
+    target_bpm: float,
+) -> None:
+    """A typed passage in place of its version ``expected``, with the score written from it.
+
+    Raises:
+        ConflictError: it was stored by another window meanwhile.
+    """
+    with transaction(connection) as cursor:
+        cursor.execute(
+            "UPDATE piece SET entry = %s, entry_version = entry_version + 1, original = %s, original_sha256 = %s,"
+            " title = %s, target_bpm = %s"
+            " WHERE studio_id = %s AND id = %s AND entry_version = %s AND entry IS NOT NULL",
+            (
+                json.dumps(entry),
+                original,
+                hashlib.sha256(original).digest(),
+                title[:200],
+                target_bpm,
+                studio_id,
+                piece_id,
+                expected,
+            ),
+        )
+        if cursor.rowcount != 1:
+            raise ConflictError(
+                "this passage was changed in another window since.",
+                where="version",
+                kept="That change is kept; what you typed here stays on this screen.",
+                todo="Reload to see it as it is now.",
+            )
 
 
 def mark_piece_deleted(connection: Connection, studio_id: int, piece_id: int, *, deleted: bool) -> None:

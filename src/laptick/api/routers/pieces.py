@@ -88,16 +88,16 @@ def add_piece(asking: AskingNow, connection: DbNow, file: Annotated[UploadFile, 
         target_bpm=default_bpm(score) or UNMARKED_BPM,
     )
     twin = db.same_file(connection, asking.studio_id, piece_id)
-    added = _piece(asking, connection, piece_id)
+    added = piece_now(asking, connection, piece_id)
     return PieceAdded(**added.model_dump(), same_file_as=twin["id"] if twin else None)
 
 
 @router.get("/{piece_id}")
 def get_piece(asking: AskingNow, connection: DbNow, piece_id: int) -> PiecePublic:
-    return _piece(asking, connection, piece_id)
+    return piece_now(asking, connection, piece_id)
 
 
-def _piece(asking: AskingNow, connection: DbNow, piece_id: int) -> PiecePublic:
+def piece_now(asking: AskingNow, connection: DbNow, piece_id: int) -> PiecePublic:
     piece = db.get_piece(connection, asking.studio_id, piece_id)
     statuses = takes_db.statuses_by_piece(connection, asking.studio_id).get(piece_id, [])
     return views.piece_public(piece, statuses, studio_naming(asking, connection))
@@ -113,7 +113,7 @@ def update_piece(asking: AskingNow, connection: DbNow, piece_id: int, update: Pi
         level=update.level or piece["level"],
         target_bpm=update.target_bpm or piece["target_bpm"],
     )
-    return _piece(asking, connection, piece_id)
+    return piece_now(asking, connection, piece_id)
 
 
 @router.delete("/{piece_id}", status_code=204)
@@ -124,7 +124,7 @@ def delete_piece(asking: AskingNow, connection: DbNow, piece_id: int) -> None:
 @router.post("/{piece_id}/restore")
 def restore_piece(asking: AskingNow, connection: DbNow, piece_id: int) -> PiecePublic:
     db.mark_piece_deleted(connection, asking.studio_id, piece_id, deleted=False)
-    return _piece(asking, connection, piece_id)
+    return piece_now(asking, connection, piece_id)
 
 
 @router.get("/{piece_id}/original", response_class=Response)
@@ -300,7 +300,7 @@ def put_reading(asking: AskingNow, connection: DbNow, piece_id: int, update: Rea
         open_score(piece["original"], filename=piece["filename"], reading=reading).score, reading.phrase_starts
     )
     db.set_reading(connection, asking.studio_id, piece_id, reading=reading.document(), play_order=piece["play_order"])
-    return _piece(asking, connection, piece_id)
+    return piece_now(asking, connection, piece_id)
 
 
 #: A sheet is a page of its own: it loads nothing, and runs nothing.

@@ -167,7 +167,12 @@ def _kept(asking: AskingNow, connection: DbNow, piece: Row, wanted: TakeSettings
     own = choices_db.get_choices(connection, asking.studio_id, piece["id"])
     kept = {name: document for name, document in (("studio", studio), ("piece", own)) if document}
     return settings.model_copy(
-        update={"choices": kept or None, "order": views.order_kept(piece), "pencil": piece["pencil"] or None}
+        update={
+            "choices": kept or None,
+            "order": views.order_kept(piece),
+            "pencil": piece["pencil"] or None,
+            "entry": piece["entry"],
+        }
     )
 
 
@@ -227,7 +232,7 @@ def _public(asking: AskingNow, connection: DbNow, take_id: int) -> TakePublic:
     return TakePublic.model_validate(
         {
             **{name: row[name] for name in shown},
-            "settings": settings.model_dump(mode="json", exclude={"choices", "order", "pencil"}),
+            "settings": settings.model_dump(mode="json", exclude={"choices", "order", "pencil", "entry"}),
             "checker_is_current": row["checker_version"] == CHECKER_VERSION,
             "verdict": row["document"]["verdict"],
             "strikes": row["strikes"]["taps"],

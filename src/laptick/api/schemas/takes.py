@@ -33,12 +33,13 @@ class TakeSettings(Schema):
 
 
 class KeptSettings(TakeSettings):
-    """What is kept with a take: also the counting choices, the playing order (``None``: as written) and the
-    pencilled changes that held then, so that it can be judged again after they have changed."""
+    """What is kept with a take: also the counting choices, the playing order (``None``: as written), the
+    pencilled changes and the typed passage that held then, so that it can be judged again after they have changed."""
 
     choices: dict[str, Any] | None = None
     order: list[str] | None = None
     pencil: list[dict[str, Any]] | None = None
+    entry: dict[str, Any] | None = None
 
 
 class TakeCreate(TakeSettings):

@@ -19,13 +19,22 @@ WIDE = "return document.documentElement.scrollWidth"
 RULER = "return [...document.querySelectorAll('svg[role=img]')].map(s => s.getAttribute('aria-label')).join(' ')"
 
 
+IS_ON_TOP = (
+    "const b = arguments[0].getBoundingClientRect();"
+    "return arguments[0].contains(document.elementFromPoint(b.x + b.width / 2, b.y + b.height / 2))"
+)
+
+
 def choose(page: Page, label: str, words: str) -> None:
     """Picks an option of one of our lists, by keyboard."""
     page.button(f"{label}:").send_keys(Keys.ARROW_DOWN)
     page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[role=option]"))
     options = page.driver.find_elements(By.CSS_SELECTOR, "[role=option]")
     found = [option for option in options if words in option.text]
-    next((option for option in found if option.text == words), found[0]).click()
+    option = next((one for one in found if one.text == words), found[0])
+    # The list is put to its place after it has opened.
+    page.until(lambda: page.driver.execute_script(IS_ON_TOP, option), what=f"“{words}” cannot be reached")
+    option.click()
 
 
 def write(field: WebElement, text: str, *, enter: bool = True) -> None:

@@ -176,6 +176,7 @@ def piece_public(piece: Row, takes: Sequence[Row], naming: LengthNaming) -> sche
         ],
         ruler=ruler_public(score),
         is_played_as_written=played_of(piece) is score,
+        is_entered=piece["entry"] is not None,
         rungs=rung_progress(takes),
         metronome_marks=list(METRONOME_MARKS),
     )

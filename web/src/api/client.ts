@@ -27,6 +27,7 @@ export type System = Schemas["System"];
 export type Choices = Schemas["PieceChoices"];
 export type Pencil = Schemas["PencilPublic"];
 export type WrittenItem = Schemas["WrittenItem"];
+export type Entry = Schemas["EntryPublic"];
 export type Question = Schemas["QuestionPublic"];
 export type QuestionKind = Schemas["QuestionKind"];
 export type ChangeCreate = Schemas["ChangeCreate"];

@@ -130,6 +130,35 @@ export function useChangePencil(id: number) {
   });
 }
 
+export const useEntry = (id: number) =>
+  useQuery({
+    queryKey: ["entry", id],
+    queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}/entry", { params: { path: { piece_id: id } } })),
+    staleTime: Infinity,
+    gcTime: 0,
+  });
+
+/** Stores a passage as it is typed now. */
+export function usePutEntry(id: number) {
+  const changed = usePieceChanged(id);
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Schemas["EntryUpdate"]) => unwrap(api.PUT("/api/pieces/{piece_id}/entry", { params: { path: { piece_id: id } }, body })),
+    onSuccess: () => {
+      void changed();
+      void client.invalidateQueries({ queryKey: ["pieces"] });
+    },
+  });
+}
+
+export function useAddEntry() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Schemas["EntryCreate"]) => unwrap(api.POST("/api/entries", { body })),
+    onSuccess: () => client.invalidateQueries({ queryKey: ["pieces"] }),
+  });
+}
+
 export const useQuestionKinds = (id: number) =>
   useQuery({
     queryKey: ["question-kinds", id],

@@ -65,6 +65,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/entries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Entry
+         * @description Begins a passage and puts it on the shelf.
+         */
+        post: operations["add_entry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/faults": {
         parameters: {
             query?: never;
@@ -204,6 +224,27 @@ export interface paths {
          *     that a choice is on the screen at once.
          */
         put: operations["put_counts"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/entry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Entry */
+        get: operations["get_entry"];
+        /**
+         * Put Entry
+         * @description The passage as it is typed now. Bars may be unfinished or too long: they are kept so, and said.
+         */
+        put: operations["put_entry"];
         post?: never;
         delete?: never;
         options?: never;
@@ -648,6 +689,33 @@ export interface components {
             /** Said */
             said: string;
         };
+        /** BarCreate */
+        BarCreate: {
+            /**
+             * Left
+             * @default []
+             */
+            left: components["schemas"]["EventCreate"][];
+            /**
+             * Right
+             * @default []
+             */
+            right: components["schemas"]["EventCreate"][];
+        };
+        /** BarFaultPublic */
+        BarFaultPublic: {
+            /** Bar Index */
+            bar_index: number;
+            /**
+             * Hand
+             * @enum {string}
+             */
+            hand: "right" | "left";
+            /** Is Unfinished */
+            is_unfinished: boolean;
+            /** Text */
+            text: string;
+        };
         /**
          * BarLikenessPublic
          * @description What an earlier bar has in common with this one.
@@ -878,6 +946,86 @@ export interface components {
          * @enum {string}
          */
         Density: "beat" | "bar" | "steady";
+        /**
+         * EntryCreate
+         * @description A passage; ``pickup``: the length of an upbeat in quarters, ``0`` for none.
+         */
+        EntryCreate: {
+            /** Bars */
+            bars: components["schemas"]["BarCreate"][];
+            /**
+             * Beat Type
+             * @enum {integer}
+             */
+            beat_type: 1 | 2 | 4 | 8 | 16;
+            /** Beats */
+            beats: number;
+            /** Bpm */
+            bpm?: number | null;
+            /**
+             * Pickup
+             * @default 0
+             */
+            pickup: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * EntryPublic
+         * @description The passage as it is stored, with what is wrong with its bars.
+         */
+        EntryPublic: {
+            /** Bar Quarters */
+            bar_quarters: string;
+            /** Bars */
+            bars: components["schemas"]["BarCreate"][];
+            /**
+             * Beat Type
+             * @enum {integer}
+             */
+            beat_type: 1 | 2 | 4 | 8 | 16;
+            /** Beats */
+            beats: number;
+            /** Bpm */
+            bpm?: number | null;
+            /** Faults */
+            faults: components["schemas"]["BarFaultPublic"][];
+            /**
+             * Pickup
+             * @default 0
+             */
+            pickup: string;
+            /** Title */
+            title: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * EntryUpdate
+         * @description ``version``: the one that was typed on.
+         */
+        EntryUpdate: {
+            /** Bars */
+            bars: components["schemas"]["BarCreate"][];
+            /**
+             * Beat Type
+             * @enum {integer}
+             */
+            beat_type: 1 | 2 | 4 | 8 | 16;
+            /** Beats */
+            beats: number;
+            /** Bpm */
+            bpm?: number | null;
+            /**
+             * Pickup
+             * @default 0
+             */
+            pickup: string;
+            /** Title */
+            title: string;
+            /** Version */
+            version: number;
+        };
         /** ErrorAnswer */
         ErrorAnswer: {
             error: components["schemas"]["ErrorBody"];
@@ -894,6 +1042,29 @@ export interface components {
             what: string;
             /** Where */
             where: string | null;
+        };
+        /**
+         * EventCreate
+         * @description A strike or rest; ``length`` in quarters as a fraction, ``pitches`` by name, none for a rhythm alone.
+         */
+        EventCreate: {
+            /**
+             * Is Rest
+             * @default false
+             */
+            is_rest: boolean;
+            /**
+             * Is Tied
+             * @default false
+             */
+            is_tied: boolean;
+            /** Length */
+            length: string;
+            /**
+             * Pitches
+             * @default []
+             */
+            pitches: string[];
         };
         /**
          * ExampleBar
@@ -1174,6 +1345,8 @@ export interface components {
             hands: string[];
             /** Id */
             id: number;
+            /** Is Entered */
+            is_entered: boolean;
             /** Is Played As Written */
             is_played_as_written: boolean;
             level: components["schemas"]["Level"];
@@ -1236,6 +1409,8 @@ export interface components {
             hands: string[];
             /** Id */
             id: number;
+            /** Is Entered */
+            is_entered: boolean;
             /** Is Played As Written */
             is_played_as_written: boolean;
             level: components["schemas"]["Level"];
@@ -2212,6 +2387,75 @@ export interface operations {
             };
         };
     };
+    add_entry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EntryCreate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PiecePublic"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
     list_faults: {
         parameters: {
             query?: never;
@@ -2979,6 +3223,144 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CountedAnew"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    get_entry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryPublic"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    put_entry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EntryUpdate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryPublic"];
                 };
             };
             /** @description Not Found */

@@ -16,6 +16,9 @@ export type Pin = {
 };
 export type Mark = { onset_quarters: number; text: string; kind: "finding" | "missing" | "extra" | "trap" | "change" };
 
+/** ``tied_at``: where the tie of a span leads on. */
+export type Name = { onset_quarters: number; hand: "right" | "left"; text: string; tied_at?: number };
+
 export type RulerHandle = { moveCursor: (onset: number | null) => void; showBar: (start_quarters: number) => void };
 
 type Props = {
@@ -25,6 +28,8 @@ type Props = {
   pins?: Pin[];
   pinLimit_ms?: number;
   marks?: Mark[];
+  /** Names written into the spans. */
+  names?: readonly Name[];
   passage?: { from: number; to: number } | null;
   onBar?: (index: number, extend: boolean) => void;
   /** Counts can be chosen, to be said otherwise. */
@@ -47,7 +52,7 @@ const PIN_UP = 34;
 const LETTER_PX = 72;
 const PIN_DOWN = 42;
 
-export function RulerView({ ruler, counts, hands, pins, pinLimit_ms = 60, marks = [], passage, onBar, onCount, chosenCount = null, handle }: Props) {
+export function RulerView({ ruler, counts, hands, pins, pinLimit_ms = 60, marks = [], names = [], passage, onBar, onCount, chosenCount = null, handle }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const cursors = useRef<(SVGGElement | null)[]>([]);
   const [width, setWidth] = useState(760);
@@ -98,6 +103,7 @@ export function RulerView({ ruler, counts, hands, pins, pinLimit_ms = 60, marks 
           <svg width={width} height={height} role="img" aria-label={rowLabel(row, counts)} className="block scroll-mt-8">
             <Ground row={row} passage={passage ?? null} ruler={ruler} height={height} />
             {isTake ? null : <Spans row={row} ruler={ruler} hands={hands} />}
+            {names.length ? <Names row={row} names={names} /> : null}
             <Ticks row={row} />
             {hands === "both" && !isTake ? <Joins row={row} ruler={ruler} /> : null}
             {isTake ? <Pins row={row} pins={pins} limit_ms={pinLimit_ms} /> : null}
@@ -188,6 +194,21 @@ const Spans = memo(function Spans({ row, ruler, hands }: { row: Row; ruler: Rule
     </>
   );
 });
+
+function Names({ row, names }: { row: Row; names: readonly Name[] }) {
+  return (
+    <g fontSize={12} fontWeight={700} fill="#fff">
+      {names.filter((name) => holds(row, name.onset_quarters)).map((name) => (
+        <g key={`${name.hand}${name.onset_quarters}`}>
+          <text x={xOf(row, name.onset_quarters) + 5} y={(name.hand === "right" ? RIGHT_Y : LEFT_Y) + 11.5}>{name.text}</text>
+          {name.tied_at === undefined ? null : (
+            <path d={`M${xOf(row, name.tied_at) - 12} ${name.hand === "right" ? RIGHT_Y - 1 : LEFT_Y + THICK + 1}q12 ${name.hand === "right" ? -9 : 9} 24 0`} fill="none" stroke="var(--color-ink)" strokeWidth={2.25} />
+          )}
+        </g>
+      ))}
+    </g>
+  );
+}
 
 /** Tick lengths by depth: the bar longest, each weaker level shorter. */
 const TICK_PX = [20, 15, 11, 7, 4];

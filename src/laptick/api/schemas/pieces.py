@@ -96,6 +96,7 @@ class PiecePublic(Schema):
     notices: list[NoticePublic]
     ruler: RulerPublic
     is_played_as_written: bool
+    is_entered: bool
     rungs: list[RungProgress]
     metronome_marks: list[int]
 

@@ -5,6 +5,7 @@ import { Link, useNavigate } from "react-router";
 import type { PieceAdded, PieceShort } from "../../api/client";
 import { useAddPiece, usePieces, useShelfPiece } from "../../api/queries";
 import { STATE_SHAPES, count } from "../../lib/words";
+import { NewPassage } from "../entry/NewPassage";
 import { type Arrival, ImportReport } from "./ImportReport";
 import { BeatNote, Button, Loading, Problem, useToast } from "../../ui/kit";
 
@@ -17,6 +18,7 @@ export function Shelf() {
   const input = useRef<HTMLInputElement>(null);
 
   const [arrivals, setArrivals] = useState<readonly Arrival[]>([]);
+  const [isWriting, setWriting] = useState(false);
   const [isReading, setReading] = useState(false);
 
   /** Every file is tried, whatever comes of the ones before it; a single good one is opened at once. */
@@ -67,7 +69,11 @@ export function Shelf() {
           <h1 className="text-3xl font-bold">Pieces</h1>
           <p className="text-quiet">Open one to count it, then lap it: both hands, away from the keys.</p>
         </div>
+        <div className="flex flex-wrap gap-2">
+        <Button onClick={() => setWriting(true)}>Write a passage</Button>
         <Button onClick={() => input.current?.click()} disabled={isReading}>{isReading ? "Reading the score …" : "Add a score"}</Button>
+        </div>
+        <NewPassage open={isWriting} onClose={() => setWriting(false)} />
         <input ref={input} type="file" multiple hidden accept=".musicxml,.xml,.mxl,.mid,.midi" aria-label="Score files"
           onChange={(event) => { void take([...(event.target.files ?? [])]); event.target.value = ""; }} />
       </div>

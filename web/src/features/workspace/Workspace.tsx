@@ -14,6 +14,7 @@ import { CountView } from "../counting/CountView";
 import { RoadmapLine } from "../counting/RoadmapLine";
 import { RoadmapView } from "../counting/RoadmapView";
 import { AskView } from "../asking/AskView";
+import { EntryView } from "../entry/EntryView";
 import { PencilView } from "../pencil/PencilView";
 import { LadderView } from "./LadderView";
 import { type CardChoice, RungCard } from "./RungCard";
@@ -102,8 +103,8 @@ function Workspace({ piece }: { piece: Piece }) {
   return (
     <main className="mx-auto max-w-[1480px] px-4 pt-3 pb-[60vh] md:px-6 md:pb-24">
       <PieceHead piece={piece} />
-      <nav aria-label="Views of the piece" className="mb-4 flex gap-1 border-b border-line">
-        {VIEWS.map(([key, words]) => (
+      <nav aria-label="Views of the piece" className="mb-4 flex flex-wrap gap-1 border-b border-line">
+        {VIEWS.filter(([key]) => key !== "write" || piece.is_entered).map(([key, words]) => (
           <button key={key} type="button" aria-current={view === key ? "page" : undefined} onClick={() => show(key)}
             className={`-mb-px rounded-t-md border border-b-0 px-4 py-1.5 max-md:px-2.5 ${view === key ? "border-line bg-card font-bold" : "border-transparent text-quiet hover:text-ink"}`}>
             {words}
@@ -112,6 +113,7 @@ function Workspace({ piece }: { piece: Piece }) {
       </nav>
       {view === "roadmap" ? <RoadmapView piece={piece} /> : null}
       {view === "count" ? <CountView piece={piece} bpm={choice.bpm} /> : null}
+      {view === "write" && piece.is_entered ? <EntryView piece={piece} bpm={choice.bpm} /> : null}
       {view === "pencil" ? <PencilView piece={piece} /> : null}
       {view === "ask" ? <AskView piece={piece} /> : null}
       {view === "ladder" ? (
@@ -149,7 +151,7 @@ function Workspace({ piece }: { piece: Piece }) {
   );
 }
 
-const VIEWS = [["roadmap", "Roadmap"], ["pencil", "Pencil"], ["count", "Count"], ["ask", "Ask"], ["ladder", "Ladder"]] as const;
+const VIEWS = [["write", "Write"], ["roadmap", "Roadmap"], ["pencil", "Pencil"], ["count", "Count"], ["ask", "Ask"], ["ladder", "Ladder"]] as const;
 
 function passageName(piece: Piece, passage: Passage | null): string | null {
   if (!passage) return null;

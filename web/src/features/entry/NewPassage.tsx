@@ -1,0 +1,49 @@
+/** Begin a passage: its name, time signature, bars and upbeat. */
+import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+
+import { useAddEntry } from "../../api/queries";
+import { Button, Choice, Problem } from "../../ui/kit";
+
+const SIGNATURES = ["4/4", "3/4", "2/4", "6/8", "3/8", "9/8", "12/8", "2/2", "3/2", "5/4", "5/8", "7/8"].map((text) => [text, text] as const);
+const UPBEATS = [["0", "none"], ["1/2", "an eighth"], ["1", "a quarter"], ["3/2", "a dotted quarter"], ["2", "a half"]] as const;
+
+export function NewPassage({ open, onClose }: { open: boolean; onClose: () => void }) {
+  const add = useAddEntry();
+  const navigate = useNavigate();
+  const [title, setTitle] = useState("");
+  const [signature, setSignature] = useState("4/4");
+  const [pickup, setPickup] = useState<(typeof UPBEATS)[number][0]>("0");
+  const begin = () => {
+    const [beats = 4, beat_type = 4] = signature.split("/").map(Number);
+    add.mutate(
+      { title: title.trim() || "Untitled passage", beats, beat_type: beat_type as 4, pickup, bpm: null, bars: [{ right: [], left: [] }] },
+      { onSuccess: (piece) => void navigate(`/pieces/${piece.id}?view=write`) },
+    );
+  };
+  return (
+    <Dialog open={open} onClose={onClose} className="relative z-20">
+      <div className="fixed inset-0 bg-ink/40" aria-hidden />
+      <div className="fixed inset-0 grid place-items-center p-4">
+        <DialogPanel className="w-full max-w-md rounded-xl border-2 border-ink bg-card p-5">
+          <DialogTitle className="text-xl font-bold">Write a passage</DialogTitle>
+          <p className="mb-3 text-quiet">The rhythm is enough; notes can be added. It is counted and checked like any score.</p>
+          <form className="grid gap-3" onSubmit={(event) => { event.preventDefault(); begin(); }}>
+            <label>
+              <span className="text-quiet">Its name</span>
+              <input value={title} maxLength={200} autoFocus onChange={(event) => setTitle(event.target.value)} className="mt-1 block w-full rounded-md border border-line bg-paper px-3 py-1.5" />
+            </label>
+            <Choice label="Time signature" value={signature} options={SIGNATURES} onChange={setSignature} />
+            <Choice label="Upbeat" value={pickup} options={UPBEATS} onChange={setPickup} />
+            {add.error ? <Problem error={add.error} /> : null}
+            <div className="flex gap-3">
+              <Button type="submit" look="strong" disabled={add.isPending}>Begin</Button>
+              <Button onClick={onClose}>Cancel</Button>
+            </div>
+          </form>
+        </DialogPanel>
+      </div>
+    </Dialog>
+  );
+}

@@ -11,8 +11,10 @@ from typing import Any
 from laptick.api.judging import judge, performance_of, task_of
 from laptick.api.schemas.takes import KeptSettings
 from laptick.core.counting import default_bpm
+from laptick.core.entry import Entry, EntryBar, Event, entry_score
 from laptick.core.ladder import start_bpm
 from laptick.core.limits import Level
+from laptick.core.meter import TimeSignature
 from laptick.core.pencil_changes import (
     AddCue,
     AddDynamic,
@@ -31,6 +33,8 @@ from laptick.db.connect import Connection
 from laptick.db.pencil import add_version
 from laptick.db.pieces import add_piece, demo_keys, get_piece
 from laptick.db.takes import add_take, previous_codes
+from laptick.formats.entry_documents import entry_document
+from laptick.formats.musicxml_writer import write_musicxml
 from laptick.formats.pencil_documents import document_of
 from laptick.formats.scores import read_score
 from laptick.formats.takes import write_taps
@@ -83,11 +87,49 @@ def _add_pencil(connection: Connection, studio_id: int, piece_id: int, score: Sc
         before = get_piece(connection, studio_id, piece_id)["pencil_version_id"]
 
 
+#: A passage as it might be typed in a lesson: bars of each hand, ``~`` for a tie.
+THIMBLE = (
+    "E5:1 G5:1 C6:1 | B5:1/2 A5:1/2 G5:1 E5:1 | F5:2 D5:1 | E5:3 | E5:1 G5:1 C6:1 | D6:1/3 C6:1/3 B5:1/3 A5:1 F5:1"
+    " | D5:3~ | D5:3",
+    "C3:1 E3+G3:1 E3+G3:1 | C3:1 E3+G3:1 E3+G3:1 | G2:1 B2+D3:1 B2+D3:1 | C3:1 E3+G3:1 E3+G3:1 | C3:1 E3+G3:1 E3+G3:1"
+    " | F2:1 A2+C3:1 A2+C3:1 | G2:1 B2+D3:1 B2+D3:1 | G2:1 B2+D3:1 B2+D3:1",
+)
+
+
+def _typed(text: str) -> list[tuple[Event, ...]]:
+    return [tuple(_event(word) for word in bar.split()) for bar in text.split("|")]
+
+
+def _event(word: str) -> Event:
+    names, _, length = word.rstrip("~").partition(":")
+    return Event(Fraction(length), tuple(names.split("+")), is_tied=word.endswith("~"))
+
+
+def _add_passage(connection: Connection, studio_id: int) -> None:
+    bars = tuple(EntryBar(right, left) for right, left in zip(*map(_typed, THIMBLE), strict=True))
+    entry = Entry("Thimble Waltz", TimeSignature(3, 4), bars, bpm=92.0)
+    add_piece(
+        connection,
+        studio_id,
+        title=entry.title,
+        composer="",
+        filename="thimble-waltz.musicxml",
+        original=write_musicxml(entry_score(entry)),
+        level=Level.ELEMENTARY.value,
+        target_bpm=92.0,
+        demo_key="thimble-waltz",
+        entry=entry_document(entry),
+    )
+
+
 def add_demo(connection: Connection, studio_id: int) -> int:
     """Adds the demo pieces that were never on the shelf; returns how many. A piece that the teacher took
     off the shelf stays off."""
     known = demo_keys(connection, studio_id)
     added = 0
+    if "thimble-waltz" not in known:
+        _add_passage(connection, studio_id)
+        added += 1
     for name, level, takes in DEMO:
         if name in known:
             continue

@@ -161,7 +161,7 @@ class TestTransactions:
 
 class TestDemo:
     def test_is_added_once_taken_off_for_good_and_reset_on_request(self, connection):
-        assert add_demo(connection, 1) == 5
+        assert add_demo(connection, 1) == 6
         assert add_demo(connection, 1) == 0
         mine = add_piece(connection, title="Zigzag")
         first = pieces.list_pieces(connection, 1)[0]
@@ -169,7 +169,7 @@ class TestDemo:
         assert add_demo(connection, 1) == 0
         pieces.delete_demo(connection, 1)
         assert [piece["id"] for piece in pieces.list_pieces(connection, 1)] == [mine]
-        assert add_demo(connection, 1) == 5
+        assert add_demo(connection, 1) == 6
 
 
 def test_a_second_start_takes_over_a_server_that_runs(mariadb):

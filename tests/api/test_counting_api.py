@@ -277,3 +277,14 @@ def test_a_demo_piece_off_the_shelf_has_no_choices_left_to_give(client, boat):
 def test_the_demo_folder_holds_what_the_shelf_offers():
     folder = Path(__file__).resolve().parents[2] / "src" / "laptick" / "demo"
     assert {p.stem for p in folder.glob("*.musicxml")} >= {"harbour-steps", "lantern-boat"}
+
+
+def test_a_play_along_as_a_sound_file(client):
+    piece = add(client, demo_bytes("harbour-steps"), "harbour steps.musicxml")
+    wav = client.get(f"/api/pieces/{piece}/sound", params={"bpm": 88, "measures": "1-2", "knocks": "left"})
+    assert (wav.headers["content-type"], wav.content[:4]) == ("audio/wav", b"RIFF")
+    assert "harbour%20steps-play-along.wav" in wav.headers["content-disposition"]
+    midi = client.get(f"/api/pieces/{piece}/sound", params={"bpm": 88, "format": "mid", "knocks": "none"})
+    assert midi.content[:4] == b"MThd"
+    assert client.get(f"/api/pieces/{piece}/sound", params={"bpm": 88, "measures": "99"}).status_code == 422
+    assert client.get(f"/api/pieces/{piece}/sound", params={"bpm": 88, "knocks": "feet"}).status_code == 422

@@ -52,6 +52,7 @@ from laptick.formats.reading import GRIDS, reading_of
 from laptick.formats.ruler_picture import ruler_png, ruler_svg
 from laptick.formats.scores import as_musicxml, open_score, read_score, score_file
 from laptick.formats.sheet import SheetOptions, sheet_html, sheet_pdf
+from laptick.formats.sound import sound_midi, sound_wav
 
 router = APIRouter(prefix="/pieces", tags=["pieces"])
 
@@ -197,6 +198,37 @@ def get_schedule(
         click_counts=click_counts,
     )
     return views.schedule_public(schedule)
+
+
+#: What a play-along can be written as: format → media type.
+SOUNDS: dict[str, str] = {"wav": "audio/wav", "mid": "audio/midi"}
+
+
+@router.get("/{piece_id}/sound", response_class=Response)
+def get_sound(
+    asking: AskingNow,
+    connection: DbNow,
+    piece_id: int,
+    bpm: BpmQuery,
+    format: Literal["wav", "mid"] = "wav",
+    measures: Annotated[str | None, Query(max_length=40)] = None,
+    knocks: HandChoice | Literal["none"] = "both",
+    click: bool = True,
+) -> Response:
+    """A play-along as a file: count-in, clicks, and the written rhythm of the hands as knocks."""
+    piece = db.get_piece(connection, asking.studio_id, piece_id)
+    played = views.played_of(piece)
+    schedule = make_schedule(
+        played, bpm=bpm, measures=played.select_measures(measures), choices=stored_choices(asking, connection, piece)
+    )
+    hands = () if knocks == "none" else HANDS if knocks == "both" else (HAND_KEYS[knocks],)
+    write = sound_wav if format == "wav" else sound_midi
+    name = f"{piece['filename'].rsplit('.', 1)[0]}-play-along.{format}"
+    return Response(
+        write(schedule, click_through=click, hands=[hand for hand in hands if hand]),
+        media_type=SOUNDS[format],
+        headers={"Content-Disposition": f"attachment; filename*=UTF-8''{_quoted(name)}"},
+    )
 
 
 # -- how it is counted, played and read ------------------------------------------------------------------

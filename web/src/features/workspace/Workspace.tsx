@@ -130,7 +130,7 @@ function Workspace({ piece }: { piece: Piece }) {
               onBar={(onset) => { const bar = piece.ruler.measures.findLast((m) => m.start_quarters <= onset); if (bar) ruler.current?.showBar(bar.start_quarters); }} />
           ) : null}
           <TakeList pieceId={piece.id} />
-          <Downloads piece={piece} />
+          <Downloads piece={piece} bpm={choice.bpm} />
         </div>
         <div className="min-w-0 max-md:order-3 md:max-xl:order-2 xl:col-start-3">
           <div data-covers={live ? "" : undefined} className={`sticky top-3 ${live ? "max-md:fixed max-md:inset-x-0 max-md:top-auto max-md:bottom-0 max-md:z-10 max-md:bg-paper max-md:p-3" : ""}`}>
@@ -229,7 +229,7 @@ function Legend() {
 }
 
 /** The piece as files: with its counts as lyrics, as MIDI in playing order, as a table. */
-function Downloads({ piece }: { piece: Piece }) {
+function Downloads({ piece, bpm }: { piece: Piece; bpm: number }) {
   const forms = [
     ["format=musicxml&counts=true", "score with the count as lyrics (MusicXML)"],
     ["format=mxl&counts=true", "the same, compressed (.mxl)"],
@@ -242,6 +242,9 @@ function Downloads({ piece }: { piece: Piece }) {
       <ul className="mt-2 space-y-1 text-sm">
         {forms.map(([query, words]) => (
           <li key={query}><a className="underline" href={`/api/pieces/${piece.id}/export?${query}`} download>{words}</a></li>
+        ))}
+        {(["wav", "mid"] as const).map((format) => (
+          <li key={format}><a className="underline" href={`/api/pieces/${piece.id}/sound?bpm=${bpm}&format=${format}`} download>{`the play-along at ${bpm}: count-in, click and both rhythms (${format === "wav" ? "WAV" : "MIDI"})`}</a></li>
         ))}
         <li><a className="underline" href={`/api/pieces/${piece.id}/original`} download>the file as it came</a></li>
       </ul>

@@ -7,7 +7,7 @@ import { useCounts, useEntry, usePutEntry } from "../../api/queries";
 import { type Mark, type Name, type RulerHandle, RulerView } from "../../ruler/RulerView";
 import { Button, Loading, Problem } from "../../ui/kit";
 import { forgetKept, keepTyped, keptTyped } from "./kept";
-import { LENGTH_KEYS, PER_QUARTER, type Typing, begin, press, ticksOf } from "./model";
+import { LENGTH_KEYS, PER_QUARTER, type Typing, begin, press, ticksOf, trimmed } from "./model";
 
 export function EntryView({ piece, bpm }: { piece: Piece; bpm: number }) {
   const entry = useEntry(piece.id);
@@ -49,7 +49,7 @@ function Desk({ piece, entry, bpm }: { piece: Piece; entry: Entry; bpm: number }
     if (isConflict) return;
     const later = setTimeout(() => {
       const { title, beats, beat_type, pickup } = entry;
-      mutateAsync({ title, beats, beat_type, pickup, bpm: entry.bpm ?? null, bars: typing.bars.length ? typing.bars : [{ right: [], left: [] }], version }).then(
+      mutateAsync({ title, beats, beat_type, pickup, bpm: entry.bpm ?? null, bars: trimmed(typing.bars), version }).then(
         (now) => {
           setVersion(now.version);
           setFaults(now.faults);

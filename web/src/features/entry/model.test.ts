@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 
-import { type Typing, begin, filled, lengthOf, press, ticksOf } from "./model";
+import { type Typing, begin, filled, lengthOf, press, ticksOf, trimmed } from "./model";
 
 const WALTZ = () => 3 * 48;
 const type = (keys: string, start: Typing = begin([])) => keys.split(" ").reduce((now, key) => press(now, key === "_" ? " " : key, WALTZ), start);
@@ -50,6 +50,11 @@ describe("typing", () => {
     expect(shown(type("4 b ArrowDown"))).toBe("B♭4:1");
     expect(shown(type("4 b ArrowUp"))).toBe("C5:1");
     expect(shown(type("4 c PageDown"))).toBe("C4:1");
+  });
+  it("stores no empty bars at the end", () => {
+    expect(trimmed(type("4 c d e f Backspace").bars)).toHaveLength(1);
+    expect(trimmed([])).toEqual([{ right: [], left: [] }]);
+    expect(trimmed(type("Enter Enter 4 c").bars)).toHaveLength(1);
   });
   it("leaves a bar unfinished when asked to go on", () => expect(shown(type("4 c Enter 4 d"))).toBe("C5:1 | D5:1"));
 });

@@ -39,6 +39,13 @@ export const begin = (bars: Bar[]): Typing => ({ bars, at: { bar: 0, hand: "righ
 
 export const filled = (events: readonly Event[]): number => events.reduce((sum, event) => sum + ticksOf(event.length), 0);
 
+/** The bars that are stored: without empty ones at the end, but never none. */
+export function trimmed(bars: readonly Bar[]): Bar[] {
+  let end = bars.length;
+  while (end > 1 && !bars[end - 1]?.right.length && !bars[end - 1]?.left.length) end--;
+  return bars.length ? bars.slice(0, end) : [{ right: [], left: [] }];
+}
+
 const eventsAt = (typing: Typing, bar = typing.at.bar): Event[] => typing.bars[bar]?.[typing.at.hand] ?? [];
 
 function withEvents(typing: Typing, bar: number, events: Event[]): Typing {

@@ -6,7 +6,6 @@ Source: handbook 2.1 and 2.3 (common practice).
 
 from __future__ import annotations
 
-from collections import Counter
 from dataclasses import dataclass
 from fractions import Fraction
 
@@ -95,18 +94,27 @@ class Worth:
 def lengths_worth(score: Score, counts: LineCount) -> list[Worth]:
     """For every signature of the passage, each written length that occurs in it, short to long."""
     units: dict[str, Quarters] = {}
-    lengths: dict[str, Counter[Quarters]] = {}
     wanted = {bar.measure.index: str(bar.measure.signature) for bar in counts.by}
     for bar in counts.by:
         units.setdefault(str(bar.measure.signature), bar.beats.beats[0].length if bar.beats.in_units else _beat(bar))
-    for note in score.notes:
-        if note.measure_index in wanted and not note.is_grace:
-            lengths.setdefault(wanted[note.measure_index], Counter())[note.duration_quarters] += 1
     return [
         Worth(signature, length_name(length, counts.naming), length, length / units[signature])
-        for signature, found in lengths.items()
-        for length in sorted(found)
+        for signature, found in _lengths_in(score, wanted).items()
+        for length in found
     ]
+
+
+def _lengths_in(score: Score, wanted: dict[int, str]) -> dict[str, list[Quarters]]:
+    """Signature → the written lengths in its bars, short to long; kept with the score. ``wanted``: bar → signature."""
+    key = ("written lengths", tuple(wanted))
+    if key not in score.memo:
+        lengths: dict[str, set[Quarters]] = {}
+        for note in score.notes:
+            if note.measure_index in wanted and not note.is_grace:
+                lengths.setdefault(wanted[note.measure_index], set()).add(note.duration_quarters)
+        score.memo[key] = {signature: sorted(found) for signature, found in lengths.items()}
+    known: dict[str, list[Quarters]] = score.memo[key]
+    return known
 
 
 def _beat(bar: CountedBar) -> Quarters:

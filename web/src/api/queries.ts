@@ -1,5 +1,5 @@
 /** What the screens ask for, by name, so that a change is seen everywhere it shows. */
-import { QueryClient, keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { QueryClient, keepPreviousData, notifyManager, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { ApiError, type ChangeCreate, type Choices, type HandChoice, type QuestionKind, type Schemas, type TakeCreate, api, unwrap } from "./client";
 
@@ -46,8 +46,10 @@ export function usePutChoices(id: number, bpm: number, hand: HandChoice) {
     mutationFn: (body: Choices) => unwrap(api.PUT("/api/pieces/{piece_id}/counts", { params: { path: { piece_id: id }, query: { bpm, hand } }, body })),
     onSuccess: ({ choices, counts }) => {
       void client.invalidateQueries({ queryKey: ["counts", id], refetchType: "none" });
-      client.setQueryData(["counts", id, bpm, hand], counts);
-      client.setQueryData(["choices", id], choices);
+      notifyManager.batch(() => { // one redraw for both
+        client.setQueryData(["counts", id, bpm, hand], counts);
+        client.setQueryData(["choices", id], choices);
+      });
     },
     onError: () => client.invalidateQueries({ queryKey: ["counts", id] }),
   });

@@ -143,15 +143,24 @@ def _quoted(filename: str) -> str:
     return quote(filename, safe="")
 
 
-@router.get("/{piece_id}/counts")
+def _at_once(answer: CountsPublic | CountedAnew) -> Response:
+    """A large answer written as it is: checking and converting it a second time would take as long as counting."""
+    return Response(answer.model_dump_json(by_alias=True), media_type="application/json")
+
+
+@router.get("/{piece_id}/counts", response_model=CountsPublic)
 def get_counts(
     asking: AskingNow,
     connection: DbNow,
     piece_id: int,
     bpm: BpmQuery,
     hand: HandChoice = "both",
-) -> CountsPublic:
+) -> Response:
     """The counts of the written score by the choices stored for studio, level and piece."""
+    return _at_once(_counts(asking, connection, piece_id, bpm, hand))
+
+
+def _counts(asking: AskingNow, connection: DbNow, piece_id: int, bpm: float, hand: HandChoice) -> CountsPublic:
     piece = db.get_piece(connection, asking.studio_id, piece_id)
     return count_views.counts_public(views.score_of(piece), hand, stored_choices(asking, connection, piece), bpm)
 
@@ -266,7 +275,7 @@ def put_choices(asking: AskingNow, connection: DbNow, piece_id: int, choices: Pi
     return get_choices(asking, connection, piece_id)
 
 
-@router.put("/{piece_id}/counts")
+@router.put("/{piece_id}/counts", response_model=CountedAnew)
 def put_counts(
     asking: AskingNow,
     connection: DbNow,
@@ -274,11 +283,11 @@ def put_counts(
     choices: PieceChoices,
     bpm: BpmQuery,
     hand: HandChoice = "both",
-) -> CountedAnew:
+) -> Response:
     """Stores how this piece is counted, as ``put_choices`` does, and gives the counts by that in the same answer, so
     that a choice is on the screen at once."""
     stored = put_choices(asking, connection, piece_id, choices)
-    return CountedAnew(choices=stored, counts=get_counts(asking, connection, piece_id, bpm, hand))
+    return _at_once(CountedAnew(choices=stored, counts=_counts(asking, connection, piece_id, bpm, hand)))
 
 
 @router.get("/{piece_id}/roadmap")

@@ -106,7 +106,6 @@ def test_two_windows_and_a_phone(site, open_browser, score_file):
     page = Page(driver)
     open_pencil(page, site.url, score_file)
     address = driver.current_url
-    note = "document.querySelector('.notation [data-item]')"
     last = driver.find_elements(By.CSS_SELECTOR, ".notation [data-item] .notehead")[4]
     page.touch(last)
     page.until(lambda: "· bar 1 ·" in page.text() and "quarter" in page.text())
@@ -122,7 +121,6 @@ def test_two_windows_and_a_phone(site, open_browser, score_file):
     page.until(lambda: "lift after" in changed(page), what="the other window's change is not shown")
     page.button("Take it out").click()
     page.sees("taken out")
-    assert driver.execute_script(f"return {note} !== null")
     assert page.errors() == []
 
 
@@ -215,7 +213,6 @@ def test_a_question_is_answered_and_only_then_told(site, open_browser, score_fil
     assert page.axe() == []
     assert "Right" not in page.text()
     answers = {b.text: b for b in driver.find_elements(By.CSS_SELECTOR, "[aria-label=Answers] button")}
-    assert "Which" not in page.text()
     answers["C"].send_keys(Keys.ENTER)
     page.sees("1 of 1 right")
     assert page.axe() == []

@@ -79,7 +79,7 @@ def test_a_studios_own_limits_hold_for_their_level():
     assert limits_of(Level.FIRST_YEAR, own).tempo_share == 0.2
     assert limits_of(Level.FIRST_YEAR, own).drift_share == LIMITS[Level.FIRST_YEAR].drift_share
     assert limits_of(Level.ADVANCED, own) == LIMITS[Level.ADVANCED]
-    assert limits_of(Level.ADVANCED) is not None
+    assert limits_of(Level.FIRST_YEAR) == LIMITS[Level.FIRST_YEAR]
 
 
 @pytest.mark.parametrize(

@@ -114,5 +114,6 @@ def test_what_is_asked_next(answered, limit):
             assert answers[one.key][1] < answers[other.key][1]
 
 
-def test_moves_are_all_offered():
-    assert len(MOVE_OPTIONS) == 7
+def test_every_move_there_can_be_is_offered_and_none_besides():
+    names = [f"{letter}{octave}" for octave in (4, 5) for letter in "CDEFGAB"]
+    assert {move_words(here, there) for here in names for there in names} == set(MOVE_OPTIONS)

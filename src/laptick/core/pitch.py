@@ -13,6 +13,9 @@ from laptick.core.errors import OptionError
 #: Letter → semitones above C.
 STEP_SEMITONES: dict[str, int] = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
 
+#: Letters in the order of the keyboard.
+LETTERS = "".join(STEP_SEMITONES)
+
 #: Accidental as shown → semitones.
 ALTERATIONS: dict[str, int] = {"♭♭": -2, "♭": -1, "": 0, "♯": 1, "𝄪": 2}
 
@@ -47,4 +50,4 @@ def read_pitch(text: str) -> tuple[str, int]:
 def steps_above_c0(name: str) -> int:
     """Lines and spaces of a pitch above C0, whatever its accidental: ``E♭4`` → 30."""
     octave = name.lstrip("ABCDEFG♭♯𝄪")
-    return "CDEFGAB".index(name[0]) + 7 * int(octave)
+    return LETTERS.index(name[0]) + 7 * int(octave)

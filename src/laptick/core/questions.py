@@ -17,7 +17,7 @@ from laptick.core.choices import CountChoices
 from laptick.core.counting import count_line
 from laptick.core.counts import Kind, shown
 from laptick.core.likeness import bar_likeness
-from laptick.core.pitch import steps_above_c0
+from laptick.core.pitch import LETTERS, steps_above_c0
 from laptick.core.score import HANDS, Hand, Note, Rest, Score
 from laptick.core.units import Bpm
 
@@ -38,9 +38,6 @@ KIND_TITLES: dict[QuestionKind, str] = {
     QuestionKind.SKIPS: "Steps and skips",
     QuestionKind.RHYTHMS: "How a bar is counted",
 }
-
-#: Letters in the order of the keyboard.
-LETTERS = "CDEFGAB"
 
 #: Size of a move in steps → what it is called; more is a leap.
 MOVES: dict[int, str] = {0: "the same note", 1: "a step", 2: "a skip"}

@@ -16,6 +16,7 @@ import verovio
 from lxml import etree
 
 from laptick.core.errors import ScoreError
+from laptick.core.pitch import ALTERATIONS
 from laptick.core.score import MarkKind, Note, Score
 from laptick.formats.engraving_beams import write_beams
 from laptick.formats.musicxml import MusicXmlFile
@@ -47,7 +48,6 @@ _XLINK = "{http://www.w3.org/1999/xlink}href"
 _SHARPS = "FCGDAEB"
 
 _ACCIDENTALS = {-2: "flat-flat", -1: "flat", 0: "natural", 1: "sharp", 2: "double-sharp"}
-_SIGNS = {"♭♭": -2, "♭": -1, "": 0, "♯": 1, "𝄪": 2}
 
 #: Accidentals among texts: the music font's private codes (SMuFL, accidentals and figured bass) → the common ones.
 _TEXT_SIGNS = {
@@ -170,7 +170,7 @@ def _spelled(note: Note) -> tuple[str, int, str] | None:
     if note.pitch is None or not note.name:
         return None
     octave = note.name.lstrip("ABCDEFG♭♯𝄪")
-    return note.name[0], _SIGNS.get(note.name[1 : len(note.name) - len(octave)], 0), octave
+    return note.name[0], ALTERATIONS.get(note.name[1 : len(note.name) - len(octave)], 0), octave
 
 
 def _in_key(step: str, fifths: int) -> int:

@@ -16,6 +16,7 @@ from lxml import etree
 
 from laptick.core.errors import LimitError, ScoreError
 from laptick.core.meter import TimeSignature
+from laptick.core.pitch import STEP_SEMITONES
 from laptick.core.score import MarkKind
 from laptick.core.units import MAX_BPM, MIN_BPM, Quarters
 from laptick.formats import musicxml_tables as tables
@@ -423,14 +424,10 @@ class PartReader:
 @lru_cache(maxsize=4096)
 def _key_of(step: str, octave: str, alter: str) -> tuple[int, str, bool] | None:
     """(MIDI key, name, lies between keys) of a pitch as spelled."""
-    if (
-        step not in tables.STEP_SEMITONES
-        or not re.fullmatch(r"-?\d", octave)
-        or not re.fullmatch(r"[-+]?\d(\.\d+)?", alter)
-    ):
+    if step not in STEP_SEMITONES or not re.fullmatch(r"-?\d", octave) or not re.fullmatch(r"[-+]?\d(\.\d+)?", alter):
         return None
     semitones = round(float(alter))
-    midi = 12 * (int(octave) + 1) + tables.STEP_SEMITONES[step] + semitones
+    midi = 12 * (int(octave) + 1) + STEP_SEMITONES[step] + semitones
     return midi, f"{step}{tables.ALTER_SIGNS.get(semitones, '')}{octave}", float(alter) % 1 != 0
 
 

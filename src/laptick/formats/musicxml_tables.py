@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 
+from laptick.core.pitch import ALTERATIONS
 from laptick.core.score import MarkKind
 
 #: ``<type>`` → quarters.
@@ -27,9 +28,9 @@ TYPE_QUARTERS: dict[str, Fraction] = {
     "1024th": Fraction(1, 256),
 }
 
-STEP_SEMITONES: dict[str, int] = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
 
-ALTER_SIGNS: dict[int, str] = {-2: "♭♭", -1: "♭", 0: "", 1: "♯", 2: "𝄪"}
+#: Semitones → accidental as shown.
+ALTER_SIGNS: dict[int, str] = {semitones: sign for sign, semitones in ALTERATIONS.items()}
 
 #: Children of ``<note>`` that are read.
 NOTE_READ = frozenset(

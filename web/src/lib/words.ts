@@ -54,6 +54,12 @@ const BEAT_NAMES = {
 /** The beats in which a bar can be counted, in the studio's words. */
 export const beatsIn = (naming: Naming) => [...(Object.entries(BEAT_NAMES[naming]) as [keyof (typeof BEAT_NAMES)["american"], string][]), ["bar", "the whole bar, in one"] as const] as const;
 
+/** Plain lengths by how many make a whole note, in the studio's words. */
+export const LENGTH_NAMES: Record<Naming, Record<"1" | "2" | "4" | "8" | "16", string>> = {
+  american: { "1": "whole", "2": "half", "4": "quarter", "8": "eighth", "16": "sixteenth" },
+  british: { "1": "semibreve", "2": "minim", "4": "crotchet", "8": "quaver", "16": "semiquaver" },
+};
+
 const GRIDS: Record<string, Record<Naming, string>> = {
   sixteenths: { american: "sixteenths, and triplets of eighths", british: "semiquavers, and triplets of quavers" },
   "thirty-seconds": { american: "thirty-seconds, and triplets of sixteenths", british: "demisemiquavers, and triplets of semiquavers" },

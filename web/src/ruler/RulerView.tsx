@@ -97,7 +97,7 @@ export function RulerView({ ruler, counts, hands, pins, pinLimit_ms = 60, marks 
   return (
     <div ref={box} className="w-full">
       {rows.map((row, index) => (
-        <div key={row.start} className="relative mb-3" style={{ height }}>
+        <div key={row.start} className="relative mb-3 [content-visibility:auto]" style={{ height }}>
           {onCount && counts ? <CountButtons row={row} counts={counts} chosen={chosenCount} onCount={onCount} /> : null}
           <BarHeads row={row} ruler={ruler} passage={passage ?? null} onBar={onBar} />
           <svg width={width} height={height} role="img" aria-label={rowLabel(row, counts)} className="block scroll-mt-8">

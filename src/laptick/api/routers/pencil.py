@@ -12,7 +12,7 @@ from laptick.api.pencil_views import pencil_public
 from laptick.api.routers.pieces import studio_naming
 from laptick.api.schemas.pencil import ChangeCreate, PencilCreate, PencilPublic, PencilStep
 from laptick.core.errors import NotFoundError, OptionError
-from laptick.core.pencil_changes import PencilChange, with_witness
+from laptick.core.pencil_changes import PencilChange, spot_of, with_witness
 from laptick.db import pencil as db
 from laptick.db import pieces as pieces_db
 from laptick.db.connect import Row
@@ -58,7 +58,11 @@ def add_change(asking: AskingNow, connection: DbNow, piece_id: int, wanted: Penc
             _store(asking, connection, piece_id, wanted.version, changes)
             return get_pencil(asking, connection, piece_id)
         problem = next(o.problem for o in outcomes if o.key in worse)
-    raise OptionError(problem or "that cannot be done.", where=f"change.{change.kind}", kept="Nothing was changed.")
+    raise OptionError(
+        problem or "that cannot be done.",
+        where=f"bar {spot_of(change).measure}" if spot_of(change).measure else None,
+        kept="Nothing was changed.",
+    )
 
 
 def _same(one: PencilChange, other: PencilChange, place: str) -> bool:

@@ -3,7 +3,8 @@ import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react"
 
 import type { Entry, Piece, Ruler } from "../../api/client";
 import { ApiError } from "../../api/client";
-import { useCounts, useEntry, usePutEntry } from "../../api/queries";
+import { useCounts, useEntry, useNaming, usePutEntry } from "../../api/queries";
+import { LENGTH_NAMES, type Naming } from "../../lib/words";
 import { type Mark, type Name, type RulerHandle, RulerView } from "../../ruler/RulerView";
 import { Button, Loading, Problem } from "../../ui/kit";
 import { forgetKept, keepTyped, keptTyped } from "./kept";
@@ -30,6 +31,7 @@ function Desk({ piece, entry, bpm }: { piece: Piece; entry: Entry; bpm: number }
   const [stored, setStored] = useState<Typing["bars"]>(entry.bars as Typing["bars"]);
   const [faults, setFaults] = useState(entry.faults);
   const [tries, setTries] = useState(0);
+  const naming = useNaming();
   const put = usePutEntry(piece.id);
   const counts = useCounts(piece.id, bpm, "both");
   const desk = useRef<HTMLDivElement>(null);
@@ -94,7 +96,7 @@ function Desk({ piece, entry, bpm }: { piece: Piece; entry: Entry; bpm: number }
         {kept && kept.version !== entry.version ? <Older onUse={() => go({ ...typing, bars: kept.bars })} onThrow={() => forgetKept(piece.id)} /> : null}
         {put.error ? <div className="mb-3"><Problem error={put.error} /></div> : null}
         <p role="status" className="mb-2 font-bold">
-          {typing.at.hand} hand, bar {upbeat ? typing.at.bar : typing.at.bar + 1} · {LENGTH_WORDS[typing.ticks] ?? ""}{typing.triplet ? `, ${typing.triplet} of a triplet to come` : ""}
+          {typing.at.hand} hand, bar {upbeat ? typing.at.bar : typing.at.bar + 1} · next: {lengthWords(typing.ticks, naming)}{typing.triplet ? `, ${typing.triplet} of a triplet to come` : ""}
           <span className="ml-3 font-normal text-quiet">{isStored ? "stored" : put.error ? "kept on this device" : "storing …"}</span>
         </p>
         {/* The ruler is one control while it is typed on; what is typed is said by the live region above. */}
@@ -112,7 +114,13 @@ function Desk({ piece, entry, bpm }: { piece: Piece; entry: Entry; bpm: number }
 
 const KNOWN = /^([1-4680a-grtxh=. A-G]|Arrow(Left|Right|Up|Down)|Page(Up|Down)|Backspace|Delete|Enter|Home|End)$/;
 
-const LENGTH_WORDS: Record<number, string> = { 192: "whole notes", 96: "halves", 48: "quarters", 24: "eighths", 12: "sixteenths" };
+/** Key → how many such notes make a whole one. */
+const LENGTHS = [["1", "1"], ["2", "2"], ["4", "4"], ["8", "8"], ["6", "16"]] as const;
+
+function lengthWords(ticks: number, naming: Naming): string {
+  const found = LENGTHS.find(([key]) => LENGTH_KEYS[key] === ticks);
+  return found ? LENGTH_NAMES[naming][found[1]] : "";
+}
 
 /** The ruler of what is typed: bars as the stored piece draws them, strikes as they stand. */
 function drawing(piece: Piece, typing: Typing, whole: number, upbeat: number) {
@@ -173,16 +181,16 @@ function Older({ onUse, onThrow }: { onUse: () => void; onThrow: () => void }) {
   );
 }
 
-const LENGTHS = [["1", "whole"], ["2", "half"], ["4", "quarter"], ["8", "eighth"], ["6", "sixteenth"]] as const;
 const DOINGS = [["x", "strike"], ["r", "rest"], [".", "dot"], ["3", "triplet"], ["t", "tie"], ["=", "same again"], ["Enter", "next bar"], ["h", "other hand"], ["Backspace", "take back"]] as const;
 
 /** Every key as a button, with what it does. */
 function Palette({ typing, canUndo, canRedo, onKey, onUndo, onRedo }: { typing: Typing; canUndo: boolean; canRedo: boolean; onKey: (key: string) => void; onUndo: () => void; onRedo: () => void }) {
+  const naming = useNaming();
   const look = (isOn: boolean) => `rounded-md border px-2 py-1.5 text-left ${isOn ? "border-ink bg-ink font-bold text-card" : "border-line bg-card hover:border-ink"}`;
   return (
     <section aria-label="What can be typed" className="self-start rounded-xl border-2 border-line bg-card p-4 text-sm max-lg:sticky max-lg:bottom-0 max-lg:z-10 max-lg:max-h-[46vh] max-lg:overflow-y-auto lg:sticky lg:top-3">
       <div className="grid grid-cols-3 gap-1.5">
-        {LENGTHS.map(([key, words]) => <button key={key} type="button" aria-pressed={typing.ticks === LENGTH_KEYS[key]} onClick={() => onKey(key)} className={look(typing.ticks === LENGTH_KEYS[key])}><kbd className="mr-1.5">{key}</kbd>{words}</button>)}
+        {LENGTHS.map(([key, part]) => <button key={key} type="button" aria-pressed={typing.ticks === LENGTH_KEYS[key]} onClick={() => onKey(key)} className={look(typing.ticks === LENGTH_KEYS[key])}><kbd className="mr-1.5">{key}</kbd>{LENGTH_NAMES[naming][part]}</button>)}
       </div>
       <div className="mt-3 grid grid-cols-7 gap-1.5">
         {[..."cdefgab"].map((key) => <button key={key} type="button" aria-label={`note ${key}`} onClick={() => onKey(key)} className={`${look(false)} text-center uppercase`}>{key}</button>)}

@@ -3,18 +3,22 @@ import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 
-import { useAddEntry } from "../../api/queries";
+import { useAddEntry, useNaming } from "../../api/queries";
+import { LENGTH_NAMES } from "../../lib/words";
 import { Button, Choice, Problem } from "../../ui/kit";
 
 const SIGNATURES = ["4/4", "3/4", "2/4", "6/8", "3/8", "9/8", "12/8", "2/2", "3/2", "5/4", "5/8", "7/8"].map((text) => [text, text] as const);
-const UPBEATS = [["0", "none"], ["1/2", "an eighth"], ["1", "a quarter"], ["3/2", "a dotted quarter"], ["2", "a half"]] as const;
+const UPBEATS = ["0", "1/2", "1", "3/2", "2"] as const;
 
 export function NewPassage({ open, onClose }: { open: boolean; onClose: () => void }) {
   const add = useAddEntry();
   const navigate = useNavigate();
   const [title, setTitle] = useState("");
   const [signature, setSignature] = useState("4/4");
-  const [pickup, setPickup] = useState<(typeof UPBEATS)[number][0]>("0");
+  const [pickup, setPickup] = useState<(typeof UPBEATS)[number]>("0");
+  const names = LENGTH_NAMES[useNaming()];
+  const words = { "0": "none", "1/2": names[8], "1": names[4], "3/2": `dotted ${names[4]}`, "2": names[2] };
+  const upbeats = UPBEATS.map((length) => [length, words[length]] as const);
   const begin = () => {
     const [beats = 4, beat_type = 4] = signature.split("/").map(Number);
     add.mutate(
@@ -35,7 +39,7 @@ export function NewPassage({ open, onClose }: { open: boolean; onClose: () => vo
               <input value={title} maxLength={200} autoFocus onChange={(event) => setTitle(event.target.value)} className="mt-1 block w-full rounded-md border border-line bg-paper px-3 py-1.5" />
             </label>
             <Choice label="Time signature" value={signature} options={SIGNATURES} onChange={setSignature} />
-            <Choice label="Upbeat" value={pickup} options={UPBEATS} onChange={setPickup} />
+            <Choice label="Upbeat" value={pickup} options={upbeats} onChange={setPickup} />
             {add.error ? <Problem error={add.error} /> : null}
             <div className="flex gap-3">
               <Button type="submit" look="strong" disabled={add.isPending}>Begin</Button>

@@ -15,7 +15,6 @@ from laptick.core.ladder import clean_in_a_row, start_bpm
 from laptick.core.likeness import bar_likeness
 from laptick.core.limits import LIMITS, Level
 from laptick.core.performance import Source, lap_task
-from laptick.core.playing import make_schedule
 from laptick.core.score import Hand, Place
 from laptick.core.statistics import chi_square_quantile, npvi, sd_lower
 from laptick.core.student import LATER_FAULTS, parse_fault, simulate
@@ -114,47 +113,6 @@ def test_bar_letters():
     assert [bar.letter for bar in bar_likeness(SCORE)] == ["A", "B", "A", "C", "A", "D", "E", "F"]
     many = score_of(" | ".join(f"C5/{code}" for code in ("w", "h. r/q", "h r/h", "w")))
     assert [bar.letter for bar in bar_likeness(many)] == ["A", "B", "C", "A"]
-
-
-class TestSchedule:
-    def test_times_by_hand(self):
-        """4/4 at 60: count-in of one bar with its halves, then a click a beat; strikes at their seconds."""
-        schedule = make_schedule(SCORE, bpm=60)
-        assert schedule.first_beat_s == 4
-        assert schedule.end_s == 36
-        counted = [(c.at_s, c.say) for c in schedule.clicks if c.is_count_in]
-        assert counted == [(0, "1"), (0.5, "&"), (1, "2"), (1.5, "&"), (2, "ready"), (2.5, "&"), (3, "go"), (3.5, "&")]
-        bar_1 = [(c.at_s, c.accent) for c in schedule.clicks if not c.is_count_in and c.at_s < 8]
-        assert bar_1 == [(4, "bar"), (5, "beat"), (6, "beat"), (7, "beat")]
-        assert [k.at_s for k in schedule.knocks if k.hand is Hand.RIGHT][:5] == [4, 5, 5.5, 6, 7]
-        assert [k.at_s for k in schedule.knocks if k.hand is Hand.LEFT][:3] == [4, 6, 8]
-
-    def test_a_pickup_starts_after_the_rest_of_its_bar(self):
-        schedule = make_schedule(demo_score("kite-over-the-orchard"), bpm=60)
-        assert schedule.first_beat_s == 2
-        assert min(c.at_s for c in schedule.clicks if c.accent == "bar" and not c.is_count_in) == 3
-
-    def test_six_eight_in_units_clicks_units(self):
-        schedule = make_schedule(demo_score("lantern-boat"), bpm=40)
-        first = [(round(c.at_s, 3), c.accent) for c in schedule.clicks if 3 <= c.at_s < 6]
-        assert first == [
-            (3, "bar"),
-            (3.5, "division"),
-            (4, "division"),
-            (4.5, "beat"),
-            (5, "division"),
-            (5.5, "division"),
-        ]
-
-    def test_a_passage_and_one_hand(self):
-        schedule = make_schedule(SCORE, bpm=60, measures=SCORE.select_measures("2-3"), hands=(Hand.LEFT,))
-        assert schedule.end_s - schedule.first_beat_s == 8
-        assert {k.hand for k in schedule.knocks} == {Hand.LEFT}
-        assert (schedule.cursor[0].onset_quarters, schedule.cursor[-1].onset_quarters) == (4, 12)
-
-    def test_silence_lasts_longer_than_any_written_gap(self):
-        long_rest = score_of("C5/q r/h. | r/w | C5/w")
-        assert make_schedule(long_rest, bpm=60).silence_s > 8
 
 
 class TestStudent:

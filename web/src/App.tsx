@@ -5,6 +5,7 @@ import { useEffect, useState } from "react";
 import { BrowserRouter, Link, NavLink, Navigate, Route, Routes } from "react-router";
 
 import { queryClient, sendTake } from "./api/queries";
+import { NowPlaying } from "./features/playing/NowPlaying";
 import { Shelf } from "./features/pieces/Shelf";
 import { Settings } from "./features/settings/Settings";
 import { TakePage } from "./features/takes/TakePage";
@@ -28,6 +29,7 @@ export function App() {
             <Route path="/settings" element={<Settings />} />
             <Route path="*" element={<Nowhere />} />
           </Routes>
+          <NowPlaying />
         </ToastShelf>
       </BrowserRouter>
     </QueryClientProvider>
@@ -81,6 +83,10 @@ const KEYS = [
   ["F", "tap with the left hand"],
   ["J", "tap with the right hand"],
   ["← →", "work on the bar before or after"],
+  ["↑ ↓", "one metronome mark faster or slower"],
+  ["T", "tap the tempo, three times or more"],
+  ["L", "over and over, or once"],
+  ["1 … 6", "silence count, click, backing, right hand, left hand, cue words; and back"],
   ["Esc", "throw a take away; back to the whole piece"],
   ["← → ↑ ↓", "in Pencil: from note to note; Shift for a stretch"],
   ["Enter", "in Pencil: correct the chosen note"],

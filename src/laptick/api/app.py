@@ -14,7 +14,7 @@ from starlette.middleware.gzip import GZipMiddleware
 from laptick import __version__
 from laptick.api.errors import error_answer, install_error_handlers
 from laptick.api.limits import BodyLimit
-from laptick.api.routers import choices, entry, pencil, pieces, questions, takes
+from laptick.api.routers import choices, entry, pencil, pieces, playing, questions, takes, voice
 from laptick.api.schemas.common import ErrorAnswer
 from laptick.db.connect import DbSettings, connect
 
@@ -53,7 +53,16 @@ def create_app(settings: AppSettings) -> FastAPI:
     install_error_handlers(app)
     app.add_middleware(GZipMiddleware, minimum_size=800)
     app.add_middleware(BodyLimit)
-    for router in (pieces.router, entry.router, pencil.router, questions.router, takes.router, choices.router):
+    for router in (
+        pieces.router,
+        playing.router,
+        entry.router,
+        pencil.router,
+        questions.router,
+        takes.router,
+        choices.router,
+        voice.router,
+    ):
         app.include_router(router, prefix="/api")
 
     @app.get("/api/health", tags=["health"])

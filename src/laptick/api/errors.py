@@ -18,6 +18,7 @@ from laptick.core.errors import (
     LapTickError,
     LimitError,
     NotFoundError,
+    SpeechUnavailableError,
     StorageError,
 )
 
@@ -30,6 +31,7 @@ STATUS: tuple[tuple[type[LapTickError], int], ...] = (
     (NotFoundError, 404),
     (ConflictError, 409),
     (StorageError, 503),
+    (SpeechUnavailableError, 501),
 )
 
 

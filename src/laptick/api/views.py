@@ -14,7 +14,6 @@ from laptick.core.errors import OptionError
 from laptick.core.ladder import GATE_CLEAN_TAKES, RUNGS, clean_in_a_row, counts_for_gate, start_bpm
 from laptick.core.likeness import bar_likeness
 from laptick.core.line import hand_line
-from laptick.core.playing import Schedule
 from laptick.core.roadmap import in_played_order, order_of_names, play_order
 from laptick.core.score import HANDS, Hand, Measure, Score
 from laptick.core.units import METRONOME_MARKS, LengthNaming, length_name
@@ -236,18 +235,3 @@ def _spans(score: Score, hand: Hand) -> list[schemas.SpanPublic]:
         end = min(following, current[1]) if current else following
         spans.append(schemas.SpanPublic(onset_quarters=float(onset), length_quarters=float(end - onset)))
     return spans
-
-
-def schedule_public(schedule: Schedule) -> schemas.SchedulePublic:
-    return schemas.SchedulePublic(
-        bpm=schedule.bpm,
-        first_beat_s=schedule.first_beat_s,
-        end_s=schedule.end_s,
-        silence_s=schedule.silence_s,
-        clicks=[
-            schemas.ClickPublic(at_s=c.at_s, accent=c.accent, say=c.say, is_count_in=c.is_count_in)  # type: ignore[arg-type]
-            for c in schedule.clicks
-        ],
-        knocks=[schemas.KnockPublic(at_s=k.at_s, hand=k.hand.value) for k in schedule.knocks],
-        cursor=[schemas.CursorPublic(at_s=c.at_s, onset_quarters=float(c.onset_quarters)) for c in schedule.cursor],
-    )

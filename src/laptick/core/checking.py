@@ -21,7 +21,7 @@ from laptick.core.timing import BeatFit, Event, fit_beat
 from laptick.core.units import Bpm, Quarters, Seconds, seconds_per_quarter_to_bpm
 
 #: Stored with every verdict: raise it when a figure or a judgement changes.
-CHECKER_VERSION = "1"
+CHECKER_VERSION = "2"
 
 
 @dataclass(frozen=True, slots=True)
@@ -168,8 +168,7 @@ def _hands(task: Task) -> list[Hand | None]:
 def _click_deviation(task: Task, performance: Performance, expected_index: int, strike_index: int) -> float | None:
     if performance.first_beat_s is None or performance.click_bpm is None:
         return None
-    quarter_s = 60 / (performance.click_bpm * float(task.beat_quarters))
-    click_s = performance.first_beat_s + float(task.expected[expected_index].onset_quarters) * quarter_s
+    click_s = performance.first_beat_s + task.clock(performance.click_bpm)(task.expected[expected_index].onset_quarters)
     return 1000 * (performance.strikes[strike_index].played_s - click_s)
 
 

@@ -10,7 +10,8 @@
     │   └── LimitError           sound input, but larger than the stated limit
     ├── NotFoundError            what was asked for is not there (or belongs to another studio)
     ├── ConflictError            the thing changed or is in use: the request clashes with its state
-    └── StorageError             our own fault or the machine's: the store could not do it
+    ├── StorageError             our own fault or the machine's: the store could not do it
+    └── SpeechUnavailableError   words cannot be made into speech on this machine
 
 Every error says what happened, where (a path into the file or the field), what was kept and what
 to do. Each part is a plain sentence for a teacher; none holds a stack trace.
@@ -78,3 +79,9 @@ class ConflictError(LapTickError):
 
 class StorageError(LapTickError):
     code = "storage"
+
+
+class SpeechUnavailableError(LapTickError):
+    """Words cannot be made into speech on this machine."""
+
+    code = "no-speech"

@@ -7,10 +7,12 @@ take's own clock. Times are seconds, positions exact quarters from the start of 
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
 from fractions import Fraction
 
+from laptick.core.clock import Clock
 from laptick.core.counts import LineCount
 from laptick.core.errors import LimitError, TakeError
 from laptick.core.line import hand_line
@@ -130,6 +132,16 @@ class Task:
     @property
     def length_quarters(self) -> Quarters:
         return self.measures[-1].end_quarters - self.measures[0].start_quarters
+
+    def clock(self, bpm: Bpm) -> Callable[[Quarters], Seconds]:
+        """When an onset of the passage falls after its first instant, as the play-along goes at a tempo."""
+        known = self.score.memo
+        key = ("clock", self.measures[0].index, bpm)
+        if key not in known:
+            known[key] = Clock(self.score, self.measures[0], bpm)
+        clock, origin = known[key], self.measures[0].start_quarters
+        zero = clock.at(origin)
+        return lambda onset: float(clock.at(origin + onset) - zero)
 
     def bar_start(self, measure: Measure) -> Quarters:
         return measure.start_quarters - self.measures[0].start_quarters

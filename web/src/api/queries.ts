@@ -24,6 +24,13 @@ export const usePiece = (id: number) =>
     queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}", { params: { path: { piece_id: id } } })),
   });
 
+/** What can be chosen for a piece's play-along; it changes only with the score. */
+export const usePlayOptions = (id: number) =>
+  useQuery({
+    queryKey: ["piece", id, "play-options"],
+    queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}/play-options", { params: { path: { piece_id: id } } })),
+  });
+
 export const useCounts = (id: number, bpm: number, hand: HandChoice) =>
   useQuery({
     queryKey: ["counts", id, bpm, hand],
@@ -58,6 +65,31 @@ export function usePutChoices(id: number, bpm: number, hand: HandChoice) {
 export const useCountSystems = () =>
   useQuery({ queryKey: ["count-systems"], queryFn: () => unwrap(api.GET("/api/count-systems")), staleTime: Infinity });
 
+export const useVoice = () => useQuery({ queryKey: ["voice"], queryFn: () => unwrap(api.GET("/api/voice")) });
+
+/** Keeps a recording of one word; it is heard from now on. */
+export function useRecordWord() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: ({ reading, spoken, audio }: { reading: string; spoken: string; audio: Blob }) => {
+      const form = new FormData();
+      form.append("audio", audio, "word.wav");
+      return unwrap(api.POST("/api/voice/own", { params: { query: { reading, spoken } }, body: form as never, bodySerializer: (body: unknown) => body as FormData }));
+    },
+    onSettled: () => client.invalidateQueries({ queryKey: ["voice"] }),
+  });
+}
+
+/** Moves where a recording's vowel begins, or takes it out of use and back. */
+export function useChangeOwnWord() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: ({ id, ...body }: { id: number; vowel_s?: number; is_used?: boolean }) =>
+      unwrap(api.PATCH("/api/voice/own/{word_id}", { params: { path: { word_id: id } }, body })),
+    onSettled: () => client.invalidateQueries({ queryKey: ["voice"] }),
+  });
+}
+
 export const useStudioChoices = () => useQuery({ queryKey: ["studio-choices"], queryFn: () => unwrap(api.GET("/api/choices")) });
 
 export function usePutStudioChoices() {
@@ -66,7 +98,7 @@ export function usePutStudioChoices() {
     mutationFn: (body: Schemas["StudioChoices"]) => unwrap(api.PUT("/api/choices", { body })),
     onSuccess: (choices) => {
       client.setQueryData(["studio-choices"], choices);
-      return Promise.all(["counts", "notation", "pieces", "piece", "roadmap", "pencil", "question-kinds", "count-systems"].map((name) => client.invalidateQueries({ queryKey: [name] })));
+      return Promise.all(["counts", "notation", "pieces", "piece", "roadmap", "pencil", "question-kinds", "count-systems", "voice"].map((name) => client.invalidateQueries({ queryKey: [name] })));
     },
   });
 }

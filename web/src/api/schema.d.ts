@@ -390,6 +390,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{piece_id}/play-options": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Play Options
+         * @description What can be chosen for a piece's play-along.
+         */
+        get: operations["get_play_options"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{piece_id}/questions": {
         parameters: {
             query?: never;
@@ -578,7 +598,7 @@ export interface paths {
         };
         /**
          * Get Sound
-         * @description A play-along as a file: count-in, clicks, and the written rhythm of the hands as knocks.
+         * @description The same as a file: WAV with everything, or MIDI with the count as lyrics.
          */
         get: operations["get_sound"];
         put?: never;
@@ -624,6 +644,26 @@ export interface paths {
          * @description Lets the simulated student play, and treats the take like any other.
          */
         post: operations["add_simulated_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sounds/pack.flac": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Pack
+         * @description All sounds that ship, in one file; its address changes with its content.
+         */
+        get: operations["get_pack"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -680,6 +720,126 @@ export interface paths {
         put?: never;
         /** Restore Take */
         post: operations["restore_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/voice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Voice
+         * @description The words of every system as the studio says them, each with where its sound comes from.
+         */
+        get: operations["get_voice"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/voice/made": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Made
+         * @description A word made by the speech package, as WAV.
+         */
+        get: operations["get_made"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/voice/own": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Own
+         * @description Keeps a recording of one word: trimmed, brought to the strength of the others, its vowel found.
+         */
+        post: operations["add_own"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/voice/own/{word_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change Own
+         * @description Moves where its vowel begins, or takes it out of use and back.
+         */
+        patch: operations["change_own"];
+        trace?: never;
+    };
+    "/api/voice/own/{word_id}/audio": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Own Audio
+         * @description A recording as WAV; it never changes.
+         */
+        get: operations["get_own_audio"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/voice/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Trial
+         * @description A word on four beats, with the click or without; made at once where it was never said before.
+         */
+        get: operations["get_trial"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -770,6 +930,17 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * Between
+         * @description What lies between two rounds.
+         * @enum {string}
+         */
+        Between: "straight" | "gap" | "count-in";
+        /** Body_add_own */
+        Body_add_own: {
+            /** Audio */
+            audio: string;
+        };
         /** Body_add_piece */
         Body_add_piece: {
             /** File */
@@ -858,20 +1029,6 @@ export interface components {
             words?: {
                 [key: string]: string[];
             } | null;
-        };
-        /** ClickPublic */
-        ClickPublic: {
-            /**
-             * Accent
-             * @enum {string}
-             */
-            accent: "bar" | "beat" | "division";
-            /** At S */
-            at_s: number;
-            /** Is Count In */
-            is_count_in: boolean;
-            /** Say */
-            say: string;
         };
         /**
          * Compound
@@ -966,6 +1123,17 @@ export interface components {
          * @enum {string}
          */
         Density: "beat" | "bar" | "steady";
+        /**
+         * EchoBy
+         * @enum {string}
+         */
+        EchoBy: "bar" | "two" | "line" | "growing";
+        /**
+         * EchoIn
+         * @description In what the model gives its turn.
+         * @enum {string}
+         */
+        EchoIn: "counts" | "names" | "tones";
         /**
          * EntryCreate
          * @description A passage; ``pickup``: the length of an upbeat in quarters, ``0`` for none.
@@ -1132,6 +1300,13 @@ export interface components {
             /** Measure */
             measure?: string | null;
         };
+        /** GroovePublic */
+        GroovePublic: {
+            /** Key */
+            key: string;
+            /** Words */
+            words: string;
+        };
         /**
          * Hand
          * @enum {string}
@@ -1142,15 +1317,12 @@ export interface components {
          * @enum {string}
          */
         Kind: "strike" | "hold" | "rest";
-        /** KnockPublic */
-        KnockPublic: {
-            /** At S */
-            at_s: number;
-            /**
-             * Hand
-             * @enum {string}
-             */
-            hand: "right" | "left";
+        /** LanguagePublic */
+        LanguagePublic: {
+            /** Key */
+            key: string;
+            /** Words */
+            words: string;
         };
         /**
          * LengthNaming
@@ -1243,6 +1415,16 @@ export interface components {
             text: string;
             /** Times */
             times: number;
+        };
+        /**
+         * OwnWordUpdate
+         * @description Moves where a recording's vowel begins, or takes it out of use and back.
+         */
+        OwnWordUpdate: {
+            /** Is Used */
+            is_used?: boolean | null;
+            /** Vowel S */
+            vowel_s?: number | null;
         };
         /** PartPublic */
         PartPublic: {
@@ -1485,6 +1667,13 @@ export interface components {
             /** Target Bpm */
             target_bpm?: number | null;
         };
+        /** PitchPublic */
+        PitchPublic: {
+            /** Decay S */
+            decay_s: number;
+            /** Hertz */
+            hertz: number;
+        };
         /**
          * PlacePublic
          * @description A place in played order; ``offset`` in quarters as a fraction.
@@ -1496,6 +1685,20 @@ export interface components {
             offset: string;
             /** Pass */
             pass: number;
+        };
+        /**
+         * PlayOptions
+         * @description What can be chosen for a piece: grooves that fit it, and how loud each track is where nobody chose.
+         */
+        PlayOptions: {
+            /** Caution */
+            caution: string;
+            /** Grooves */
+            grooves: components["schemas"]["GroovePublic"][];
+            /** Levels */
+            levels: {
+                [key: string]: number;
+            };
         };
         /** ProblemPublic */
         ProblemPublic: {
@@ -1698,6 +1901,12 @@ export interface components {
             order: string[] | null;
         };
         /**
+         * Role
+         * @description What a stretch of a play-along is: played together, shown by the model, left to the student.
+         * @enum {string}
+         */
+        Role: "play" | "model" | "room";
+        /**
          * RulerPublic
          * @description Everything drawn of a piece but its counts. Positions are quarters from the start of the piece.
          */
@@ -1738,22 +1947,45 @@ export interface components {
             /** Text */
             text: string;
         };
+        /**
+         * SamplePublic
+         * @description Where a sound's samples are: from ``start_s`` of a file; its beat falls ``beat_s`` after its start.
+         */
+        SamplePublic: {
+            /** Beat S */
+            beat_s: number;
+            /** File */
+            file: string;
+            /** Length S */
+            length_s: number;
+            /** Start S */
+            start_s: number;
+        };
         /** SchedulePublic */
         SchedulePublic: {
             /** Bpm */
             bpm: number;
-            /** Clicks */
-            clicks: components["schemas"]["ClickPublic"][];
             /** Cursor */
             cursor: components["schemas"]["CursorPublic"][];
             /** End S */
             end_s: number;
             /** First Beat S */
             first_beat_s: number;
-            /** Knocks */
-            knocks: components["schemas"]["KnockPublic"][];
+            /** Remarks */
+            remarks: string[];
+            /** Samples */
+            samples: {
+                [key: string]: components["schemas"]["SamplePublic"];
+            };
             /** Silence S */
             silence_s: number;
+            /** Sounds */
+            sounds: components["schemas"]["SoundPublic"][];
+            /** Stretches */
+            stretches: components["schemas"]["StretchPublic"][];
+            tone: components["schemas"]["TonePublic"];
+            /** Words */
+            words: components["schemas"]["WordPublic"][];
         };
         /**
          * SignatureChoices
@@ -1796,6 +2028,20 @@ export interface components {
             /** Seed */
             seed?: number | null;
         };
+        /** SoundPublic */
+        SoundPublic: {
+            /** At S */
+            at_s: number;
+            /** Is Count In */
+            is_count_in: boolean;
+            /** Length S */
+            length_s: number;
+            /** Level */
+            level: number;
+            /** Sound */
+            sound: string;
+            track: components["schemas"]["Track"];
+        };
         /** SpanPublic */
         SpanPublic: {
             /** Length Quarters */
@@ -1818,9 +2064,26 @@ export interface components {
          * @enum {string}
          */
         Status: "steady" | "nearly" | "not-yet" | "could-not-follow";
+        /** StretchPublic */
+        StretchPublic: {
+            /** Bpm */
+            bpm: number;
+            /** End S */
+            end_s: number;
+            /** First Beat S */
+            first_beat_s: number;
+            /** First Measure */
+            first_measure: string;
+            /** Last Measure */
+            last_measure: string;
+            role: components["schemas"]["Role"];
+            /** Start S */
+            start_s: number;
+        };
         /**
          * StudioChoices
          * @description ``limits``: level → limit → value, those that differ from the usual ones; shares as fractions of 1.
+         *     ``voice_language``: in which the counting voice speaks what is not recorded.
          */
         StudioChoices: {
             /** @default american */
@@ -1843,6 +2106,11 @@ export interface components {
             };
             /** @default {} */
             studio: components["schemas"]["ChoiceLayer"];
+            /**
+             * Voice Language
+             * @default en
+             */
+            voice_language: string;
         };
         /** SyllableChoice */
         SyllableChoice: {
@@ -2024,6 +2292,28 @@ export interface components {
             /** Offset Quarters */
             offset_quarters: number;
         };
+        /**
+         * TonePublic
+         * @description How a plain tone is made: its partials, and each pitch's frequency and decay.
+         */
+        TonePublic: {
+            /** Level */
+            level: number;
+            /** Partials */
+            partials: number[];
+            /** Pitches */
+            pitches: {
+                [key: string]: components["schemas"]["PitchPublic"];
+            };
+            /** Release S */
+            release_s: number;
+        };
+        /**
+         * Track
+         * @description What has a level of its own. The voice's tracks are the kinds of counts.
+         * @enum {string}
+         */
+        Track: "click" | "strike" | "hold" | "rest" | "backing" | "right" | "left" | "cue";
         /** TrapPublic */
         TrapPublic: {
             /** Onset Quarters */
@@ -2045,6 +2335,48 @@ export interface components {
             place_text: string | null;
             status: components["schemas"]["Status"];
         };
+        /** VoiceGroupPublic */
+        VoiceGroupPublic: {
+            /** Key */
+            key: components["schemas"]["System"] | "cues";
+            /** Said */
+            said: components["schemas"]["VoiceWordPublic"][];
+            /** Words */
+            words: string;
+        };
+        /** VoicePublic */
+        VoicePublic: {
+            /** Groups */
+            groups: components["schemas"]["VoiceGroupPublic"][];
+            /** Language */
+            language: string;
+            /** Languages */
+            languages: components["schemas"]["LanguagePublic"][];
+        };
+        /**
+         * VoiceWordPublic
+         * @description A word of the voice: shown as ``say``; ``own_id``: the studio's newest recording of it, in use or not.
+         */
+        VoiceWordPublic: {
+            /** Length S */
+            length_s: number;
+            /** Own Id */
+            own_id: number | null;
+            /** Reading */
+            reading: string;
+            sample: components["schemas"]["SamplePublic"] | null;
+            /** Say */
+            say: string;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "shipped" | "recorded" | "made" | "none";
+            /** Spoken */
+            spoken: string | null;
+            /** Vowel S */
+            vowel_s: number;
+        };
         /**
          * WordEntry
          * @description What is said for one thing, and other ways that are in use.
@@ -2058,6 +2390,15 @@ export interface components {
             variants: string[][];
             /** Words */
             words: string[];
+        };
+        /** WordPublic */
+        WordPublic: {
+            /** At S */
+            at_s: number;
+            /** Is Count In */
+            is_count_in: boolean;
+            /** Say */
+            say: string;
         };
         /**
          * WorthPublic
@@ -3987,6 +4328,73 @@ export interface operations {
             };
         };
     };
+    get_play_options: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlayOptions"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
     list_question_kinds: {
         parameters: {
             query?: never;
@@ -4613,6 +5021,17 @@ export interface operations {
                 bpm: number;
                 hands?: "right" | "left" | "both";
                 measures?: string | null;
+                mode?: "play" | "echo" | "hear";
+                rounds?: number;
+                between?: components["schemas"]["Between"];
+                gap_beats?: number;
+                quiet_bars?: number;
+                quiet_of?: number;
+                groove?: string;
+                knocks?: boolean;
+                echo_by?: components["schemas"]["EchoBy"];
+                echo_in?: components["schemas"]["EchoIn"];
+                slow_bpm?: number | null;
                 click_counts?: boolean;
             };
             header?: never;
@@ -4754,10 +5173,22 @@ export interface operations {
         parameters: {
             query: {
                 bpm: number;
-                format?: "wav" | "mid";
+                hands?: "right" | "left" | "both";
                 measures?: string | null;
-                knocks?: ("right" | "left" | "both") | "none";
-                click?: boolean;
+                mode?: "play" | "echo" | "hear";
+                rounds?: number;
+                between?: components["schemas"]["Between"];
+                gap_beats?: number;
+                quiet_bars?: number;
+                quiet_of?: number;
+                groove?: string;
+                knocks?: boolean;
+                echo_by?: components["schemas"]["EchoBy"];
+                echo_in?: components["schemas"]["EchoIn"];
+                slow_bpm?: number | null;
+                click_counts?: boolean;
+                format?: "wav" | "mid";
+                levels?: string | null;
             };
             header?: never;
             path: {
@@ -4982,6 +5413,69 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["TakePublic"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    get_pack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {
@@ -5318,6 +5812,417 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakePublic"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    get_voice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VoicePublic"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    get_made: {
+        parameters: {
+            query: {
+                text: string;
+                language?: string;
+                whisper?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    add_own: {
+        parameters: {
+            query: {
+                reading: string;
+                spoken?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_add_own"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VoiceWordPublic"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    change_own: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                word_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnWordUpdate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VoiceWordPublic"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    get_own_audio: {
+        parameters: {
+            query?: {
+                whisper?: boolean;
+            };
+            header?: never;
+            path: {
+                word_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    get_trial: {
+        parameters: {
+            query: {
+                say: string;
+                system?: components["schemas"]["System"] | null;
+                click?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchedulePublic"];
                 };
             };
             /** @description Not Found */

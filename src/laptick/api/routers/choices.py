@@ -14,6 +14,7 @@ from laptick.core.limits import LIMIT_FIELDS, LIMITS, Level, limits_of
 from laptick.core.score import Hand
 from laptick.db import choices as db
 from laptick.formats.choice_documents import choice_of, choices_of, naming_of
+from laptick.formats.speech import check_language
 
 router = APIRouter(tags=["choices"])
 
@@ -66,5 +67,6 @@ def put_studio_choices(asking: AskingNow, connection: DbNow, choices: StudioChoi
     for level in Level:
         choices_of(document, {}, level.value)  # raises for what cannot be counted so
         limits_of(level, document.get("limits"))  # raises for what cannot be a limit
+    check_language(choices.voice_language)
     db.put_choices(connection, asking.studio_id, None, document)
     return get_studio_choices(asking, connection)

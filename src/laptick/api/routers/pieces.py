@@ -27,14 +27,12 @@ from laptick.api.schemas.pieces import (
     PiecePublic,
     PieceShort,
     PieceUpdate,
-    SchedulePublic,
 )
 from laptick.api.schemas.takes import HandChoice
 from laptick.core.choices import CountChoices
 from laptick.core.counting import default_bpm
 from laptick.core.errors import OptionError
 from laptick.core.phrases import check_places, find_phrases
-from laptick.core.playing import make_schedule
 from laptick.core.roadmap import order_of_names, play_order
 from laptick.core.score import HANDS
 from laptick.core.units import MAX_BPM, MIN_BPM, LengthNaming
@@ -52,7 +50,6 @@ from laptick.formats.reading import GRIDS, reading_of
 from laptick.formats.ruler_picture import ruler_png, ruler_svg
 from laptick.formats.scores import as_musicxml, open_score, read_score, score_file
 from laptick.formats.sheet import SheetOptions, sheet_html, sheet_pdf
-from laptick.formats.sound import sound_midi, sound_wav
 
 router = APIRouter(prefix="/pieces", tags=["pieces"])
 
@@ -135,11 +132,11 @@ def get_original(asking: AskingNow, connection: DbNow, piece_id: int) -> Respons
     return Response(
         piece["original"],
         media_type="application/octet-stream",
-        headers={"Content-Disposition": f"attachment; filename*=UTF-8''{_quoted(piece['filename'])}"},
+        headers={"Content-Disposition": f"attachment; filename*=UTF-8''{quoted(piece['filename'])}"},
     )
 
 
-def _quoted(filename: str) -> str:
+def quoted(filename: str) -> str:
     return quote(filename, safe="")
 
 
@@ -182,61 +179,6 @@ def get_notation(
     hands = (HANDS if hand == "both" else (HAND_KEYS[hand],)) if counts else ()
     return NotationPublic(
         svg=engrave(as_musicxml(file), score_file(file, choices, hands=hands, bpm=bpm), width_px=width)
-    )
-
-
-@router.get("/{piece_id}/schedule")
-def get_schedule(
-    asking: AskingNow,
-    connection: DbNow,
-    piece_id: int,
-    bpm: BpmQuery,
-    hands: HandChoice = "both",
-    measures: Annotated[str | None, Query(max_length=40)] = None,
-    click_counts: bool = False,
-) -> SchedulePublic:
-    """When everything of a play-along sounds, in played order; the cursor moves on the written score."""
-    piece = db.get_piece(connection, asking.studio_id, piece_id)
-    played, hand = views.played_of(piece), HAND_KEYS[hands]
-    schedule = make_schedule(
-        played,
-        bpm=bpm,
-        measures=played.select_measures(measures),
-        hands=(hand,) if hand else HANDS,
-        choices=stored_choices(asking, connection, piece),
-        click_counts=click_counts,
-    )
-    return views.schedule_public(schedule)
-
-
-#: What a play-along can be written as: format → media type.
-SOUNDS: dict[str, str] = {"wav": "audio/wav", "mid": "audio/midi"}
-
-
-@router.get("/{piece_id}/sound", response_class=Response)
-def get_sound(
-    asking: AskingNow,
-    connection: DbNow,
-    piece_id: int,
-    bpm: BpmQuery,
-    format: Literal["wav", "mid"] = "wav",
-    measures: Annotated[str | None, Query(max_length=40)] = None,
-    knocks: HandChoice | Literal["none"] = "both",
-    click: bool = True,
-) -> Response:
-    """A play-along as a file: count-in, clicks, and the written rhythm of the hands as knocks."""
-    piece = db.get_piece(connection, asking.studio_id, piece_id)
-    played = views.played_of(piece)
-    schedule = make_schedule(
-        played, bpm=bpm, measures=played.select_measures(measures), choices=stored_choices(asking, connection, piece)
-    )
-    hands = () if knocks == "none" else HANDS if knocks == "both" else (HAND_KEYS[knocks],)
-    write = sound_wav if format == "wav" else sound_midi
-    name = f"{piece['filename'].rsplit('.', 1)[0]}-play-along.{format}"
-    return Response(
-        write(schedule, click_through=click, hands=[hand for hand in hands if hand]),
-        media_type=SOUNDS[format],
-        headers={"Content-Disposition": f"attachment; filename*=UTF-8''{_quoted(name)}"},
     )
 
 
@@ -370,7 +312,7 @@ def get_sheet(
     return Response(
         sheet_pdf(score, choices, options, bpm),
         media_type="application/pdf",
-        headers={"Content-Disposition": f"inline; filename*=UTF-8''{_quoted(name)}"},
+        headers={"Content-Disposition": f"inline; filename*=UTF-8''{quoted(name)}"},
     )
 
 
@@ -397,7 +339,7 @@ def get_ruler_picture(
         draw(score, choices, bpm, HAND_KEYS[hand], is_big=big),
         media_type=PICTURES[format],
         headers={
-            "Content-Disposition": f"attachment; filename*=UTF-8''{_quoted(name)}",
+            "Content-Disposition": f"attachment; filename*=UTF-8''{quoted(name)}",
             "Content-Security-Policy": SHEET_POLICY,
         },
     )
@@ -441,5 +383,5 @@ def export_piece(
     return Response(
         data,
         media_type=EXPORTS[format],
-        headers={"Content-Disposition": f"attachment; filename*=UTF-8''{_quoted(name)}"},
+        headers={"Content-Disposition": f"attachment; filename*=UTF-8''{quoted(name)}"},
     )

@@ -41,12 +41,14 @@ class PieceChoices(Schema):
 
 
 class StudioChoices(Schema):
-    """``limits``: level → limit → value, those that differ from the usual ones; shares as fractions of 1."""
+    """``limits``: level → limit → value, those that differ from the usual ones; shares as fractions of 1.
+    ``voice_language``: in which the counting voice speaks what is not recorded."""
 
     studio: ChoiceLayer = ChoiceLayer()
     levels: dict[Level, ChoiceLayer] = Field(default={})
     length_names: LengthNaming = LengthNaming.AMERICAN
     limits: dict[Level, dict[str, float]] = Field(default={}, max_length=len(Level))
+    voice_language: str = Field(default="en", max_length=12)
 
 
 class LimitPublic(Schema):

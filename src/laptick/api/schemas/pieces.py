@@ -232,30 +232,3 @@ class NotationPublic(Schema):
     """The score engraved with the counts under its notes, as SVG."""
 
     svg: str
-
-
-class ClickPublic(Schema):
-    at_s: float
-    accent: Literal["bar", "beat", "division"]
-    say: str
-    is_count_in: bool
-
-
-class KnockPublic(Schema):
-    at_s: float
-    hand: Literal["right", "left"]
-
-
-class CursorPublic(Schema):
-    at_s: float
-    onset_quarters: float
-
-
-class SchedulePublic(Schema):
-    bpm: float
-    first_beat_s: float
-    end_s: float
-    silence_s: float
-    clicks: list[ClickPublic]
-    knocks: list[KnockPublic]
-    cursor: list[CursorPublic]

@@ -8,6 +8,7 @@ import { useDraft } from "../../lib/draft";
 import { HANDS } from "../../lib/words";
 import { type Mark, type RulerHandle, RulerView } from "../../ruler/RulerView";
 import { Button, Choice, Loading, Problem } from "../../ui/kit";
+import { SayIt } from "../playing/SayIt";
 import { BarChoices, layerWords, withBar } from "./BarChoices";
 import { CountPanel } from "./CountPanel";
 import { RoadmapLine } from "./RoadmapLine";
@@ -137,6 +138,7 @@ function Otherwise({ piece, bpm, hand, counts, count, onDone }: { piece: Piece; 
           <span className="mb-1.5 block text-sm text-quiet">Say</span>
           <input value={word} maxLength={16} autoFocus onChange={(event) => setTyped(event.target.value)} className="w-full rounded-md border border-line bg-paper px-3 py-1.5" />
         </label>
+        <SayIt say={word} />
         <Button type="submit" disabled={put.isPending || !word.trim() || word.trim() === count.say}>Say this</Button>
       </form>
       <BarChoices piece={piece} counts={counts} measure={count.measure} layer={bar} isPending={put.isPending}

@@ -5,7 +5,9 @@ import type { Compound, Density, Schemas, System } from "../../api/client";
 import { useCountExample, useCountSystems, usePutStudioChoices, useStudioChoices } from "../../api/queries";
 import { COMPOUNDS, DENSITIES, LEVELS, NAMINGS, SYSTEMS } from "../../lib/words";
 import { Button, Choice, Loading, Problem } from "../../ui/kit";
+import { SayIt } from "../playing/SayIt";
 import { Limits } from "./Limits";
+import { Voice } from "./Voice";
 
 type Layer = Schemas["ChoiceLayer"];
 type Stored = Schemas["StudioChoices"];
@@ -52,6 +54,8 @@ export function Settings() {
       <Limits stored={choices} isBusy={put.isPending} onChange={(limits) => put.mutateAsync({ ...choices, limits })} />
 
       <Words studio={studio} onChange={change} />
+
+      <Voice system={studio.system ?? "numbers"} onLanguage={(voice_language) => put.mutate({ ...choices, voice_language })} />
     </main>
   );
 }
@@ -115,7 +119,7 @@ function Words({ studio, onChange }: { studio: Layer; onChange: (part: Partial<L
               <tr key={`${key}:${entry.name}`} className="border-t border-line align-baseline">
                 <td className="py-1.5 pr-3">{entry.meaning}</td>
                 <td className="py-1.5 pr-3">
-                  <WordField label={entry.meaning} words={own ?? entry.words} onSave={(given) => set(entry.name, given.join(" ") === entry.words.join(" ") ? null : given)} />
+                  <WordField label={entry.meaning} system={key} isOwn={Boolean(own)} words={own ?? entry.words} onSave={(given) => set(entry.name, given.join(" ") === entry.words.join(" ") ? null : given)} />
                   {own ? <Button look="quiet" className="text-sm" onClick={() => void set(entry.name, null)}>back to {shown(entry.words)}</Button> : null}
                 </td>
                 <td className="py-1.5">
@@ -137,7 +141,7 @@ function Words({ studio, onChange }: { studio: Layer; onChange: (part: Partial<L
 const shown = (words: readonly string[]) => words.map((word) => (word === "{n}" ? "1" : word === "{m}" ? "2" : word)).join(" ");
 const read = (text: string) => text.trim().split(/\s+/).map((word) => (word === "1" ? "{n}" : word === "2" ? "{m}" : word));
 
-function WordField({ label, words, onSave }: { label: string; words: readonly string[]; onSave: (words: string[]) => Promise<boolean> }) {
+function WordField({ label, system, isOwn, words, onSave }: { label: string; system: System; isOwn: boolean; words: readonly string[]; onSave: (words: string[]) => Promise<boolean> }) {
   const [text, setText] = useState<string | null>(null);
   const value = text ?? shown(words);
   const given = read(value);
@@ -151,6 +155,7 @@ function WordField({ label, words, onSave }: { label: string; words: readonly st
     <form className="inline-block" onSubmit={(event) => { event.preventDefault(); save(); }}>
       <input aria-label={`Words for ${label}`} value={value} onChange={(event) => setText(event.target.value)} onBlur={save}
         aria-invalid={!fits} className={`w-48 rounded-md border bg-card px-2 py-1 ${fits ? "border-line" : "border-warn"}`} />
+      {fits && (isOwn || text !== null) ? given.filter((word) => !word.startsWith("{")).map((word, index) => <SayIt key={index} say={word} system={system} words={`hear ${word}`} />) : null}
       {fits ? null : <span role="status" className="ml-2 text-sm text-warn">{words.length === 1 ? "one word" : `${words.length} words`}, please</span>}
     </form>
   );

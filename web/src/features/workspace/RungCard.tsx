@@ -5,9 +5,10 @@ import { Link } from "react-router";
 import type { Counts, HandChoice, Piece, RungProgress } from "../../api/client";
 import { HANDS, STATE_SHAPES, STATUS_WORDS } from "../../lib/words";
 import { BeatNote, Button, Choice, Problem } from "../../ui/kit";
+import { CHANNELS, type Mix } from "../../sound/mix";
 import type { PracticeSession, State } from "./session";
 
-export type CardChoice = { hand: HandChoice; bpm: number; rounds: number; clickThrough: boolean; knocks: HandChoice | "none" };
+export type CardChoice = { hand: HandChoice; bpm: number; rounds: number; clickThrough: boolean };
 
 type Props = {
   piece: Piece;
@@ -19,11 +20,14 @@ type Props = {
   session: PracticeSession;
   state: State;
   onSimulate: () => void;
+  mix: Mix;
+  onMix: (mix: Mix) => void;
+  onMore: () => void;
 };
 
-const KNOCKS = [["both", "both hands"], ["right", "right hand"], ["left", "left hand"], ["none", "click only"]] as const;
+const HEARD = { count: "count", click: "click", backing: "backing", right: "right hand", left: "left hand", cue: "cue words" } as const;
 
-export function RungCard({ piece, rung, counts, choice, onChoice, passageWords, session, state, onSimulate }: Props) {
+export function RungCard({ piece, rung, counts, choice, onChoice, passageWords, session, state, onSimulate, mix, onMix, onMore }: Props) {
   const busy = state.phase !== "idle";
   return (
     <section aria-label="This rung" className="rounded-xl border-2 border-line bg-card p-4">
@@ -54,7 +58,13 @@ export function RungCard({ piece, rung, counts, choice, onChoice, passageWords, 
       <div className="mt-3 grid gap-2 border-t border-line pt-3">
         <Button look="quiet" disabled={busy} onClick={onSimulate}>Let the simulated student play …</Button>
         <Choice label={rung.key === "count" ? "Count of" : "Tap"} value={choice.hand} options={HANDS} onChange={(hand) => onChoice({ hand })} />
-        <Choice label="Play along sounds" value={choice.knocks} options={KNOCKS} onChange={(knocks) => onChoice({ knocks })} />
+        <div role="group" aria-label="Play along sounds" className="flex flex-wrap items-center gap-1.5 text-sm">
+          {CHANNELS.map((channel) => (
+            <button key={channel} type="button" aria-pressed={!mix.muted[channel]} onClick={() => onMix({ ...mix, muted: { ...mix.muted, [channel]: !mix.muted[channel] } })}
+              className={`rounded border px-1.5 py-0.5 ${mix.muted[channel] ? "border-line text-quiet line-through" : "border-ink bg-here"}`}>{HEARD[channel]}</button>
+          ))}
+          <button type="button" className="underline" onClick={onMore}>levels, rounds, echo …</button>
+        </div>
         <Field className="flex items-center justify-between gap-2">
           <Label>Click through the take</Label>
           <Switch checked={choice.clickThrough} onChange={(clickThrough) => onChoice({ clickThrough })}

@@ -2,18 +2,25 @@ import { beforeEach, describe, expect, it, vi } from "vitest";
 
 import { ApiError, type Schedule, type Take, type TakeCreate } from "../../api/client";
 import { pendingTakes } from "../../lib/pending";
+import { startMix } from "../../sound/mix";
+import type { Sounding } from "../../sound/player";
 import { type Config, PracticeSession, type Sound, isOver } from "./session";
 
 const schedule: Schedule = {
   bpm: 60, first_beat_s: 4, end_s: 8, silence_s: 2,
-  clicks: [{ at_s: 0, accent: "bar", say: "1", is_count_in: true }],
-  knocks: [], cursor: [{ at_s: 4, onset_quarters: 0 }, { at_s: 8, onset_quarters: 4 }],
+  sounds: [], samples: {}, tone: { partials: [1], release_s: 0.04, level: 0.2, pitches: {} }, remarks: [],
+  words: [{ at_s: 0, say: "1", is_count_in: true }],
+  stretches: [{ role: "play", start_s: 0, first_beat_s: 4, end_s: 8, first_measure: "1", last_measure: "1", bpm: 60 }],
+  cursor: [{ at_s: 4, onset_quarters: 0 }, { at_s: 8, onset_quarters: 4 }],
 };
 
 class FakeSound implements Sound {
   time = 0;
   wake = () => Promise.resolve();
-  start = vi.fn();
+  load = () => Promise.resolve();
+  level = vi.fn();
+  exactness = () => ({ clicks: 0, missed: 0, furthest_ms: 0, minutes: 0, drift_ms: 0 });
+  start = vi.fn<(schedule: Schedule, sounding: Sounding) => void>();
   stop = vi.fn();
   hold = vi.fn();
   now_s = () => this.time;
@@ -26,7 +33,9 @@ function set(sendTake: (take: TakeCreate) => Promise<Take>) {
   const config: Config = {
     pieceId: 7,
     settings: { rung: "lap", bpm: 60, hands: "both", measures: null, density: "beat", compound: "auto" },
-    sounding: { clickThrough: true, knocks: "both" },
+    title: "Thimble",
+    mix: startMix({ click: 0.6, strike: 1, hold: 1, rest: 1, backing: 0.6, right: 0.8, left: 0.8, cue: 1 }),
+    clickThrough: true,
     loadSchedule: () => Promise.resolve(schedule),
     sendTake,
     onCursor: () => undefined,
@@ -56,7 +65,10 @@ describe("a take", () => {
     expect(sent[0]?.taps).toEqual([{ t: 4.01, hand: "left" }, { t: 4.512, hand: "right" }]);
     expect(sent[0]?.first_beat_s).toBe(4);
     expect(pendingTakes()).toEqual([]);
-    expect(sound.start).toHaveBeenCalledWith(schedule, { clickThrough: true, knocks: "none" });
+    const only = sound.start.mock.calls[0]?.[1].only;
+    const one = { at_s: 5, sound: "word:1", level: 1, length_s: 0.1, is_count_in: false } as const;
+    expect([only?.({ ...one, track: "strike" }), only?.({ ...one, track: "strike", is_count_in: true }), only?.({ ...one, track: "click" }), only?.({ ...one, track: "right" })])
+      .toEqual([false, true, true, false]);
   });
 
   it("that the server never got stays on the device and can be sent again", async () => {

@@ -5,7 +5,9 @@
  */
 import { ApiError, type Schedule, type Take, type TakeCreate } from "../../api/client";
 import { forgetPending, keepPending, newClientKey } from "../../lib/pending";
-import { type Sounding, cursorAt } from "../../sound/player";
+import type { Exactness } from "../../sound/exactness";
+import type { Mix } from "../../sound/mix";
+import { type Sounding, cursorAt, stretchAt } from "../../sound/player";
 
 export type Phase = "idle" | "playing" | "recording" | "sending" | "between";
 export type Settings = Omit<TakeCreate, "taps" | "first_beat_s" | "client_key" | "measures"> & { measures: string | null };
@@ -13,6 +15,9 @@ export type Settings = Omit<TakeCreate, "taps" | "first_beat_s" | "client_key" |
 /** What a session needs of the sound: the real one is sound/player.ts, tests have their own. */
 export type Sound = {
   wake(): Promise<void>;
+  load(schedule: Schedule): Promise<void>;
+  level(mix: Mix): void;
+  exactness(): Exactness;
   start(schedule: Schedule, sounding: Sounding): void;
   stop(): void;
   now_s(): number;
@@ -22,9 +27,12 @@ export type Sound = {
 
 export type Config = {
   pieceId: number;
+  title: string;
   settings: Settings;
-  sounding: Sounding;
-  loadSchedule: () => Promise<Schedule>;
+  mix: Mix;
+  /** Does the click go on after the count-in while a take is recorded? */
+  clickThrough: boolean;
+  loadSchedule: (mode: "playing" | "recording") => Promise<Schedule>;
   sendTake: (take: TakeCreate) => Promise<Take>;
   onCursor: (onset: number | null) => void;
 };
@@ -33,6 +41,17 @@ export type State = {
   phase: Phase;
   /** The last count-in word heard, while counting in. */
   saying: string | null;
+  /** The count heard now, while playing along. */
+  counting: string | null;
+  /** Whose turn it is, while playing along; and which stretch of the schedule. */
+  role: Stretch["role"] | null;
+  stretch: number;
+  stretches: number;
+  /** What is not as chosen, and why. */
+  remarks: readonly string[];
+  /** The piece that is playing, or was last. */
+  playing: { pieceId: number; title: string } | null;
+  exactness: Exactness | null;
   taps: number;
   round: number;
   rounds: number;
@@ -41,7 +60,12 @@ export type State = {
   take: Take | null;
 };
 
-const REST: State = { phase: "idle", saying: null, taps: 0, round: 0, rounds: 0, problem: null, unsent: null, take: null };
+type Stretch = Schedule["stretches"][number];
+
+const REST: State = {
+  counting: null, role: null, stretch: 0, stretches: 0, remarks: [], playing: null, exactness: null,
+  phase: "idle", saying: null, taps: 0, round: 0, rounds: 0, problem: null, unsent: null, take: null,
+};
 const BETWEEN_MS = 2200;
 /** After this much more than the usual silence without a single tap, nobody is there. */
 const NOBODY_S = 4;
@@ -50,6 +74,7 @@ export class PracticeSession {
   private state: State = REST;
   private listeners = new Set<() => void>();
   private config: Config | null = null;
+  private active: Config | null = null; // that of what is playing, though another piece may be on the screen
   private schedule: Schedule | null = null;
   private taps: { stamp_ms: number; hand: "right" | "left" }[] = [];
   private turn = 0; // every start and stop makes what is still under way out of date
@@ -59,7 +84,17 @@ export class PracticeSession {
   constructor(private readonly sound: Sound) {}
 
   configure(config: Config): void {
+    const before = this.config;
     this.config = config;
+    if (this.active?.pieceId !== config.pieceId) return;
+    this.active = { ...this.active, mix: config.mix };
+    if (this.state.phase === "playing" && before?.mix !== config.mix) this.sound.level(config.mix);
+  }
+
+  /** The screen with this piece goes away: what plays goes on, what is recorded ends. */
+  leave(): void {
+    if (this.state.phase !== "playing") this.discard();
+    if (this.config) this.config = { ...this.config, onCursor: () => undefined };
   }
 
   subscribe = (listener: () => void): (() => void) => {
@@ -111,15 +146,18 @@ export class PracticeSession {
     if (!config) return;
     this.silence("idle");
     const mine = this.turn;
-    this.set({ problem: null });
+    this.set({ problem: null, remarks: [] });
     try {
       await this.sound.wake();
-      const schedule = await config.loadSchedule();
+      const schedule = await config.loadSchedule(mode);
+      await this.sound.load(schedule);
       if (mine !== this.turn) return;
       this.schedule = schedule;
+      this.active = config;
       this.taps = [];
+      this.set({ remarks: schedule.remarks, stretches: schedule.stretches.length, playing: { pieceId: config.pieceId, title: config.title } });
       if (mode === "recording") this.set({ taps: 0, round: this.state.round + 1 });
-      this.sound.start(schedule, mode === "recording" ? { ...config.sounding, knocks: "none" } : config.sounding);
+      this.sound.start(schedule, mode === "recording" ? takeSounding(config) : { mix: config.mix });
       this.set({ phase: mode });
       this.watch(mode);
     } catch (problem) {
@@ -128,14 +166,20 @@ export class PracticeSession {
   }
 
   private watch(mode: "playing" | "recording"): void {
-    const { schedule, config } = this;
+    const { schedule, active: config } = this;
     if (!schedule || !config) return;
     const now = this.sound.now_s();
     if (mode === "recording" && now >= schedule.first_beat_s) this.sound.hold();
-    const word = schedule.clicks.findLast((click) => click.is_count_in && click.at_s <= now);
+    const word = schedule.words.findLast((one) => one.at_s <= now);
     const saying = now < schedule.first_beat_s ? (word?.say ?? "…") : null;
-    if (saying !== this.state.saying) this.set({ saying });
-    config.onCursor(cursorAt(schedule, now));
+    const stretch = stretchAt(schedule, now);
+    const role = stretch?.role ?? null;
+    const index = stretch ? schedule.stretches.indexOf(stretch) : 0;
+    const counting = word?.say ?? null;
+    if (saying !== this.state.saying || role !== this.state.role || counting !== this.state.counting || index !== this.state.stretch) {
+      this.set({ saying, role, counting, stretch: index, exactness: this.sound.exactness() });
+    }
+    if (this.config?.pieceId === config.pieceId) this.config.onCursor(cursorAt(schedule, now));
     const last = this.taps.at(-1);
     if (isOver(mode, schedule, now, last && this.sound.at_s(last.stamp_ms))) {
       if (mode === "recording") this.finish();
@@ -149,11 +193,11 @@ export class PracticeSession {
     clearTimeout(this.timer);
     this.sound.stop();
     this.config?.onCursor(null);
-    this.set({ phase, saying: null });
+    this.set({ phase, saying: null, counting: null, role: null });
   }
 
   private finish(): void {
-    const { config, schedule } = this;
+    const { active: config, schedule } = this;
     // All stamps are turned into the take's time together, so that they keep their distances.
     const taps = this.taps
       .map(({ stamp_ms, hand }) => ({ t: this.sound.at_s(stamp_ms), hand }))
@@ -197,4 +241,10 @@ export function isOver(mode: "playing" | "recording", schedule: Schedule, now_s:
   if (now_s <= schedule.first_beat_s) return false;
   if (lastTap_s === undefined) return now_s - schedule.first_beat_s > schedule.silence_s + NOBODY_S;
   return now_s - Math.max(lastTap_s, schedule.first_beat_s) > schedule.silence_s;
+}
+
+/** While a take is recorded only the count-in is said, and the click goes on if it is wanted. */
+function takeSounding(config: Config): Sounding {
+  const mix: Mix = { ...config.mix, muted: { ...config.mix.muted, count: false, click: false }, said: { strike: true, hold: true, rest: true } };
+  return { mix, only: (sound) => sound.is_count_in || (sound.track === "click" && config.clickThrough) };
 }

@@ -1,0 +1,202 @@
+"""Play-along, echo and first hearing: the schedule, and the same as a file."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Query, Response
+
+from laptick.api import views
+from laptick.api.asking import AskingNow, DbNow
+from laptick.api.routers.pieces import quoted, stored_choices
+from laptick.api.schemas.playing import (
+    CursorPublic,
+    GroovePublic,
+    PitchPublic,
+    PlayOptions,
+    PlayQuery,
+    SchedulePublic,
+    SoundPublic,
+    SoundQuery,
+    StretchPublic,
+    TonePublic,
+    WordPublic,
+)
+from laptick.api.voices import bank_of, sample_public
+from laptick.core.errors import OptionError
+from laptick.core.grooves import GROOVES, check_groove, grooves_for
+from laptick.core.plans import echo_parts, hear_parts, play_parts
+from laptick.core.playing import Part, make_schedule
+from laptick.core.score import HANDS, Measure, Score
+from laptick.core.sounding import Schedule, Sounding, Track
+from laptick.core.units import slower_mark
+from laptick.db import pieces as pieces_db
+from laptick.db.connect import Row
+from laptick.formats.count_documents import HAND_KEYS
+from laptick.formats.kit import TONE, hertz_of, tone_decay_s
+from laptick.formats.sound import MIX, VOICE_TRACKS, sound_midi, sound_wav
+from laptick.formats.sounds import pack_bytes
+from laptick.formats.voices import VoiceBank
+
+router = APIRouter(tags=["playing"])
+
+#: Shown where the volume is set (handbook 3.6).
+CAUTION = (
+    "Click and headphones at a comfortable level: turn it down first, then up until the count is just clear. "
+    "A short break every 20 to 25 minutes."
+)
+
+#: What a play-along can be written as: format → media type.
+SOUNDS: dict[str, str] = {"wav": "audio/wav", "mid": "audio/midi"}
+
+
+@router.get("/pieces/{piece_id}/schedule")
+def get_schedule(
+    asking: AskingNow, connection: DbNow, piece_id: int, query: Annotated[PlayQuery, Query()]
+) -> SchedulePublic:
+    """When everything of a play-along sounds, in played order; the cursor moves on the written score."""
+    piece = pieces_db.get_piece(connection, asking.studio_id, piece_id)
+    bank = bank_of(asking, connection)
+    return schedule_public(_schedule(asking, connection, piece, query, bank), bank)
+
+
+@router.get("/pieces/{piece_id}/sound", response_class=Response)
+def get_sound(asking: AskingNow, connection: DbNow, piece_id: int, query: Annotated[SoundQuery, Query()]) -> Response:
+    """The same as a file: WAV with everything, or MIDI with the count as lyrics."""
+    piece = pieces_db.get_piece(connection, asking.studio_id, piece_id)
+    bank = bank_of(asking, connection, with_whispers=query.format == "wav")
+    schedule = _schedule(asking, connection, piece, query, bank)
+    levels = levels_of(query.levels)
+    data = sound_wav(schedule, bank, levels) if query.format == "wav" else sound_midi(schedule, levels)
+    name = f"{piece['filename'].rsplit('.', 1)[0]}-{NAMES[query.mode]}.{query.format}"
+    return Response(
+        data,
+        media_type=SOUNDS[query.format],
+        headers={"Content-Disposition": f"attachment; filename*=UTF-8''{quoted(name)}"},
+    )
+
+
+#: Mode → what its file is called.
+NAMES: dict[Literal["play", "echo", "hear"], str] = {"play": "play-along", "echo": "echo", "hear": "first-hearing"}
+
+
+@router.get("/pieces/{piece_id}/play-options")
+def get_play_options(asking: AskingNow, connection: DbNow, piece_id: int) -> PlayOptions:
+    """What can be chosen for a piece's play-along."""
+    score = views.played_of(pieces_db.get_piece(connection, asking.studio_id, piece_id))
+    fitting = dict.fromkeys(key for measure in score.measures for key in grooves_for(measure.meter))
+    grooves = [GroovePublic(key=key, words=GROOVES[key].words) for key in fitting]
+    return PlayOptions(grooves=grooves, levels=MIX, caution=CAUTION)
+
+
+@router.get("/sounds/pack.flac", response_class=Response)
+def get_pack() -> Response:
+    """All sounds that ship, in one file; its address changes with its content."""
+    return Response(
+        pack_bytes(), media_type="audio/flac", headers={"Cache-Control": "public, max-age=31536000, immutable"}
+    )
+
+
+def levels_of(text: str | None) -> dict[Track, float]:
+    """``click:60,voice:100`` → how loud each track is; those that are not named are silent.
+
+    Raises:
+        OptionError: a track that there is not, or no percentage.
+    """
+    if text is None:
+        return dict(MIX)
+    levels: dict[Track, float] = {}
+    for item in text.split(","):
+        name, _, percent = item.partition(":")
+        try:
+            level = float(percent) / 100
+            tracks = list(VOICE_TRACKS) if name == "voice" else [Track(name)]
+        except ValueError:
+            level, tracks = -1.0, []
+        if not 0 <= level <= 1:
+            raise OptionError(f"“{item[:30]}” should read like click:60.", where="levels")
+        levels |= dict.fromkeys(tracks, level)
+    return levels
+
+
+def _schedule(asking: AskingNow, connection: DbNow, piece: Row, query: PlayQuery, bank: VoiceBank) -> Schedule:
+    score, hand = views.played_of(piece), HAND_KEYS[query.hands]
+    check_groove(query.groove)
+    sounding = Sounding(
+        bank, query.groove, (min(query.quiet_bars, query.quiet_of), query.quiet_of), query.knocks, query.click_counts
+    )
+    schedule = make_schedule(
+        score,
+        _parts(score, score.select_measures(query.measures), query),
+        hands=(hand,) if hand else HANDS,
+        choices=stored_choices(asking, connection, piece),
+        sounding=sounding,
+    )
+    return replace(schedule, remarks=(*schedule.remarks, *_missing(bank)))
+
+
+def _parts(score: Score, measures: tuple[Measure, ...], query: PlayQuery) -> list[Part]:
+    if query.mode == "echo":
+        return echo_parts(score, measures, query.bpm, by=query.echo_by, given_in=query.echo_in)
+    if query.mode == "hear":
+        return hear_parts(score, measures, query.bpm, query.slow_bpm or slower_mark(query.bpm, SLOW_MARKS))
+    return play_parts(score, measures, query.bpm, rounds=query.rounds, between=query.between, gap_beats=query.gap_beats)
+
+
+#: How many metronome marks slower a piece is heard the second time, where nobody chose.
+SLOW_MARKS = 10
+
+
+def _missing(bank: VoiceBank) -> tuple[str, ...]:
+    if not bank.missing:
+        return ()
+    words = ", ".join(f"“{reading}”" for reading in sorted(bank.missing))
+    return (f"Not spoken: {words}: {next(iter(bank.missing.values()))} Record them under Settings.",)
+
+
+def schedule_public(schedule: Schedule, bank: VoiceBank) -> SchedulePublic:
+    samples, pitches = {}, {}
+    for sound in schedule.sounds:
+        name = sound.sound
+        if name.startswith("tone:"):
+            pitch = int(name[5:])
+            pitches[name] = PitchPublic(hertz=hertz_of(pitch), decay_s=tone_decay_s(pitch))
+        elif name not in samples:
+            found = sample_public(name, sound.length_s, bank.beat_s(name))
+            if found is not None:
+                samples[name] = found
+    return SchedulePublic(
+        bpm=schedule.bpm,
+        first_beat_s=schedule.first_beat_s,
+        end_s=schedule.end_s,
+        silence_s=schedule.silence_s,
+        sounds=[
+            SoundPublic(
+                at_s=round(s.at_s, 6),
+                track=s.track,
+                sound=s.sound,
+                level=s.level,
+                length_s=round(s.length_s, 6),
+                is_count_in=s.is_count_in,
+            )
+            for s in schedule.sounds
+        ],
+        samples=samples,
+        tone=TonePublic(partials=list(TONE.partials), release_s=TONE.release_s, level=TONE.level, pitches=pitches),
+        words=[WordPublic(at_s=w.at_s, say=w.say, is_count_in=w.is_count_in) for w in schedule.words],
+        cursor=[CursorPublic(at_s=at_s, onset_quarters=float(onset)) for at_s, onset in schedule.cursor],
+        stretches=[
+            StretchPublic(
+                role=s.role,
+                start_s=s.start_s,
+                first_beat_s=s.first_beat_s,
+                end_s=s.end_s,
+                first_measure=s.first_measure,
+                last_measure=s.last_measure,
+                bpm=s.bpm,
+            )
+            for s in schedule.stretches
+        ],
+        remarks=list(schedule.remarks),
+    )

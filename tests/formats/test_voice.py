@@ -1,0 +1,243 @@
+"""The counting voice: where each word's vowel begins, by a measure of its own and by the synthesizer's record; words
+made at once; a teacher's recordings."""
+
+from __future__ import annotations
+
+import io
+
+import numpy as np
+import pytest
+import soundfile
+
+from laptick.core.errors import OptionError, SpeechUnavailableError
+from laptick.core.voice import SHIPPED, SYLLABLE_S
+from laptick.core.vowel import trim_word, vowel_onset_s
+from laptick.formats import speech, voices
+from laptick.formats.kit import KIT
+from laptick.formats.sounds import PACK, PACK_RATE, TABLE, pack_makers, pack_places, pack_samples, wav_bytes
+from laptick.formats.speech import LANGUAGES, make_word, speak, stressed_vowel, vowels_before_stress
+from laptick.formats.voices import NOTHING, VoiceBank, read_recording, resampled
+from laptick.formats.whisper import whispered
+
+#: Words of several syllables, which may be longer than a sixteenth at a quarter of 93.
+LONG = {"7", "11", "12", "13", "14", "15", "together", "X"}
+
+
+class TestPack:
+    def test_every_word_ships_voiced_and_whispered_and_the_kit_too(self):
+        wanted = {f"{kind}:{reading}" for kind in ("word", "whisper") for reading in SHIPPED} | set(KIT)
+        assert set(pack_places()) == wanted
+
+    def test_it_is_small(self):
+        assert PACK.stat().st_size + TABLE.stat().st_size < 400_000
+
+    def test_syllables_are_short(self):
+        for reading in SHIPPED:
+            longest = 0.26 if reading in LONG else SYLLABLE_S + 0.0005
+            assert pack_places()[f"word:{reading}"].length_s <= longest, reading
+
+    @pytest.mark.parametrize("reading", sorted(SHIPPED))
+    def test_its_vowel_lies_where_the_synthesizer_began_it(self, reading):
+        """Independent of our measure: the word is spoken again as it was for the pack, and the synthesizer's events say
+        at which sample it went over to the vowel."""
+        made = pack_makers()[f"word:{reading}"]
+        again = speak(
+            f"[[{SHIPPED[reading]}]]", words_per_minute=made.words_per_minute, pitch=made.pitch, voice=made.voice
+        )
+        word = trim_word(again.samples, again.rate)
+        place = pack_places()[f"word:{reading}"]
+        shipped = pack_samples(f"word:{reading}")
+        # It is the same recording: but for its level and what packing leaves out.
+        assert np.corrcoef(word, shipped)[0, 1] > 0.999
+        begin = int(np.argmax(np.correlate(again.samples, word, "valid")))
+        index = stressed_vowel(again.sounds, vowels_before_stress(SHIPPED[reading]))
+        began_s = again.sounds[0 if index is None else index][1] - begin / again.rate
+        assert abs(place.beat_s - began_s) <= 0.010
+
+    def test_a_whisper_has_no_voice(self):
+        """A voiced vowel repeats itself from period to period, a whispered one does not."""
+        for reading in ("1", "ah", "o", "3"):
+            voiced, whisper = (_periodicity(pack_samples(f"{kind}:{reading}")) for kind in ("word", "whisper"))
+            assert voiced > 0.6, reading
+            assert whisper < 0.45, reading
+
+
+def _periodicity(samples: np.ndarray) -> float:
+    """The highest normalized autocorrelation between 2.5 and 14 ms, in the loudest 40 ms."""
+    size = int(0.04 * PACK_RATE)
+    strength = np.convolve(samples**2, np.ones(size), "valid")
+    frame = samples[int(np.argmax(strength)) :][:size]
+    reach = np.correlate(frame, frame, "full")[size - 1 :]
+    return float(max(reach[int(0.0025 * PACK_RATE) : int(0.014 * PACK_RATE)]) / reach[0])
+
+
+class TestVowel:
+    @staticmethod
+    def tone(hertz: float, length_s: float, level: float, rate: int = 22050) -> np.ndarray:
+        time = np.arange(int(length_s * rate)) / rate
+        return level * sum(np.sin(2 * np.pi * hertz * k * time) / k for k in range(1, 20))
+
+    def test_noise_then_a_vowel(self):
+        """60 ms of hiss before a buzz: the cut lies between them, within the 2 ms of a step and half a window."""
+        hiss = 0.1 * np.random.default_rng(3).normal(size=int(0.06 * 22050))
+        word = np.concatenate([np.diff(hiss, prepend=0), self.tone(120, 0.12, 0.3)])
+        assert vowel_onset_s(word, 22050, 1, 1) == pytest.approx(0.06, abs=0.008)
+
+    def test_a_vowel_alone_begins_at_once(self):
+        assert vowel_onset_s(self.tone(120, 0.12, 0.3), 22050, 0, 1) == pytest.approx(0, abs=0.006)
+
+    @pytest.mark.parametrize("rate", [8000, 16000, 22050, 44100, 48000])
+    def test_at_any_rate(self, rate):
+        hum = self.tone(110, 0.08, 0.04, rate)
+        word = np.concatenate([hum, self.tone(110, 0.1, 0.4, rate)])
+        assert vowel_onset_s(word, rate, 1, 1) == pytest.approx(0.08, abs=0.012)
+
+    def test_louder_or_softer_is_the_same(self):
+        word = pack_samples("word:trip")
+        assert vowel_onset_s(word, PACK_RATE, 2, 2) == vowel_onset_s(word * 0.1, PACK_RATE, 2, 2)
+
+    def test_silence_is_no_word_and_a_speech_is_too_long(self):
+        with pytest.raises(OptionError, match="nothing is heard"):
+            trim_word(np.zeros(8000), 22050)
+        with pytest.raises(OptionError, match="nothing is heard"):
+            trim_word(np.zeros(0), 22050)
+        with pytest.raises(OptionError, match="lasts"):
+            trim_word(self.tone(120, 2.5, 0.3), 22050)
+
+    def test_whispering_keeps_length_and_is_never_louder(self):
+        word = pack_samples("word:ta")
+        assert len(whispered(word, PACK_RATE)) == len(word)
+        assert np.sqrt(np.mean(whispered(word, PACK_RATE) ** 2)) < np.sqrt(np.mean(word**2))
+
+
+class TestMadeAtOnce:
+    @pytest.mark.parametrize("language", sorted(LANGUAGES))
+    def test_in_every_language(self, language):
+        made = make_word("2", language)
+        assert 0.04 < made.length_s < 0.4
+        assert 0 <= made.vowel_s < made.length_s
+
+    @pytest.mark.parametrize("text", ["hop", "quick", "boat", "tap-tap", "ready?", "émue", "[[x]]", "<b>"])
+    def test_whatever_is_typed(self, text):
+        made = make_word(text)
+        assert made.length_s > 0.03
+        speech_again = speak(text.replace("[", "").replace("]", "").replace("<", "").replace(">", ""))
+        assert len(speech_again.samples)
+
+    def test_it_is_placed_where_the_synthesizer_began_the_vowel(self):
+        """In the median over common words; sounds that glide into their vowel have no sharp beginning."""
+        words = [
+            "hop",
+            "tap",
+            "up",
+            "down",
+            "step",
+            "keep",
+            "push",
+            "pass",
+            "back",
+            "top",
+            "dot",
+            "bit",
+            "jump",
+            "catch",
+            "kick",
+            "stop",
+        ]
+        apart = []
+        for text in words:
+            for rate in (300, 390):
+                spoken = speak(text, words_per_minute=rate)
+                made = speech.placed(spoken, 0)
+                head = made.samples[:200]
+                begin = next(i for i in range(len(spoken.samples)) if np.array_equal(spoken.samples[i : i + 200], head))
+                index = stressed_vowel(spoken.sounds)
+                apart.append(abs(made.vowel_s - (spoken.sounds[index][1] - begin / spoken.rate)))
+        assert np.median(apart) < 0.006
+        assert np.percentile(apart, 90) < 0.020
+
+    def test_what_cannot_be_spoken_says_so(self):
+        with pytest.raises(OptionError, match="cannot be spoken"):
+            make_word("…")
+        bank = VoiceBank()
+        assert bank("…").sound == NOTHING
+        assert "…" in bank.missing
+
+    def test_without_the_package(self, monkeypatch):
+        monkeypatch.setattr(speech, "LIBRARY", "libnosuchthing.so.9")
+        monkeypatch.setattr(speech, "_opened", [])
+        make_word.cache_clear()
+        with pytest.raises(SpeechUnavailableError, match="speech package is missing"):
+            make_word("hop")
+        bank = VoiceBank()
+        assert bank("1").sound == "word:1"  # what ships needs nothing
+        assert bank("hop").sound == NOTHING
+        assert voices.sounds_of("hop", "hop", "en") == (1, 2)
+        make_word.cache_clear()
+
+
+class TestRecordings:
+    @staticmethod
+    def take_of(reading: str, *, rate: int = 48000, before_s: float = 0.4, noise: float = 0.0005) -> bytes:
+        """A word as a microphone gives it: in a quiet room, with silence around it, at the machine's own rate."""
+        word = resampled_to(pack_samples(f"word:{reading}"), rate)
+        whole = np.concatenate([np.zeros(int(before_s * rate)), 0.5 * word, np.zeros(int(0.5 * rate))])
+        return wav_bytes(whole + noise * np.random.default_rng(1).normal(size=len(whole)), rate)
+
+    @pytest.mark.parametrize("reading", ["1", "2", "4", "8", "and", "trip", "ta", "go"])
+    def test_trimmed_and_placed_by_the_same_measure(self, reading):
+        own = read_recording(self.take_of(reading), reading, reading, "en")
+        place = pack_places()[f"word:{reading}"]
+        assert len(own.samples) / PACK_RATE == pytest.approx(place.length_s, abs=0.03)
+        assert own.vowel_s == pytest.approx(place.beat_s, abs=0.010)
+
+    @pytest.mark.parametrize("kind", ["FLAC", "OGG", "MP3"])
+    def test_in_other_formats(self, kind):
+        out = io.BytesIO()
+        samples, rate = soundfile.read(io.BytesIO(self.take_of("ta", rate=44100)))
+        soundfile.write(out, samples, rate, format=kind)
+        own = read_recording(out.getvalue(), "ta", "ta", "en")
+        assert own.vowel_s == pytest.approx(pack_places()["word:ta"].beat_s, abs=0.012)
+
+    def test_in_another_language_its_own_sounds_count(self):
+        """German *eins* begins with its vowel, English *one* does not."""
+        assert voices.sounds_of("eins", "1", "de")[0] == 0
+        assert voices.sounds_of("1", "1", "en")[0] == 1
+
+    @pytest.mark.parametrize(
+        ("data", "match"),
+        [
+            (b"", "no sound file"),
+            (b"RIFF0000WAVEnonsense", "no sound file"),
+            (b"\x00" * 3_000_000, "too large"),
+            (wav_bytes(np.zeros(44100), 44100), "nothing is heard"),
+            (wav_bytes(0.2 * np.ones(44100 * 7), 44100), "up to 6 seconds"),
+        ],
+    )
+    def test_what_is_no_word_is_refused(self, data, match):
+        with pytest.raises(OptionError, match=match):
+            read_recording(data, "1", "1", "en")
+
+    def test_mutated_recordings_are_read_or_refused(self):
+        good, random = self.take_of("2"), np.random.default_rng(5)
+        for _ in range(200):
+            broken = bytearray(good[: random.integers(20, 4000)] if random.random() < 0.3 else good)
+            for at in random.integers(0, min(len(broken), 200), 4):
+                broken[at] = random.integers(0, 256)
+            try:
+                own = read_recording(bytes(broken), "2", "2", "en")
+            except OptionError:
+                continue
+            assert 0 <= own.vowel_s <= len(own.samples) / PACK_RATE
+
+    def test_resampling_keeps_pitch_and_strength(self):
+        time = np.arange(48000) / 48000
+        bent = resampled(np.sin(2 * np.pi * 440 * time), 48000)
+        assert len(bent) == PACK_RATE
+        assert np.argmax(np.abs(np.fft.rfft(bent))) == 440
+        assert np.abs(bent[2000:-2000]).max() == pytest.approx(1, abs=0.01)
+
+
+def resampled_to(samples: np.ndarray, rate: int) -> np.ndarray:
+    at = np.arange(int(len(samples) * rate / PACK_RATE)) * PACK_RATE / rate
+    return np.interp(at, np.arange(len(samples)), samples)

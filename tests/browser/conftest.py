@@ -72,10 +72,12 @@ def score_file(tmp_path) -> str:
 def open_browser() -> Iterator[Callable[..., webdriver.Chrome]]:
     opened: list[webdriver.Chrome] = []
 
-    def start(width: int = 1280, height: int = 800, touch: bool = False) -> webdriver.Chrome:
+    def start(
+        width: int = 1280, height: int = 800, touch: bool = False, flags: tuple[str, ...] = ()
+    ) -> webdriver.Chrome:
         options = webdriver.ChromeOptions()
         options.binary_location = "/usr/bin/chromium"
-        for flag in FLAGS:
+        for flag in (*FLAGS, *flags):
             options.add_argument(flag)
         if touch:  # touches sent by the driver do not count as a person's
             options.add_argument("--autoplay-policy=no-user-gesture-required")

@@ -65,7 +65,9 @@ def trim_word(samples: Floats, rate: int) -> Floats:
     return word
 
 
-def vowel_onset_s(word: Floats, rate: int, sounds_before: int, sounds_after: int) -> Seconds:
+def vowel_onset_s(
+    word: Floats, rate: int, sounds_before: int, sounds_after: int, *, is_first_vowel: bool = True
+) -> Seconds:
     """Seconds from the word's first sample to the beginning of its stressed vowel.
 
     ``sounds_before``: speech sounds before that vowel; ``sounds_after``: those from it on, itself included (0: a word
@@ -76,10 +78,10 @@ def vowel_onset_s(word: Floats, rate: int, sounds_before: int, sounds_after: int
     wanted = sounds_before + max(1, sounds_after) + 2
     cuts = _segments(spectrum, min(wanted, len(spectrum) // LEAST_STEPS))
     chosen = min(1 + sounds_before, len(cuts) - 2)
-    # A vowel never begins behind the moment at which the voice (the low bands) is loudest.
+    # A first vowel never begins behind the moment at which the voice (the low bands) is loudest.
     voiced = (10 ** (spectrum[:, :VOICED_BANDS] / 10)).sum(1)
     loudest = int(np.argmax(np.convolve(voiced, np.ones(LEAST_STEPS), "same")))
-    while chosen > 1 and cuts[chosen] > loudest:
+    while is_first_vowel and chosen > 1 and cuts[chosen] > loudest:
         chosen -= 1
     at = cuts[chosen] * STEP_S - PAD_S
     return float(min(max(0.0, at), len(word) / rate))

@@ -245,4 +245,6 @@ def placed(speech: Speech, stressed: int) -> MadeWord:
     """A speech trimmed, with its vowel onset measured."""
     samples = trim_word(speech.samples, speech.rate)
     before, after = stretches([name for name, _ in speech.sounds], stressed)
-    return MadeWord(speech.rate, samples, vowel_onset_s(samples, speech.rate, before, after))
+    return MadeWord(
+        speech.rate, samples, vowel_onset_s(samples, speech.rate, before, after, is_first_vowel=stressed == 0)
+    )

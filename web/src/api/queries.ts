@@ -178,7 +178,8 @@ export function usePutEntry(id: number) {
   const client = useQueryClient();
   return useMutation({
     mutationFn: (body: Schemas["EntryUpdate"]) => unwrap(api.PUT("/api/pieces/{piece_id}/entry", { params: { path: { piece_id: id } }, body })),
-    onSuccess: () => {
+    onSuccess: (entry) => {
+      client.setQueryData(["entry", id], entry);
       void changed();
       void client.invalidateQueries({ queryKey: ["pieces"] });
     },

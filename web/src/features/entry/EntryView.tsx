@@ -7,6 +7,7 @@ import { useCounts, useEntry, useNaming, usePutEntry } from "../../api/queries";
 import { LENGTH_NAMES, type Naming } from "../../lib/words";
 import { type Mark, type Name, type RulerHandle, RulerView } from "../../ruler/RulerView";
 import { Button, Loading, Problem } from "../../ui/kit";
+import { About, type Head } from "./About";
 import { forgetKept, keepTyped, keptTyped } from "./kept";
 import { LENGTH_KEYS, PER_QUARTER, type Typing, begin, press, ticksOf, trimmed } from "./model";
 
@@ -24,6 +25,7 @@ const MOST_UNDO = 300;
 
 function Desk({ piece, entry, bpm }: { piece: Piece; entry: Entry; bpm: number }) {
   const kept = useMemo(() => keptTyped(piece.id), [piece.id]);
+  const [isOlder] = useState(() => kept !== null && kept.version !== entry.version);
   const [version, setVersion] = useState(entry.version);
   const [typing, setTyping] = useState<Typing>(() => begin((kept?.version === entry.version ? kept.bars : entry.bars) as Typing["bars"]));
   const [past, setPast] = useState<Typing[]>([]);
@@ -85,6 +87,17 @@ function Desk({ piece, entry, bpm }: { piece: Piece; entry: Entry; bpm: number }
     event.preventDefault();
   };
 
+  const saveHead = (head: Head) => {
+    mutateAsync({ ...head, bars: trimmed(typing.bars), version }).then(
+      (now) => {
+        setVersion(now.version);
+        setFaults(now.faults);
+        setStored(typing.bars);
+        forgetKept(piece.id, typing.bars);
+      },
+      () => undefined, // said above; the passage is as it was
+    );
+  };
   const drawn = useMemo(() => drawing(piece, typing, whole, upbeat), [piece, typing, whole, upbeat]);
   const marks: Mark[] = faults.map((fault) => ({ onset_quarters: drawn.starts[fault.bar_index] ?? 0, text: fault.text.replace(/^bar \S+ is /, "").replace(/, (right|left) hand$/, ""), kind: fault.is_unfinished ? "change" : "finding" }));
   const caret = drawn.caret;
@@ -93,7 +106,7 @@ function Desk({ piece, entry, bpm }: { piece: Piece; entry: Entry; bpm: number }
   return (
     <div className="grid gap-x-6 gap-y-4 lg:grid-cols-[minmax(0,1fr)_300px]">
       <div className="min-w-0">
-        {kept && kept.version !== entry.version ? <Older onUse={() => go({ ...typing, bars: kept.bars })} onThrow={() => forgetKept(piece.id)} /> : null}
+        {kept && isOlder ? <Older onUse={() => go({ ...typing, bars: kept.bars })} onThrow={() => forgetKept(piece.id)} /> : null}
         {put.error ? <div className="mb-3"><Problem error={put.error} /></div> : null}
         <p role="status" className="mb-2 font-bold">
           {typing.at.hand} hand, bar {upbeat ? typing.at.bar : typing.at.bar + 1} · next: {lengthWords(typing.ticks, naming)}{typing.triplet ? `, ${typing.triplet} of a triplet to come` : ""}
@@ -106,6 +119,7 @@ function Desk({ piece, entry, bpm }: { piece: Piece; entry: Entry; bpm: number }
         <ul className="mt-2 text-sm" aria-label="Bars to look at">
           {faults.map((fault) => <li key={`${fault.bar_index} ${fault.hand}`} className={fault.is_unfinished ? "text-quiet" : "text-warn"}><span className="inline-block first-letter:uppercase">{fault.text}</span>{fault.is_unfinished ? " (the rest is silent)" : " (what reaches over is not counted)"}</li>)}
         </ul>
+        <About key={entry.version} entry={entry} busy={put.isPending} onSave={saveHead} />
       </div>
       <Palette typing={typing} canUndo={past.length > 0} canRedo={future.length > 0} onKey={(key) => { type(key); desk.current?.focus({ preventScroll: true }); }} onUndo={undo} onRedo={redo} />
     </div>

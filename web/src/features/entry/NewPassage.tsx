@@ -4,21 +4,16 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 
 import { useAddEntry, useNaming } from "../../api/queries";
-import { LENGTH_NAMES } from "../../lib/words";
 import { Button, Choice, Problem } from "../../ui/kit";
-
-const SIGNATURES = ["4/4", "3/4", "2/4", "6/8", "3/8", "9/8", "12/8", "2/2", "3/2", "5/4", "5/8", "7/8"].map((text) => [text, text] as const);
-const UPBEATS = ["0", "1/2", "1", "3/2", "2"] as const;
+import { SIGNATURES, upbeatsIn } from "./options";
 
 export function NewPassage({ open, onClose }: { open: boolean; onClose: () => void }) {
   const add = useAddEntry();
   const navigate = useNavigate();
   const [title, setTitle] = useState("");
   const [signature, setSignature] = useState("4/4");
-  const [pickup, setPickup] = useState<(typeof UPBEATS)[number]>("0");
-  const names = LENGTH_NAMES[useNaming()];
-  const words = { "0": "none", "1/2": names[8], "1": names[4], "3/2": `dotted ${names[4]}`, "2": names[2] };
-  const upbeats = UPBEATS.map((length) => [length, words[length]] as const);
+  const [pickup, setPickup] = useState("0");
+  const upbeats = upbeatsIn(useNaming());
   const begin = () => {
     const [beats = 4, beat_type = 4] = signature.split("/").map(Number);
     add.mutate(

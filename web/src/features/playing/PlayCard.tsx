@@ -1,6 +1,4 @@
 /** Play along, echo, hear it: tempo, what sounds, rounds, silences; and what is being counted now. */
-import { useState } from "react";
-
 import type { Counts, HandChoice, Piece, Schemas } from "../../api/client";
 import { levelsText } from "../../sound/mix";
 import { HANDS, count } from "../../lib/words";
@@ -114,14 +112,13 @@ function Tempo({ piece, bpm, onBpm, tapTempo }: Props) {
   const marks = piece.metronome_marks;
   const slower = marks.findLast((mark) => mark < bpm);
   const faster = marks.find((mark) => mark > bpm);
-  const [taps, setTaps] = useState(0);
   return (
     <div className="flex items-center gap-1">
       <span className="mr-auto text-2xl font-bold whitespace-nowrap" aria-live="polite"><BeatNote quarters={piece.beat_quarters} name={piece.beat_name} /> = {bpm}</span>
       <Button aria-label="Slower, one mark" className="px-3" disabled={slower === undefined} onClick={() => slower && onBpm(slower)}>−</Button>
       <Button aria-label="Faster, one mark" className="px-3" disabled={faster === undefined} onClick={() => faster && onBpm(faster)}>+</Button>
-      <Button keys="T" className="px-2" aria-label={`Tap the tempo, three times or more; tapped ${taps}`}
-        onClick={(event) => { setTaps((n) => n + 1); tapped(tapTempo, event.timeStamp, onBpm); }}>Tap</Button>
+      <Button keys="T" className="px-2" title="Tap the tempo, three times or more"
+        onClick={(event) => tapped(tapTempo, event.timeStamp, onBpm)}>Tap</Button>
     </div>
   );
 }

@@ -96,8 +96,25 @@ def main() -> None:
     next(b for b in wide.find_elements("css selector", "button") if "How a bar" in b.text).click()
     time.sleep(1.5)
     save(wide, "asking")
+    open_page(wide, f"{kite}?view=play", 2)
+    next(b for b in wide.find_elements("css selector", "button") if b.text == "Echo").click()
+    wide.find_element("css selector", "[aria-label='Backing: silent']").click()
+    next(b for b in wide.find_elements("css selector", "button") if "Start the echo" in b.text).click()
+    for _ in range(200):
+        if "Your turn" in wide.find_element("css selector", "[aria-label='Play along']").text:
+            break
+        time.sleep(0.05)
+    time.sleep(1.2)
+    save(wide, "playing")
     open_page(wide, f"{address}/settings", 2.5)
     save(wide, "settings")
+    words = wide.find_element("css selector", "[aria-label='Words of the voice']")
+    next(b for b in words.find_elements("css selector", "button") if b.text.startswith("trip")).click()
+    wide.execute_script(
+        "document.querySelector('[aria-label=\"The counting voice\"]').scrollIntoView({block: 'center'})"
+    )
+    time.sleep(0.6)
+    save(wide, "voice")
     wide.quit()
     phone = open_browser(390, 844, is_phone=True)
     open_page(phone, f"{harbour}?rung=lap")
@@ -105,6 +122,14 @@ def main() -> None:
     time.sleep(5.2)
     tap_some(phone, 2)
     save(phone, "phone-recording")
+    open_page(phone, f"{kite}?view=play", 2)
+    next(
+        b
+        for b in phone.find_elements("css selector", "button")
+        if "Play along" in b.text and "py-3" in b.get_attribute("class")
+    ).click()
+    time.sleep(7)
+    save(phone, "phone-playing")
     phone.quit()
 
 

@@ -110,3 +110,27 @@ def test_by_touch_on_a_phone(site, open_browser):
     assert driver.execute_script("return document.documentElement.scrollWidth") <= 390
     assert page.axe() == []
     assert page.errors() == []
+
+
+def test_name_meter_and_tempo_are_changed_while_it_is_written(site, open_browser):
+    page = Page(open_browser())
+    piece = begin(page, site.url, "Nameless", "3/4")
+    type_keys(page, *["4", "c", "d", "e", "4", "c", "d", "e"])
+    page.until(lambda: stored(site.url, piece)["bars"][1:])
+    page.button("Name, meter, tempo").click()
+    page.until(lambda: page.driver.find_element(By.CSS_SELECTOR, "details input[maxlength='200']").is_displayed())
+    name = page.driver.find_element(By.CSS_SELECTOR, "details input[maxlength='200']")
+    name.send_keys(Keys.CONTROL + "a")
+    name.send_keys("Five Pebbles", Keys.ENTER)
+    page.until(lambda: stored(site.url, piece)["title"] == "Five Pebbles")
+    page.until(lambda: "Five Pebbles" in page.driver.find_element(By.CSS_SELECTOR, "h1").text)
+    choose(page, "Time signature", "2/4")
+    page.sees("too long")
+    now = stored(site.url, piece)
+    assert (now["beats"], now["title"]) == (2, "Five Pebbles")
+    assert lengths(now, "right") == ["1 1 1", "1 1 1"]  # what was typed is kept
+    # What is typed afterwards does not undo it.
+    page.driver.find_element(By.CSS_SELECTOR, "[data-entry]").click()
+    type_keys(page, "Backspace")
+    page.until(lambda: lengths(stored(site.url, piece), "right") != ["1 1 1", "1 1 1"])
+    assert stored(site.url, piece)["title"] == "Five Pebbles"

@@ -119,7 +119,7 @@ function Desk({ piece, entry, bpm }: { piece: Piece; entry: Entry; bpm: number }
         <ul className="mt-2 text-sm" aria-label="Bars to look at">
           {faults.map((fault) => <li key={`${fault.bar_index} ${fault.hand}`} className={fault.is_unfinished ? "text-quiet" : "text-warn"}><span className="inline-block first-letter:uppercase">{fault.text}</span>{fault.is_unfinished ? " (the rest is silent)" : " (what reaches over is not counted)"}</li>)}
         </ul>
-        <About key={entry.version} entry={entry} busy={put.isPending} onSave={saveHead} />
+        <About entry={entry} busy={put.isPending} onSave={saveHead} />
       </div>
       <Palette typing={typing} canUndo={past.length > 0} canRedo={future.length > 0} onKey={(key) => { type(key); desk.current?.focus({ preventScroll: true }); }} onUndo={undo} onRedo={redo} />
     </div>

@@ -25,7 +25,7 @@ import { type CardChoice, RungCard } from "./RungCard";
 import { SimulateDialog } from "./SimulateDialog";
 import { TapZones } from "./TapZones";
 import { Downloads, Legend, type Passage, PassageLine, PieceHead } from "./parts";
-import type { PracticeSession } from "./session";
+import { type PracticeSession, stateFor } from "./session";
 import { useKeys } from "./useKeys";
 
 export function WorkspacePage() {
@@ -53,7 +53,7 @@ function Workspace({ piece, options }: { piece: Piece; options: Schemas["PlayOpt
   const counts = useCounts(piece.id, choice.bpm, choice.hand);
   const simulate = useSimulateTake(piece.id);
   const send = useSendTake(piece.id);
-  const state = useSyncExternalStore(session.subscribe, session.snapshot);
+  const state = stateFor(useSyncExternalStore(session.subscribe, session.snapshot), piece.id);
 
   const measures = useMemo(() => passageName(piece, passage), [piece, passage]);
   const settings = useMemo(
@@ -120,7 +120,7 @@ function Workspace({ piece, options }: { piece: Piece; options: Schemas["PlayOpt
   };
 
   const show = (next: string) => {
-    if (!playing) session.discard();
+    if (!idle && !playing) session.discard();
     setSearch((old) => { const changed = new URLSearchParams(old); changed.set("view", next); return changed; }, { replace: true });
   };
   const passageWords = passage ? (passage.from === passage.to ? "bar " : "bars ") + (measures?.replace("-", "–") ?? "") : "whole piece";
@@ -160,7 +160,7 @@ function Workspace({ piece, options }: { piece: Piece; options: Schemas["PlayOpt
       ) : null}
       {view === "ladder" ? (
       <div className="grid gap-x-6 gap-y-4 md:grid-cols-[176px_minmax(0,1fr)] xl:grid-cols-[176px_minmax(0,1fr)_304px]">
-        <LadderView rungs={piece.rungs} current={rungKey} onChoose={(key) => { session.discard(); setSearch({ rung: key }, { replace: true }); }} />
+        <LadderView rungs={piece.rungs} current={rungKey} onChoose={(key) => { if (!idle) session.discard(); setSearch({ rung: key }, { replace: true }); }} />
         <div className="min-w-0 max-md:order-2 md:max-xl:order-3 md:max-xl:col-span-2">
           <PassageLine piece={piece} passage={passage} onClear={() => setPassage(null)} />
           <RoadmapLine pieceId={piece.id} />

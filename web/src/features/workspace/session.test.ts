@@ -4,7 +4,7 @@ import { ApiError, type Schedule, type Take, type TakeCreate } from "../../api/c
 import { pendingTakes } from "../../lib/pending";
 import { startMix } from "../../sound/mix";
 import type { Sounding } from "../../sound/player";
-import { type Config, PracticeSession, type Sound, isOver } from "./session";
+import { type Config, PracticeSession, type Sound, isOver, stateFor } from "./session";
 
 const schedule: Schedule = {
   bpm: 60, first_beat_s: 4, end_s: 8, silence_s: 2,
@@ -141,5 +141,30 @@ describe("the end", () => {
   it("of playing along is the end of the passage", () => {
     expect(isOver("playing", schedule, 8.2, undefined)).toBe(false);
     expect(isOver("playing", schedule, 8.4, undefined)).toBe(true);
+  });
+});
+
+describe("playing along", () => {
+  it("belongs to its piece, and goes on when that piece's screen goes away", async () => {
+    const { session, sound } = set(() => Promise.reject(new Error("nothing is sent")));
+    session.play();
+    await until(session, "playing");
+    session.leave();
+    expect(session.snapshot().phase).toBe("playing");
+    expect(stateFor(session.snapshot(), 7).phase).toBe("playing");
+    expect(stateFor(session.snapshot(), 8).phase).toBe("idle");
+    sound.time = 9;
+    await until(session, "idle");
+  });
+
+  it("is said word by word, with its turns; levels change at once", async () => {
+    const { session, sound } = set(() => Promise.reject(new Error("nothing is sent")));
+    session.play();
+    await until(session, "playing");
+    await vi.waitFor(() => expect(session.snapshot().saying).toBe("1"));
+    sound.time = 5;
+    await vi.waitFor(() => expect(session.snapshot().saying).toBe(null));
+    expect(session.snapshot()).toMatchObject({ role: "play", stretch: 0, stretches: 1, playing: { pieceId: 7, title: "Thimble" } });
+    session.stop();
   });
 });

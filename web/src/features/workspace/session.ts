@@ -146,7 +146,7 @@ export class PracticeSession {
     if (!config) return;
     this.silence("idle");
     const mine = this.turn;
-    this.set({ problem: null, remarks: [] });
+    this.set({ problem: null, remarks: [], playing: { pieceId: config.pieceId, title: config.title } });
     try {
       await this.sound.wake();
       const schedule = await config.loadSchedule(mode);
@@ -155,7 +155,7 @@ export class PracticeSession {
       this.schedule = schedule;
       this.active = config;
       this.taps = [];
-      this.set({ remarks: schedule.remarks, stretches: schedule.stretches.length, playing: { pieceId: config.pieceId, title: config.title } });
+      this.set({ remarks: schedule.remarks, stretches: schedule.stretches.length });
       if (mode === "recording") this.set({ taps: 0, round: this.state.round + 1 });
       this.sound.start(schedule, mode === "recording" ? takeSounding(config) : { mix: config.mix });
       this.set({ phase: mode });
@@ -214,7 +214,7 @@ export class PracticeSession {
   }
 
   private async send(take: TakeCreate): Promise<void> {
-    const config = this.config;
+    const config = this.active;
     if (!config) return;
     this.set({ phase: "sending" });
     keepPending({ pieceId: config.pieceId, take });
@@ -233,6 +233,11 @@ export class PracticeSession {
       this.set({ problem, unsent: refused ? null : take, phase: "idle", rounds: 0 });
     }
   }
+}
+
+/** What a piece's screen shows of it: nothing while another piece plays or was played. */
+export function stateFor(state: State, pieceId: number): State {
+  return state.playing === null || state.playing.pieceId === pieceId ? state : REST;
 }
 
 /** Play-along ends with the passage; a take ends with the silence after its last tap. */

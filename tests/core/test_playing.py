@@ -19,13 +19,12 @@ from laptick.core.errors import LimitError, OptionError
 from laptick.core.grooves import GROOVES, check_groove, grooves_for, hits
 from laptick.core.meter import TimeSignature, meter_of
 from laptick.core.plans import Between, EchoBy, EchoIn, echo_parts, hear_parts, play_parts
-from laptick.core.playing import make_schedule
+from laptick.core.playing import VOICE, make_schedule
 from laptick.core.score import Hand, Mark, MarkKind, Score, TempoMark
 from laptick.core.sounding import Role, Schedule, Sounding, Track
 from laptick.core.voice import SHIPPED, Spot, WordSample, reading_of, thin
 from laptick.core.words import TABLES, System
 
-VOICE = (Track.STRIKE, Track.HOLD, Track.REST)
 FOUR = score_of("C5/q D5/q E5/e F5/e G5/q | C5/h D5/h", "C3/h D3/h | E3/w")
 
 
@@ -305,6 +304,17 @@ class TestVoice:
         assert [(s.at_s, s.sound) for s in schedule.of(Track.CUE)] == [(7, "word:move")]
         assert not [s for s in schedule.of(*VOICE) if s.at_s == 7]  # two words at once are none
         assert any("lift" in remark and "left out" in remark for remark in schedule.remarks)
+
+    def test_a_cue_at_the_beginning_falls_into_the_round_before(self):
+        score = marked(FOUR, Mark(MarkKind.CUE, Fraction(0), "lift"))
+        straight = played(score, rounds=2, between=Between.STRAIGHT)
+        assert [s.at_s for s in straight.of(Track.CUE)] == [11]
+        assert not [s for s in straight.of(*VOICE) if s.at_s == 11]
+        after_gap = played(score, rounds=2, between=Between.GAP, gap_beats=2)
+        assert [s.at_s for s in after_gap.of(Track.CUE)] == [13]
+        echo = make_schedule(score, echo_parts(score, score.measures, 60, by=EchoBy.BAR))
+        assert [s.sound for s in echo.of(Track.CUE)] == ["word:you"] * 2
+        assert len(echo.remarks) == 1  # that of the counted-in first part
 
     def test_every_word_of_every_system_has_a_reading_that_ships(self):
         for system, entries in TABLES.items():

@@ -15,7 +15,7 @@ from itertools import groupby
 
 from laptick.core.clock import Clock
 from laptick.core.errors import LimitError, OptionError
-from laptick.core.playing import Part
+from laptick.core.playing import VOICE, Part
 from laptick.core.score import Measure, Score
 from laptick.core.sounding import Role, Track
 from laptick.core.units import Bpm, Seconds, quarters_to_seconds
@@ -50,14 +50,13 @@ class EchoIn(StrEnum):
     TONES = "tones"
 
 
-_VOICE = frozenset({Track.STRIKE, Track.HOLD, Track.REST})
 _HANDS = frozenset({Track.RIGHT, Track.LEFT})
 _BEAT = frozenset({Track.CLICK, Track.BACKING})
 
 #: What sounds in the model's turn.
 MODEL_TRACKS: dict[EchoIn, frozenset[Track]] = {
-    EchoIn.COUNTS: _VOICE | _BEAT,
-    EchoIn.NAMES: _VOICE | _BEAT,
+    EchoIn.COUNTS: VOICE | _BEAT,
+    EchoIn.NAMES: VOICE | _BEAT,
     EchoIn.TONES: _HANDS | _BEAT | {Track.CUE},
 }
 

@@ -34,6 +34,9 @@ LEGATO_SHARE = 0.92
 #: Number of the bar in which the words of a count-in are, for the voice.
 COUNT_IN_BAR = -1
 
+#: The tracks of the counting voice.
+VOICE = frozenset({Track.STRIKE, Track.HOLD, Track.REST})
+
 #: The reading said before the student's turn.
 TURN = "you"
 
@@ -73,7 +76,7 @@ def make_schedule(
         now = laid[-1].end_s
         quiet_from += sum(1 for measure in part.measures if not measure.is_pickup) if part.role is Role.PLAY else 0
     first = laid[0]
-    sounds = sorted((sound for one in laid for sound in one.sounds()), key=lambda s: (s.at_s, s.track))
+    sounds = _one_word_at_a_time([sound for one in laid for sound in one.sounds()])
     return Schedule(
         first.part.bpm,
         first.part.measures[0].meter.beat_quarters,
@@ -86,6 +89,13 @@ def make_schedule(
         tuple(one.stretch for one in laid),
         _once([note for one in laid for note in one.remarks]),
     )
+
+
+def _one_word_at_a_time(sounds: Sequence[Sound]) -> list[Sound]:
+    """In order of time; where a cue is said the count is silent: two words at once are none."""
+    cues = [(sound.at_s - 0.01, sound.at_s + sound.length_s) for sound in sounds if sound.track is Track.CUE]
+    kept = [s for s in sounds if s.track not in VOICE or not any(begin <= s.at_s < end for begin, end in cues)]
+    return sorted(kept, key=lambda s: (s.at_s, s.track))
 
 
 def one_word(sample: WordSample, *, bpm: Bpm = 66, beats: int = 4, clicks: bool = True) -> Schedule:
@@ -212,20 +222,17 @@ class _Laid:
                 self.words.append(Word(at_s, count.say, False))
         said, thinned = thin(spots)
         self._remark(dict(thinned))
-        cues = self._cues()
         found = []
         for spot, kind, is_said in zip(spots, kinds, said, strict=True):
             counts_in = spot.bar == COUNT_IN_BAR
             if not is_said or (not counts_in and self._is_quiet(spot.bar)):
                 continue
-            if any(cue.at_s - 0.01 <= spot.at_s < cue.at_s + cue.length_s for cue in cues):
-                continue  # two words at once are none
             sound = spot.sample.sound
             if kind is Kind.REST:
                 sound = sound.replace("word:", "whisper:", 1)
             track = Track.STRIKE if counts_in else Track(kind.value)
             found.append(Sound(spot.at_s, track, sound, LEVELS[kind], spot.sample.length_s, is_count_in=counts_in))
-        return [*found, *cues, *self._handover()]
+        return [*found, *self._cues(), *self._handover()]
 
     def _handover(self) -> list[Sound]:
         """Where the model plays without words, the last beat says whose turn is next."""
@@ -239,7 +246,7 @@ class _Laid:
     def _remark(self, thinned: dict[int, int]) -> None:
         for rank in sorted(set(thinned.values()), reverse=True):
             bars = [self.measures[bar].number for bar, kept in thinned.items() if kept == rank and bar >= 0]
-            if bars and self.part.tracks & {Track.STRIKE, Track.HOLD, Track.REST}:
+            if bars and self.part.tracks & VOICE:
                 where = "everywhere" if len(bars) == len(self.measures) else f"in {_bar_names(bars)}"
                 self.remarks.append(
                     f"At this tempo words would run into each other: {where} the voice says {THINNED[rank]}."
@@ -251,14 +258,20 @@ class _Laid:
         for mark in self.score.marks:
             if mark.kind is not MarkKind.CUE or not self.origin <= mark.onset_quarters < self.end:
                 continue
-            ahead = mark.onset_quarters - self.score.measure_at(mark.onset_quarters).meter.beat_quarters
+            beat = self.score.measure_at(mark.onset_quarters).meter.beat_quarters
+            ahead = mark.onset_quarters - beat
+            at_s = self.at(ahead)
             if ahead < self.origin:
-                self.remarks.append(
-                    f"“{mark.text}” would be said before the first beat, where the count-in is: it is left out."
-                )
-                continue
+                if self.part.counts_in:
+                    self.remarks.append(
+                        f"“{mark.text}” would be said before the first beat, where the count-in is: it is left out."
+                    )
+                if self.part.counts_in or self.part.role is not Role.PLAY:
+                    continue
+                # In a gap, or in the last beat of the round before.
+                at_s = self.first_beat_s - float(beat) * self.clock.quarter_s_at(self.origin)
             sample = self.sounding.voice(reading_of(mark.text))
-            found.append(Sound(self.at(ahead), Track.CUE, sample.sound, 1.0, sample.length_s))
+            found.append(Sound(at_s, Track.CUE, sample.sound, 1.0, sample.length_s))
         return found
 
     def _notes(self) -> list[Sound]:

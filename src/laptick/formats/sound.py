@@ -16,6 +16,7 @@ import numpy as np
 
 from laptick.core.errors import LimitError
 from laptick.core.plans import LONGEST_S
+from laptick.core.playing import VOICE
 from laptick.core.sounding import Schedule, Sound, Track
 from laptick.core.units import Seconds
 from laptick.formats.kit import KIT, render_tone
@@ -40,9 +41,6 @@ MIX: dict[Track, float] = {
     Track.LEFT: 0.8,
     Track.CUE: 1.0,
 }
-
-#: The tracks of the voice.
-VOICE_TRACKS = (Track.STRIKE, Track.HOLD, Track.REST)
 
 
 def sound_wav(schedule: Schedule, bank: VoiceBank, levels: Mapping[Track, float] = MIX) -> bytes:
@@ -119,7 +117,7 @@ def sound_midi(schedule: Schedule, levels: Mapping[Track, float] = MIX) -> bytes
         velocity = max(1, min(127, round(127 * sound.level * levels[sound.track])))
         messages.append((tick, 1, mido.Message("note_on", channel=channel, note=key, velocity=velocity)))
         messages.append((tick + max(1, held), 0, mido.Message("note_off", channel=channel, note=key, velocity=0)))
-    if any(levels.get(track, 0) > 0 for track in VOICE_TRACKS):
+    if any(levels.get(track, 0) > 0 for track in VOICE):
         for word in schedule.words:
             messages.append((round(word.at_s * per_s), 0, mido.MetaMessage("lyrics", text=f"{word.say} ")))
     midi = mido.MidiFile(type=0, ticks_per_beat=TICKS_PER_QUARTER, charset="utf-8")

@@ -27,7 +27,7 @@ from laptick.api.voices import bank_of, sample_public
 from laptick.core.errors import OptionError
 from laptick.core.grooves import GROOVES, check_groove, grooves_for
 from laptick.core.plans import echo_parts, hear_parts, play_parts
-from laptick.core.playing import Part, make_schedule
+from laptick.core.playing import VOICE, Part, make_schedule
 from laptick.core.score import HANDS, Measure, Score
 from laptick.core.sounding import Schedule, Sounding, Track
 from laptick.core.units import slower_mark
@@ -35,7 +35,7 @@ from laptick.db import pieces as pieces_db
 from laptick.db.connect import Row
 from laptick.formats.count_documents import HAND_KEYS
 from laptick.formats.kit import TONE, hertz_of, tone_decay_s
-from laptick.formats.sound import MIX, VOICE_TRACKS, sound_midi, sound_wav
+from laptick.formats.sound import MIX, sound_midi, sound_wav
 from laptick.formats.sounds import pack_bytes
 from laptick.formats.voices import VoiceBank
 
@@ -111,7 +111,7 @@ def levels_of(text: str | None) -> dict[Track, float]:
         name, _, percent = item.partition(":")
         try:
             level = float(percent) / 100
-            tracks = list(VOICE_TRACKS) if name == "voice" else [Track(name)]
+            tracks = list(VOICE) if name == "voice" else [Track(name)]
         except ValueError:
             level, tracks = -1.0, []
         if not 0 <= level <= 1:

@@ -59,6 +59,7 @@ export function RungCard({ piece, rung, counts, choice, onChoice, passageWords, 
         <Button look="quiet" disabled={busy} onClick={onSimulate}>Let the simulated student play …</Button>
         <Choice label={rung.key === "count" ? "Count of" : "Tap"} value={choice.hand} options={HANDS} onChange={(hand) => onChoice({ hand })} />
         <div role="group" aria-label="Play along sounds" className="flex flex-wrap items-center gap-1.5 text-sm">
+          <span className="text-quiet">Play along sounds</span>
           {CHANNELS.map((channel) => (
             <button key={channel} type="button" aria-pressed={!mix.muted[channel]} onClick={() => onMix({ ...mix, muted: { ...mix.muted, [channel]: !mix.muted[channel] } })}
               className={`rounded border px-1.5 py-0.5 ${mix.muted[channel] ? "border-line text-quiet line-through" : "border-ink bg-here"}`}>{HEARD[channel]}</button>

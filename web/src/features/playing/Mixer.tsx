@@ -13,7 +13,7 @@ type Props = { mix: Mix; hands: "right" | "left" | "both"; caution: string; onMi
 export function Mixer({ mix, hands, caution, onMix }: Props) {
   const shown = CHANNELS.filter((channel) => hands === "both" || (channel !== "right" && channel !== "left") || channel === hands);
   return (
-    <fieldset className="border-t border-line pt-3">
+    <fieldset className="border-line pt-3 max-md:border-t md:max-lg:pt-0 lg:border-t">
       <legend className="float-left mb-1 w-full font-bold">What sounds</legend>
       <div className="clear-both grid grid-cols-[7.5rem_1fr] md:grid-cols-[7.5rem_1fr_1.2rem] items-center gap-x-2 gap-y-1.5">
         {shown.map((channel) => (

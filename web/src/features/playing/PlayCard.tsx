@@ -28,7 +28,8 @@ export function PlayCard(props: Props) {
   const { piece, choice, onChoice, bpm, hand, session, state, options } = props;
   const playing = state.phase === "playing";
   return (
-    <section aria-label="Play along" className="rounded-xl border-2 border-line bg-card p-4">
+    <section aria-label="Play along" className="rounded-xl border-2 border-line bg-card p-4 md:max-lg:grid md:max-lg:grid-cols-2 md:max-lg:gap-x-6">
+      <div>
       <OneOf label="What is played" value={choice.mode} options={MODES} onChange={(mode) => onChoice({ mode })} />
       <Now {...props} />
       <Tempo {...props} />
@@ -40,9 +41,12 @@ export function PlayCard(props: Props) {
         {state.problem ? <Problem error={state.problem} /> : null}
       </div>
       {state.remarks.map((remark) => <p key={remark} role="status" className="mb-2 rounded-md bg-here px-2 py-1 text-sm">{remark}</p>)}
+      </div>
+      <div>
       <Mixer mix={choice.mix} hands={hand} caution={options.caution} onMix={(mix) => onChoice({ mix })} />
       <Files piece={piece} query={queryOf(choice, bpm, hand, props.measures)} levels={levelsText(choice.mix)} />
       <Exact state={state} />
+      </div>
     </section>
   );
 }

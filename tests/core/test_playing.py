@@ -161,8 +161,6 @@ class TestClock:
         score = marked(FOUR, Mark(MarkKind.SLOWER, Fraction(2), "rit.", Fraction(4)))
         clock = Clock(score, score.measures[0], 60)
         assert clock.at(Fraction(5)) - clock.at(Fraction(4)) == pytest.approx(1)
-        assert not clock.is_even
-        assert Clock(FOUR, FOUR.measures[0], 60).is_even
 
     def test_a_passage_that_begins_inside_a_rit_goes_on_with_it(self):
         score = marked(FOUR, Mark(MarkKind.SLOWER, Fraction(0), "rit.", Fraction(8)))

@@ -66,7 +66,6 @@ class Clock:
             | set(waits)
         )
         self._stretches: list[Stretch] = []
-        self._waits = waits
         now: Seconds = 0.0
         for start, end in pairwise(cuts):
             base = quarter_s / next((factor for at, factor in reversed(factors) if at <= start), 1.0)
@@ -98,11 +97,6 @@ class Clock:
         """How long a quarter would last at the speed of an instant."""
         index = min(len(self._starts) - 1, max(0, bisect_right(self._starts, onset) - 1))
         return self._stretches[index].quarter_s
-
-    @property
-    def is_even(self) -> bool:
-        """Whether nothing bends or holds it."""
-        return not self._waits and len({(s.quarter_s, s.end_speed) for s in self._stretches}) <= 1
 
 
 def _factors(score: Score, origin: Quarters) -> list[tuple[Quarters, float]]:

@@ -146,7 +146,7 @@ class _Laid:
         lead = max((-word.offset_quarters for word in before), default=Fraction(0))
         self.first_beat_s = start_s + float(lead) * quarter_s
         self.zero_s = self.first_beat_s - self.clock.at(self.origin)
-        self.end_s = self.at(self.end, before=True) + self._last_wait_s()
+        self.end_s = self.at(self.end)  # a fermata at the end is held too
         self.remarks: list[str] = []
         self.counted_in = [(self.first_beat_s + float(word.offset_quarters) * quarter_s, word) for word in before]
         self.words: list[Word] = []
@@ -164,10 +164,6 @@ class _Laid:
     def at(self, onset: Quarters, *, before: bool = False) -> Seconds:
         clock = self.clock.until if before else self.clock.at
         return self.zero_s + clock(onset)
-
-    def _last_wait_s(self) -> Seconds:
-        """A fermata at the end is held too."""
-        return self.clock.at(self.end) - self.clock.until(self.end)
 
     # -- what sounds ----------------------------------------------------------------------------------
 

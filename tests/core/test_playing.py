@@ -302,6 +302,9 @@ class TestVoice:
         assert [(s.at_s, s.sound) for s in schedule.of(Track.CUE)] == [(7, "word:move")]
         assert not [s for s in schedule.of(*VOICE) if s.at_s == 7]  # two words at once are none
         assert any("lift" in remark and "left out" in remark for remark in schedule.remarks)
+        without = played(score, cues=False)
+        assert not without.of(Track.CUE)
+        assert [s for s in without.of(*VOICE) if s.at_s == 7]  # the count is there again
 
     def test_a_cue_at_the_beginning_falls_into_the_round_before(self):
         score = marked(FOUR, Mark(MarkKind.CUE, Fraction(0), "lift"))

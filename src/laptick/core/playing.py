@@ -251,7 +251,7 @@ class _Laid:
     def _cues(self) -> list[Sound]:
         """The teacher's words, a beat ahead of where they stand."""
         found = []
-        for mark in self.score.marks:
+        for mark in self.score.marks if self.sounding.cues else ():
             if mark.kind is not MarkKind.CUE or not self.origin <= mark.onset_quarters < self.end:
                 continue
             beat = self.score.measure_at(mark.onset_quarters).meter.beat_quarters

@@ -38,13 +38,15 @@ class Role(StrEnum):
 @dataclass(frozen=True)
 class Sounding:
     """How a schedule sounds, apart from its order. ``quiet``: of how many bars how many are silent (last of each
-    group); ``knocks``: the hands' rhythm instead of their pitches; ``clicks_counts``: a click on every said count."""
+    group); ``knocks``: the hands' rhythm instead of their pitches; ``clicks_counts``: a click on every said count;
+    ``cues``: whether the teacher's cue words are said."""
 
     voice: Voice = silent_voice
     groove: str = AUTO_GROOVE
     quiet: tuple[int, int] = (0, 1)
     knocks: bool = False
     clicks_counts: bool = False
+    cues: bool = True
 
 
 @dataclass(frozen=True, slots=True)

@@ -5033,6 +5033,7 @@ export interface operations {
                 echo_in?: components["schemas"]["EchoIn"];
                 slow_bpm?: number | null;
                 click_counts?: boolean;
+                cues?: boolean;
             };
             header?: never;
             path: {
@@ -5187,6 +5188,7 @@ export interface operations {
                 echo_in?: components["schemas"]["EchoIn"];
                 slow_bpm?: number | null;
                 click_counts?: boolean;
+                cues?: boolean;
                 format?: "wav" | "mid";
                 levels?: string | null;
             };

@@ -124,7 +124,12 @@ def _schedule(asking: AskingNow, connection: DbNow, piece: Row, query: PlayQuery
     score, hand = views.played_of(piece), HAND_KEYS[query.hands]
     check_groove(query.groove)
     sounding = Sounding(
-        bank, query.groove, (min(query.quiet_bars, query.quiet_of), query.quiet_of), query.knocks, query.click_counts
+        voice=bank,
+        groove=query.groove,
+        quiet=(min(query.quiet_bars, query.quiet_of), query.quiet_of),
+        knocks=query.knocks,
+        clicks_counts=query.click_counts,
+        cues=query.cues,
     )
     schedule = make_schedule(
         score,

@@ -37,6 +37,7 @@ class PlayQuery(Schema):
     echo_in: EchoIn = EchoIn.TONES
     slow_bpm: float | None = Field(default=None, ge=MIN_BPM, le=MAX_BPM)
     click_counts: bool = False
+    cues: bool = True
 
 
 class SoundQuery(PlayQuery):

@@ -76,6 +76,7 @@ export function queryOf(choice: PlayChoice, bpm: number, hands: "right" | "left"
     knocks: choice.knocks,
     echo_by: choice.echoBy,
     echo_in: choice.echoIn,
+    cues: !choice.mix.muted.cue,
     ...(choice.slowBpm ? { slow_bpm: choice.slowBpm } : {}),
     ...(measures ? { measures } : {}),
   };

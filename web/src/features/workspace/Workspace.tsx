@@ -78,7 +78,7 @@ function Workspace({ piece, options }: { piece: Piece; options: Schemas["PlayOpt
     });
   }, [piece, settings, choice, play, measures, rungKey, sendTake]);
   useEffect(() => () => session.leave(), []);
-  useRestart(session, state, piece.id, JSON.stringify({ ...queryOf(play, choice.bpm, choice.hand, measures) }));
+  useRestart(session, state, piece.id, JSON.stringify({ ...queryOf(play, choice.bpm, choice.hand, measures), cues: null }));
 
   const idle = state.phase === "idle";
   const move = (by: number) => setPassage((old) => {

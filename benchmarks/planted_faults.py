@@ -20,10 +20,11 @@ sys.path[:0] = [str(Path(__file__).resolve().parent.parent / name) for name in (
 from helpers import DEMO, demo_score  # noqa: E402
 from laptick.core.checking import CHECKER_VERSION, check_take  # noqa: E402
 from laptick.core.counting import default_bpm  # noqa: E402
+from laptick.core.faults import Fault  # noqa: E402
 from laptick.core.findings import find_findings  # noqa: E402
 from laptick.core.limits import LEVEL_NAMES, LIMITS, Level, Limits  # noqa: E402
 from laptick.core.performance import SOURCE_UNCERTAINTY_MS, Performance, Source, Task, lap_task  # noqa: E402
-from laptick.core.student import Fault, short_runs, simulate  # noqa: E402
+from laptick.core.student import short_runs, simulate  # noqa: E402
 from laptick.core.verdict import give_verdict  # noqa: E402
 
 #: Practice tempo as a share of the printed one.

@@ -19,13 +19,14 @@ from laptick.core.choices import Compound, CountChoices, Density, choose
 from laptick.core.counting import default_bpm
 from laptick.core.counts import SHOWN, Kind
 from laptick.core.errors import InputError, LapTickError, OptionError
+from laptick.core.faults import parse_fault
 from laptick.core.findings import find_findings
 from laptick.core.limits import LIMITS, Level
 from laptick.core.meter import BEAT_CHOICES, counted_in, fits_grouping, parse_grouping
 from laptick.core.performance import Source, Task, lap_task
 from laptick.core.roadmap import in_played_order, play_order
 from laptick.core.score import HANDS, Hand, Score
-from laptick.core.student import parse_fault, simulate
+from laptick.core.student import simulate
 from laptick.core.units import TEMPO_UNITS, check_bpm, convert_bpm
 from laptick.core.verdict import STATUS_WORDS, give_verdict
 from laptick.core.words import System, parse_words

@@ -12,6 +12,7 @@ from laptick.api.judging import judge, performance_of, task_of
 from laptick.api.schemas.takes import KeptSettings
 from laptick.core.counting import default_bpm
 from laptick.core.entry import Entry, EntryBar, Event, entry_score
+from laptick.core.faults import parse_fault
 from laptick.core.ladder import start_bpm
 from laptick.core.limits import Level
 from laptick.core.meter import TimeSignature
@@ -28,7 +29,7 @@ from laptick.core.pencil_changes import (
 )
 from laptick.core.roadmap import in_played_order
 from laptick.core.score import Hand, Score
-from laptick.core.student import parse_fault, simulate
+from laptick.core.student import simulate
 from laptick.db.connect import Connection
 from laptick.db.pencil import add_version
 from laptick.db.pieces import add_piece, demo_keys, get_piece

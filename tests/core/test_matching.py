@@ -9,11 +9,12 @@ import pytest
 
 from helpers import demo_score, played_by_hand, score_of
 from laptick.core.checking import check_take
+from laptick.core.faults import parse_fault
 from laptick.core.limits import Level
 from laptick.core.matching import match
 from laptick.core.performance import Performance, Source, Strike, lap_task
 from laptick.core.score import Hand
-from laptick.core.student import parse_fault, simulate
+from laptick.core.student import simulate
 
 TASK = lap_task(demo_score("harbour-steps"), assigned_bpm=66)
 

@@ -10,6 +10,7 @@ from helpers import DEMO, F, demo_score, score_of
 from laptick.core.checking import check_take
 from laptick.core.errors import OptionError
 from laptick.core.evenness import group_figures
+from laptick.core.faults import LATER_FAULTS, parse_fault
 from laptick.core.findings import Finding, find_findings
 from laptick.core.ladder import clean_in_a_row, start_bpm
 from laptick.core.likeness import bar_likeness
@@ -17,7 +18,7 @@ from laptick.core.limits import LIMITS, Level
 from laptick.core.performance import Source, lap_task
 from laptick.core.score import Hand, Place
 from laptick.core.statistics import chi_square_quantile, npvi, sd_lower
-from laptick.core.student import LATER_FAULTS, parse_fault, simulate
+from laptick.core.student import simulate
 from laptick.core.units import check_bpm, convert_bpm, nearest_mark, slower_mark
 from laptick.core.verdict import Status, beat_words, give_verdict, place_words
 

@@ -15,6 +15,7 @@ from laptick.core.evenness import HandStrike, Run, TogetherPoint, find_runs, tog
 from laptick.core.limits import FOLLOWED_LEAST, FOLLOWED_SHARE
 from laptick.core.matching import Matching, match
 from laptick.core.performance import SOURCE_UNCERTAINTY_MS, Expected, Performance, Task
+from laptick.core.ratios import Ratio, beats_of, find_ratios
 from laptick.core.score import HANDS, Hand
 from laptick.core.statistics import mean
 from laptick.core.timing import BeatFit, Event, fit_beat
@@ -75,6 +76,7 @@ class Measured:
     hesitations: tuple[Hesitation, ...]
     gaps: int
     lines: tuple[tuple[HandStrike, ...], ...]
+    ratios: tuple[Ratio, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -157,6 +159,7 @@ def _measure(task: Task, performance: Performance, matching: Matching) -> Measur
         _hesitations(task, fit),
         len(events) - 1,
         lines,
+        tuple(ratio for line in lines for ratio in find_ratios(line, beats_of(task))),
     )
 
 

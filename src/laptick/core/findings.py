@@ -18,6 +18,7 @@ from laptick.core.checking import CheckedTake, Measured, drift_line
 from laptick.core.evenness import Figure, Run, group_figures, run_pace
 from laptick.core.limits import JUDGED_BARS, JUDGED_INTERVALS, JUDGED_POINTS, SLIPS_FLOOR, Limits
 from laptick.core.performance import SOURCE_UNCERTAINTY_MS, Task
+from laptick.core.ratios import Parts, RatioFigure, centred, group_ratios
 from laptick.core.score import Hand, Place
 from laptick.core.statistics import mean, normal_quantile, robust_sd, sd, sd_lower, tail
 from laptick.core.units import Quarters, Seconds
@@ -31,8 +32,8 @@ REFERENCE_BEATS = 10
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """``amount`` and ``limit`` share a unit, named in ``unit``: share, ms or count. ``hand`` and
-    ``interval_quarters`` say which figure, ``sure`` is the probability that the limit is truly passed."""
+    """``amount`` and ``limit`` share a unit, named in ``unit``: share, ms or count. ``hand``, ``interval_quarters`` say
+    which figure, ``reads_as`` what it has turned into; ``sure``: the probability that the limit is truly passed."""
 
     code: str
     place: Place
@@ -43,6 +44,7 @@ class Finding:
     hand: Hand | None = None
     interval_quarters: Quarters | None = None
     positive: bool = True
+    reads_as: Parts | None = None
 
     @property
     def ratio(self) -> float:
@@ -56,14 +58,22 @@ def find_findings(checked: CheckedTake, limits: Limits) -> list[Finding]:
     if measured is None:
         return []
     figures = group_figures(measured.runs)
+    ratios = group_ratios(measured.ratios)
     looked_at = 3 * sum(figure.intervals >= JUDGED_INTERVALS for figure in figures) + 4
+    looked_at += sum(figure.intervals >= JUDGED_INTERVALS and figure.written in BENT for figure in ratios)
     error = tail(looked_at)
     task = checked.task
     found = [*_restarts(checked), *_hesitations(measured, limits, task), *_slips(checked, limits)]
     uncertainty_s = SOURCE_UNCERTAINTY_MS[checked.performance.source] / 1000
+    bent = [f for figure in ratios for f in _ratio_findings(figure, limits, error, uncertainty_s, task)]
+    named = {(f.code, f.hand, f.interval_quarters) for f in bent}
+    found += bent
     for figure in figures:
+        # A triplet that is played as another figure is that, and not uneven besides.
+        if ("triplet-bent", figure.hand, figure.interval_quarters) in named:
+            continue
         found += _figure_findings(figure, figures, measured, limits, task, error, uncertainty_s)
-    found += _spread(measured, limits, task, error, already=any(f.code in UNEVEN_CODES for f in found))
+    found += _spread(measured, limits, task, error, already=any(f.code in UNEVEN_CODES or f in bent for f in found))
     found += _hands_apart(measured, limits, task, error, uncertainty_s)
     found += _drift(measured, limits, task, error)
     found += _off_tempo(measured, limits, task, error)
@@ -257,6 +267,53 @@ def _figure_findings(
             hand=figure.hand,
             interval_quarters=figure.interval_quarters,
         )
+
+
+#: Written figure → (the finding when it turns into another one, the others it is known to turn into).
+BENT: dict[Parts, tuple[str, tuple[Parts, ...]]] = {
+    (3, 1): ("dot-flattened", ((2, 1),)),
+    (1, 1, 1): ("triplet-bent", ((2, 1, 1), (1, 1, 2))),
+    (2, 1): ("duplet", ((1, 1),)),
+}
+
+#: Beyond the middle of the way to another figure it is heard as that one.
+HALF_WAY = 0.5
+
+
+def _ratio_findings(
+    figure: RatioFigure, limits: Limits, error: float, uncertainty_s: Seconds, task: Task
+) -> Iterator[Finding]:
+    """A figure that reads as another one, pooled over its repeats. ``amount`` is the share of the way there."""
+    if figure.written not in BENT or figure.intervals < JUDGED_INTERVALS:
+        return
+    code, others = BENT[figure.written]
+    ways = {other: figure.way_to(other) for other in others}
+    other = max(ways, key=lambda one: median(ways[one]))
+    way, count = median(ways[other]), len(ways[other])
+    part_s = median(min(ratio.seconds) for ratio in figure.ratios)
+    # What one repeat varies by in a player at the limit, and what the source adds, on the scale of the way.
+    step = math.dist(centred(figure.written), centred(other))
+    own = limits.evenness(1000 * part_s) * SKILL_OF_A_PART / step
+    source = 1.414 * uncertainty_s / part_s / step
+    spread = max(1.2533 * robust_sd(ways[other]), own)
+    way_error = math.hypot(spread, source) / math.sqrt(count)
+    if way - normal_quantile(error) * way_error > HALF_WAY:
+        worst = max(zip(ways[other], figure.ratios, strict=True), key=lambda pair: pair[0])[1]
+        yield Finding(
+            code,
+            _place_of_onset(task, worst.onset_quarters),
+            way,
+            HALF_WAY,
+            "share",
+            _sure(way, HALF_WAY, way_error),
+            hand=figure.hand,
+            interval_quarters=figure.length_quarters / sum(figure.written),
+            reads_as=other,
+        )
+
+
+#: The spread of one part of a figure in a player at 60 % of the limit, as a share of the limit.
+SKILL_OF_A_PART = 0.6
 
 
 def _widest_gap(run: Run) -> Quarters:

@@ -5,13 +5,13 @@ strike (part of it shared by the hands), one hand slightly ahead. At a level's s
 the median at 60 % of that level's limits (checked in tests and reported in docs/checking.md). The same
 seed gives the same take.
 
-Faults are named and measured as in the command line: see ``FAULTS``.
+Faults are named and measured as in ``faults.py``.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
@@ -19,10 +19,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from laptick.core.errors import OptionError
+from laptick.core.evenness import HandStrike
+from laptick.core.faults import Fault
 from laptick.core.limits import LIMITS, Level
 from laptick.core.performance import Performance, Source, Strike, Task
+from laptick.core.ratios import Parts, beats_of, find_ratios
 from laptick.core.score import Hand
-from laptick.core.units import Quarters, Seconds
+from laptick.core.units import Seconds
 
 Floats = NDArray[np.float64]
 
@@ -31,87 +34,6 @@ SKILL_SHARE = 0.60
 
 #: Median of |normal| in standard deviations.
 _MEDIAN_ABS = 0.6745
-
-
-@dataclass(frozen=True, slots=True)
-class Fault:
-    """One fault as asked for. ``amount`` is in the unit of its kind; ``place`` for faults at a place."""
-
-    kind: str
-    amount: float
-    measure: str | None = None
-    offset_quarters: Quarters = Fraction(0)
-
-
-@dataclass(frozen=True, slots=True)
-class FaultKind:
-    """How a fault is written and said. ``low`` … ``high`` are the amounts accepted."""
-
-    key: str
-    unit: str
-    low: float
-    high: float
-    words: str
-    example: str
-
-
-FAULTS: dict[str, FaultKind] = {
-    kind.key: kind
-    for kind in (
-        FaultKind("rush-runs", "ratio", 0.4, 1.0, "rushes the short notes", "rush-runs=0.75"),
-        FaultKind("limp", "ratio", 1.0, 4.0, "limps on pairs (long:short)", "limp=1.6"),
-        FaultKind("spread", "ms", -400, 400, "left hand after the right", "spread=100"),
-        FaultKind("hesitate", "beats", 0, 16, "stops before a place", "hesitate=5:1.5"),
-        FaultKind("drift", "percent", -50, 100, "gets faster or slower", "drift=16"),
-        FaultKind("miss", "percent", 0, 90, "leaves strikes out", "miss=15"),
-        FaultKind("extra", "percent", 0, 200, "adds strikes", "extra=15"),
-        FaultKind("wrong", "percent", 0, 90, "strikes the wrong key or side", "wrong=15"),
-        FaultKind("restart", "measure", 0, 0, "stops and goes back to a bar", "restart=5"),
-        FaultKind("jitter", "ms", 0, 400, "is unsteady", "jitter=60"),
-    )
-}
-
-#: Faults of the full list that this version cannot play yet.
-LATER_FAULTS = frozenset(
-    ["late-then-hurry", "late-after-rest", "flatten-dots", "bend-triplets", "short-quarters", "cut-holds", "hold-rests"]
-)
-
-
-def parse_fault(text: str) -> Fault:
-    """``kind=amount`` as written in a shell: ``limp=3:2``, ``hesitate=5@1/2:1.5``, ``restart=4``.
-
-    Raises:
-        OptionError: unknown kind, or an amount that cannot be read or lies outside its range.
-    """
-    name, equals, value = text.partition("=")
-    if name in LATER_FAULTS:
-        raise OptionError(f"the fault “{name}” is not supported in this version.", where="fault")
-    kind = FAULTS.get(name)
-    if kind is None:
-        raise OptionError(f"there is no fault “{name}”; there are {', '.join(FAULTS)}.", where="fault")
-    if not equals or not value:
-        raise OptionError(f"the fault “{name}” needs an amount, as in {kind.example}.", where="fault")
-    try:
-        if kind.unit == "measure":
-            return Fault(name, 1.0, measure=value)
-        if name == "hesitate":
-            place, _, beats = value.rpartition(":")
-            measure, _, offset = place.partition("@")
-            if not measure:
-                raise ValueError
-            return _in_range(kind, Fault(name, float(beats), measure, Fraction(offset or "0")))
-        if kind.unit == "ratio" and ":" in value:
-            first, _, second = value.partition(":")
-            return _in_range(kind, Fault(name, float(first) / float(second)))
-        return _in_range(kind, Fault(name, float(value)))
-    except (ValueError, ZeroDivisionError):
-        raise OptionError(f"“{value}” cannot be read; write it as in {kind.example}.", where="fault") from None
-
-
-def _in_range(kind: FaultKind, fault: Fault) -> Fault:
-    if not (math.isfinite(fault.amount) and kind.low <= fault.amount <= kind.high):
-        raise OptionError(f"the fault “{kind.key}” takes {kind.low:g} to {kind.high:g} ({kind.unit}).", where="fault")
-    return fault
 
 
 # -- playing ----------------------------------------------------------------------------------------
@@ -342,6 +264,38 @@ def _limp(draft: _Draft, fault: Fault) -> None:
                 draft.shift_s[np.abs(draft.onsets - onset) < 1e-9] += late
 
 
+def _figures(task: Task, written: Parts) -> Iterator[tuple[Hand | None, list[float], float]]:
+    """(hand, onsets after the first, whole length) of every figure of the task's hands, in quarters."""
+    for hand in {e.hand for e in task.expected}:
+        line = sorted(
+            {(e.onset_quarters, e.until_next_quarters) for e in task.expected if e.hand is hand}, key=lambda one: one[0]
+        )
+        strikes = [HandStrike(hand, at, float(at), float(at), until, False) for at, until in line]
+        for ratio in find_ratios(strikes, beats_of(task)):
+            if ratio.written == written:
+                unit = float(ratio.length_quarters) / sum(written)
+                inner = [float(ratio.onset_quarters) + unit * sum(written[:i]) for i in range(1, len(written))]
+                yield hand, inner, float(ratio.length_quarters)
+
+
+def _bend(draft: _Draft, written: Parts, played: Sequence[float]) -> None:
+    """The notes inside a figure move, its beginning and the note it lands on stay."""
+    for hand, inner, length in list(_figures(draft.task, written)):
+        for i, onset in enumerate(inner, start=1):
+            share = sum(played[:i]) / sum(played) - sum(written[:i]) / sum(written)
+            for index, expected in enumerate(draft.task.expected):
+                if expected.hand is hand and abs(float(expected.onset_quarters) - onset) < 1e-9:
+                    draft.shift_s[index] += share * length * draft.task.quarter_s
+
+
+def _flatten_dots(draft: _Draft, fault: Fault) -> None:
+    _bend(draft, (3, 1), (fault.amount, 1.0))
+
+
+def _bend_triplets(draft: _Draft, fault: Fault) -> None:
+    _bend(draft, (1, 1, 1), fault.parts or (fault.amount, 1.0, 1.0))
+
+
 def _spread(draft: _Draft, fault: Fault) -> None:
     for i, expected in enumerate(draft.task.expected):
         if expected.hand is Hand.LEFT:
@@ -409,6 +363,8 @@ def _jitter(draft: _Draft, fault: Fault) -> None:
 _APPLY: dict[str, Callable[[_Draft, Fault], None]] = {
     "rush-runs": _rush_runs,
     "limp": _limp,
+    "flatten-dots": _flatten_dots,
+    "bend-triplets": _bend_triplets,
     "spread": _spread,
     "hesitate": _hesitate,
     "drift": _drift,

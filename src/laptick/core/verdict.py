@@ -16,6 +16,7 @@ from laptick.core.evenness import group_figures
 from laptick.core.findings import Finding
 from laptick.core.limits import JUDGED_INTERVALS, JUDGED_POINTS
 from laptick.core.performance import Expected, Task
+from laptick.core.ratios import Parts
 from laptick.core.score import Hand, Measure, Place, Score
 from laptick.core.units import Quarters, length_plural, slower_mark
 
@@ -43,6 +44,9 @@ RANKS: dict[str, int] = {
     "extra": 1,
     "rushed-run": 2,
     "limping": 2,
+    "dot-flattened": 2,
+    "triplet-bent": 2,
+    "duplet": 2,
     "uneven": 2,
     "hands-apart": 2,
     "drift": 2,
@@ -187,6 +191,9 @@ BETTER_WORDS: dict[str, str] = {
     "wrong-notes": "Better than last time: the right keys.",
     "rushed-run": "Better than last time: the short notes kept their time.",
     "limping": "Better than last time: the pairs are even.",
+    "dot-flattened": "Better than last time: the dotted notes have their length.",
+    "triplet-bent": "Better than last time: the triplets are even.",
+    "duplet": "Better than last time: long and short keep their lengths.",
     "uneven": "Better than last time: the beat is steadier.",
     "hands-apart": "Better than last time: your hands meet.",
     "drift": "Better than last time: the tempo stayed where it was.",
@@ -246,6 +253,15 @@ def _say_count(what: str) -> Callable[[Task, Finding], str]:
     return say
 
 
+#: How a figure of three sounds that should be even.
+BENT_WORDS: dict[Parts | None, str] = {(2, 1, 1): "long-short-short", (1, 1, 2): "short-short-long"}
+
+
+def _say_triplet(task: Task, finding: Finding) -> str:
+    bent = BENT_WORDS.get(finding.reads_as, "uneven")
+    return f"Your triplets come out {bent}, most of all in bar {finding.place.measure}."
+
+
 _SAY: dict[str, Callable[[Task, Finding], str]] = {
     "restart": _say_restart,
     "hesitation": _say_hesitation,
@@ -254,6 +270,13 @@ _SAY: dict[str, Callable[[Task, Finding], str]] = {
     "wrong-notes": _say_count("on the wrong side or key"),
     "rushed-run": lambda task, f: f"You rush the {_short_notes(task, f)} in bar {f.place.measure}.",
     "limping": _say_limping,
+    "dot-flattened": lambda task, f: (
+        f"Your dotted notes are turning into a triplet, most of all in bar {f.place.measure}: the long one is short."
+    ),
+    "triplet-bent": _say_triplet,
+    "duplet": lambda task, f: (
+        f"Your long and short notes come out as two equal ones, most of all in bar {f.place.measure}."
+    ),
     "uneven": lambda task, f: (
         f"Your {_short_notes(task, f)} are not even yet, least of all in bar {f.place.measure}."
         if f.interval_quarters
@@ -309,6 +332,21 @@ def _cure(task: Task, finding: Finding) -> Cure:
             None if saying else "count",
         ),
         "limping": Cure("even-pairs", f"Bar {place.measure} at {mark}: say the {notes} evenly while you tap.", None),
+        "dot-flattened": Cure(
+            "count-parts",
+            f"Bar {place.measure} at {mark}: say all four parts of the long note and the short one, which comes last.",
+            None if saying else "count",
+        ),
+        "triplet-bent": Cure(
+            "count-parts",
+            f"Bar {place.measure} at {mark}: say the three parts evenly and land on the next beat, then tap them.",
+            None if saying else "count",
+        ),
+        "duplet": Cure(
+            "count-parts",
+            f"Bar {place.measure} at {mark}: say all three parts of the beat; the long note lasts two of them.",
+            None if saying else "count",
+        ),
         "uneven": Cure("slow-steady", f"Slow down to {mark} and keep the {notes} going in your head.", None),
         "hands-apart": Cure(
             "meet", f"Bar {place.measure} at {mark}: only where both hands meet, listen for one sound.", None

@@ -10,9 +10,10 @@ from fractions import Fraction
 
 from laptick.core.checking import CheckedTake, Hesitation, Measured
 from laptick.core.evenness import Figure, Run, group_figures, run_pace
-from laptick.core.findings import Finding, reference_quarter_s
+from laptick.core.findings import BENT, Finding, reference_quarter_s
 from laptick.core.limits import JUDGED_INTERVALS, Limits
 from laptick.core.performance import Expected
+from laptick.core.ratios import group_ratios, written_words
 from laptick.core.statistics import mean
 from laptick.core.units import quarters_to_text
 from laptick.core.verdict import Said, Verdict
@@ -22,7 +23,6 @@ from laptick.formats.count_documents import Document, hand_key, place_document
 
 #: Measurements of the full list that this version does not make; each is said to be withheld.
 NOT_MEASURED: tuple[tuple[str, str], ...] = (
-    ("ratios", "dotted figures and triplets are not measured in this version"),
     ("long_notes", "lengths to the key-up are not measured in this version"),
     ("rests", "entries after rests and sound running into rests are not measured in this version"),
 )
@@ -55,7 +55,8 @@ def check_document(checked: CheckedTake, findings: list[Finding], verdict: Verdi
         "tempo": _tempo_document(checked, measured),
         "notes": _notes(checked, measured),
         "evenness": _evenness(checked, measured, limits),
-        "ratios": [],
+        "ratios": _ratios(checked, measured),
+        "ratio_figures": _ratio_figures(measured),
         "long_notes": [],
         "rests": [],
         "together": _together(measured),
@@ -178,6 +179,39 @@ def _evenness(checked: CheckedTake, measured: Measured | None, limits: Limits) -
                 }
             )
     return entries
+
+
+def _ratios(checked: CheckedTake, measured: Measured | None) -> list[Document]:
+    """Every dotted pair, triplet, long and shorts, compound long-short, as it was played."""
+    if measured is None:
+        return []
+    start = checked.task.measures[0].start_quarters
+    return [
+        {
+            **place_document(checked.task.score.place_at(start + ratio.onset_quarters)),
+            "hand": hand_key(ratio.hand),
+            "written": written_words(ratio.written),
+            "played": [round(part, 3) for part in ratio.played],
+            "reads_as": written_words(ratio.reads_as),
+        }
+        for ratio in measured.ratios
+    ]
+
+
+def _ratio_figures(measured: Measured | None) -> list[Document]:
+    """The same pooled by hand, figure and length."""
+    return [
+        {
+            "hand": hand_key(figure.hand),
+            "written": written_words(figure.written),
+            "length_quarters": quarters_to_text(figure.length_quarters),
+            "times": len(figure.ratios),
+            "played": [round(part, 3) for part in figure.played],
+            "reads_as": written_words(figure.reads_as),
+            "judged": figure.intervals >= JUDGED_INTERVALS and figure.written in BENT,
+        }
+        for figure in group_ratios(measured.ratios if measured else ())
+    ]
 
 
 def _kind(run: Run, figures: list[Figure], checked: CheckedTake, measured: Measured, limits: Limits) -> str:

@@ -24,8 +24,9 @@ from laptick.api.schemas.takes import (
 )
 from laptick.core.checking import CHECKER_VERSION
 from laptick.core.errors import OptionError
+from laptick.core.faults import FAULTS, Fault
 from laptick.core.limits import Level
-from laptick.core.student import FAULTS, Fault, simulate
+from laptick.core.student import simulate
 from laptick.db import choices as choices_db
 from laptick.db import pieces as pieces_db
 from laptick.db import takes as db
@@ -38,6 +39,8 @@ router = APIRouter(tags=["takes"])
 FAULT_AMOUNTS: dict[str, tuple[float, float, float]] = {
     "rush-runs": (0.85, 0.7, 0.6),
     "limp": (1.3, 1.7, 2.2),
+    "flatten-dots": (2.5, 2.0, 1.6),
+    "bend-triplets": (1.3, 1.8, 2.2),
     "spread": (50, 100, 160),
     "hesitate": (0.5, 1, 2),
     "drift": (8, 16, 30),

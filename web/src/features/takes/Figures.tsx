@@ -43,6 +43,21 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
             ))}
           </tbody>
         </table>
+        {checked.ratio_figures?.length ? (
+          <table>
+            <caption className="mb-1 text-left font-bold">Figures as ratios</caption>
+            <thead className="text-left text-quiet"><tr><th>hand</th><th>written</th><th>played</th><th>reads as</th><th>times</th></tr></thead>
+            <tbody>
+              {checked.ratio_figures.map((figure) => (
+                <tr key={`${figure.hand} ${figure.written} ${figure.length_quarters}`}>
+                  <td>{figure.hand}</td><td>{figure.written} in {figure.length_quarters} quarter</td>
+                  <td>{figure.played.map((part) => part.toFixed(2)).join(" : ")}</td><td>{figure.reads_as}</td>
+                  <td>{figure.times}{figure.judged ? "" : " (not judged)"}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        ) : null}
         <div className="md:col-span-2">
           <p className="font-bold">Tempo bar by bar</p>
           <p>{tempo.per_measure.map((bar) => `${bar.measure}: ${bar.bpm.toFixed(0)}`).join(" · ") || "–"}</p>

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from statistics import median
 
+from laptick.core.entries import Entry, find_entries
 from laptick.core.evenness import HandStrike, Run, TogetherPoint, find_runs, together_points
 from laptick.core.limits import FOLLOWED_LEAST, FOLLOWED_SHARE
 from laptick.core.matching import Matching, match
@@ -77,6 +78,7 @@ class Measured:
     gaps: int
     lines: tuple[tuple[HandStrike, ...], ...]
     ratios: tuple[Ratio, ...] = ()
+    entries: tuple[Entry, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -160,7 +162,22 @@ def _measure(task: Task, performance: Performance, matching: Matching) -> Measur
         len(events) - 1,
         lines,
         tuple(ratio for line in lines for ratio in find_ratios(line, beats_of(task))),
+        tuple(find_entries(task, lines, fit, _key_ups(task, performance, matching))),
     )
+
+
+def _key_ups(task: Task, performance: Performance, matching: Matching) -> dict[tuple[Hand | None, Quarters], Seconds]:
+    """The last key-up of what was struck at each written instant, hand by hand, where the source knows it."""
+    ups: dict[tuple[Hand | None, Quarters], Seconds] = {}
+    for matched in matching.matches:
+        expected, released_s = (
+            task.expected[matched.expected_index],
+            performance.strikes[matched.strike_index].released_s,
+        )
+        if released_s is not None:
+            key = (expected.hand, expected.onset_quarters)
+            ups[key] = max(ups.get(key, released_s), released_s)
+    return ups
 
 
 def _hands(task: Task) -> list[Hand | None]:

@@ -44,6 +44,7 @@ FAULTS: dict[str, FaultKind] = {
         FaultKind("limp", "ratio", 1.0, 4.0, "limps on pairs (long:short)", "limp=1.6"),
         FaultKind("flatten-dots", "ratio", 1.0, 6.0, "flattens dotted pairs (long:short)", "flatten-dots=2:1"),
         FaultKind("bend-triplets", "parts", 1.0, 6.0, "bends triplets (a:b:c)", "bend-triplets=2:1:1"),
+        FaultKind("late-after-rest", "ms", 0, 600, "comes in late after rests", "late-after-rest=120"),
         FaultKind("spread", "ms", -400, 400, "left hand after the right", "spread=100"),
         FaultKind("hesitate", "beats", 0, 16, "stops before a place", "hesitate=5:1.5"),
         FaultKind("drift", "percent", -50, 100, "gets faster or slower", "drift=16"),
@@ -56,7 +57,7 @@ FAULTS: dict[str, FaultKind] = {
 }
 
 #: Faults of the full list that this version cannot play yet.
-LATER_FAULTS = frozenset(["late-then-hurry", "late-after-rest", "short-quarters", "cut-holds", "hold-rests"])
+LATER_FAULTS = frozenset(["late-then-hurry", "short-quarters", "cut-holds", "hold-rests"])
 
 
 def parse_fault(text: str) -> Fault:

@@ -16,7 +16,7 @@ from statistics import NormalDist, median
 
 from laptick.core.checking import CheckedTake, Measured, drift_line
 from laptick.core.evenness import Figure, Run, group_figures, run_pace
-from laptick.core.limits import JUDGED_BARS, JUDGED_INTERVALS, JUDGED_POINTS, SLIPS_FLOOR, Limits
+from laptick.core.limits import JUDGED_BARS, JUDGED_ENTRIES, JUDGED_INTERVALS, JUDGED_POINTS, SLIPS_FLOOR, Limits
 from laptick.core.performance import SOURCE_UNCERTAINTY_MS, Task
 from laptick.core.ratios import Parts, RatioFigure, centred, group_ratios
 from laptick.core.score import Hand, Place
@@ -59,7 +59,7 @@ def find_findings(checked: CheckedTake, limits: Limits) -> list[Finding]:
         return []
     figures = group_figures(measured.runs)
     ratios = group_ratios(measured.ratios)
-    looked_at = 3 * sum(figure.intervals >= JUDGED_INTERVALS for figure in figures) + 4
+    looked_at = 3 * sum(figure.intervals >= JUDGED_INTERVALS for figure in figures) + 5
     looked_at += sum(figure.intervals >= JUDGED_INTERVALS and figure.written in BENT for figure in ratios)
     error = tail(looked_at)
     task = checked.task
@@ -75,6 +75,7 @@ def find_findings(checked: CheckedTake, limits: Limits) -> list[Finding]:
         found += _figure_findings(figure, figures, measured, limits, task, error, uncertainty_s)
     found += _spread(measured, limits, task, error, already=any(f.code in UNEVEN_CODES or f in bent for f in found))
     found += _hands_apart(measured, limits, task, error, uncertainty_s)
+    found += _late_entries(measured, limits, task, error)
     found += _drift(measured, limits, task, error)
     found += _off_tempo(measured, limits, task, error)
     return found
@@ -364,6 +365,29 @@ def _hands_apart(
             "ms",
             _sure(amount, limit, gap_error),
             positive=signed > 0,
+        )
+
+
+def _late_entries(measured: Measured, limits: Limits, task: Task, error: float) -> Iterator[Finding]:
+    """Entries after rests late by more than strikes may lie round the beat, in the median over the passage."""
+    late = [entry.entry_ms for entry in measured.entries]
+    if len(late) < JUDGED_ENTRIES:
+        return
+    limit = limits.spread_ms(60_000 / measured.median_bpm) + measured.notes[0].uncertainty_ms
+    amount = median(late)
+    # Not surer than the player's own strikes allow: a few entries may lie close together by chance.
+    own = robust_sd([note.deviation_ms for note in measured.notes])
+    late_error = 1.2533 * max(robust_sd(late), own) / math.sqrt(len(late))
+    if amount - normal_quantile(error) * late_error > limit:
+        worst = max(measured.entries, key=lambda entry: entry.entry_ms)
+        yield Finding(
+            "late-entry",
+            _place_of_onset(task, worst.onset_quarters),
+            amount,
+            limit,
+            "ms",
+            _sure(amount, limit, late_error),
+            hand=worst.hand,
         )
 
 

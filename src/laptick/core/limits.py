@@ -120,6 +120,9 @@ JUDGED_INTERVALS = 6
 #: A median of hands apart on fewer points than this is shown but not judged.
 JUDGED_POINTS = 6
 
+#: Entries after rests needed for their lateness to be judged.
+JUDGED_ENTRIES = 4
+
 #: Bars needed for a slope (drift) to be judged.
 JUDGED_BARS = 4
 

@@ -25,7 +25,7 @@ from laptick.core.limits import LIMITS, Level
 from laptick.core.performance import Performance, Source, Strike, Task
 from laptick.core.ratios import Parts, beats_of, find_ratios
 from laptick.core.score import Hand
-from laptick.core.units import Seconds
+from laptick.core.units import Quarters, Seconds
 
 Floats = NDArray[np.float64]
 
@@ -296,6 +296,19 @@ def _bend_triplets(draft: _Draft, fault: Fault) -> None:
     _bend(draft, (1, 1, 1), fault.parts or (fault.amount, 1.0, 1.0))
 
 
+def _late_after_rest(draft: _Draft, fault: Fault) -> None:
+    """A hand's first strike after a written silence comes late; what follows is on time."""
+    before: dict[Hand | None, tuple[Quarters, Quarters | None]] = {}  # the last instant struck, and how it went on
+    entering: set[tuple[Hand | None, Quarters]] = set()
+    for index, expected in enumerate(draft.task.expected):
+        onset, hand = expected.onset_quarters, expected.hand
+        if hand in before and before[hand][0] < onset and before[hand][1] is None:
+            entering.add((hand, onset))
+        before[hand] = (onset, expected.until_next_quarters)
+        if (hand, onset) in entering:
+            draft.shift_s[index] += fault.amount / 1000
+
+
 def _spread(draft: _Draft, fault: Fault) -> None:
     for i, expected in enumerate(draft.task.expected):
         if expected.hand is Hand.LEFT:
@@ -364,6 +377,7 @@ _APPLY: dict[str, Callable[[_Draft, Fault], None]] = {
     "rush-runs": _rush_runs,
     "limp": _limp,
     "flatten-dots": _flatten_dots,
+    "late-after-rest": _late_after_rest,
     "bend-triplets": _bend_triplets,
     "spread": _spread,
     "hesitate": _hesitate,

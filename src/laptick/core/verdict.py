@@ -47,6 +47,7 @@ RANKS: dict[str, int] = {
     "dot-flattened": 2,
     "triplet-bent": 2,
     "duplet": 2,
+    "late-entry": 2,
     "uneven": 2,
     "hands-apart": 2,
     "drift": 2,
@@ -193,6 +194,7 @@ BETTER_WORDS: dict[str, str] = {
     "limping": "Better than last time: the pairs are even.",
     "dot-flattened": "Better than last time: the dotted notes have their length.",
     "triplet-bent": "Better than last time: the triplets are even.",
+    "late-entry": "Better than last time: you come in on time after the rests.",
     "duplet": "Better than last time: long and short keep their lengths.",
     "uneven": "Better than last time: the beat is steadier.",
     "hands-apart": "Better than last time: your hands meet.",
@@ -274,6 +276,7 @@ _SAY: dict[str, Callable[[Task, Finding], str]] = {
         f"Your dotted notes are turning into a triplet, most of all in bar {f.place.measure}: the long one is short."
     ),
     "triplet-bent": _say_triplet,
+    "late-entry": lambda task, f: f"You come in late after rests, most of all in bar {f.place.measure}.",
     "duplet": lambda task, f: (
         f"Your long and short notes come out as two equal ones, most of all in bar {f.place.measure}."
     ),
@@ -345,6 +348,11 @@ def _cure(task: Task, finding: Finding) -> Cure:
         "duplet": Cure(
             "count-parts",
             f"Bar {place.measure} at {mark}: say all three parts of the beat; the long note lasts two of them.",
+            None if saying else "count",
+        ),
+        "late-entry": Cure(
+            "say-the-rest",
+            f"Bar {place.measure} at {mark}: say the rest aloud too, and come in with the word after it.",
             None if saying else "count",
         ),
         "uneven": Cure("slow-steady", f"Slow down to {mark} and keep the {notes} going in your head.", None),

@@ -22,10 +22,7 @@ from laptick.formats.count_documents import Document, hand_key, place_document
 # -- check ------------------------------------------------------------------------------------------
 
 #: Measurements of the full list that this version does not make; each is said to be withheld.
-NOT_MEASURED: tuple[tuple[str, str], ...] = (
-    ("long_notes", "lengths to the key-up are not measured in this version"),
-    ("rests", "entries after rests and sound running into rests are not measured in this version"),
-)
+NOT_MEASURED: tuple[tuple[str, str], ...] = (("long_notes", "lengths to the key-up are not measured in this version"),)
 
 
 def check_document(checked: CheckedTake, findings: list[Finding], verdict: Verdict, limits: Limits) -> Document:
@@ -36,6 +33,8 @@ def check_document(checked: CheckedTake, findings: list[Finding], verdict: Verdi
         withheld = [{"what": "everything", "why": "the take could not be followed"}, *withheld]
     elif checked.performance.first_beat_s is None:
         withheld.append({"what": "click_deviation_ms", "why": "the take and a click do not share a clock"})
+    if measured is not None and measured.entries and all(one.ran_over_ms is None for one in measured.entries):
+        withheld.append({"what": "ran_over_ms", "why": "taps have no key-up: how long a note sounded is not known"})
     if measured is not None and not measured.together:
         withheld.append({"what": "together", "why": "no written instant is struck by both hands in this take"})
     return {
@@ -58,7 +57,7 @@ def check_document(checked: CheckedTake, findings: list[Finding], verdict: Verdi
         "ratios": _ratios(checked, measured),
         "ratio_figures": _ratio_figures(measured),
         "long_notes": [],
-        "rests": [],
+        "rests": _rests(checked, measured),
         "together": _together(measured),
         "hesitations": [_hesitation(checked, stop) for stop in measured.hesitations] if measured else [],
         "findings": [finding_document(finding) for finding in findings],
@@ -179,6 +178,22 @@ def _evenness(checked: CheckedTake, measured: Measured | None, limits: Limits) -
                 }
             )
     return entries
+
+
+def _rests(checked: CheckedTake, measured: Measured | None) -> list[Document]:
+    """Every rest that an entry follows, by where it begins."""
+    if measured is None:
+        return []
+    start = checked.task.measures[0].start_quarters
+    return [
+        {
+            **place_document(checked.task.score.place_at(start + entry.rest_quarters)),
+            "hand": hand_key(entry.hand),
+            "ran_over_ms": None if entry.ran_over_ms is None else round(entry.ran_over_ms, 3),
+            "entry_ms": round(entry.entry_ms, 3),
+        }
+        for entry in measured.entries
+    ]
 
 
 def _ratios(checked: CheckedTake, measured: Measured | None) -> list[Document]:

@@ -41,6 +41,7 @@ FAULT_AMOUNTS: dict[str, tuple[float, float, float]] = {
     "limp": (1.3, 1.7, 2.2),
     "flatten-dots": (2.5, 2.0, 1.6),
     "bend-triplets": (1.3, 1.8, 2.2),
+    "late-after-rest": (60, 120, 200),
     "spread": (50, 100, 160),
     "hesitate": (0.5, 1, 2),
     "drift": (8, 16, 30),

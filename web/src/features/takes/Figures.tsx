@@ -43,15 +43,23 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
             ))}
           </tbody>
         </table>
+        {checked.rests.length ? (
+          <Table title="Rests" rows={[
+            ["entries after them", String(checked.rests.length)],
+            ["late (median)", `${signed(middle(checked.rests.map((rest) => rest.entry_ms)), 0)} ms`],
+            ["latest", latest(checked)],
+            ["sound running on", ranOver(checked)],
+          ]} />
+        ) : null}
         {checked.ratio_figures?.length ? (
           <table>
             <caption className="mb-1 text-left font-bold">Figures as ratios</caption>
-            <thead className="text-left text-quiet"><tr><th>hand</th><th>written</th><th>played</th><th>reads as</th><th>times</th></tr></thead>
+            <thead className="text-left text-quiet"><tr>{["hand", "written", "played", "reads as", "times"].map((head) => <th key={head} className="pr-3">{head}</th>)}</tr></thead>
             <tbody>
               {checked.ratio_figures.map((figure) => (
                 <tr key={`${figure.hand} ${figure.written} ${figure.length_quarters}`}>
-                  <td>{figure.hand}</td><td>{figure.written} in {figure.length_quarters} quarter</td>
-                  <td>{figure.played.map((part) => part.toFixed(2)).join(" : ")}</td><td>{figure.reads_as}</td>
+                  <td>{figure.hand}</td><td className="pr-3">{figure.written} in {figure.length_quarters} quarter</td>
+                  <td className="pr-3">{figure.played.map((part) => part.toFixed(2)).join(" : ")}</td><td className="pr-3">{figure.reads_as}</td>
                   <td>{figure.times}{figure.judged ? "" : " (not judged)"}</td>
                 </tr>
               ))}
@@ -74,6 +82,22 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
       </div>
     </details>
   );
+}
+
+function middle(values: number[]): number {
+  const sorted = [...values].sort((a, b) => a - b);
+  const half = Math.floor(sorted.length / 2);
+  return sorted.length % 2 ? (sorted[half] ?? 0) : ((sorted[half - 1] ?? 0) + (sorted[half] ?? 0)) / 2;
+}
+
+function latest(checked: CheckDocument): string {
+  const one = [...checked.rests].sort((a, b) => b.entry_ms - a.entry_ms)[0];
+  return one ? `${signed(one.entry_ms, 0)} ms, after the rest in bar ${one.measure}` : "–";
+}
+
+function ranOver(checked: CheckDocument): string {
+  const known = checked.rests.flatMap((rest) => (rest.ran_over_ms === null ? [] : [rest.ran_over_ms]));
+  return known.length ? `${signed(middle(known), 0)} ms (median)` : "not known";
 }
 
 function amount(finding: { amount: number; unit: string }): string {

@@ -101,12 +101,12 @@ class TestFindings:
                 _, found = self.findings(score, level, seed, bpm=0.8 * (default_bpm(score) or 72))
                 assert "late-entry" not in {f.code for f in found}
 
-    def test_three_entries_are_too_few(self):
-        three = score_of(
-            "C5/q r/q D5/h | C5/q r/q D5/h | C5/q r/q D5/h", "C3/q D3/q E3/q F3/q | " * 2 + "C3/q D3/q E3/q F3/q"
+    def test_two_entries_are_too_few(self):
+        two = score_of(
+            "C5/q r/q D5/h | C5/q r/q D5/h | C5/h D5/h", "C3/q D3/q E3/q F3/q | " * 2 + "C3/q D3/q E3/q F3/q"
         )
         for seed in range(10):
-            _, found = self.findings(three, Level.ADVANCED, seed, "late-after-rest=200")
+            _, found = self.findings(two, Level.ADVANCED, seed, "late-after-rest=200")
             assert "late-entry" not in {f.code for f in found}
 
     def test_only_entries_move(self):

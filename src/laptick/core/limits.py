@@ -121,7 +121,7 @@ JUDGED_INTERVALS = 6
 JUDGED_POINTS = 6
 
 #: Entries after rests needed for their lateness to be judged.
-JUDGED_ENTRIES = 4
+JUDGED_ENTRIES = 3
 
 #: Bars needed for a slope (drift) to be judged.
 JUDGED_BARS = 4

@@ -34,7 +34,9 @@ def check_document(checked: CheckedTake, findings: list[Finding], verdict: Verdi
     elif checked.performance.first_beat_s is None:
         withheld.append({"what": "click_deviation_ms", "why": "the take and a click do not share a clock"})
     if measured is not None and measured.entries and all(one.ran_over_ms is None for one in measured.entries):
-        withheld.append({"what": "ran_over_ms", "why": "taps have no key-up: how long a note sounded is not known"})
+        withheld.append(
+            {"what": "sound_running_into_rests", "why": "taps have no key-up: how long a note sounded is not known"}
+        )
     if measured is not None and not measured.together:
         withheld.append({"what": "together", "why": "no written instant is struck by both hands in this take"})
     return {

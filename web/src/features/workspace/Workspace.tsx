@@ -69,14 +69,14 @@ function Workspace({ piece, options }: { piece: Piece; options: Schemas["PlayOpt
       mix: play.mix,
       clickThrough: choice.clickThrough,
       loadSchedule: (mode) => {
-        const query = mode === "playing" ? queryOf(play, settings.bpm, settings.hands, measures)
+        const query = mode === "playing" ? queryOf(view === "play" ? play : { ...play, mode: "play" }, settings.bpm, settings.hands, measures)
           : { bpm: settings.bpm, hands: settings.hands, click_counts: rungKey === "count", groove: "none", ...(measures ? { measures } : {}) };
         return unwrap(api.GET("/api/pieces/{piece_id}/schedule", { params: { path: { piece_id: piece.id }, query } }));
       },
       sendTake,
       onCursor: (onset) => ruler.current?.moveCursor(onset),
     });
-  }, [piece, settings, choice, play, measures, rungKey, sendTake]);
+  }, [piece, settings, choice, play, view, measures, rungKey, sendTake]);
   useEffect(() => () => session.leave(), []);
   useRestart(session, state, piece.id, JSON.stringify({ ...queryOf(play, choice.bpm, choice.hand, measures), cues: null }));
 

@@ -101,6 +101,21 @@ class TestSchedule:
         assert 0.05 < len(samples) / rate < 0.2
         assert np.abs(samples).max() > 0.2
 
+    def test_a_made_word_has_its_vowel_where_it_was_asked_for(self, client):
+        """Whichever process made it: the sound begins so much earlier or later."""
+        ask = {"text": "hop", "language": "en"}
+        plain, later = (
+            soundfile.read(io.BytesIO(client.get("/api/voice/made", params={**ask, **more}).content))[0]
+            for more in ({}, {"beat_s": 0.2})
+        )
+        lead = len(later) - len(plain)
+        assert not later[:lead].any()
+        assert np.array_equal(later[lead:], plain)
+        word = client.get("/api/voice/trial", params={"say": "hop"}).json()["samples"]["word:made/en/hop"]
+        assert lead / PACK_RATE == pytest.approx(0.2 - word["beat_s"], abs=0.0001)
+        same = soundfile.read(io.BytesIO(client.get(word["file"]).content))[0]
+        assert len(same) == pytest.approx(len(plain), abs=2)
+
     def test_a_word_that_cannot_be_spoken_is_said_so(self, client, piece):
         choices = {"syllables": [{"measure": "1", "offset": "0", "hand": "both", "say": "…"}]}
         client.put(f"/api/pieces/{piece}/choices", json=choices)

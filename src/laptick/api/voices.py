@@ -50,7 +50,7 @@ def sample_public(sound: str, length_s: float, beat_s: float) -> SamplePublic | 
         file = f"/api/voice/own/{name.removeprefix(OWN)}/audio?{whisper}"
     elif name.startswith(MADE):
         _, language, text = name.split("/", 2)
-        file = f"/api/voice/made?text={quote(text)}&language={language}{whisper}"
+        file = f"/api/voice/made?text={quote(text)}&language={language}&beat_s={beat_s:.4f}{whisper}"
     else:
         return None
     return SamplePublic(file=file, start_s=0.0, length_s=length_s, beat_s=beat_s)

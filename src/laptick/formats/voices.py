@@ -123,6 +123,12 @@ def made_samples(text: str, language: str, is_whisper: bool) -> Floats:
     return whispered(samples, PACK_RATE) if is_whisper else samples
 
 
+def shifted(samples: Floats, later_s: Seconds) -> Floats:
+    """The same begun later, by silence before it, or earlier, its beginning cut off."""
+    count = round(later_s * PACK_RATE)
+    return np.concatenate([np.zeros(count), samples]) if count > 0 else samples[-count:]
+
+
 def leveled(samples: Floats) -> Floats:
     """Brought to the strength of the pack's words: that of the loudest 20 ms."""
     loud = float(np.sqrt(np.convolve(samples**2, np.ones(441) / 441, "same")).max())

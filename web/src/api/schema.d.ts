@@ -755,7 +755,8 @@ export interface paths {
         };
         /**
          * Get Made
-         * @description A word made by the speech package, as WAV.
+         * @description A word made by the speech package, as WAV; its vowel lies ``beat_s`` after its start, wherever this process's own
+         *     rendering has it (the synthesizer's renderings differ by some milliseconds).
          */
         get: operations["get_made"];
         put?: never;
@@ -5934,6 +5935,7 @@ export interface operations {
                 text: string;
                 language?: string;
                 whisper?: boolean;
+                beat_s?: number | null;
             };
             header?: never;
             path?: never;

@@ -25,8 +25,8 @@ from laptick.db import choices as choices_db
 from laptick.db import voice as db
 from laptick.formats.choice_documents import choice_of
 from laptick.formats.sounds import PACK_RATE, read_wav, wav_bytes
-from laptick.formats.speech import LANGUAGES, MAX_TEXT, check_language
-from laptick.formats.voices import MADE, NOTHING, OWN, WORD, VoiceBank, made_samples, read_recording
+from laptick.formats.speech import LANGUAGES, MAX_TEXT, check_language, make_word
+from laptick.formats.voices import MADE, NOTHING, OWN, WORD, VoiceBank, made_samples, read_recording, shifted
 from laptick.formats.whisper import whispered
 
 router = APIRouter(prefix="/voice", tags=["voice"])
@@ -117,11 +117,21 @@ def get_trial(
 
 
 @router.get("/made", response_class=Response)
-def get_made(asking: AskingNow, text: TextQuery, language: str = "en", whisper: bool = False) -> Response:
-    """A word made by the speech package, as WAV."""
+def get_made(
+    asking: AskingNow,
+    text: TextQuery,
+    language: str = "en",
+    whisper: bool = False,
+    beat_s: Annotated[float | None, Query(ge=0, le=1.2)] = None,
+) -> Response:
+    """A word made by the speech package, as WAV; its vowel lies ``beat_s`` after its start, wherever this process's own
+    rendering has it (the synthesizer's renderings differ by some milliseconds)."""
     check_language(language)
+    samples = made_samples(text, language, whisper)
+    if beat_s is not None:
+        samples = shifted(samples, beat_s - make_word(text, language).vowel_s)
     return Response(
-        wav_bytes(made_samples(text, language, whisper), PACK_RATE),
+        wav_bytes(samples, PACK_RATE),
         media_type="audio/wav",
         headers={"Cache-Control": "private, max-age=86400"},
     )

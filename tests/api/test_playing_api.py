@@ -182,6 +182,17 @@ class TestVoice:
         sources = {word["reading"]: word["source"] for group in voice["groups"] for word in group["said"]}
         assert (sources["A"], sources["uh"]) == ("recorded", "shipped")
 
+    def test_a_word_of_a_single_piece_can_be_recorded(self, client, piece):
+        choices = {"syllables": [{"measure": "1", "offset": "0", "hand": "both", "say": "hop"}]}
+        client.put(f"/api/pieces/{piece}/choices", json=choices)
+        word = client.get("/api/voice/word", params={"say": "hop"}).json()
+        assert (word["reading"], word["source"], word["own_id"]) == ("hop", "made", None)
+        own = add_own(client, word["reading"], spoken="hop").json()["own_id"]
+        assert f"word:own/{own}" in said(schedule(client, piece, measures="1"))
+        cues = client.get("/api/voice").json()["groups"][-1]["said"]
+        assert [(w["say"], w["source"]) for w in cues][-1] == ("hop", "recorded")
+        assert client.get("/api/voice/word", params={"say": "…"}).json()["source"] == "none"
+
     @pytest.mark.parametrize("data", [b"", b"nonsense", wav_bytes(np.zeros(22050), PACK_RATE)])
     def test_what_is_no_word_is_refused_and_nothing_lost(self, client, data):
         kept = add_own(client, "1").json()["own_id"]

@@ -15,7 +15,7 @@ from selenium.webdriver.common.by import By
 from test_count_journeys import RULER, choose
 
 from helpers import demo_bytes
-from laptick.formats.sounds import PACK_RATE, pack_places, pack_samples, wav_bytes
+from laptick.formats.sounds import PACK_RATE, pack_samples, wav_bytes
 
 pytestmark = pytest.mark.browser
 
@@ -185,18 +185,35 @@ def test_her_own_voice_recorded_placed_and_taken_back(site, open_browser, spoken
     page.button("Record it").click()
     page.sees("Back to the voice that was there", 25)
     assert page.axe() == []
-    stored = httpx2.get(f"{site.url}/api/voice", timeout=30).json()["groups"][0]["said"]
-    word = next(one for one in stored if one["say"] == "&")
+
+    def stored() -> dict:
+        said = httpx2.get(f"{site.url}/api/voice", timeout=30).json()["groups"][0]["said"]
+        return next(one for one in said if one["say"] == "&")
+
+    word = stored()
     assert word["source"] == "recorded"
     assert 0.05 < word["length_s"] < 1.2
     page.button("vowel later").click()
-    page.until(lambda: "falls on the beat" in page.text())
+    page.until(lambda: stored()["vowel_s"] == pytest.approx(word["vowel_s"] + 0.005))
     page.button("Hear it on the click").click()
     page.button("Back to the voice that was there").click()
+    page.until(lambda: stored()["source"] == "shipped")
     page.button("Use my recording again").click()
-    page.button("Back to the voice that was there")
-    assert pack_places()["word:ta"].beat_s > 0
+    page.until(lambda: stored()["source"] == "recorded")
     assert json.dumps(page.driver.get_log("browser")).count("SEVERE") == 0
+
+
+def test_a_word_of_her_own_choosing(site, open_browser):
+    page = Page(open_browser())
+    page.driver.get(f"{site.url}/settings")
+    page.sees("The counting voice")
+    field = page.driver.find_element(By.CSS_SELECTOR, "[aria-label='The counting voice'] form input")
+    field.send_keys("even three")
+    page.button("Choose it").click()
+    page.sees("made here")
+    page.button("Hear it: even three").click()
+    assert page.axe() == []
+    assert not page.driver.find_elements(By.CSS_SELECTOR, "[role='alert']")
 
 
 def test_no_microphone_says_so(site, open_browser):

@@ -15,7 +15,6 @@ from helpers import DEMO, demo_score
 from laptick.core.errors import LimitError
 from laptick.core.plans import LONGEST_S, EchoBy, EchoIn, echo_parts, play_parts
 from laptick.core.playing import make_schedule
-from laptick.core.score import HANDS
 from laptick.core.sounding import Schedule, Sounding, Track
 from laptick.formats.kit import KIT, hertz_of
 from laptick.formats.sound import LEAD_S, MIX, sound_midi, sound_wav
@@ -159,4 +158,3 @@ def test_a_sound_file_has_a_limit():
 def test_every_track_has_a_level():
     assert set(MIX) == set(Track)
     assert all(0 < level <= 1 for level in MIX.values())
-    assert HANDS

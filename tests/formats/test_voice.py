@@ -144,9 +144,9 @@ class TestMadeAtOnce:
     @pytest.mark.parametrize("text", ["hop", "quick", "boat", "tap-tap", "ready?", "émue", "[[x]]", "<b>"])
     def test_whatever_is_typed(self, text):
         made = make_word(text)
-        assert made.length_s > 0.03
-        speech_again = speak(text.replace("[", "").replace("]", "").replace("<", "").replace(">", ""))
-        assert len(speech_again.samples)
+        assert 0.03 < made.length_s < 1.2
+        assert 0 <= made.vowel_s < made.length_s
+        assert np.abs(made.samples).max() > 0.05
 
     def test_it_is_placed_where_the_synthesizer_began_the_vowel(self):
         """In the median over common words; sounds that glide into their vowel have no sharp beginning."""

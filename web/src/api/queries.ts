@@ -67,6 +67,10 @@ export const useCountSystems = () =>
 
 export const useVoice = () => useQuery({ queryKey: ["voice"], queryFn: () => unwrap(api.GET("/api/voice")) });
 
+/** Any word as the voice says it; asked for only when one is typed. */
+export const useVoiceWord = (say: string) =>
+  useQuery({ queryKey: ["voice", "word", say], queryFn: () => unwrap(api.GET("/api/voice/word", { params: { query: { say } } })), enabled: say !== "" });
+
 /** Keeps a recording of one word; it is heard from now on. */
 export function useRecordWord() {
   const client = useQueryClient();

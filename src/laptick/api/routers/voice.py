@@ -55,11 +55,14 @@ def get_voice(asking: AskingNow, connection: DbNow) -> VoicePublic:
         )
         for system in System
     ]
-    cues = [_word(bank, say, None, latest, spoken) for say in CUES]
+    # Cue words, and whatever else she has recorded: words of single pieces, for instance.
+    listed = {word.reading for group in groups for word in group.said}
+    others = [reading for reading in latest if reading not in listed and reading not in CUES]
+    cues = [_word(bank, say, None, latest, spoken) for say in (*CUES, *sorted(others))]
     return VoicePublic(
         language=language_of(asking, connection),
         languages=[LanguagePublic(key=key, words=words) for key, (words, _) in LANGUAGES.items()],
-        groups=[*groups, VoiceGroupPublic(key="cues", words="Words said a beat ahead.", said=cues)],
+        groups=[*groups, VoiceGroupPublic(key="cues", words="Cue words, and others of your own.", said=cues)],
     )
 
 
@@ -102,6 +105,12 @@ def _word(
         own_id=latest.get(reading),
         spoken=spoken.get(reading),
     )
+
+
+@router.get("/word")
+def get_word(asking: AskingNow, connection: DbNow, say: TextQuery) -> VoiceWordPublic:
+    """Any word as the studio's voice says it: one of a single piece, a cue."""
+    return _word(bank_of(asking, connection), say, None, db.latest_ids(connection, asking.studio_id), {})
 
 
 @router.get("/trial")

@@ -2,7 +2,7 @@
 import { useEffect, useRef, useState } from "react";
 
 import type { Schemas, System } from "../../api/client";
-import { useChangeOwnWord, useRecordWord, useVoice } from "../../api/queries";
+import { useChangeOwnWord, useRecordWord, useVoice, useVoiceWord } from "../../api/queries";
 import { WordRecorder } from "../../sound/recorder";
 import { Button, Choice, Loading, Problem } from "../../ui/kit";
 import { SayIt } from "../playing/SayIt";
@@ -21,11 +21,14 @@ export function Voice({ system, onLanguage }: { system: System; onLanguage: (lan
   const voice = useVoice();
   const [key, setKey] = useState<Group["key"]>(system);
   const [chosen, setChosen] = useState<string | null>(null);
+  const [typed, setTyped] = useState("");
+  const [another, setAnother] = useState("");
+  const other = useVoiceWord(another);
   if (voice.error) return <Problem error={voice.error} />;
   if (!voice.data) return <Loading what="Fetching the voice" />;
   const group = voice.data.groups.find((one) => one.key === key) ?? voice.data.groups[0];
   if (!group) return null;
-  const word = group.said.find((one) => one.reading === chosen);
+  const word = group.said.find((one) => one.reading === chosen) ?? (another ? other.data : undefined);
   const ofSystem = group.key === "cues" ? undefined : group.key;
   return (
     <section aria-label="The counting voice" className="mb-8">
@@ -33,11 +36,11 @@ export function Voice({ system, onLanguage }: { system: System; onLanguage: (lan
       <p className="mb-3 text-quiet">A word you type anywhere is spoken at once. Say the words yourself and your students hear you: about two seconds a word.</p>
       <div className="mb-3 grid max-w-3xl gap-2 md:grid-cols-2">
         <Choice label="Language" value={voice.data.language} options={voice.data.languages.map((one) => [one.key, one.words] as const)} onChange={onLanguage} />
-        <Choice label="Words of" value={group.key} options={voice.data.groups.map((one) => [one.key, one.words.replace(/\.$/, "")] as const)} onChange={(next) => { setKey(next); setChosen(null); }} />
+        <Choice label="Words of" value={group.key} options={voice.data.groups.map((one) => [one.key, one.words.replace(/\.$/, "")] as const)} onChange={(next) => { setKey(next); setChosen(null); setAnother(""); }} />
       </div>
       <div role="group" aria-label="Words of the voice" className="flex flex-wrap gap-2">
         {group.said.map((one) => (
-          <button key={one.reading} type="button" aria-pressed={one.reading === chosen} onClick={() => setChosen(one.reading === chosen ? null : one.reading)}
+          <button key={one.reading} type="button" aria-pressed={one.reading === chosen} onClick={() => { setAnother(""); setChosen(one.reading === chosen ? null : one.reading); }}
             className={`rounded-md border-2 px-3 py-1.5 ${one.reading === chosen ? "border-ink bg-here font-bold" : "border-line bg-card hover:border-ink"}`}>
             {one.say}<span className="sr-only">, {SOURCES[one.source]}</span>
             {SOURCE_SHAPES[one.source] ? <span aria-hidden className="ml-1.5 text-sm">{SOURCE_SHAPES[one.source]}</span> : null}
@@ -45,7 +48,13 @@ export function Voice({ system, onLanguage }: { system: System; onLanguage: (lan
         ))}
       </div>
       <p className="mt-1 text-sm text-quiet"><span aria-hidden>●</span> your voice <span aria-hidden>· ◐</span> made on this machine · without a sign: comes with Lap Tick</p>
-      {word ? <OneWord key={word.reading} word={word} system={ofSystem} /> : <Row group={group} />}
+      <form className="mt-2 flex flex-wrap items-center gap-2" onSubmit={(event) => { event.preventDefault(); setChosen(null); setAnother(typed.trim()); }}>
+        <label className="flex items-center gap-2"><span className="text-quiet">Another word, of a piece or a cue</span>
+          <input value={typed} maxLength={24} onChange={(event) => setTyped(event.target.value)} className="w-36 rounded-md border border-line bg-card px-2 py-1" /></label>
+        <Button type="submit" className="px-3 py-1" disabled={!typed.trim()}>Choose it</Button>
+      </form>
+      {other.error ? <Problem error={other.error} /> : null}
+      {word ? <OneWord key={word.reading} word={word} system={another ? undefined : ofSystem} /> : <Row group={group} />}
     </section>
   );
 }

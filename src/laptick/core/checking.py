@@ -14,12 +14,12 @@ from statistics import median
 from laptick.core.entries import Entry, find_entries
 from laptick.core.evenness import HandStrike, Run, TogetherPoint, find_runs, together_points
 from laptick.core.limits import FOLLOWED_LEAST, FOLLOWED_SHARE
-from laptick.core.matching import Matching, match
+from laptick.core.matching import Matching, bar_starts, match, played_events
 from laptick.core.performance import SOURCE_UNCERTAINTY_MS, Expected, Performance, Task
 from laptick.core.ratios import Ratio, beats_of, find_ratios
 from laptick.core.score import HANDS, Hand
 from laptick.core.statistics import mean
-from laptick.core.timing import BeatFit, Event, fit_beat
+from laptick.core.timing import BeatFit, fit_beat
 from laptick.core.units import Bpm, Quarters, Seconds, seconds_per_quarter_to_bpm
 
 #: Stored with every verdict: raise it when a figure or a judgement changes.
@@ -127,11 +127,10 @@ def _lost_at(task: Task, performance: Performance, matching: Matching, measured:
 
 
 def _measure(task: Task, performance: Performance, matching: Matching) -> Measured | None:
-    events = _played_events(task, performance, matching)
+    events = played_events(task, performance, matching.matches)
     if len(events) < 3 or events[0].onset_quarters == events[-1].onset_quarters:
         return None
-    bar_starts = [float(task.bar_start(m)) for m in task.measures] + [float(task.length_quarters)]
-    fit = fit_beat(events, bar_starts, float(task.beat_quarters))
+    fit = fit_beat(events, bar_starts(task), float(task.beat_quarters))
     expected_at = {event.onset_quarters: fit.expected_s[i] for i, event in enumerate(events)}
     uncertainty = SOURCE_UNCERTAINTY_MS[performance.source]
     notes = tuple(
@@ -190,17 +189,6 @@ def _click_deviation(task: Task, performance: Performance, expected_index: int, 
         return None
     click_s = performance.first_beat_s + task.clock(performance.click_bpm)(task.expected[expected_index].onset_quarters)
     return 1000 * (performance.strikes[strike_index].played_s - click_s)
-
-
-def _played_events(task: Task, performance: Performance, matching: Matching) -> list[Event]:
-    gathered: dict[Quarters, list[tuple[float, int]]] = {}
-    for matched in matching.matches:
-        onset = task.expected[matched.expected_index].onset_quarters
-        gathered.setdefault(onset, []).append((performance.strikes[matched.strike_index].played_s, matched.segment))
-    return [
-        Event(float(onset), mean([time for time, _ in played]), len(played), max(segment for _, segment in played))
-        for onset, played in sorted(gathered.items())
-    ]
 
 
 def _line(

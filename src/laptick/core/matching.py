@@ -1,20 +1,26 @@
 """Score ↔ performance: which played strike is which written one.
 
-Two dynamic programs. ``following.follow`` walks the strikes in time order over the score's events and
-finds the stretches of playing, pauses and restarts. ``match`` then pairs strikes with written strikes
-hand by hand (or pitch by pitch) inside each stretch, order kept, by a second program over the followed
-times. No step takes "the nearest note".
+Three steps. ``following.follow`` walks the strikes in time order over the score's events and finds the stretches of
+playing, pauses, restarts and leaps. Then strikes are paired with written strikes hand by hand (or pitch by pitch)
+inside each stretch, order kept, by a second dynamic program over the followed times. Where strikes are left over on
+both sides, the pairing is done once more over the beat fitted to what was found: a strike far from its place drags
+the followed times with it, but not the beat. No step takes "the nearest note".
 """
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from laptick.core.following import STAY_MOST_S, ScoreEvents, follow, score_events
+from laptick.core.following import follow
+from laptick.core.hypotheses import LEAPT, ON, STAY_MOST_S, WENT_BACK, Floats, ScoreEvents, score_events
 from laptick.core.performance import Expected, Performance, Strike, Task
 from laptick.core.score import Hand
+from laptick.core.statistics import mean
+from laptick.core.timing import Event, fit_beat
+from laptick.core.units import Quarters
 
 _BAND_S = 0.8  # no strike is matched further than this from where it is asked
 
@@ -30,17 +36,31 @@ class Match:
 
 @dataclass(frozen=True, slots=True)
 class Restart:
-    """The player went back: when the new start was played and which written strike it began with."""
+    """The player went back: when the new start was played and which written strike it began with. ``repeat``: as
+    the score's repeat sign says, though the order asked for does not."""
 
     played_s: float
     expected_index: int
+    repeat: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Skip:
+    """Bars left out: the written strikes from ``from_index`` up to ``expected_index``, where playing went on.
+    ``repeat``: they were a repeat not taken."""
+
+    played_s: float
+    from_index: int
+    expected_index: int
+    repeat: bool
 
 
 @dataclass(frozen=True)
 class Matching:
     """``matches`` hold every written strike at most once (after a restart, its last playing);
     ``repeats`` are strikes of stretches that were played again later: neither extra nor measured;
-    ``wrong`` pairs a missing written strike with the key or side struck in its stead."""
+    ``wrong`` pairs a missing written strike with the key or side struck in its stead; ``skipped`` are the written
+    strikes of bars left out, which are not missing besides."""
 
     matches: tuple[Match, ...]
     missing: tuple[int, ...]
@@ -49,49 +69,138 @@ class Matching:
     restarts: tuple[Restart, ...]
     wrong: tuple[tuple[int, int], ...]
     last_event_quarters: float
+    skips: tuple[Skip, ...] = ()
+    skipped: tuple[int, ...] = ()
 
 
 # -- strikes to written strikes -------------------------------------------------------------------
 
 
-def match(task: Task, performance: Performance) -> Matching:
-    """Every written strike matched or missing, every played one matched, repeated or extra."""
-    path = follow(task, performance)
+def match(task: Task, performance: Performance, *, anywhere: bool = False) -> Matching:
+    """Every written strike matched, missing or skipped, every played one matched, repeated or extra. ``anywhere``: the
+    playing may begin at any bar."""
+    path = follow(task, performance, anywhere=anywhere)
     events = score_events(task)
     segments: list[list[tuple[int, int]]] = []
     restarts: list[Restart] = []
-    for strike_index, event, jumped in path:
-        if jumped or not segments:
+    skips: list[Skip] = []
+    before = -1
+    for strike_index, event, how in path:
+        if how != ON or not segments:
             segments.append([])
-            if jumped:
-                played_s = performance.strikes[strike_index].played_s
-                restarts.append(Restart(played_s, events.members[event][0]))
+            played_s, first = performance.strikes[strike_index].played_s, events.members[event][0]
+            if how == WENT_BACK:
+                restarts.append(Restart(played_s, first, _is_repeat_sign(task, events, before, event)))
+            elif how == LEAPT:
+                left_out = events.members[before + 1][0]
+                skips.append(Skip(played_s, left_out, first, _was_there_before(task, left_out, first)))
         segments[-1].append((strike_index, event))
+        before = event
 
-    final: dict[int, Match] = {}
-    used: set[int] = set()
-    repeats: set[int] = set()
-    for number, segment in enumerate(segments):
-        for matched in _assign(number, segment, task, performance, events, used):
-            earlier = final.get(matched.expected_index)
-            if earlier is not None:
-                repeats.add(earlier.strike_index)
-            final[matched.expected_index] = matched
-            used.add(matched.strike_index)
-    taken = {matched.strike_index for matched in final.values()} | repeats
+    found = _paired(segments, task, performance, events, None)
+    if found.left_over_on_both_sides(task, performance):
+        again = _paired(segments, task, performance, events, _beat_of(found, task, performance))
+        if len(again.final) >= len(found.final):
+            found = again
+    taken = {matched.strike_index for matched in found.final.values()} | found.repeats
     extra = [index for index in range(len(performance.strikes)) if index not in taken]
-    missing = [index for index in range(len(task.expected)) if index not in final]
-    wrong = _wrong_keys(missing, extra, final, task, performance)
+    jumped = {i for skip in skips for i in range(skip.from_index, skip.expected_index) if i not in found.final}
+    missing = [index for index in range(len(task.expected)) if index not in found.final and index not in jumped]
+    wrong = _wrong_keys(missing, extra, found.final, task, performance)
     last = max((event for _, event in segments[-1]), default=0) if segments else 0
     return Matching(
-        tuple(sorted(final.values(), key=lambda m: m.expected_index)),
+        tuple(sorted(found.final.values(), key=lambda m: m.expected_index)),
         tuple(index for index in missing if index not in {w for w, _ in wrong}),
         tuple(index for index in extra if index not in {x for _, x in wrong}),
-        tuple(sorted(repeats)),
+        tuple(sorted(found.repeats)),
         tuple(restarts),
         tuple(wrong),
         float(events.onsets[last]) if segments else 0.0,
+        tuple(skips),
+        tuple(sorted(jumped)),
     )
+
+
+def _is_repeat_sign(task: Task, events: ScoreEvents, left: int, target: int) -> bool:
+    """Does the jump follow a repeat sign: from the end of its bar to the bar where the repeat begins?"""
+    bars = task.measures
+    here, there = bars[int(events.bar[left])], bars[int(events.bar[target])]
+    at_end = left + 1 == len(events.members) or events.bar[left + 1] != events.bar[left]
+    begins = there.signs.forward or there.written_start_quarters == 0
+    return bool(at_end and here.signs.backward and begins and events.at_bar[target])
+
+
+def _was_there_before(task: Task, left_out: int, landing: int) -> bool:
+    """Was a bar of those left out to be played a further time?"""
+    first, last = task.expected[left_out].measure_index, task.expected[landing].measure_index
+    return any(task.score.measures[index].pass_number > 1 for index in range(first, last))
+
+
+@dataclass
+class _Pairing:
+    """Matches so far: by written strike the last playing, and the strikes of earlier playings."""
+
+    final: dict[int, Match]
+    repeats: set[int]
+
+    def left_over_on_both_sides(self, task: Task, performance: Performance) -> bool:
+        """Could left-over strikes be written ones out of place? Keys tell that themselves."""
+        if task.expected[0].pitch is not None:
+            return False
+        taken = len(self.final) + len(self.repeats)
+        return len(self.final) < len(task.expected) and taken < len(performance.strikes)
+
+
+def _paired(
+    segments: list[list[tuple[int, int]]],
+    task: Task,
+    performance: Performance,
+    events: ScoreEvents,
+    beat: dict[int, tuple[Floats, Floats]] | None,
+) -> _Pairing:
+    """All stretches of playing paired; a written strike played again keeps its last playing. ``beat``: onsets and
+    times by stretch to pair over, instead of the followed ones."""
+    found = _Pairing({}, set())
+    used: set[int] = set()
+    for number, segment in enumerate(segments):
+        for matched in _assign(number, segment, task, performance, events, used, (beat or {}).get(number)):
+            earlier = found.final.get(matched.expected_index)
+            if earlier is not None:
+                found.repeats.add(earlier.strike_index)
+            found.final[matched.expected_index] = matched
+            used.add(matched.strike_index)
+    return found
+
+
+def _beat_of(found: _Pairing, task: Task, performance: Performance) -> dict[int, tuple[Floats, Floats]]:
+    """By stretch: the onsets found there and where they lie on the beat fitted to all that was found."""
+    played = played_events(task, performance, tuple(found.final.values()))
+    if len(played) < 3:
+        return {}
+    fit = fit_beat(played, bar_starts(task), float(task.beat_quarters))
+    by_segment: dict[int, tuple[list[float], list[float]]] = {}
+    for event, beat_s in zip(fit.events, fit.expected_s, strict=True):
+        onsets, times = by_segment.setdefault(event.segment, ([], []))
+        onsets.append(event.onset_quarters)
+        times.append(beat_s)
+    return {number: (np.array(onsets), np.array(times)) for number, (onsets, times) in by_segment.items()}
+
+
+def bar_starts(task: Task) -> list[float]:
+    """The bars' first instants, and the end of the passage."""
+    return [*(float(task.bar_start(m)) for m in task.measures), float(task.length_quarters)]
+
+
+def played_events(task: Task, performance: Performance, matches: Sequence[Match]) -> list[Event]:
+    """The written instants that were struck, each at the mean time of its strikes."""
+    gathered: dict[Quarters, list[tuple[float, int]]] = {}
+    for matched in matches:
+        onset = task.expected[matched.expected_index].onset_quarters
+        gathered.setdefault(onset, []).append((performance.strikes[matched.strike_index].played_s, matched.segment))
+    return [
+        Event(float(onset), mean([time for time, _ in played]), len(played), max(segment for _, segment in played))
+        for onset, played in sorted(gathered.items())
+    ]
 
 
 def _belongs(expected: Expected, strike: Strike) -> bool:
@@ -107,6 +216,7 @@ def _assign(
     performance: Performance,
     events: ScoreEvents,
     used: set[int],
+    beat: tuple[Floats, Floats] | None,
 ) -> list[Match]:
     """Written strikes of one stretch of playing matched line by line, order kept."""
     by_event: dict[int, list[float]] = {}
@@ -118,7 +228,9 @@ def _assign(
     first_s = min(times[0] for times in by_event.values()) - STAY_MOST_S
     last_s = max(times[-1] for times in by_event.values()) + STAY_MOST_S
     covered = range(anchors[0], anchors[-1] + 1)
-    asked_s = np.interp(events.onsets[anchors[0] : anchors[-1] + 1], anchor_onsets, anchor_times)
+    if beat is not None and len(beat[0]) > 1:
+        anchor_onsets, anchor_times = beat
+    asked_s = _interpolated(events.onsets[anchors[0] : anchors[-1] + 1], anchor_onsets, anchor_times)
 
     lines: dict[Hand | int | None, list[tuple[int, float]]] = {}
     for event, time in zip(covered, asked_s, strict=True):
@@ -136,6 +248,16 @@ def _assign(
         sample = task.expected[line[0][0]]
         played = [(i, performance.strikes[i].played_s) for i in free if _belongs(sample, performance.strikes[i])]
         result += [Match(e, s, number) for e, s in _align(line, played)]
+    return result
+
+
+def _interpolated(at: Floats, onsets: Floats, times: Floats) -> Floats:
+    """Times between known ones, and beyond them at the tempo of the nearest two."""
+    result = np.interp(at, onsets, times)
+    if len(onsets) > 1:
+        before, after = at < onsets[0], at > onsets[-1]
+        result[before] = times[0] - (onsets[0] - at[before]) * (times[1] - times[0]) / (onsets[1] - onsets[0])
+        result[after] = times[-1] + (at[after] - onsets[-1]) * (times[-1] - times[-2]) / (onsets[-1] - onsets[-2])
     return result
 
 

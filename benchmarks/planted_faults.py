@@ -24,7 +24,8 @@ from laptick.core.faults import Fault  # noqa: E402
 from laptick.core.findings import find_findings  # noqa: E402
 from laptick.core.limits import LEVEL_NAMES, LIMITS, Level, Limits  # noqa: E402
 from laptick.core.performance import SOURCE_UNCERTAINTY_MS, Performance, Source, Task, lap_task  # noqa: E402
-from laptick.core.student import short_runs, simulate  # noqa: E402
+from laptick.core.planting import short_runs  # noqa: E402
+from laptick.core.student import simulate  # noqa: E402
 from laptick.core.verdict import give_verdict  # noqa: E402
 
 #: Practice tempo as a share of the printed one.

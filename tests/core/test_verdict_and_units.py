@@ -10,17 +10,19 @@ from helpers import DEMO, F, demo_score, score_of
 from laptick.core.checking import check_take
 from laptick.core.errors import OptionError
 from laptick.core.evenness import group_figures
-from laptick.core.faults import LATER_FAULTS, parse_fault
-from laptick.core.findings import Finding, find_findings
+from laptick.core.faults import parse_fault
+from laptick.core.finding import Finding
+from laptick.core.findings import find_findings
 from laptick.core.ladder import clean_in_a_row, start_bpm
 from laptick.core.likeness import bar_likeness
 from laptick.core.limits import LIMITS, Level
 from laptick.core.performance import Source, lap_task
+from laptick.core.places import beat_words, place_words
 from laptick.core.score import Hand, Place
 from laptick.core.statistics import chi_square_quantile, npvi, sd_lower
 from laptick.core.student import simulate
 from laptick.core.units import check_bpm, convert_bpm, nearest_mark, slower_mark
-from laptick.core.verdict import Status, beat_words, give_verdict, place_words
+from laptick.core.verdict import Status, give_verdict
 
 SCORE = demo_score("harbour-steps")
 TASK = lap_task(SCORE, assigned_bpm=66)
@@ -157,11 +159,6 @@ class TestStudent:
     def test_faults_that_cannot_be_read_are_refused(self, text):
         with pytest.raises(OptionError):
             parse_fault(text)
-
-    @pytest.mark.parametrize("kind", sorted(LATER_FAULTS))
-    def test_later_faults_say_so(self, kind):
-        with pytest.raises(OptionError, match="not supported in this version"):
-            parse_fault(f"{kind}=50")
 
     def test_a_fault_in_a_bar_that_is_not_there_is_refused(self):
         for text in ("hesitate=99:1", "restart=99", "restart=8"):

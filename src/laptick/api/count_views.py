@@ -19,6 +19,7 @@ from laptick.core.likeness import bar_likeness, rhythms_used
 from laptick.core.line import hand_line
 from laptick.core.meter import BEAT_CHOICES, Beat, all_groupings, counted_in, has_grouping, meter_of
 from laptick.core.phrases import Phrasing
+from laptick.core.places import beat_words, place_words
 from laptick.core.reasons import reasons_of
 from laptick.core.rests import good_for, hand_rests
 from laptick.core.roadmap import Roadmap
@@ -26,7 +27,6 @@ from laptick.core.score import HANDS, Hand, Measure, Place, Score
 from laptick.core.syncopation import find_syncopations
 from laptick.core.traps import find_traps, lengths_worth
 from laptick.core.units import Bpm, LengthNaming, Quarters, length_name
-from laptick.core.verdict import beat_words, place_words
 from laptick.core.words import SYSTEM_WORDS, TABLES, VARIANTS, System, meaning_of
 from laptick.formats.count_documents import HAND_KEYS
 

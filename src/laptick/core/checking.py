@@ -7,12 +7,23 @@ A take that cannot be followed has no figures, only the place where it was lost.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from statistics import median
 
+from laptick.core.bends import (
+    NO_BENDS,
+    Bends,
+    MeasuredBend,
+    bent_events,
+    find_bends,
+    held_events,
+    measure_bends,
+)
+from laptick.core.causes import causes_of
 from laptick.core.entries import Entry, find_entries
 from laptick.core.evenness import HandStrike, Run, TogetherPoint, find_runs, together_points
+from laptick.core.lengths import LongGap, LongNote, find_long_notes, long_gaps
 from laptick.core.limits import FOLLOWED_LEAST, FOLLOWED_SHARE
 from laptick.core.matching import Matching, bar_starts, match, played_events
 from laptick.core.performance import SOURCE_UNCERTAINTY_MS, Expected, Performance, Task
@@ -20,10 +31,11 @@ from laptick.core.ratios import Ratio, beats_of, find_ratios
 from laptick.core.score import HANDS, Hand
 from laptick.core.statistics import mean
 from laptick.core.timing import BeatFit, fit_beat
+from laptick.core.touch import Touch, measure_touch
 from laptick.core.units import Bpm, Quarters, Seconds, seconds_per_quarter_to_bpm
 
 #: Stored with every verdict: raise it when a figure or a judgement changes.
-CHECKER_VERSION = "2"
+CHECKER_VERSION = "3"
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,6 +91,10 @@ class Measured:
     lines: tuple[tuple[HandStrike, ...], ...]
     ratios: tuple[Ratio, ...] = ()
     entries: tuple[Entry, ...] = ()
+    long_notes: tuple[LongNote, ...] = ()
+    long_gaps: tuple[LongGap, ...] = ()
+    bends: tuple[MeasuredBend, ...] = ()
+    touch: Touch | None = None
 
 
 @dataclass(frozen=True)
@@ -130,7 +146,11 @@ def _measure(task: Task, performance: Performance, matching: Matching) -> Measur
     events = played_events(task, performance, matching.matches)
     if len(events) < 3 or events[0].onset_quarters == events[-1].onset_quarters:
         return None
-    fit = fit_beat(events, bar_starts(task), float(task.beat_quarters))
+    bends = find_bends(task)
+    bent = bent_events(bends, events)
+    if not bent:
+        bends = replace(bends, spans=())
+    fit = fit_beat(events, bar_starts(task), float(task.beat_quarters), held=held_events(bends, events), bent=bent)
     expected_at = {event.onset_quarters: fit.expected_s[i] for i, event in enumerate(events)}
     uncertainty = SOURCE_UNCERTAINTY_MS[performance.source]
     notes = tuple(
@@ -143,10 +163,11 @@ def _measure(task: Task, performance: Performance, matching: Matching) -> Measur
         )
         for m in matching.matches
     )
-    lines = tuple(_line(task, matching, notes, fit, hand) for hand in _hands(task))
-    bar_tempos = _bar_tempos(task, fit)
+    lines = tuple(_line(task, matching, notes, fit, bends, hand) for hand in _hands(task))
+    bar_tempos = _bar_tempos(task, fit, bends)
     if not bar_tempos:
         return None
+    key_ups = _key_ups(task, performance, matching)
     sides = {line[0].hand: line for line in lines if line}
     together = together_points(sides[Hand.RIGHT], sides[Hand.LEFT]) if set(HANDS) <= sides.keys() else []
     return Measured(
@@ -157,11 +178,15 @@ def _measure(task: Task, performance: Performance, matching: Matching) -> Measur
         bar_tempos,
         tuple(run for line in lines for run in find_runs(line, fit.quarter_s_at)),
         tuple(together),
-        _hesitations(task, fit),
+        _hesitations(task, fit, bends),
         len(events) - 1,
         lines,
         tuple(ratio for line in lines for ratio in find_ratios(line, beats_of(task))),
-        tuple(find_entries(task, lines, fit, _key_ups(task, performance, matching))),
+        tuple(find_entries(task, lines, fit, key_ups)),
+        tuple(find_long_notes(task, lines, fit, key_ups, performance.pedal_down)),
+        tuple(long_gaps(task, fit, lambda low, high: bends.touches(low, high) or bends.waits_between(low, high))),
+        tuple(measure_bends(bends, fit)),
+        measure_touch(task, performance, matching, fit),
     )
 
 
@@ -192,7 +217,7 @@ def _click_deviation(task: Task, performance: Performance, expected_index: int, 
 
 
 def _line(
-    task: Task, matching: Matching, notes: Sequence[MeasuredNote], fit: BeatFit, hand: Hand | None
+    task: Task, matching: Matching, notes: Sequence[MeasuredNote], fit: BeatFit, bends: Bends, hand: Hand | None
 ) -> tuple[HandStrike, ...]:
     """One hand's strikes in order; a chord is one strike at its mean time."""
     gathered: dict[Quarters, list[MeasuredNote]] = {}
@@ -210,7 +235,12 @@ def _line(
     line: list[HandStrike] = []
     for onset, group in sorted(gathered.items()):
         previous = float(line[-1].onset_quarters) if line else None
-        broken = previous is None or any(previous < at <= float(onset) for at in cuts)
+        broken = (
+            previous is None
+            or any(previous < at <= float(onset) for at in cuts)
+            or bends.touches(previous, float(onset))
+            or bends.waits_between(previous, float(onset))
+        )
         line.append(
             HandStrike(
                 hand,
@@ -224,19 +254,19 @@ def _line(
     return tuple(line)
 
 
-def _bar_tempos(task: Task, fit: BeatFit) -> tuple[BarTempo, ...]:
-    """Fitted tempo of every bar in which something was struck. The last bar counts only when something
-    is struck after its start: one held strike has no length."""
+def _bar_tempos(task: Task, fit: BeatFit, bends: Bends) -> tuple[BarTempo, ...]:
+    """Fitted tempo of every bar in which something was struck and no bend is written, if any is left. The last bar
+    counts only when something is struck after its start: one held strike has no length."""
     tempos = []
     for index, (measure, quarter_s) in enumerate(zip(task.measures, fit.quarter_s, strict=True)):
         start, end = fit.bar_starts[index], fit.bar_starts[index + 1]
         inside = [event for event in fit.events if start <= event.onset_quarters < end]
         is_open = index == len(task.measures) - 1 and len(inside) < 2 and len(task.measures) > 1
-        if inside and quarter_s == quarter_s and quarter_s > 0 and not is_open:
+        if inside and quarter_s == quarter_s and quarter_s > 0 and not is_open and not bends.touches(start, end):
             tempos.append(
                 BarTempo(measure.index, measure.pass_number, seconds_per_quarter_to_bpm(quarter_s, task.beat_quarters))
             )
-    return tuple(tempos)
+    return tuple(tempos) if tempos or not bends.spans else _bar_tempos(task, fit, NO_BENDS)
 
 
 def _drift(tempos: Sequence[BarTempo]) -> float:
@@ -256,27 +286,22 @@ def drift_line(tempos: Sequence[BarTempo]) -> tuple[float, float, int]:
     return slope, level - slope * middle, count
 
 
-def _hesitations(task: Task, fit: BeatFit) -> tuple[Hesitation, ...]:
-    """Every stop of the beat, with what of the score lies in the gap."""
+def _hesitations(task: Task, fit: BeatFit, bends: Bends) -> tuple[Hesitation, ...]:
+    """Every stop of the beat, with what of the score lies in the gap. A breath at the end of a phrase is none."""
     by_onset: dict[float, Expected] = {}
     for expected in task.expected:
         by_onset.setdefault(float(expected.onset_quarters), expected)
     found = []
     for stop in fit.stops:
-        here = by_onset[fit.events[stop.index].onset_quarters]
-        before = by_onset[fit.events[stop.index - 1].onset_quarters]
+        onset, earlier = fit.events[stop.index].onset_quarters, fit.events[stop.index - 1].onset_quarters
+        here, before = by_onset[onset], by_onset[earlier]
         beat_s = float(task.beat_quarters) * fit.quarter_s_at(float(before.onset_quarters))
-        found.append(
-            Hesitation(here, before, 1000 * stop.excess_s, stop.excess_s / beat_s, _causes(task, before, here))
-        )
+        excess_beats = stop.excess_s / beat_s
+        if bends.lifts_between(earlier, onset) and excess_beats <= LIFT_BEATS:
+            continue
+        found.append(Hesitation(here, before, 1000 * stop.excess_s, excess_beats, causes_of(task, before, here)))
     return tuple(found)
 
 
-def _causes(task: Task, before: Expected, here: Expected) -> tuple[str, ...]:
-    first, second = task.score.measures[before.measure_index], task.score.measures[here.measure_index]
-    causes = []
-    if first.line != second.line:
-        causes.append("line-change")
-    if first.index != second.index:
-        causes.append("bar-line")
-    return tuple(causes)
+#: Between two phrases the hand may lift: up to this much longer than written is no stop.
+LIFT_BEATS = 0.75

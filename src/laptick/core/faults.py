@@ -37,6 +37,9 @@ class FaultKind:
     example: str
 
 
+#: Faults that only key-ups show: taps have none.
+OF_KEY_UPS = frozenset({"cut-holds", "hold-rests"})
+
 FAULTS: dict[str, FaultKind] = {
     kind.key: kind
     for kind in (
@@ -44,6 +47,10 @@ FAULTS: dict[str, FaultKind] = {
         FaultKind("limp", "ratio", 1.0, 4.0, "limps on pairs (long:short)", "limp=1.6"),
         FaultKind("flatten-dots", "ratio", 1.0, 6.0, "flattens dotted pairs (long:short)", "flatten-dots=2:1"),
         FaultKind("bend-triplets", "parts", 1.0, 6.0, "bends triplets (a:b:c)", "bend-triplets=2:1:1"),
+        FaultKind("late-then-hurry", "ms", 0, 600, "begins runs late and hurries", "late-then-hurry=120"),
+        FaultKind("short-quarters", "percent", 0, 60, "rushes the long notes", "short-quarters=20"),
+        FaultKind("cut-holds", "percent", 0, 90, "lets long notes go early", "cut-holds=40"),
+        FaultKind("hold-rests", "percent", 0, 100, "holds on into rests", "hold-rests=60"),
         FaultKind("late-after-rest", "ms", 0, 600, "comes in late after rests", "late-after-rest=120"),
         FaultKind("spread", "ms", -400, 400, "left hand after the right", "spread=100"),
         FaultKind("hesitate", "beats", 0, 16, "stops before a place", "hesitate=5:1.5"),
@@ -56,9 +63,6 @@ FAULTS: dict[str, FaultKind] = {
     )
 }
 
-#: Faults of the full list that this version cannot play yet.
-LATER_FAULTS = frozenset(["late-then-hurry", "short-quarters", "cut-holds", "hold-rests"])
-
 
 def parse_fault(text: str) -> Fault:
     """``kind=amount`` as written in a shell: ``limp=3:2``, ``hesitate=5@1/2:1.5``, ``restart=4``.
@@ -67,8 +71,6 @@ def parse_fault(text: str) -> Fault:
         OptionError: unknown kind, or an amount that cannot be read or lies outside its range.
     """
     name, equals, value = text.partition("=")
-    if name in LATER_FAULTS:
-        raise OptionError(f"the fault “{name}” is not supported in this version.", where="fault")
     kind = FAULTS.get(name)
     if kind is None:
         raise OptionError(f"there is no fault “{name}”; there are {', '.join(FAULTS)}.", where="fault")

@@ -2,7 +2,8 @@
 
 Every timing limit is the larger of a share of the interval and a floor in milliseconds; the source's
 own uncertainty is added where it is applied. Source: handbook 4 (practice; floors to be fitted to
-performances); limits on missing, extra and wrong strikes: common practice, no source.
+performances); limits on missing, extra and wrong strikes and
+on key-ups: common practice, no source.
 """
 
 from __future__ import annotations
@@ -36,6 +37,9 @@ class Limits:
     hesitation_floor_ms: float
     slips_share: float
     """Missing, extra or wrong strikes, each kind, of the strikes asked for."""
+    release_share_of_beat: float
+    release_floor_ms: float
+    """A key let go before the written end, or after it into a rest."""
 
     def evenness(self, interval_ms: float) -> float:
         """Limit on the coefficient of variation of intervals of this length."""
@@ -47,12 +51,15 @@ class Limits:
     def hesitation_ms(self, beat_ms: float) -> float:
         return max(self.hesitation_floor_ms, self.hesitation_share_of_beat * beat_ms)
 
+    def release_ms(self, beat_ms: float) -> float:
+        return max(self.release_floor_ms, self.release_share_of_beat * beat_ms)
+
 
 LIMITS: dict[Level, Limits] = {
-    Level.FIRST_YEAR: Limits(0.12, 40, 60, 0.09, 50, 0.08, 0.08, 0.35, 120, 0.08),
-    Level.ELEMENTARY: Limits(0.09, 34, 45, 0.07, 40, 0.06, 0.06, 0.30, 120, 0.06),
-    Level.INTERMEDIATE: Limits(0.06, 28, 30, 0.05, 30, 0.04, 0.04, 0.25, 120, 0.04),
-    Level.ADVANCED: Limits(0.05, 24, 20, 0.04, 25, 0.03, 0.03, 0.20, 120, 0.03),
+    Level.FIRST_YEAR: Limits(0.12, 40, 60, 0.09, 50, 0.08, 0.08, 0.35, 120, 0.08, 0.35, 120),
+    Level.ELEMENTARY: Limits(0.09, 34, 45, 0.07, 40, 0.06, 0.06, 0.30, 120, 0.06, 0.30, 120),
+    Level.INTERMEDIATE: Limits(0.06, 28, 30, 0.05, 30, 0.04, 0.04, 0.25, 120, 0.04, 0.25, 120),
+    Level.ADVANCED: Limits(0.05, 24, 20, 0.04, 25, 0.03, 0.03, 0.20, 120, 0.03, 0.20, 120),
 }
 
 
@@ -78,6 +85,8 @@ LIMIT_FIELDS: dict[str, LimitField] = {
     "hesitation_floor_ms": LimitField("… and never less than", "ms", 20, 1000),
     "spread_share_of_beat": LimitField("spread around the beat, of a beat", "%", 0.01, 0.5),
     "spread_floor_ms": LimitField("… and never less than", "ms", 5, 300),
+    "release_share_of_beat": LimitField("a key let go too early or too late, of a beat", "%", 0.05, 1.0),
+    "release_floor_ms": LimitField("… and never less than", "ms", 20, 1000),
     "slips_share": LimitField("strikes missed, too many or wrong, of all", "%", 0.005, 0.5),
 }
 

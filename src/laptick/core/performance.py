@@ -7,6 +7,7 @@ take's own clock. Times are seconds, positions exact quarters from the start of 
 from __future__ import annotations
 
 import math
+from bisect import bisect_right
 from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
@@ -51,13 +52,20 @@ class Performance:
     """The strikes of one take in time order.
 
     ``first_beat_s``: when, on the take's clock, the click fell on the passage's first instant;
-    ``click_bpm``: its tempo. Both ``None`` when no click was heard on this clock.
+    ``click_bpm``: its tempo. Both ``None`` when no click was heard on this clock. ``pedal``: when the sustaining pedal
+    went down (``True``) and up, in time order.
     """
 
     source: Source
     strikes: tuple[Strike, ...]
     first_beat_s: Seconds | None = None
     click_bpm: Bpm | None = None
+    pedal: tuple[tuple[Seconds, bool], ...] = ()
+
+    def pedal_down(self, at_s: Seconds) -> bool:
+        """Was the pedal down at an instant?"""
+        index = bisect_right(self.pedal, at_s, key=lambda change: change[0])
+        return index > 0 and self.pedal[index - 1][1]
 
     def __post_init__(self) -> None:
         if len(self.strikes) > MAX_STRIKES:

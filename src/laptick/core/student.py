@@ -11,21 +11,21 @@ Faults are named and measured as in ``faults.py``.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, field, replace
+from bisect import bisect_left
+from collections.abc import Sequence
+from dataclasses import replace
 from fractions import Fraction
 
 import numpy as np
 from numpy.typing import NDArray
 
-from laptick.core.errors import OptionError
-from laptick.core.evenness import HandStrike
 from laptick.core.faults import Fault
+from laptick.core.lengths import sounding_quarters
 from laptick.core.limits import LIMITS, Level
 from laptick.core.performance import Performance, Source, Strike, Task
-from laptick.core.ratios import Parts, beats_of, find_ratios
-from laptick.core.score import Hand
-from laptick.core.units import Quarters, Seconds
+from laptick.core.planting import Draft, plant
+from laptick.core.score import HANDS, Hand
+from laptick.core.units import Seconds
 
 Floats = NDArray[np.float64]
 
@@ -37,29 +37,6 @@ _MEDIAN_ABS = 0.6745
 
 
 # -- playing ----------------------------------------------------------------------------------------
-
-
-@dataclass
-class _Draft:
-    """A take in the making: parallel lists over the task's strikes, plus the time map of the beat."""
-
-    task: Task
-    rng: np.random.Generator
-    onsets: Floats
-    map_onsets: Floats  # distinct instants
-    map_s: Floats  # their times on the student's beat
-    shift_s: Floats  # per strike, off that beat
-    left_out: set[int] = field(default_factory=set)
-    swapped: set[int] = field(default_factory=set)
-    restart_at: tuple[int, int] | None = None  # (map index to leave at, map index to go back to)
-    extra_share: float = 0.0
-
-    @property
-    def beat_s(self) -> Seconds:
-        return self.task.quarter_s * float(self.task.beat_quarters)
-
-    def map_index(self, onset: float) -> int:
-        return int(np.searchsorted(self.map_onsets, onset - 1e-9))
 
 
 def simulate(
@@ -85,11 +62,11 @@ def simulate(
     # A fault in drift or spread takes the place of the student's own drift or leading hand.
     kinds = {fault.kind for fault in faults}
     beat = _beat_map(task, level, rng, map_onsets, 0.0 if "drift" in kinds else 1.0)
-    draft = _Draft(task, rng, onsets, map_onsets, beat, np.zeros(len(onsets)))
+    draft = Draft(task, rng, onsets, map_onsets, beat, np.zeros(len(onsets)))
     draft.shift_s += _motor_noise(task, level, rng, onsets, 0.0 if "spread" in kinds else 1.0)
     for fault in faults:
-        _APPLY[fault.kind](draft, fault)
-    strikes = _strikes(draft, lead_s, source)
+        plant(draft, fault)
+    strikes = _strikes(draft, lead_s, source, level)
     bpm = task.assigned_bpm
     return Performance(
         source, tuple(strikes), lead_s if source is Source.TAPS else None, bpm if source is Source.TAPS else None
@@ -158,8 +135,8 @@ def _motor_noise(task: Task, level: Level, rng: np.random.Generator, onsets: Flo
     return result
 
 
-def _strikes(draft: _Draft, lead_s: Seconds, source: Source) -> list[Strike]:
-    _task, rng = draft.task, draft.rng
+def _strikes(draft: Draft, lead_s: Seconds, source: Source, level: Level) -> list[Strike]:
+    rng = draft.rng
     times = draft.map_s[[draft.map_index(onset) for onset in draft.onsets]] + draft.shift_s
     played: list[tuple[float, int]] = []
     if draft.restart_at is not None:
@@ -174,7 +151,13 @@ def _strikes(draft: _Draft, lead_s: Seconds, source: Source) -> list[Strike]:
                 played.append((float(times[i] + moved), i))
     else:
         played = [(float(time), i) for i, time in enumerate(times)]
-    strikes = [_strike(draft, i, lead_s + time, source) for time, i in played if i not in draft.left_out]
+    ends = _key_ups(draft, level) if source is Source.MIDI else np.zeros(len(times))
+    strikes = [
+        _strike(draft, i, lead_s + time, lead_s + max(time + 0.04, ends[i] + time - times[i]), source)
+        for time, i in played
+        if i not in draft.left_out
+    ]
+    strikes = _no_key_twice(strikes)
     strikes += _extra_strikes(draft, strikes, source)
     ordered = sorted((s for s in strikes), key=lambda s: s.played_s)
     early = -min(0.0, ordered[0].played_s if ordered else 0.0)
@@ -188,22 +171,78 @@ def _strikes(draft: _Draft, lead_s: Seconds, source: Source) -> list[Strike]:
     ]
 
 
-def _strike(draft: _Draft, index: int, played_s: Seconds, source: Source) -> Strike:
+def _strike(draft: Draft, index: int, played_s: Seconds, released_s: Seconds, source: Source) -> Strike:
     expected, rng = draft.task.expected[index], draft.rng
     if source is Source.MIDI:
         pitch = expected.pitch if expected.pitch is not None else 60
         if index in draft.swapped:
             pitch = min(108, max(21, pitch + int(rng.choice((-2, -1, 1, 2)))))
-        length = float(expected.until_next_quarters or Fraction(1, 2)) * draft.task.quarter_s
         velocity = int(np.clip(rng.normal(66, 7), 20, 120))
-        return Strike(played_s, expected.hand, pitch, velocity, played_s + 0.92 * length)
+        return Strike(played_s, expected.hand, pitch, velocity, float(released_s))
     hand = expected.hand or Hand.RIGHT
     if index in draft.swapped:
         hand = Hand.LEFT if hand is Hand.RIGHT else Hand.RIGHT
     return Strike(played_s, hand)
 
 
-def _extra_strikes(draft: _Draft, strikes: list[Strike], source: Source) -> list[Strike]:
+#: Spread of a key-up round its own mean, as a share of the limit on key-ups; how much of a short note sounds.
+_RELEASE_SPREAD, _SHORT_SOUNDS = 0.3, 0.92
+
+
+def _key_ups(draft: Draft, level: Level) -> Floats:
+    """When every key is let go, as if all went on as planned: long notes a little early, before rests a little late,
+    both by 60 % of the limit in the median."""
+    task, rng = draft.task, draft.rng
+    origin = task.measures[0].start_quarters
+    written = sounding_quarters(task.score.notes)
+    limit_s = LIMITS[level].release_ms(1000 * draft.beat_s) / 1000
+    strikes_of = {hand: sorted({e.onset_quarters for e in task.expected if e.hand is hand}) for hand in HANDS}
+    times = draft.map_s[[draft.map_index(onset) for onset in draft.onsets]] + draft.shift_s
+    ends = np.zeros(len(times))
+    for i, expected in enumerate(task.expected):
+        hand, onset = expected.hand, expected.onset_quarters
+        length = written.get((hand, origin + onset, expected.pitch)) if hand else None
+        length = length or expected.until_next_quarters or Fraction(1, 2)
+        end = onset + length
+        end_s = _on_map(draft, float(end)) + draft.shift_s[i]
+        line = strikes_of[hand] if hand else []
+        following = line[bisect_left(line, end)] if bisect_left(line, end) < len(line) else None
+        rest = float(following - end) if following is not None else 0.0
+        if rest > 0:
+            late = limit_s * (SKILL_SHARE + _RELEASE_SPREAD * float(rng.normal()))
+            late += draft.held_share * rest * task.quarter_s
+            ends[i] = end_s + min(late, rest * task.quarter_s)
+        elif length >= task.beat_quarters:
+            early = limit_s * (SKILL_SHARE + _RELEASE_SPREAD * float(rng.normal()))
+            ends[i] = end_s - early - draft.cut_share * float(length) * task.quarter_s
+        else:
+            ends[i] = times[i] + _SHORT_SOUNDS * (end_s - times[i])
+    return ends
+
+
+def _on_map(draft: Draft, onset: float) -> Seconds:
+    """When an instant falls on the student's beat, beyond the last strike too."""
+    last = float(draft.map_onsets[-1])
+    beyond = max(0.0, onset - last) * draft.task.quarter_s
+    return float(np.interp(onset, draft.map_onsets, draft.map_s)) + beyond
+
+
+def _no_key_twice(strikes: list[Strike]) -> list[Strike]:
+    """A key is let go before it is struck again."""
+    result: list[Strike] = []
+    again: dict[int, Seconds] = {}
+    for strike in sorted(strikes, key=lambda s: s.played_s, reverse=True):
+        released_s, pitch = strike.released_s, strike.pitch
+        if released_s is None or pitch is None:
+            result.append(strike)
+            continue
+        before = again.get(pitch, math.inf) - 0.02
+        again[pitch] = strike.played_s
+        result.append(replace(strike, released_s=max(strike.played_s + 0.01, min(released_s, before))))
+    return result[::-1]
+
+
+def _extra_strikes(draft: Draft, strikes: list[Strike], source: Source) -> list[Strike]:
     count = round(draft.extra_share * len(strikes))
     times = sorted(strike.played_s for strike in strikes)
     result = []
@@ -216,175 +255,3 @@ def _extra_strikes(draft: _Draft, strikes: list[Strike], source: Source) -> list
         pitch = None if model.pitch is None else int(np.clip(model.pitch + draft.rng.choice((-1, 1)), 21, 108))
         result.append(replace(model, played_s=played_s, released_s=released, pitch=pitch))
     return result
-
-
-# -- faults -----------------------------------------------------------------------------------------
-
-
-def short_runs(task: Task) -> list[tuple[float, float, float]]:
-    """(start, landing, interval) of every run of at least two equal written intervals below a beat."""
-    runs: list[tuple[float, float, float]] = []
-    for hand in {e.hand for e in task.expected}:
-        line = sorted(
-            {(e.onset_quarters, e.until_next_quarters) for e in task.expected if e.hand is hand},
-            key=lambda item: item[0],
-        )
-        start, count, length = Fraction(0), 0, None
-        for onset, until_next in [*line, (Fraction(-1), None)]:
-            if until_next is not None and until_next == length:
-                count += 1
-                continue
-            if length is not None and count >= 2:
-                runs.append((float(start), float(start + count * length), float(length)))
-            start, count = onset, 1
-            length = until_next if until_next is not None and until_next < task.beat_quarters else None
-    return sorted(set(runs))
-
-
-def _rush_runs(draft: _Draft, fault: Fault) -> None:
-    """Everything inside a run takes ``amount`` of its time; what follows comes that much earlier."""
-    covered = [(start, end) for start, end, _ in short_runs(draft.task)]
-    gaps = np.diff(draft.map_s)
-    for i in range(len(gaps)):
-        low, high = draft.map_onsets[i], draft.map_onsets[i + 1]
-        inside = max((min(high, end) - max(low, start) for start, end in covered), default=0.0)
-        if inside > 0:
-            gaps[i] *= 1 - (1 - fault.amount) * inside / (high - low)
-    draft.map_s[1:] = draft.map_s[0] + np.cumsum(gaps)
-
-
-def _limp(draft: _Draft, fault: Fault) -> None:
-    """The second of each pair comes late, the pair keeps its time."""
-    for start, end, length in short_runs(draft.task):
-        pair = 2 * length
-        late = (fault.amount / (1 + fault.amount) - 0.5) * pair * draft.task.quarter_s
-        for _i, onset in enumerate(draft.map_onsets):
-            is_second = abs((onset / pair) % 1 - 0.5) < 1e-6
-            if start - 1e-9 <= onset < end - 1e-9 and is_second:
-                draft.shift_s[np.abs(draft.onsets - onset) < 1e-9] += late
-
-
-def _figures(task: Task, written: Parts) -> Iterator[tuple[Hand | None, list[float], float]]:
-    """(hand, onsets after the first, whole length) of every figure of the task's hands, in quarters."""
-    for hand in {e.hand for e in task.expected}:
-        line = sorted(
-            {(e.onset_quarters, e.until_next_quarters) for e in task.expected if e.hand is hand}, key=lambda one: one[0]
-        )
-        strikes = [HandStrike(hand, at, float(at), float(at), until, False) for at, until in line]
-        for ratio in find_ratios(strikes, beats_of(task)):
-            if ratio.written == written:
-                unit = float(ratio.length_quarters) / sum(written)
-                inner = [float(ratio.onset_quarters) + unit * sum(written[:i]) for i in range(1, len(written))]
-                yield hand, inner, float(ratio.length_quarters)
-
-
-def _bend(draft: _Draft, written: Parts, played: Sequence[float]) -> None:
-    """The notes inside a figure move, its beginning and the note it lands on stay."""
-    for hand, inner, length in list(_figures(draft.task, written)):
-        for i, onset in enumerate(inner, start=1):
-            share = sum(played[:i]) / sum(played) - sum(written[:i]) / sum(written)
-            for index, expected in enumerate(draft.task.expected):
-                if expected.hand is hand and abs(float(expected.onset_quarters) - onset) < 1e-9:
-                    draft.shift_s[index] += share * length * draft.task.quarter_s
-
-
-def _flatten_dots(draft: _Draft, fault: Fault) -> None:
-    _bend(draft, (3, 1), (fault.amount, 1.0))
-
-
-def _bend_triplets(draft: _Draft, fault: Fault) -> None:
-    _bend(draft, (1, 1, 1), fault.parts or (fault.amount, 1.0, 1.0))
-
-
-def _late_after_rest(draft: _Draft, fault: Fault) -> None:
-    """A hand's first strike after a written silence comes late; what follows is on time."""
-    before: dict[Hand | None, tuple[Quarters, Quarters | None]] = {}  # the last instant struck, and how it went on
-    entering: set[tuple[Hand | None, Quarters]] = set()
-    for index, expected in enumerate(draft.task.expected):
-        onset, hand = expected.onset_quarters, expected.hand
-        if hand in before and before[hand][0] < onset and before[hand][1] is None:
-            entering.add((hand, onset))
-        before[hand] = (onset, expected.until_next_quarters)
-        if (hand, onset) in entering:
-            draft.shift_s[index] += fault.amount / 1000
-
-
-def _spread(draft: _Draft, fault: Fault) -> None:
-    for i, expected in enumerate(draft.task.expected):
-        if expected.hand is Hand.LEFT:
-            draft.shift_s[i] += fault.amount / 1000
-
-
-def _find_measure(draft: _Draft, fault: Fault) -> float:
-    for measure in draft.task.measures:
-        if measure.number == fault.measure:
-            return float(draft.task.bar_start(measure) + fault.offset_quarters)
-    raise OptionError(f"the passage has no bar “{fault.measure}” for the fault “{fault.kind}”.", where="fault")
-
-
-def _hesitate(draft: _Draft, fault: Fault) -> None:
-    index = draft.map_index(_find_measure(draft, fault))
-    draft.map_s[index:] += fault.amount * draft.beat_s
-
-
-def _drift(draft: _Draft, fault: Fault) -> None:
-    """The tempo changes evenly by ``amount`` percent from the first to the last bar."""
-    gaps, span = np.diff(draft.map_s), draft.map_onsets[-1] - draft.map_onsets[0]
-    middles = (draft.map_onsets[1:] + draft.map_onsets[:-1]) / 2 - draft.map_onsets[0]
-    bars = max(1, len(draft.task.measures))
-    reach = bars / max(1, bars - 1)  # from the middle of the first bar to the middle of the last
-    share = 0.5 + reach * (middles / max(span, 1e-9) - 0.5)  # 0 in the first bar, 1 in the last
-    gaps /= 1 + fault.amount / 100 * share
-    draft.map_s[1:] = draft.map_s[0] + np.cumsum(gaps)
-
-
-def _restart(draft: _Draft, fault: Fault) -> None:
-    back = draft.map_index(_find_measure(draft, fault))
-    if back >= len(draft.map_onsets) - 1:
-        raise OptionError(f"bar “{fault.measure}” is too near the end to go back to it.", where="fault")
-    measure = next(m for m in draft.task.measures if m.number == fault.measure)
-    end = draft.map_index(float(draft.task.bar_start(measure) + measure.length_quarters))
-    leave = min(len(draft.map_onsets) - 1, max(back + 2, end))
-    draft.restart_at = (leave, back)
-
-
-def _pick(draft: _Draft, fault: Fault) -> set[int]:
-    count = round(fault.amount / 100 * len(draft.onsets))
-    # The first two instants stay: a take that begins elsewhere is another fault.
-    start = sum(draft.onsets <= draft.map_onsets[min(1, len(draft.map_onsets) - 1)])
-    pool = np.arange(int(start), len(draft.onsets))
-    return {int(i) for i in draft.rng.choice(pool, size=min(count, len(pool)), replace=False)}
-
-
-def _miss(draft: _Draft, fault: Fault) -> None:
-    draft.left_out |= _pick(draft, fault)
-
-
-def _wrong(draft: _Draft, fault: Fault) -> None:
-    draft.swapped |= _pick(draft, fault)
-
-
-def _extra(draft: _Draft, fault: Fault) -> None:
-    draft.extra_share += fault.amount / 100
-
-
-def _jitter(draft: _Draft, fault: Fault) -> None:
-    noise = {onset: draft.rng.normal(0, fault.amount / 1000) for onset in draft.map_onsets}
-    draft.shift_s += np.array([noise[onset] for onset in draft.onsets])
-
-
-_APPLY: dict[str, Callable[[_Draft, Fault], None]] = {
-    "rush-runs": _rush_runs,
-    "limp": _limp,
-    "flatten-dots": _flatten_dots,
-    "late-after-rest": _late_after_rest,
-    "bend-triplets": _bend_triplets,
-    "spread": _spread,
-    "hesitate": _hesitate,
-    "drift": _drift,
-    "miss": _miss,
-    "extra": _extra,
-    "wrong": _wrong,
-    "restart": _restart,
-    "jitter": _jitter,
-}

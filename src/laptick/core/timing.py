@@ -11,6 +11,7 @@ penalty is ours and measured in docs/checking.md.
 
 from __future__ import annotations
 
+import itertools
 from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -84,22 +85,33 @@ class BeatFit:
         return self.quarter_s[min(max(index, 0), len(self.quarter_s) - 1)]
 
 
-def fit_beat(events: Sequence[Event], bar_starts: Sequence[float], beat_quarters: float) -> BeatFit:
+def fit_beat(
+    events: Sequence[Event],
+    bar_starts: Sequence[float],
+    beat_quarters: float,
+    *,
+    held: frozenset[int] = frozenset(),
+    bent: frozenset[int] = frozenset(),
+) -> BeatFit:
     """Fits the beat of at least two events of different onset.
 
-    ``bar_starts`` are quarters, one more than there are bars (the last is the end of the passage).
+    ``bar_starts`` are quarters, one more than there are bars (the last is the end of the passage). ``held``: events
+    before which the beat may wait: a step there is no stop. ``bent``: events inside a written rit. or accel.: they say
+    nothing of the beat around them, and their own is a smooth curve through them.
     """
     onsets = np.array([event.onset_quarters for event in events])
     times = np.array([event.played_s for event in events])
     segments = np.array([event.segment for event in events])
-    weights = np.array([float(event.strikes) for event in events])
+    weights = np.array([0.0 if i in bent else float(event.strikes) for i, event in enumerate(events)])
+    # The beat begins anew after a hold and after a bend.
+    free = held | {i + 1 for i in bent if i + 1 not in bent and i + 1 < len(events)}
     knots = np.array(bar_starts, dtype=float)
     reference = _local_quarter_s(onsets, times, segments, beat_quarters)
     local = reference
-    stops: dict[int, float] = {}
+    stops: dict[int, float] = dict.fromkeys(free, 0.0)
     expected, slopes = _solve(onsets, times, segments, weights, knots, stops, local)
     for _ in range(_ROUNDS):
-        fresh = _find_stops(onsets, times, segments, local, beat_quarters, stops)
+        fresh = [i for i in _find_stops(onsets, times, segments, local, beat_quarters, stops) if not {i, i - 1} & bent]
         if not fresh:
             break
         for index in fresh:
@@ -107,13 +119,30 @@ def fit_beat(events: Sequence[Event], bar_starts: Sequence[float], beat_quarters
         expected, slopes = _solve(onsets, times, segments, weights, knots, stops, local)
         fitted = slopes[[_bar_of(knots, quarters) for quarters in onsets]]
         local = np.maximum(reference, np.where(fitted > 1e-3, fitted, reference))
+    _follow_bends(expected, onsets, times, segments, bent)
     return BeatFit(
         tuple(events),
         tuple(float(x) for x in expected),
         tuple(float(x) for x in slopes),
-        tuple(Stop(index, _excess(index, onsets, times, local)) for index in sorted(stops)),
+        tuple(Stop(index, _excess(index, onsets, times, local)) for index in sorted(stops) if index not in free),
         tuple(float(x) for x in knots),
     )
+
+
+def _follow_bends(
+    expected: Floats, onsets: Floats, times: Floats, segments: NDArray[np.int64], bent: frozenset[int]
+) -> None:
+    """Inside each bend the own beat is a curve of the second degree through what was played."""
+    for _, group in itertools.groupby(sorted(bent), key=lambda i: i - sorted(bent).index(i)):
+        rows = np.array(list(group))
+        for number in np.unique(segments[rows]):
+            inside = rows[segments[rows] == number]
+            degree = min(2, len(inside) - 2)
+            expected[inside] = times[inside]
+            if degree > 0:
+                start = onsets[inside[0]]
+                curve = np.polyfit(onsets[inside] - start, times[inside] - times[inside[0]], degree)
+                expected[inside] = times[inside[0]] + np.polyval(curve, onsets[inside] - start)
 
 
 def _bar_of(knots: Floats, quarters: float) -> int:

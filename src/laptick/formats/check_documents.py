@@ -10,7 +10,8 @@ from fractions import Fraction
 
 from laptick.core.checking import CheckedTake, Hesitation, Measured
 from laptick.core.evenness import Figure, Run, group_figures, run_pace
-from laptick.core.findings import BENT, Finding, reference_quarter_s
+from laptick.core.figure_findings import BENT, reference_quarter_s
+from laptick.core.finding import Finding
 from laptick.core.limits import JUDGED_INTERVALS, Limits
 from laptick.core.performance import Expected
 from laptick.core.ratios import group_ratios, written_words

@@ -1,0 +1,202 @@
+"""From a finding to a concrete next step: a table.
+
+For every finding the first rule that fits is taken; rules look at the rung (saying the count, lapping, keys), at the
+hands asked for, and at the school: whether hands that fray when joined go back to practising alone
+(``back_to_one_hand``), or stay together, slower and smaller. Source: handbook 3.3 and 4 (common practice).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from laptick.core.finding import Finding
+from laptick.core.performance import Expected, Task
+from laptick.core.places import beat_words
+from laptick.core.score import HANDS, Hand, Place
+from laptick.core.units import length_plural, slower_mark
+
+
+@dataclass(frozen=True, slots=True)
+class Cure:
+    """``rung`` is the key of the rung to work on next, or ``None`` for the present one."""
+
+    code: str
+    text: str
+    rung: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class Asking:
+    """What a cure depends on besides the finding."""
+
+    saying: bool  # the rung is saying the count
+    keys: bool  # it is played on keys, not tapped
+    both: bool  # both hands were asked for
+    one_hand: bool  # the finding is of one hand
+    many: bool  # far past its limit
+    whole_bars: bool  # several bars were left out
+    first_strike: bool  # nothing is struck before the place
+    back_to_one_hand: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Rule:
+    """``text`` has the fields ``mark`` (a slower tempo), ``asked``, ``bar``, ``bars``, ``notes``, ``hand``, ``loop``."""
+
+    code: str
+    text: str
+    rung: str | None = None
+    when: Callable[[Asking], bool] = lambda asking: True
+
+
+#: How far past its limit a finding is *many*: the passage is too much at once.
+MANY = 3.0
+
+_COUNT = "Say the count of bar {bar} with the click at {mark}, then again."
+_ALONE = Rule(
+    "one-hand",
+    "The {hand} hand alone, bar {bar} at {mark}, until it goes by itself; then both.",
+    "play",
+    lambda asking: asking.keys and asking.both and asking.one_hand and asking.back_to_one_hand,
+)
+_LAP = Rule(
+    "lap-first",
+    "Tap bar {bar} on your lap first, both hands, at {mark}; then at the keys.",
+    "lap",
+    lambda asking: asking.keys and asking.both,
+)
+
+CURES: dict[str, tuple[Rule, ...]] = {
+    "restart": (Rule("go-on", "At {mark}: whatever happens, go on; the beat does not wait."),),
+    "hesitation": (
+        Rule("start", "Practise the start of bar {bar}.", None, lambda asking: asking.first_strike),
+        Rule("seam-loop", "{loop}"),
+    ),
+    "missing": (
+        Rule("left-out", "Put your finger on {bars} on the page, say the count there, then play on through it at {mark}.",
+             None, lambda asking: asking.whole_bars),
+        Rule("line-up", "Out of time, chord by chord through bar {bar}: what goes down, what stays, what comes next?",
+             None, lambda asking: asking.keys),
+        Rule("count-first", _COUNT, None, lambda asking: asking.saying),
+        Rule("count-first", _COUNT, "count"),
+    ),
+    "extra": (
+        Rule("line-up", "Out of time through bar {bar}: only the keys that are written, one event after the other.",
+             None, lambda asking: asking.keys),
+        Rule("count-first", _COUNT, None, lambda asking: asking.saying),
+        Rule("count-first", _COUNT, "count"),
+    ),
+    "wrong-notes": (
+        Rule("line-up", "Go through bar {bar} out of time, fingers on their keys before they play.",
+             None, lambda asking: asking.keys),
+        Rule("line-up", "Go through bar {bar} out of time: which hand is next?"),
+    ),
+    "rushed-run": (
+        Rule("count-steady", "Count every one of the {notes}, through the long notes too, at {mark}.",
+             None, lambda asking: asking.saying),
+        Rule("count-steady", "Count every one of the {notes}, through the long notes too, at {mark}.", "count"),
+    ),
+    "late-then-compensated": (
+        Rule("be-there", "Bar {bar} at {mark}: be there before the {notes} begin, and start them with the count."),
+    ),
+    "limping": (
+        Rule("one-hand-swapped", "{hand_capital} hand alone, bar {bar} at {mark}: short-long instead, then evenly.",
+             "play", lambda asking: _ALONE.when(asking) and asking.many),
+        Rule("even-pairs", "Bar {bar} at {mark}: say the {notes} evenly while you play.",
+             None, lambda asking: asking.keys),
+        Rule("even-pairs", "Bar {bar} at {mark}: say the {notes} evenly while you tap."),
+    ),
+    "dot-flattened": (
+        Rule("count-parts",
+             "Bar {bar} at {mark}: say all four parts of the long note and the short one, which comes last.", "count"),
+    ),
+    "triplet-bent": (
+        Rule("count-parts", "Bar {bar} at {mark}: say the three parts evenly and land on the next beat, then tap them.",
+             "count"),
+    ),
+    "duplet": (
+        Rule("count-parts", "Bar {bar} at {mark}: say all three parts of the beat; the long note lasts two of them.",
+             "count"),
+    ),
+    "long-rushed": (
+        Rule("count-through", "Bar {bar} at {mark}: keep saying the short counts through the long notes.", "count"),
+    ),
+    "long-cut": (
+        Rule("hold", "Bar {bar} at {mark}: hold the long notes until the next word of the count; then let go."),
+    ),
+    "rest-run-over": (
+        Rule("lift", "Bar {bar} at {mark}: say the rest aloud and lift your hand on that word."),
+    ),
+    "late-entry": (
+        Rule("say-the-rest", "Bar {bar} at {mark}: say the rest aloud too, come in with the word after it.", "count"),
+    ),
+    "uneven": (
+        _ALONE,
+        Rule("slow-steady", "Slow down to {mark} and keep the {notes} going in your head."),
+    ),
+    "hands-apart": (
+        Rule("lap-first", _LAP.text, "lap", lambda asking: _LAP.when(asking) and asking.many),
+        Rule("meet", "Bar {bar} at {mark}: only where both hands meet, listen for one sound."),
+    ),
+    "drift": (Rule("with-click", "Once through with the click at {asked}, once without."),),
+    "off-tempo": (Rule("hear-tempo", "Listen to two bars of click at {asked}, count along, then begin."),),
+}  # fmt: skip
+
+
+def cure_for(task: Task, finding: Finding, *, back_to_one_hand: bool) -> Cure:
+    """The next step for a finding, at its place."""
+    hands = {expected.hand for expected in task.expected}
+    before = strike_before(task, finding.place)
+    asking = Asking(
+        saying=None in hands,
+        keys=task.expected[0].pitch is not None,
+        both=set(HANDS) <= hands,
+        one_hand=finding.hand is not None,
+        many=finding.ratio > MANY,
+        whole_bars=finding.until is not None,
+        first_strike=before is None,
+        back_to_one_hand=back_to_one_hand,
+    )
+    rule = next(rule for rule in CURES[finding.code] if rule.when(asking))
+    hand = (finding.hand or Hand.RIGHT).value
+    length = finding.interval_quarters
+    text = rule.text.format(
+        mark=f"{slower_mark(task.assigned_bpm)}",
+        asked=f"{task.assigned_bpm:g}",
+        bar=finding.place.measure,
+        bars=bars_words(task, finding),
+        notes="notes" if length is None else length_plural(length, task.naming),
+        hand=hand,
+        hand_capital=hand.capitalize(),
+        loop="" if before is None else loop_words(task, finding.place, before),
+    )
+    rung = None if rule.rung == "count" and asking.saying else rule.rung
+    return Cure(rule.code, text, rung)
+
+
+def bars_words(task: Task, finding: Finding) -> str:
+    """``bar 5`` or ``bars 5 to 6``, of what was left out."""
+    first = finding.place.measure
+    if finding.until is None:
+        return f"bar {first}"
+    landing = task.score.measure_of(finding.until)
+    last = task.score.measures[landing.index - 1] if finding.until.offset_quarters == 0 else landing
+    return f"bar {first}" if last.number == first else f"bars {first} to {last.number}"
+
+
+def strike_before(task: Task, place: Place) -> Expected | None:
+    measure = task.score.measure_of(place)
+    onset = measure.start_quarters - task.measures[0].start_quarters + place.offset_quarters
+    return next((e for e in reversed(task.expected) if e.onset_quarters < onset), None)
+
+
+def loop_words(task: Task, place: Place, before: Expected) -> str:
+    """The seam to go back and forth over: from the strike before to the place."""
+    measure = task.score.measure_of(place)
+    there = f"{beat_words(measure, place.offset_quarters)} of bar {measure.number}"
+    home = task.score.measures[before.measure_index]
+    here = beat_words(home, before.offset_quarters)
+    if home.index != measure.index:
+        here += f" of bar {home.number}"
+    return f"Practise {here} into {there}, back and forth, then go on past it."

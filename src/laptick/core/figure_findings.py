@@ -1,0 +1,223 @@
+"""Findings of figures: equal notes rushed, limping or uneven, dotted pairs and triplets that turn into others.
+
+The rule is that of ``findings.py``; ``error`` is what one figure's interval may leave out.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Iterator
+from statistics import median
+
+from laptick.core.checking import Measured
+from laptick.core.evenness import Figure, Run, run_pace
+from laptick.core.finding import Finding, how_sure, place_of_onset
+from laptick.core.limits import JUDGED_INTERVALS, Limits
+from laptick.core.performance import Task
+from laptick.core.ratios import Parts, RatioFigure, centred
+from laptick.core.statistics import mean, normal_quantile, robust_sd, sd, sd_lower
+from laptick.core.units import Quarters, Seconds
+
+#: Neighbouring intervals share a strike, so n of them tell about as much as this share of n.
+EFFECTIVE_SHARE = 0.7
+
+#: Runs shorter than a beat are measured against the tempo of what surrounds them within this many beats.
+REFERENCE_BEATS = 10
+
+
+def reference_quarter_s(run: Run, figures: list[Figure], measured: Measured, beat_quarters: Quarters) -> Seconds:
+    """Seconds per quarter of what is played round a run, runs of the same or shorter lengths left out;
+    the fitted beat where too little else is played."""
+    spans = [
+        (float(r.strikes[0].onset_quarters), float(r.strikes[-1].onset_quarters))
+        for figure in figures
+        if figure.interval_quarters <= run.interval_quarters
+        for r in figure.runs
+    ]
+    events, stops = measured.fit.events, {stop.index for stop in measured.fit.stops}
+    middle = float(run.strikes[0].onset_quarters + run.strikes[-1].onset_quarters) / 2
+    reach = REFERENCE_BEATS * float(beat_quarters)
+    rates: list[tuple[float, float]] = []
+    for i in range(1, len(events)):
+        start, end = events[i - 1].onset_quarters, events[i].onset_quarters
+        if i in stops or events[i].segment != events[i - 1].segment or abs((start + end) / 2 - middle) > reach:
+            continue
+        if not any(low < end and start < high for low, high in spans):
+            rates.append(((events[i].played_s - events[i - 1].played_s) / (end - start), end - start))
+    quarters = sum(length for _, length in rates)
+    if len(rates) < 3 or quarters < 2 * float(beat_quarters):
+        return measured.fit.quarter_s_at(middle)
+    rates.sort()
+    running = 0.0
+    for rate, length in rates:
+        running += length
+        if running >= quarters / 2:
+            return rate
+    return rates[-1][0]
+
+
+def figure_findings(
+    figure: Figure,
+    figures: list[Figure],
+    measured: Measured,
+    limits: Limits,
+    task: Task,
+    error: float,
+    uncertainty_s: Seconds,
+) -> Iterator[Finding]:
+    if figure.intervals < JUDGED_INTERVALS:
+        return
+    interval_ms = 1000 * figure.interval_s
+    limit = limits.evenness(interval_ms) + 1.414 * uncertainty_s / figure.interval_s
+    z = normal_quantile(error)
+    spread = figure.pooled_cv(without_pairs=True)
+    named = False
+
+    if figure.interval_quarters < task.beat_quarters:
+        paces = [run_pace(run, reference_quarter_s(run, figures, measured, task.beat_quarters)) for run in figure.runs]
+        weights = [len(run.ratios) for run in figure.runs]
+        pace = sum(p * w for p, w in zip(paces, weights, strict=True)) / sum(weights)
+        # One run's pace hangs on its two ends and on the reference tempo.
+        single = [spread * math.sqrt(1.0) / w for w in weights]
+        expected_error = math.sqrt(sum((s * w) ** 2 for s, w in zip(single, weights, strict=True))) / sum(weights)
+        seen_error = sd(paces) / math.sqrt(len(paces)) if len(paces) >= 3 else 0.0
+        pace_error = max(expected_error, seen_error, 0.004)
+        if (1 - pace) - z * pace_error > limit:
+            worst = min(zip(paces, figure.runs, strict=True), key=lambda item: item[0])[1]
+            named = True
+            yield Finding(
+                "rushed-run",
+                place_of_onset(task, worst.strikes[0].onset_quarters),
+                1 - pace,
+                limit,
+                "share",
+                how_sure(1 - pace, limit, pace_error),
+                hand=figure.hand,
+                interval_quarters=figure.interval_quarters,
+            )
+
+        limp, pairs = figure.limp(), figure.pairs()
+        limp_error = max(0.004, spread / math.sqrt(2 * max(1, pairs) * EFFECTIVE_SHARE))
+        if pairs >= JUDGED_INTERVALS // 2 and abs(limp) - z * limp_error > limit:
+            worst = max(figure.runs, key=lambda run: abs(Figure(run.hand, run.interval_quarters, [run]).limp()))
+            named = True
+            yield Finding(
+                "limping",
+                place_of_onset(task, worst.strikes[0].onset_quarters),
+                abs(limp),
+                limit,
+                "share",
+                how_sure(abs(limp), limit, limp_error),
+                positive=limp > 0,
+                hand=figure.hand,
+                interval_quarters=figure.interval_quarters,
+            )
+
+    freedom = figure.freedom * EFFECTIVE_SHARE
+    if not named and freedom >= 3 and sd_lower(spread, freedom, error) > limit:
+        worst = max(figure.runs, key=lambda run: run.cv)
+        spread_error = spread / math.sqrt(2 * freedom)
+        yield Finding(
+            "uneven",
+            place_of_onset(task, widest_gap(worst)),
+            spread,
+            limit,
+            "share",
+            how_sure(spread, limit, spread_error),
+            hand=figure.hand,
+            interval_quarters=figure.interval_quarters,
+        )
+
+
+#: Written figure → (the finding when it turns into another one, the others it is known to turn into).
+BENT: dict[Parts, tuple[str, tuple[Parts, ...]]] = {
+    (3, 1): ("dot-flattened", ((2, 1),)),
+    (1, 1, 1): ("triplet-bent", ((2, 1, 1), (1, 1, 2))),
+    (2, 1): ("duplet", ((1, 1),)),
+}
+
+#: Beyond the middle of the way to another figure it is heard as that one.
+HALF_WAY = 0.5
+
+
+def ratio_findings(
+    figure: RatioFigure, limits: Limits, error: float, uncertainty_s: Seconds, task: Task
+) -> Iterator[Finding]:
+    """A figure that reads as another one, pooled over its repeats. ``amount`` is the share of the way there."""
+    if figure.written not in BENT or figure.intervals < JUDGED_INTERVALS:
+        return
+    code, others = BENT[figure.written]
+    ways = {other: figure.way_to(other) for other in others}
+    other = max(ways, key=lambda one: median(ways[one]))
+    way, count = median(ways[other]), len(ways[other])
+    part_s = median(min(ratio.seconds) for ratio in figure.ratios)
+    # What one repeat varies by in a player at the limit, and what the source adds, on the scale of the way.
+    step = math.dist(centred(figure.written), centred(other))
+    own = limits.evenness(1000 * part_s) * SKILL_OF_A_PART / step
+    source = 1.414 * uncertainty_s / part_s / step
+    spread = max(1.2533 * robust_sd(ways[other]), own)
+    way_error = math.hypot(spread, source) / math.sqrt(count)
+    if way - normal_quantile(error) * way_error > HALF_WAY:
+        worst = max(zip(ways[other], figure.ratios, strict=True), key=lambda pair: pair[0])[1]
+        yield Finding(
+            code,
+            place_of_onset(task, worst.onset_quarters),
+            way,
+            HALF_WAY,
+            "share",
+            how_sure(way, HALF_WAY, way_error),
+            hand=figure.hand,
+            interval_quarters=figure.length_quarters / sum(figure.written),
+            reads_as=other,
+        )
+
+
+#: The spread of one part of a figure in a player at 60 % of the limit, as a share of the limit.
+SKILL_OF_A_PART = 0.6
+
+
+def widest_gap(run: Run) -> Quarters:
+    """The start of the interval furthest from its run's mean."""
+    middle = mean(run.ratios)
+    index = max(range(len(run.ratios)), key=lambda i: abs(run.ratios[i] - middle))
+    return run.strikes[index].onset_quarters
+
+
+def compensated(
+    figure: Figure, limits: Limits, task: Task, error: float, uncertainty_s: Seconds, quarter_s: Seconds
+) -> Iterator[Finding]:
+    """Runs that begin late and hurry: the first note late beyond the limit, less and less so note by note, the landing
+    on time, over the repeats of the figure. (Not a negative lag-1 correlation, which any steady player shows.)"""
+    runs = [run for run in figure.runs if len(run.ratios) >= LEAST_OF_COMPENSATED]
+    if figure.intervals < JUDGED_INTERVALS or len(runs) < 2 or figure.interval_quarters >= task.beat_quarters:
+        return
+    beat_ms = 1000 * quarter_s * float(task.beat_quarters)
+    limit = limits.spread_ms(beat_ms) + 1000 * uncertainty_s
+    late = [[1000 * (strike.played_s - strike.expected_s) for strike in run.strikes] for run in runs]
+    first, landing = [one[0] for one in late], [one[-1] for one in late]
+    lost = [a - z for a, z in zip(first, landing, strict=True)]
+    inner = [[one[1 + round(share * (len(one) - 3))] for share in (0.0, 1.0)] for one in late if len(one) > 2]
+    amount = median(first)
+    own = SKILL_OF_A_PART * limits.spread_ms(beat_ms)
+    first_error = 1.2533 * max(robust_sd(first), own) / math.sqrt(len(first))
+    steps = [amount, *(median(values) for values in zip(*inner, strict=True)), median(landing)]
+    shrinking = all(b <= a + first_error / 2 for a, b in itertools.pairwise(steps))
+    on_time = median(landing) > -amount / 3
+    z = normal_quantile(error)
+    if shrinking and on_time and median(lost) > limit / 2 and amount - z * first_error > limit:
+        worst = max(zip(first, runs, strict=True), key=lambda one: one[0])[1]
+        yield Finding(
+            "late-then-compensated",
+            place_of_onset(task, worst.strikes[0].onset_quarters),
+            amount,
+            limit,
+            "ms",
+            how_sure(amount, limit, first_error),
+            hand=figure.hand,
+            interval_quarters=figure.interval_quarters,
+        )
+
+
+#: A run with fewer intervals than this has no notes to make lateness up in.
+LEAST_OF_COMPENSATED = 3

@@ -1,0 +1,45 @@
+"""A finding: a figure that stands clear of its limit."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from statistics import NormalDist
+
+from laptick.core.performance import Task
+from laptick.core.ratios import Parts
+from laptick.core.score import Hand, Place
+from laptick.core.units import Quarters
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """``amount`` and ``limit`` share a unit, named in ``unit``: share, ms or count. ``hand``, ``interval_quarters`` say
+    which figure, ``reads_as`` what it has turned into, ``until`` where bars left out end; ``sure``: how probably the
+    limit is truly passed."""
+
+    code: str
+    place: Place
+    amount: float
+    limit: float
+    unit: str
+    sure: float
+    hand: Hand | None = None
+    interval_quarters: Quarters | None = None
+    positive: bool = True
+    reads_as: Parts | None = None
+    until: Place | None = None
+
+    @property
+    def ratio(self) -> float:
+        """How many times the limit."""
+        return self.amount / self.limit if self.limit else self.amount + 1
+
+
+def how_sure(amount: float, limit: float, error_of_amount: float) -> float:
+    if error_of_amount <= 0:
+        return 1.0
+    return round(NormalDist().cdf((amount - limit) / error_of_amount), 3)
+
+
+def place_of_onset(task: Task, onset: Quarters) -> Place:
+    return task.score.place_at(task.measures[0].start_quarters + onset)

@@ -1,0 +1,170 @@
+"""Long notes: when the next strike comes, and how long they sound.
+
+A long note lasts a beat or more, ties included. Two measures of it. *To the next strike*, in quarters of the student's
+own beat; whether long notes are rushed is read from the gaps of a beat and more between all strikes, against the pace
+of the shorter ones around them. *Sounded*: from strike to key-up, where the source knows key-ups and no pedal holds the
+sound. Source: handbook 4.6 (common practice).
+"""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+
+from laptick.core.evenness import HandStrike
+from laptick.core.performance import Task
+from laptick.core.score import Hand, MarkKind, Note
+from laptick.core.timing import BeatFit
+from laptick.core.units import Quarters, Seconds
+
+#: Marks under which a note is meant to end before its written end.
+SHORTENING = frozenset({"staccato", "staccatissimo", "spiccato", "detached-legato", "portato"})
+
+#: The pace around a gap is taken from what is played within this many beats.
+REFERENCE_BEATS = 10
+
+#: … when there are so many shorter gaps, and together as long as this many beats.
+ENOUGH_GAPS, ENOUGH_BEATS = 3, 2
+
+
+@dataclass(frozen=True, slots=True)
+class LongNote:
+    """``to_next_quarters`` is ``None`` where a rest or a break follows; ``sounded_quarters`` where the key-up is not
+    known or the pedal held the sound. ``before_rest``: silence follows; ``shortened``: written to be short."""
+
+    hand: Hand | None
+    onset_quarters: Quarters
+    written_quarters: Quarters
+    to_next_quarters: float | None
+    sounded_quarters: float | None
+    before_rest: bool
+    shortened: bool
+
+
+#: (hand, onset) → the last key-up of what was struck there.
+KeyUps = Mapping[tuple[Hand | None, Quarters], Seconds]
+
+
+def sounding_quarters(notes: Sequence[Note]) -> dict[tuple[Hand, Quarters, int | None], Quarters]:
+    """How long each strike is written to sound, ties included, by hand, onset and key."""
+    begins = {(n.hand, n.onset_quarters, n.pitch): n for n in notes if n.tied_from_before}
+    result = {}
+    for note in notes:
+        if note.is_strike:
+            last = note
+            while last.tied_onward and (note.hand, last.end_quarters, note.pitch) in begins:
+                last = begins[note.hand, last.end_quarters, note.pitch]
+            result[note.hand, note.onset_quarters, note.pitch] = last.end_quarters - note.onset_quarters
+    return result
+
+
+def shortened_notes(task: Task) -> frozenset[tuple[Hand, Quarters]]:
+    """The instants, from the passage's start, of notes written to be short."""
+    notes = {note.id: note for note in task.score.notes}
+    origin = task.measures[0].start_quarters
+    marked = (
+        notes.get(mark.note_id or "")
+        for mark in task.score.marks
+        if mark.kind is MarkKind.ARTICULATION and mark.text in SHORTENING
+    )
+    return frozenset((note.hand, note.onset_quarters - origin) for note in marked if note is not None)
+
+
+def find_long_notes(
+    task: Task,
+    lines: Sequence[Sequence[HandStrike]],
+    fit: BeatFit,
+    key_ups: KeyUps,
+    pedal_down: Callable[[Seconds], bool],
+) -> list[LongNote]:
+    """Every long note that was struck, hand by hand; the longest of a chord."""
+    origin = task.measures[0].start_quarters
+    written: dict[tuple[Hand | None, Quarters], Quarters] = {}
+    for (hand, onset, _), quarters in sounding_quarters(task.score.notes).items():
+        key = (hand, onset - origin)
+        written[key] = max(written.get(key, quarters), quarters)
+    shortened = shortened_notes(task)
+    found = []
+    for line in lines:
+        following = [*line[1:], None]
+        for here, after in zip(line, following, strict=True):
+            length = written.get((here.hand, here.onset_quarters))
+            if here.hand is None or length is None or length < task.beat_quarters:
+                continue
+            quarter_s = fit.quarter_s_at(float(here.onset_quarters))
+            connected = (
+                after is not None
+                and not after.breaks_before
+                and here.until_next_quarters == after.onset_quarters - here.onset_quarters
+            )
+            up_s = key_ups.get((here.hand, here.onset_quarters))
+            known = up_s is not None and quarter_s > 0 and not pedal_down(up_s)
+            found.append(
+                LongNote(
+                    here.hand,
+                    here.onset_quarters,
+                    length,
+                    (after.played_s - here.played_s) / quarter_s if connected and after and quarter_s > 0 else None,
+                    (up_s - here.played_s) / quarter_s if known and up_s is not None else None,
+                    here.until_next_quarters is None,
+                    (here.hand, here.onset_quarters) in shortened,
+                )
+            )
+    return sorted(found, key=lambda note: (note.onset_quarters, note.hand or ""))
+
+
+@dataclass(frozen=True, slots=True)
+class LongGap:
+    """A gap of a beat or more between neighbouring strikes: ``pace`` is how long it lasted over what it should last at
+    the pace of the shorter gaps around it."""
+
+    onset_quarters: float
+    quarters: float
+    seconds: Seconds
+    pace: float
+
+
+def long_gaps(task: Task, fit: BeatFit, left_out: Callable[[float, float], bool]) -> list[LongGap]:
+    """All long gaps with enough shorter ones around them; ``left_out(from, to)`` where the beat may bend or wait."""
+    beat = float(task.beat_quarters)
+    stops = {stop.index for stop in fit.stops}
+    events = fit.events
+    gaps = [
+        (events[i - 1].onset_quarters, events[i].onset_quarters, events[i].played_s - events[i - 1].played_s)
+        for i in range(1, len(events))
+        if i not in stops
+        and events[i].segment == events[i - 1].segment
+        and not left_out(events[i - 1].onset_quarters, events[i].onset_quarters)
+    ]
+    spans = sounding_spans(task)
+    short = [gap for gap in gaps if gap[1] - gap[0] < beat - 1e-9]
+    found = []
+    for start, end, seconds in gaps:
+        if end - start < beat - 1e-9 or seconds <= 0 or not sounds_through(spans, start, end):
+            continue
+        near = [g for g in short if abs((g[0] + g[1]) / 2 - (start + end) / 2) <= REFERENCE_BEATS * beat]
+        quarters = sum(g[1] - g[0] for g in near)
+        if len(near) >= ENOUGH_GAPS and quarters >= ENOUGH_BEATS * beat:
+            reference = sum(g[2] for g in near) / quarters
+            if reference > 0:
+                found.append(LongGap(start, end - start, seconds, seconds / (end - start) / reference))
+    return found
+
+
+def sounding_spans(task: Task) -> list[tuple[float, float]]:
+    origin = task.measures[0].start_quarters
+    return sorted(
+        (float(onset - origin), float(onset - origin + quarters))
+        for (_, onset, _), quarters in sounding_quarters(task.score.notes).items()
+    )
+
+
+def sounds_through(spans: list[tuple[float, float]], start: float, end: float) -> bool:
+    """Does a note struck at the start of the gap sound to its end? A rest is no long note."""
+    index = bisect_right(spans, (start - 1e-9, 0.0))
+    while index < len(spans) and spans[index][0] <= start + 1e-9:
+        if spans[index][1] >= end - 1e-9:
+            return True
+        index += 1
+    return False

@@ -1,0 +1,66 @@
+"""A different passage than asked for: which part of the piece a take seems to be.
+
+The take is followed once more over the whole piece, free to begin at any bar; what is found is believed only when the
+bars it covers, taken as the task, can be followed and hold nearly all that was played.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from laptick.core.checking import check_take
+from laptick.core.matching import match
+from laptick.core.performance import Performance, Source, Task
+from laptick.core.score import Measure
+
+#: The share of what was played, and of what the bars ask for, that must be matched. Taps tell bars apart less well.
+SHARES: dict[Source, float] = {Source.MIDI: 0.75, Source.AUDIO: 0.8, Source.TAPS: 0.88}
+
+#: Fewer strikes than this tell nothing.
+LEAST_STRIKES = 8
+
+
+@dataclass(frozen=True)
+class Passage:
+    """The bars, in played order, that a take seems to be."""
+
+    measures: tuple[Measure, ...]
+
+    @property
+    def words(self) -> str:
+        first, last = self.measures[0].number, self.measures[-1].number
+        return f"bar {first}" if first == last else f"bars {first} to {last}"
+
+
+def find_passage(whole: Task, performance: Performance) -> Passage | None:
+    """Which bars of the whole piece were played, if any can be told.
+
+    ``whole``: the same hands over all bars of the score.
+    """
+    if len(performance.strikes) < LEAST_STRIKES:
+        return None
+    free = replace(performance, first_beat_s=None, click_bpm=None)
+    matching = match(whole, free, anywhere=True)
+    if not matching.matches:
+        return None
+    covered = [whole.expected[m.expected_index].measure_index for m in matching.matches]
+    first, last = min(covered), max(covered)
+    measures = tuple(m for m in whole.measures if first <= m.index <= last)
+    part = part_of(whole, measures)
+    checked = check_take(part, free)
+    share = SHARES[performance.source]
+    if not checked.followed or len(checked.matching.matches) < share * max(
+        len(part.expected), len(performance.strikes) - len(checked.matching.repeats)
+    ):
+        return None
+    return Passage(measures)
+
+
+def part_of(whole: Task, measures: tuple[Measure, ...]) -> Task:
+    """The same task over some of its bars."""
+    start = whole.bar_start(measures[0])
+    inside = {measure.index for measure in measures}
+    expected = tuple(
+        replace(e, onset_quarters=e.onset_quarters - start) for e in whole.expected if e.measure_index in inside
+    )
+    return replace(whole, measures=measures, expected=expected)

@@ -1,0 +1,28 @@
+"""Places in words: a bar has two names, because teachers talk over a printed page. Source: handbook 1."""
+
+from __future__ import annotations
+
+from laptick.core.score import Measure, Place, Score
+from laptick.core.units import Quarters
+
+
+def place_words(score: Score, place: Place) -> str:
+    """Both names of a place: ``bar 7 · line 2, bar 3``."""
+    measure = score.measure_of(place)
+    words = f"bar {measure.number} · line {measure.line}, "
+    words += f"bar {measure.bar_in_line}" if measure.bar_in_line else "pickup"
+    return words if place.pass_number == 1 else f"{words}, {time_words(place.pass_number)}"
+
+
+def time_words(pass_number: int) -> str:
+    """``second time``."""
+    names = {2: "second", 3: "third", 4: "fourth"}
+    return f"{names.get(pass_number, f'{pass_number}th')} time"
+
+
+def beat_words(measure: Measure, offset: Quarters) -> str:
+    """``beat 4``, or ``just after beat 4``."""
+    position = offset + measure.lead_quarters
+    beats = measure.meter.beats
+    number = max(i for i, beat in enumerate(beats, 1) if beat.start_quarters <= position or i == 1)
+    return f"beat {number}" if beats[number - 1].start_quarters == position else f"just after beat {number}"

@@ -1,10 +1,9 @@
 """Planted faults found, and clean takes blamed: the tables of docs/checking-figures.md, by one command.
 
-Every fault at once, twice and three times its limit × four levels × the four demo pieces × seeds, from
-the simulated student; and the same at twice the limit on timing written by hand (tests/helpers.py), not
-by the simulator. A fault counts as found when it is the main or the second finding.
+Every fault at once, twice and three times its limit × four levels × MIDI and taps × pieces that have what the fault
+needs × seeds, from the simulated student. A fault counts as found when it is the main or the second finding.
 
-Run: .venv/bin/python benchmarks/planted_faults.py [seeds a piece, default 13] > docs/checking-figures.md
+Run: .venv/bin/python benchmarks/planted_faults.py [seeds a cell, default 32] > docs/checking-figures.md
 """
 
 from __future__ import annotations
@@ -12,70 +11,112 @@ from __future__ import annotations
 import sys
 from collections import Counter
 from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 
-sys.path[:0] = [str(Path(__file__).resolve().parent.parent / name) for name in ("src", "tests", "tools")]
+sys.path[:0] = [str(Path(__file__).resolve().parent), str(Path(__file__).resolve().parent.parent / "src")]
 
-from helpers import DEMO, demo_score  # noqa: E402
+from pieces import task_of  # noqa: E402
+
 from laptick.core.checking import CHECKER_VERSION, check_take  # noqa: E402
-from laptick.core.counting import default_bpm  # noqa: E402
-from laptick.core.faults import Fault  # noqa: E402
+from laptick.core.faults import OF_KEY_UPS, Fault  # noqa: E402
 from laptick.core.findings import find_findings  # noqa: E402
 from laptick.core.limits import LEVEL_NAMES, LIMITS, Level, Limits  # noqa: E402
-from laptick.core.performance import SOURCE_UNCERTAINTY_MS, Performance, Source, Task, lap_task  # noqa: E402
+from laptick.core.performance import SOURCE_UNCERTAINTY_MS, Performance, Source, Task  # noqa: E402
 from laptick.core.planting import short_runs  # noqa: E402
 from laptick.core.student import simulate  # noqa: E402
 from laptick.core.verdict import give_verdict  # noqa: E402
 
-#: Practice tempo as a share of the printed one.
-PRACTICE = 0.8
-
-
-def interval_limit(task: Task, limits: Limits) -> float:
-    """The evenness limit on the task's shortest run, the source's uncertainty included."""
-    interval_ms = 1000 * min(length for _, _, length in short_runs(task)) * task.quarter_s
-    return limits.evenness(interval_ms) + 1.414 * SOURCE_UNCERTAINTY_MS[Source.TAPS] / interval_ms
+_DEMO = ("harbour-steps", "kite-over-the-orchard", "lantern-boat", "copper-kettle-parade")
+_OWN = ("dotted", "triplets", "rests", "long notes", "sixteenths", "compound")
+_SOURCES = (Source.MIDI, Source.TAPS)
 
 
 def beat_ms(task: Task) -> float:
     return 1000 * float(task.beat_quarters) * task.quarter_s
 
 
+def interval_limit(task: Task, limits: Limits, source: Source) -> float:
+    """The evenness limit on the task's shortest run, the source's uncertainty included."""
+    interval_ms = 1000 * min(length for _, _, length in short_runs(task)) * task.quarter_s
+    return limits.evenness(interval_ms) + 1.414 * SOURCE_UNCERTAINTY_MS[source] / interval_ms
+
+
+#: What is planted: the task, its limits, how many times the limit, the source.
+Plant = Callable[[Task, Limits, float, Source], Fault]
+
+
 @dataclass(frozen=True)
 class Planted:
-    """How a fault is planted at ``times`` its limit, and the code that names it."""
+    """How a fault is planted at ``times`` its limit, the code that names it, and the pieces it can be planted in."""
 
     code: str
     words: str
-    plant: Callable[[Task, Limits, float], Fault]
+    plant: Plant
+    pieces: tuple[str, ...] = _DEMO
 
 
-def _limp(task: Task, limits: Limits, times: float) -> Fault:
-    share = min(0.75, times * interval_limit(task, limits))
+def _limp(task: Task, limits: Limits, times: float, source: Source) -> Fault:
+    share = min(0.75, times * interval_limit(task, limits, source))
     return Fault("limp", (1 + share) / (1 - share))
+
+
+def _short_quarters(task: Task, limits: Limits, times: float, source: Source) -> Fault:
+    limit = limits.evenness(beat_ms(task)) + 1.414 * SOURCE_UNCERTAINTY_MS[source] / beat_ms(task)
+    return Fault("short-quarters", 100 * min(0.55, times * limit))
+
+
+def _release(kind: str) -> Plant:
+    """What the student's own habit (0.6 of the limit) lacks of ``times`` the limit, as a share of a beat."""
+
+    def plant(task: Task, limits: Limits, times: float, source: Source) -> Fault:
+        return Fault(kind, min(85.0, 100 * (times - 0.6) * limits.release_ms(beat_ms(task)) / beat_ms(task)))
+
+    return plant
+
+
+def _way(kind: str, written: tuple[float, ...], other: tuple[float, ...]) -> Plant:
+    """Part of the way to another figure: its limit is half of it."""
+
+    def plant(task: Task, limits: Limits, times: float, source: Source) -> Fault:
+        way = min(1.0, 0.5 * times) if times <= 2 else 1.25
+        shares = [(1 - way) * w / sum(written) + way * o / sum(other) for w, o in zip(written, other, strict=True)]
+        if kind == "flatten-dots":
+            return Fault(kind, shares[0] / shares[1])
+        return Fault(kind, 1.0, parts=tuple(shares))
+
+    return plant
 
 
 PLANTED = (
     Planted("rushed-run", "short notes rushed",
-            lambda t, x, k: Fault("rush-runs", max(0.45, 1 - k * interval_limit(t, x)))),
-    Planted("limping", "pairs limp", _limp),
-    Planted("hands-apart", "left hand late", lambda t, x, k: Fault("spread", k * (x.hands_apart_ms + 7))),
+            lambda t, x, k, s: Fault("rush-runs", max(0.45, 1 - k * interval_limit(t, x, s)))),
+    Planted("late-then-compensated", "runs begun late, then hurried",
+            lambda t, x, k, s: Fault("late-then-hurry", k * (x.spread_ms(beat_ms(t)) + 5)), ("sixteenths",)),
+    Planted("limping", "pairs limp", _limp, ("long notes", "sixteenths", "kite-over-the-orchard", "copper-kettle-parade")),
+    Planted("dot-flattened", "dotted pairs towards 2:1",
+            _way("flatten-dots", (3, 1), (2, 1)), ("dotted",)),
+    Planted("triplet-bent", "triplets towards 2:1:1",
+            _way("bend-triplets", (1, 1, 1), (2, 1, 1)), ("triplets",)),
+    Planted("triplet-bent", "triplets towards 1:1:2",
+            _way("bend-triplets", (1, 1, 1), (1, 1, 2)), ("triplets",)),
+    Planted("long-rushed", "long notes rushed", _short_quarters, ("long notes", "harbour-steps")),
+    Planted("long-cut", "long notes let go early", _release("cut-holds"), ("rests", "long notes")),
+    Planted("rest-run-over", "held on into rests", _release("hold-rests"), ("rests",)),
+    Planted("late-entry", "late after rests",
+            lambda t, x, k, s: Fault("late-after-rest", k * (x.spread_ms(beat_ms(t)) + 5)), ("rests",)),
+    Planted("hands-apart", "left hand late", lambda t, x, k, s: Fault("spread", k * (x.hands_apart_ms + 7))),
     Planted("hesitation", "a stop before bar 4",
-            lambda t, x, k: Fault("hesitate", k * x.hesitation_ms(beat_ms(t)) / beat_ms(t), "4")),
-    Planted("drift", "faster to the end", lambda t, x, k: Fault("drift", 100 * k * x.drift_share)),
-    Planted("drift", "slower to the end", lambda t, x, k: Fault("drift", -100 * k * x.drift_share)),
-    Planted("missing", "strikes left out", lambda t, x, k: Fault("miss", 100 * k * x.slips_share)),
-    Planted("extra", "strikes too many", lambda t, x, k: Fault("extra", 100 * k * x.slips_share)),
-    Planted("wrong-notes", "the other side", lambda t, x, k: Fault("wrong", 100 * k * x.slips_share)),
-    Planted("restart", "back to bar 3", lambda t, x, k: Fault("restart", 1, "3")),
-    Planted("uneven", "unsteady throughout", lambda t, x, k: Fault("jitter", k * x.spread_ms(beat_ms(t)))),
+            lambda t, x, k, s: Fault("hesitate", k * x.hesitation_ms(beat_ms(t)) / beat_ms(t), "4")),
+    Planted("drift", "faster to the end", lambda t, x, k, s: Fault("drift", 100 * k * x.drift_share)),
+    Planted("drift", "slower to the end", lambda t, x, k, s: Fault("drift", -100 * k * x.drift_share)),
+    Planted("missing", "strikes left out", lambda t, x, k, s: Fault("miss", 100 * k * x.slips_share)),
+    Planted("extra", "strikes too many", lambda t, x, k, s: Fault("extra", 100 * k * x.slips_share)),
+    Planted("wrong-notes", "the wrong key or side", lambda t, x, k, s: Fault("wrong", 100 * k * x.slips_share)),
+    Planted("restart", "back to bar 3", lambda t, x, k, s: Fault("restart", 1, "3")),
+    Planted("uneven", "unsteady throughout", lambda t, x, k, s: Fault("jitter", k * x.spread_ms(beat_ms(t)))),
 )  # fmt: skip
-
-
-def tasks() -> list[Task]:
-    scores = [demo_score(name) for name in DEMO]
-    return [lap_task(score, assigned_bpm=PRACTICE * (default_bpm(score) or 60)) for score in scores]
 
 
 def codes_of(task: Task, performance: Performance, level: Level) -> tuple[str, ...]:
@@ -87,51 +128,85 @@ def codes_of(task: Task, performance: Performance, level: Level) -> tuple[str, .
     return tuple(said.finding.code for said in (verdict.main, verdict.also) if said)
 
 
-def share_found(planted: Planted, level: Level, times: float, seeds: range) -> tuple[int, int]:
+def named(planted: Planted, level: Level, times: float, source: Source, seeds: range) -> tuple[int, int, Counter[str]]:
+    """(found, tried, what was named instead) of one cell; the seeds are shared out over the pieces."""
     found = tried = 0
-    for task in tasks():
-        for seed in seeds:
-            fault = planted.plant(task, LIMITS[level], times)
-            tried += 1
-            found += planted.code in codes_of(task, simulate(task, level=level, seed=seed, faults=[fault]), level)
-    return found, tried
+    instead: Counter[str] = Counter()
+    for seed in seeds:
+        task = task_of(planted.pieces[seed % len(planted.pieces)], source is Source.MIDI)
+        fault = planted.plant(task, LIMITS[level], times, source)
+        codes = codes_of(task, simulate(task, level=level, seed=seed, faults=[fault], source=source), level)
+        tried += 1
+        found += planted.code in codes
+        if planted.code not in codes:
+            instead.update([" ".join(codes) or "nothing"])
+    return found, tried, instead
 
 
-def clean(level: Level, seeds: range) -> tuple[Counter[str], int]:
+def clean(level: Level, source: Source, seeds: range) -> tuple[Counter[str], int]:
+    """What clean takes of all pieces are blamed for."""
     blamed: Counter[str] = Counter()
     tried = 0
-    for task in tasks():
+    for piece in (*_DEMO, *_OWN):
+        task = task_of(piece, source is Source.MIDI)
         for seed in seeds:
             tried += 1
-            blamed.update(codes_of(task, simulate(task, level=level, seed=1000 + seed), level))
+            codes = codes_of(task, simulate(task, level=level, seed=10_000 + seed, source=source), level)
+            blamed.update([" ".join(codes)] if codes else [])
     return blamed, tried
 
 
+Cell = tuple[int, Level, float, Source]
+
+
+def _cell(cell: Cell, seeds: int) -> tuple[int, int, Counter[str]]:
+    index, level, times, source = cell
+    return named(PLANTED[index], level, times, source, range(seeds))
+
+
 def main() -> None:
-    seeds = range(int(sys.argv[1]) if len(sys.argv) > 1 else 13)
+    seeds = int(sys.argv[1]) if len(sys.argv) > 1 else 32
+    cells: list[Cell] = [
+        (index, level, times, source)
+        for times in (1.0, 2.0, 3.0)
+        for index, planted in enumerate(PLANTED)
+        for source in _SOURCES
+        for level in Level
+        if source is Source.MIDI
+        or planted.plant(task_of(planted.pieces[0], False), LIMITS[level], 1, source).kind not in OF_KEY_UPS
+    ]
+    with ProcessPoolExecutor() as pool:
+        results = dict(zip(cells, pool.map(_cell, cells, [seeds] * len(cells), chunksize=4), strict=True))
+        spotless = list(pool.map(clean, [*Level] * 2, [s for s in _SOURCES for _ in Level], [range(seeds)] * 8))
     print("# How well the checker finds planted faults\n")
     print(
-        f"Made by `benchmarks/planted_faults.py {len(seeds)}`, checker version {CHECKER_VERSION}: taps, the four demo"
-        f" pieces at {PRACTICE:.0%} of their printed tempo, {len(seeds)} seeds a piece and cell"
-        f" ({len(seeds) * len(DEMO)} takes a cell). Found means named as main or second finding.\n"
+        f"Made by `benchmarks/planted_faults.py {seeds}`, checker version {CHECKER_VERSION}: {seeds} takes a cell, shared"
+        " out over the pieces that have what the fault needs (`benchmarks/pieces.py`). Found means named as main or second"
+        " finding.\n"
     )
-    for times in (1, 2, 3):
-        print(f"## Faults at {times} × the limit\n")
-        print("| fault | code | " + " | ".join(LEVEL_NAMES[level] for level in Level) + " |")
-        print("| --- | --- |" + " ---: |" * len(Level))
-        for planted in PLANTED:
-            cells = []
-            for level in Level:
-                found, tried = share_found(planted, level, times, seeds)
-                cells.append(f"{100 * found / tried:.0f} %")
-            print(f"| {planted.words} | `{planted.code}` | " + " | ".join(cells) + " |", flush=True)
-        print()
+    for times in (1.0, 2.0, 3.0):
+        print(f"## Faults at {times:.0f} × the limit\n")
+        print("| fault | code | source | " + " | ".join(LEVEL_NAMES[level] for level in Level) + " | named instead |")
+        print("| --- | --- | --- |" + " ---: |" * len(Level) + " --- |")
+        for index, planted in enumerate(PLANTED):
+            for source in _SOURCES:
+                row = [results.get((index, level, times, source)) for level in Level]
+                if any(one is None for one in row):
+                    continue
+                told = [one for one in row if one is not None]
+                instead: Counter[str] = sum((one[2] for one in told), Counter())
+                others = ", ".join(f"{code} {n}" for code, n in instead.most_common(3)) if times > 1 else ""
+                shares = " | ".join(f"{100 * found / tried:.0f} %" for found, tried, _ in told)
+                print(f"| {planted.words} | `{planted.code}` | {source.value} | {shares} | {others} |")
+        found = sum(r[0] for c, r in results.items() if c[2] == times and c[3] is Source.MIDI)
+        tried = sum(r[1] for c, r in results.items() if c[2] == times and c[3] is Source.MIDI)
+        print(f"\nOn MIDI, all together: {100 * found / tried:.1f} % of {tried:,} takes.\n")
     print("## Clean takes of the level's skill\n")
-    print("| level | takes | blamed for anything | for what |\n| --- | ---: | ---: | --- |")
-    for level in Level:
-        blamed, tried = clean(level, range(4 * len(seeds)))
+    print("| level | source | takes | blamed for anything | for what |\n| --- | --- | ---: | ---: | --- |")
+    for (level, source), (blamed, tried) in zip(((x, s) for s in _SOURCES for x in Level), spotless, strict=True):
         what = ", ".join(f"{code} {n}" for code, n in blamed.items()) or "–"
-        print(f"| {LEVEL_NAMES[level]} | {tried} | {100 * sum(blamed.values()) / tried:.1f} % | {what} |", flush=True)
+        share = 100 * sum(blamed.values()) / tried
+        print(f"| {LEVEL_NAMES[level]} | {source.value} | {tried} | {share:.1f} % | {what} |")
 
 
 if __name__ == "__main__":

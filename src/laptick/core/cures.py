@@ -42,7 +42,8 @@ class Asking:
 
 @dataclass(frozen=True, slots=True)
 class Rule:
-    """``text`` has the fields ``mark`` (a slower tempo), ``asked``, ``bar``, ``bars``, ``notes``, ``hand``, ``loop``."""
+    """``text`` has the fields ``mark`` (a slower tempo), ``asked``, ``bar``, ``bars``, ``notes``, ``hand``,
+    ``hand_capital`` and ``loop``."""
 
     code: str
     text: str
@@ -74,7 +75,7 @@ CURES: dict[str, tuple[Rule, ...]] = {
         Rule("seam-loop", "{loop}"),
     ),
     "missing": (
-        Rule("left-out", "Put your finger on {bars} on the page, say the count there, then play on through it at {mark}.",
+        Rule("left-out", "Find {bars} on the page and say the count there; then play on through it at {mark}.",
              None, lambda asking: asking.whole_bars),
         Rule("line-up", "Out of time, chord by chord through bar {bar}: what goes down, what stays, what comes next?",
              None, lambda asking: asking.keys),

@@ -12,7 +12,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
-from laptick.core.evenness import HandStrike
+from laptick.core.evenness import HandStrike, late_against_others
 from laptick.core.line import hand_line
 from laptick.core.performance import Task
 from laptick.core.score import Hand
@@ -40,6 +40,13 @@ def find_entries(task: Task, lines: Sequence[Sequence[HandStrike]], fit: BeatFit
     """Every entry after a rest, hand by hand; none where a stop or a missing strike lies between."""
     found: list[Entry] = []
     origin = task.measures[0].start_quarters
+    entering = {
+        (here.hand, here.onset_quarters)
+        for line in lines
+        for before, here in pairwise(line)
+        if before.until_next_quarters is None
+    }
+    late_s = late_against_others(lines, lambda strike: (strike.hand, strike.onset_quarters) in entering)
     for line in lines:
         hand = line[0].hand if line else None
         if hand is None:
@@ -63,7 +70,7 @@ def find_entries(task: Task, lines: Sequence[Sequence[HandStrike]], fit: BeatFit
                     hand,
                     rest,
                     here.onset_quarters,
-                    1000 * (here.played_s - here.expected_s),
+                    1000 * late_s(here),
                     None if up_s is None else 1000 * (up_s - quiet_s),
                 )
             )

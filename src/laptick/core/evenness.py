@@ -11,6 +11,7 @@ Source: handbook 4.4 and 4.8; nPVI after Grabe & Low (2002).
 from __future__ import annotations
 
 import itertools
+from bisect import bisect_left
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
@@ -32,6 +33,37 @@ class HandStrike:
     expected_s: Seconds
     until_next_quarters: Quarters | None
     breaks_before: bool
+
+
+#: A strike is compared with the beat of this many others around it.
+OTHERS = 12
+
+
+def late_against_others(
+    lines: Sequence[Sequence[HandStrike]], set_apart: Callable[[HandStrike], bool]
+) -> Callable[[HandStrike], Seconds]:
+    """How late a strike is against the beat as the strikes around it that are not set apart have it.
+
+    Many strikes that are late alike pull the fitted beat with them; what they are late against is the beat of the
+    others. Where the others are too few, the fitted beat stands.
+    """
+    others = sorted(
+        (float(strike.onset_quarters), strike.played_s - strike.expected_s)
+        for line in lines
+        for strike in line
+        if not set_apart(strike)
+    )
+    onsets = [onset for onset, _ in others]
+
+    def late_s(strike: HandStrike) -> Seconds:
+        own = strike.played_s - strike.expected_s
+        if len(others) < OTHERS:
+            return own
+        middle = bisect_left(onsets, float(strike.onset_quarters))
+        low = min(max(0, middle - OTHERS // 2), len(others) - OTHERS)
+        return own - median(late for _, late in others[low : low + OTHERS])
+
+    return late_s
 
 
 @dataclass(frozen=True)

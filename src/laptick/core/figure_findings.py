@@ -11,12 +11,12 @@ from collections.abc import Iterator
 from statistics import median
 
 from laptick.core.checking import Measured
-from laptick.core.evenness import Figure, Run, run_pace
+from laptick.core.evenness import Figure, Run, late_against_others, run_pace
 from laptick.core.finding import Finding, how_sure, place_of_onset
 from laptick.core.limits import JUDGED_INTERVALS, Limits
 from laptick.core.performance import Task
 from laptick.core.ratios import Parts, RatioFigure, centred
-from laptick.core.statistics import mean, normal_quantile, robust_sd, sd, sd_lower
+from laptick.core.statistics import mean, normal_quantile, robust_sd, sd, sd_lower, trimmed_mean
 from laptick.core.units import Quarters, Seconds
 
 #: Neighbouring intervals share a strike, so n of them tell about as much as this share of n.
@@ -185,27 +185,27 @@ def widest_gap(run: Run) -> Quarters:
 
 
 def compensated(
-    figure: Figure, limits: Limits, task: Task, error: float, uncertainty_s: Seconds, quarter_s: Seconds
+    figure: Figure, measured: Measured, limits: Limits, task: Task, error: float, uncertainty_s: Seconds
 ) -> Iterator[Finding]:
     """Runs that begin late and hurry: the first note late beyond the limit, less and less so note by note, the landing
     on time, over the repeats of the figure. (Not a negative lag-1 correlation, which any steady player shows.)"""
     runs = [run for run in figure.runs if len(run.ratios) >= LEAST_OF_COMPENSATED]
     if figure.intervals < JUDGED_INTERVALS or len(runs) < 2 or figure.interval_quarters >= task.beat_quarters:
         return
-    beat_ms = 1000 * quarter_s * float(task.beat_quarters)
+    beat_ms = 60_000 / measured.median_bpm
     limit = limits.spread_ms(beat_ms) + 1000 * uncertainty_s
-    late = [[1000 * (strike.played_s - strike.expected_s) for strike in run.strikes] for run in runs]
+    inside = {(strike.hand, strike.onset_quarters) for run in figure.runs for strike in run.strikes[:-1]}
+    late_s = late_against_others(measured.lines, lambda strike: (strike.hand, strike.onset_quarters) in inside)
+    late = [[1000 * late_s(strike) for strike in run.strikes] for run in runs]
     first, landing = [one[0] for one in late], [one[-1] for one in late]
-    lost = [a - z for a, z in zip(first, landing, strict=True)]
-    inner = [[one[1 + round(share * (len(one) - 3))] for share in (0.0, 1.0)] for one in late if len(one) > 2]
-    amount = median(first)
+    inner = [[one[1 + round(share * (len(one) - 3))] for share in (0.0, 1.0)] for one in late]
+    amount, first_spread = trimmed_mean(first)
     own = SKILL_OF_A_PART * limits.spread_ms(beat_ms)
-    first_error = 1.2533 * max(robust_sd(first), own) / math.sqrt(len(first))
+    first_error = max(first_spread, own / math.sqrt(len(first)))
     steps = [amount, *(median(values) for values in zip(*inner, strict=True)), median(landing)]
     shrinking = all(b <= a + first_error / 2 for a, b in itertools.pairwise(steps))
-    on_time = median(landing) > -amount / 3
-    z = normal_quantile(error)
-    if shrinking and on_time and median(lost) > limit / 2 and amount - z * first_error > limit:
+    on_time = abs(median(landing)) < amount / 3
+    if shrinking and on_time and amount - normal_quantile(error) * first_error > limit:
         worst = max(zip(first, runs, strict=True), key=lambda one: one[0])[1]
         yield Finding(
             "late-then-compensated",

@@ -14,13 +14,13 @@ from fractions import Fraction
 from statistics import median
 
 from laptick.core.checking import CheckedTake, Measured, drift_line
-from laptick.core.evenness import group_figures
+from laptick.core.evenness import Figure, group_figures
 from laptick.core.figure_findings import BENT, EFFECTIVE_SHARE, compensated, figure_findings, ratio_findings
 from laptick.core.finding import Finding, how_sure, place_of_onset
 from laptick.core.length_findings import late_entries, long_cut, long_rushed, rest_run_over
-from laptick.core.limits import JUDGED_BARS, JUDGED_INTERVALS, JUDGED_POINTS, SLIPS_FLOOR, Limits
+from laptick.core.limits import JUDGED_BARS, JUDGED_ENTRIES, JUDGED_INTERVALS, JUDGED_POINTS, SLIPS_FLOOR, Limits
 from laptick.core.performance import SOURCE_UNCERTAINTY_MS, Task
-from laptick.core.ratios import group_ratios
+from laptick.core.ratios import RatioFigure, group_ratios
 from laptick.core.score import Place
 from laptick.core.statistics import mean, normal_quantile, robust_sd, sd, sd_lower, tail
 from laptick.core.units import Quarters, Seconds
@@ -33,17 +33,14 @@ def find_findings(checked: CheckedTake, limits: Limits) -> list[Finding]:
         return []
     figures = group_figures(measured.runs)
     ratios = group_ratios(measured.ratios)
-    looked_at = 4 * sum(figure.intervals >= JUDGED_INTERVALS for figure in figures) + 9
-    looked_at += sum(figure.intervals >= JUDGED_INTERVALS and figure.written in BENT for figure in ratios)
-    error = tail(looked_at)
+    error = tail(_looked_at(checked, figures, ratios))
     task = checked.task
     found = [*_restarts(checked), *_hesitations(measured, limits, task), *_slips(checked, limits)]
     uncertainty_s = SOURCE_UNCERTAINTY_MS[checked.performance.source] / 1000
     bent = [f for figure in ratios for f in ratio_findings(figure, limits, error, uncertainty_s, task)]
     named = {(f.code, f.hand, f.interval_quarters) for f in bent}
     found += bent
-    quarter_s = 60 / measured.median_bpm / float(task.beat_quarters)
-    late = [f for figure in figures for f in compensated(figure, limits, task, error, uncertainty_s, quarter_s)]
+    late = [f for figure in figures for f in compensated(figure, measured, limits, task, error, uncertainty_s)]
     hurried = {(f.hand, f.interval_quarters) for f in late}
     found += late
     for figure in figures:
@@ -63,6 +60,28 @@ def find_findings(checked: CheckedTake, limits: Limits) -> list[Finding]:
     found += _drift(measured, limits, task, error)
     found += _off_tempo(measured, limits, task, error)
     return found
+
+
+def _looked_at(checked: CheckedTake, figures: list[Figure], ratios: list[RatioFigure]) -> int:
+    """How many figures of this take are judged by an interval: those with enough to stand on."""
+    measured, beat = checked.measured, checked.task.beat_quarters
+    assert measured is not None
+    enough = [figure for figure in figures if figure.intervals >= JUDGED_INTERVALS]
+    short = [figure for figure in enough if figure.interval_quarters < beat]
+    known = [entry for entry in measured.entries if entry.ran_over_ms is not None]
+    sounded = [note for note in measured.long_notes if note.sounded_quarters is not None]
+    return (
+        len(enough)  # uneven
+        + 2 * len(short)  # rushed or late and hurried, limping
+        + sum(figure.intervals >= JUDGED_INTERVALS and figure.written in BENT for figure in ratios)
+        + 2  # the spread round the beat, the tempo
+        + (len(measured.bar_tempos) >= JUDGED_BARS)
+        + (len(measured.together) >= JUDGED_POINTS)
+        + (len(measured.entries) >= JUDGED_ENTRIES)
+        + (len(measured.long_gaps) >= JUDGED_INTERVALS)
+        + (len(known) >= JUDGED_ENTRIES)
+        + (len(sounded) >= JUDGED_INTERVALS)
+    )
 
 
 UNEVEN_CODES = frozenset({"rushed-run", "limping", "uneven", "late-then-compensated"})
@@ -187,6 +206,11 @@ def _hands_apart(
         )
 
 
+#: Fitted tempos of neighbouring bars are smoothed together: their line is this much less sure than its residuals say
+#: (measured on simulated takes: drift planted against drift found).
+SMOOTHED = 1.3
+
+
 def _drift(measured: Measured, limits: Limits, task: Task, error: float) -> Iterator[Finding]:
     tempos = measured.bar_tempos
     if len(tempos) < JUDGED_BARS:
@@ -194,8 +218,7 @@ def _drift(measured: Measured, limits: Limits, task: Task, error: float) -> Iter
     slope, start, count = drift_line(tempos)
     residuals = [tempo.bpm - (start + slope * i) for i, tempo in enumerate(tempos)]
     bars_spread = math.sqrt(sum((i - (count - 1) / 2) ** 2 for i in range(count)))
-    # Fitted tempos of neighbouring bars are smoothed together: fewer independent ones than bars.
-    noise = math.sqrt(sum(r * r for r in residuals) / max(1, count - 2)) * 1.5
+    noise = math.sqrt(sum(r * r for r in residuals) / max(1, count - 2)) * SMOOTHED
     drift_error = noise / bars_spread * (count - 1) / start
     if abs(measured.drift) - normal_quantile(error) * drift_error > limits.drift_share:
         middle = tempos[count // 2]

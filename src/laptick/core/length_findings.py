@@ -13,20 +13,27 @@ from laptick.core.checking import Measured
 from laptick.core.finding import Finding, how_sure, place_of_onset
 from laptick.core.limits import JUDGED_ENTRIES, JUDGED_INTERVALS, Limits
 from laptick.core.performance import Task
-from laptick.core.statistics import normal_quantile, robust_sd
+from laptick.core.statistics import normal_quantile, robust_sd, trimmed_mean
 from laptick.core.units import Seconds
 
 
 def late_entries(measured: Measured, limits: Limits, task: Task, error: float) -> Iterator[Finding]:
-    """Entries after rests late by more than strikes may lie round the beat, in the median over the passage."""
+    """Entries after rests late by more than strikes may lie round the beat, on the whole over the passage."""
     late = [entry.entry_ms for entry in measured.entries]
     if len(late) < JUDGED_ENTRIES:
         return
     limit = limits.spread_ms(60_000 / measured.median_bpm) + measured.notes[0].uncertainty_ms
-    amount = median(late)
+    amount, late_spread = trimmed_mean(late)
     # Not surer than the player's own strikes allow: a few entries may lie close together by chance.
-    own = robust_sd([note.deviation_ms for note in measured.notes])
-    late_error = 1.2533 * max(robust_sd(late), own) / math.sqrt(len(late))
+    entering = {(entry.hand, entry.onset_quarters) for entry in measured.entries}
+    own = robust_sd(
+        [
+            note.deviation_ms
+            for note in measured.notes
+            if (note.expected.hand, note.expected.onset_quarters) not in entering
+        ]
+    )
+    late_error = max(late_spread, own / math.sqrt(len(late)))
     if amount - normal_quantile(error) * late_error > limit:
         worst = max(measured.entries, key=lambda entry: entry.entry_ms)
         yield Finding(
@@ -50,9 +57,9 @@ def long_rushed(
     gap_s = median(gap.seconds for gap in gaps)
     limit = limits.evenness(1000 * gap_s) + 1.414 * uncertainty_s / gap_s
     early = [1 - gap.pace for gap in gaps]
-    amount = median(early)
+    amount, early_spread = trimmed_mean(early)
     own = SKILL * limits.evenness(1000 * gap_s)
-    early_error = 1.2533 * max(robust_sd(early), own) / math.sqrt(len(early))
+    early_error = max(early_spread, own / math.sqrt(len(early)))
     if amount - normal_quantile(error) * early_error > limit:
         worst = min(gaps, key=lambda gap: gap.pace)
         first = next(e for e in task.expected if float(e.onset_quarters) == worst.onset_quarters)
@@ -72,7 +79,7 @@ SKILL = 0.6
 
 
 def long_cut(measured: Measured, limits: Limits, task: Task, error: float) -> Iterator[Finding]:
-    """Long notes let go early, in the median over each hand's; notes written to be short are not among them."""
+    """Long notes let go early, on the whole over each hand's; notes written to be short are not among them."""
     beat_ms = 60_000 / measured.median_bpm
     limit = limits.release_ms(beat_ms)
     quarter_ms = beat_ms / float(task.beat_quarters)
@@ -85,8 +92,8 @@ def long_cut(measured: Measured, limits: Limits, task: Task, error: float) -> It
         if len(notes) < JUDGED_INTERVALS:
             continue
         cut = [quarter_ms * (float(note.written_quarters) - (note.sounded_quarters or 0.0)) for note in notes]
-        amount = median(cut)
-        cut_error = 1.2533 * max(robust_sd(cut), OWN_RELEASE * limit) / math.sqrt(len(cut))
+        amount, cut_spread = trimmed_mean(cut)
+        cut_error = max(cut_spread, OWN_RELEASE * limit / math.sqrt(len(cut)))
         if amount - normal_quantile(error) * cut_error > limit:
             worst = notes[cut.index(max(cut))]
             yield Finding(
@@ -105,14 +112,14 @@ OWN_RELEASE = 0.3
 
 
 def rest_run_over(measured: Measured, limits: Limits, task: Task, error: float) -> Iterator[Finding]:
-    """Sound runs on into rests, in the median over the passage."""
+    """Sound runs on into rests, on the whole over the passage."""
     over = [(entry.ran_over_ms, entry) for entry in measured.entries if entry.ran_over_ms is not None]
     if len(over) < JUDGED_ENTRIES:
         return
     limit = limits.release_ms(60_000 / measured.median_bpm)
     values = [late for late, _ in over]
-    amount = median(values)
-    over_error = 1.2533 * max(robust_sd(values), OWN_RELEASE * limit) / math.sqrt(len(values))
+    amount, over_spread = trimmed_mean(values)
+    over_error = max(over_spread, OWN_RELEASE * limit / math.sqrt(len(values)))
     if amount - normal_quantile(error) * over_error > limit:
         worst = max(over, key=lambda one: one[0])[1]
         yield Finding(

@@ -9,6 +9,7 @@ the followed times with it, but not the beat. No step takes "the nearest note".
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -102,6 +103,7 @@ def match(task: Task, performance: Performance, *, anywhere: bool = False) -> Ma
         again = _paired(segments, task, performance, events, _beat_of(found, task, performance))
         if len(again.final) >= len(found.final):
             found = again
+    _fill(found, task, performance)
     taken = {matched.strike_index for matched in found.final.values()} | found.repeats
     extra = [index for index in range(len(performance.strikes)) if index not in taken]
     jumped = {i for skip in skips for i in range(skip.from_index, skip.expected_index) if i not in found.final}
@@ -119,6 +121,41 @@ def match(task: Task, performance: Performance, *, anywhere: bool = False) -> Ma
         tuple(skips),
         tuple(sorted(jumped)),
     )
+
+
+#: A strike this many beats from its place is no longer that strike.
+FILL_BEATS = 0.75
+
+
+def _fill(found: _Pairing, task: Task, performance: Performance) -> None:
+    """Pairs what lies between the same two matched strikes of a line when as many are left over as are missing there:
+    in a line the order tells, however far off the time is (up to ``FILL_BEATS``)."""
+    taken = {matched.strike_index for matched in found.final.values()} | found.repeats
+    if len(found.final) == len(task.expected) or len(taken) == len(performance.strikes):
+        return
+    most_s = FILL_BEATS * float(task.beat_quarters) * task.quarter_s
+    lines: dict[Hand | int | None, list[int]] = {}
+    for index, expected in enumerate(task.expected):
+        lines.setdefault(expected.pitch if expected.pitch is not None else expected.hand, []).append(index)
+    for line in lines.values():
+        sample = task.expected[line[0]]
+        free = [i for i, s in enumerate(performance.strikes) if i not in taken and _belongs(sample, s)]
+        known = [at for at, index in enumerate(line) if index in found.final]
+        for low, high in itertools.pairwise(known):
+            before, after = found.final[line[low]], found.final[line[high]]
+            gap = line[low + 1 : high]
+            between = [i for i in free if before.strike_index < i < after.strike_index]
+            if not gap or len(gap) != len(between) or before.segment != after.segment:
+                continue
+            first_s, last_s = (performance.strikes[m.strike_index].played_s for m in (before, after))
+            first, last = (float(task.expected[m.expected_index].onset_quarters) for m in (before, after))
+            rate = (last_s - first_s) / (last - first) if last > first else 0.0
+            asked_s = [first_s + (float(task.expected[i].onset_quarters) - first) * rate for i in gap]
+            if all(
+                abs(performance.strikes[i].played_s - at) <= most_s for i, at in zip(between, asked_s, strict=True)
+            ):
+                for index, strike in zip(gap, between, strict=True):
+                    found.final[index] = Match(index, strike, before.segment)
 
 
 def _is_repeat_sign(task: Task, events: ScoreEvents, left: int, target: int) -> bool:

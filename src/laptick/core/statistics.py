@@ -60,6 +60,20 @@ def robust_sd(values: Sequence[float]) -> float:
     return 1.4826 * median(abs(value - middle) for value in values)
 
 
+#: Share of the values left out at each end of a trimmed mean.
+TRIM = 0.2
+
+
+def trimmed_mean(values: Sequence[float]) -> tuple[float, float]:
+    """The mean without the lowest and highest fifth, and its standard error (Yuen, Biometrika 61, 1974, from memory):
+    nearly as robust as a median, and surer."""
+    ordered, count = sorted(values), len(values)
+    cut = int(TRIM * count)
+    kept = ordered[cut : count - cut]
+    drawn_in = [min(max(value, kept[0]), kept[-1]) for value in ordered]
+    return mean(kept), sd(drawn_in) / ((1 - 2 * TRIM) * math.sqrt(count))
+
+
 def npvi(intervals: Sequence[float]) -> float:
     """Normalised pairwise variability index of successive intervals (Grabe & Low 2002): the mean of
     200·|a − b| / (a + b) over neighbours; 0 for fewer than two intervals."""

@@ -13,7 +13,9 @@ from enum import StrEnum
 from laptick.core.checking import CheckedTake
 from laptick.core.cures import Cure, cure_for
 from laptick.core.evenness import group_figures
+from laptick.core.figure_findings import BENT
 from laptick.core.finding import Finding
+from laptick.core.findings import UNEVEN_CODES
 from laptick.core.limits import JUDGED_INTERVALS, JUDGED_POINTS
 from laptick.core.matching import Matching
 from laptick.core.places import place_words
@@ -35,6 +37,8 @@ STATUS_WORDS: dict[Status, str] = {
     Status.NOT_YET: "not yet",
     Status.COULD_NOT_FOLLOW: "could not follow",
 }
+
+BENT_CODES = frozenset(code for code, _ in BENT.values())
 
 #: What blocks a rung first.
 RANKS: dict[str, int] = {
@@ -98,7 +102,8 @@ def give_verdict(
     """
     if checked.measured is None:
         return _not_followed(checked, elsewhere)
-    ranked = sorted(findings, key=lambda f: (RANKS[f.code], -f.ratio))
+    later = _out_of_place(findings)
+    ranked = sorted(findings, key=lambda f: (OUT_OF_PLACE_RANK if f.code in later else RANKS[f.code], -f.ratio))
     main = ranked[0] if ranked else None
     if main is None:
         status = Status.STEADY
@@ -116,6 +121,21 @@ def give_verdict(
         place_words(checked.task.score, main.place) if main else None,
         cure_for(checked.task, main, back_to_one_hand=back_to_one_hand) if main else None,
     )
+
+
+#: What unevenness can explain is said after it.
+OUT_OF_PLACE_RANK = 4
+
+
+def _out_of_place(findings: list[Finding]) -> frozenset[str]:
+    """``missing`` and ``extra`` when about as many are missing as are too many and the playing is uneven: the strikes
+    are there, too far from their places to be told."""
+    counts = {f.code: f.amount for f in findings if f.code in ("missing", "extra") and f.until is None}
+    uneven = any(f.code in UNEVEN_CODES or f.code in BENT_CODES for f in findings)
+    if len(counts) < 2 or not uneven:
+        return frozenset()
+    less, more = sorted(counts.values())
+    return frozenset(counts) if more <= 1.5 * less else frozenset()
 
 
 def _not_followed(checked: CheckedTake, elsewhere: str | None) -> Verdict:

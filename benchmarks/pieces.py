@@ -21,8 +21,10 @@ _QUARTERS = "C3/q G3/q E3/q G3/q"
 #: name → (right hand, left hand, beats a minute)
 PIECES: dict[str, tuple[str, str, float]] = {
     "dotted": (
-        "C5/e. D5/s E5/q E5/e. D5/s C5/q | D5/e. E5/s F5/q G5/h | G5/e. F5/s E5/q F5/e. E5/s D5/q | C5/e. D5/s E5/q D5/h |"
-        "E5/e. F5/s G5/q A5/e. G5/s F5/q | E5/e. D5/s C5/q D5/h | G5/e. A5/s G5/q F5/e. E5/s D5/q | C5/e. E5/s D5/q C5/h",
+        "C5/e. D5/s E5/q E5/e. D5/s C5/q | D5/e. E5/s F5/q G5/h "
+        "| G5/e. F5/s E5/q F5/e. E5/s D5/q | C5/e. D5/s E5/q D5/h"
+        "| E5/e. F5/s G5/q A5/e. G5/s F5/q "
+        "| E5/e. D5/s C5/q D5/h | G5/e. A5/s G5/q F5/e. E5/s D5/q | C5/e. E5/s D5/q C5/h",
         " | ".join([_QUARTERS, "G3/q F3/q E3/h"] * 4),
         60,
     ),

@@ -67,13 +67,13 @@ def _short_quarters(task: Task, limits: Limits, times: float, source: Source) ->
     return Fault("short-quarters", 100 * min(0.55, times * limit))
 
 
-def _release(kind: str) -> Plant:
+def _cut(task: Task, limits: Limits, times: float, source: Source) -> Fault:
     """What the student's own habit (0.6 of the limit) lacks of ``times`` the limit, as a share of a beat."""
+    return Fault("cut-holds", min(85.0, 100 * (times - 0.6) * limits.cut_ms(beat_ms(task)) / beat_ms(task)))
 
-    def plant(task: Task, limits: Limits, times: float, source: Source) -> Fault:
-        return Fault(kind, min(85.0, 100 * (times - 0.6) * limits.release_ms(beat_ms(task)) / beat_ms(task)))
 
-    return plant
+def _over(task: Task, limits: Limits, times: float, source: Source) -> Fault:
+    return Fault("hold-rests", min(85.0, 100 * (times - 0.6) * limits.over_ms(beat_ms(task)) / beat_ms(task)))
 
 
 def _way(kind: str, written: tuple[float, ...], other: tuple[float, ...]) -> Plant:
@@ -94,7 +94,8 @@ PLANTED = (
             lambda t, x, k, s: Fault("rush-runs", max(0.45, 1 - k * interval_limit(t, x, s)))),
     Planted("late-then-compensated", "runs begun late, then hurried",
             lambda t, x, k, s: Fault("late-then-hurry", k * (x.spread_ms(beat_ms(t)) + 5)), ("sixteenths",)),
-    Planted("limping", "pairs limp", _limp, ("long notes", "sixteenths", "kite-over-the-orchard", "copper-kettle-parade")),
+    Planted("limping", "pairs limp", _limp,
+            ("long notes", "sixteenths", "kite-over-the-orchard", "copper-kettle-parade")),
     Planted("dot-flattened", "dotted pairs towards 2:1",
             _way("flatten-dots", (3, 1), (2, 1)), ("dotted",)),
     Planted("triplet-bent", "triplets towards 2:1:1",
@@ -102,8 +103,8 @@ PLANTED = (
     Planted("triplet-bent", "triplets towards 1:1:2",
             _way("bend-triplets", (1, 1, 1), (1, 1, 2)), ("triplets",)),
     Planted("long-rushed", "long notes rushed", _short_quarters, ("long notes", "harbour-steps")),
-    Planted("long-cut", "long notes let go early", _release("cut-holds"), ("rests", "long notes")),
-    Planted("rest-run-over", "held on into rests", _release("hold-rests"), ("rests",)),
+    Planted("long-cut", "long notes let go early", _cut, ("rests", "long notes")),
+    Planted("rest-run-over", "held on into rests", _over, ("rests",)),
     Planted("late-entry", "late after rests",
             lambda t, x, k, s: Fault("late-after-rest", k * (x.spread_ms(beat_ms(t)) + 5)), ("rests",)),
     Planted("hands-apart", "left hand late", lambda t, x, k, s: Fault("spread", k * (x.hands_apart_ms + 7))),
@@ -180,9 +181,9 @@ def main() -> None:
         spotless = list(pool.map(clean, [*Level] * 2, [s for s in _SOURCES for _ in Level], [range(seeds)] * 8))
     print("# How well the checker finds planted faults\n")
     print(
-        f"Made by `benchmarks/planted_faults.py {seeds}`, checker version {CHECKER_VERSION}: {seeds} takes a cell, shared"
-        " out over the pieces that have what the fault needs (`benchmarks/pieces.py`). Found means named as main or second"
-        " finding.\n"
+        f"Made by `benchmarks/planted_faults.py {seeds}`, checker version {CHECKER_VERSION}: {seeds} takes a cell,"
+        " shared out over the pieces that have what the fault needs (`benchmarks/pieces.py`). Found means named as main or"
+        " second finding; – means not judged at that level.\n"
     )
     for times in (1.0, 2.0, 3.0):
         print(f"## Faults at {times:.0f} × the limit\n")
@@ -191,12 +192,12 @@ def main() -> None:
         for index, planted in enumerate(PLANTED):
             for source in _SOURCES:
                 row = [results.get((index, level, times, source)) for level in Level]
-                if any(one is None for one in row):
+                if all(one is None for one in row):
                     continue
                 told = [one for one in row if one is not None]
                 instead: Counter[str] = sum((one[2] for one in told), Counter())
                 others = ", ".join(f"{code} {n}" for code, n in instead.most_common(3)) if times > 1 else ""
-                shares = " | ".join(f"{100 * found / tried:.0f} %" for found, tried, _ in told)
+                shares = " | ".join("–" if one is None else f"{100 * one[0] / one[1]:.0f} %" for one in row)
                 print(f"| {planted.words} | `{planted.code}` | {source.value} | {shares} | {others} |")
         found = sum(r[0] for c, r in results.items() if c[2] == times and c[3] is Source.MIDI)
         tried = sum(r[1] for c, r in results.items() if c[2] == times and c[3] is Source.MIDI)

@@ -13,13 +13,14 @@ from collections.abc import Iterator
 from fractions import Fraction
 from statistics import median
 
-from laptick.core.checking import CheckedTake, Measured, drift_line
+from laptick.core.checking import CheckedTake, Hesitation, Measured, drift_line
 from laptick.core.evenness import Figure, group_figures
 from laptick.core.figure_findings import BENT, EFFECTIVE_SHARE, compensated, figure_findings, ratio_findings
 from laptick.core.finding import Finding, how_sure, place_of_onset
 from laptick.core.length_findings import late_entries, long_cut, long_rushed, rest_run_over
 from laptick.core.limits import JUDGED_BARS, JUDGED_ENTRIES, JUDGED_INTERVALS, JUDGED_POINTS, SLIPS_FLOOR, Limits
 from laptick.core.performance import SOURCE_UNCERTAINTY_MS, Task
+from laptick.core.phrases import find_phrases
 from laptick.core.ratios import RatioFigure, group_ratios
 from laptick.core.score import Place
 from laptick.core.statistics import mean, normal_quantile, robust_sd, sd, sd_lower, tail
@@ -100,6 +101,8 @@ def _hesitations(measured: Measured, limits: Limits, task: Task) -> Iterator[Fin
     spread_ms = gap_spread_ms(measured)
     margin = normal_quantile(tail(measured.gaps)) * spread_ms
     for stop in measured.hesitations:
+        if _after_broadening(stop, measured, task):
+            continue
         beat_ms = 1000 * float(task.beat_quarters) * measured.fit.quarter_s_at(float(stop.before.onset_quarters))
         limit = limits.hesitation_ms(beat_ms)
         if stop.excess_ms - margin > limit:
@@ -111,6 +114,33 @@ def _hesitations(measured: Measured, limits: Limits, task: Task) -> Iterator[Fin
                 "ms",
                 how_sure(stop.excess_ms, limit, spread_ms),
             )
+
+
+#: Where the last beats of a phrase were already played this much broader, the break after them belongs to it.
+BROADER, BROADER_BEATS = 1.12, 2
+
+
+def _after_broadening(stop: Hesitation, measured: Measured, task: Task) -> bool:
+    """Is a stop the breath after a phrase that was played to its end more and more broadly? Who halts is sudden."""
+    onset = float(stop.expected.onset_quarters)
+    if task.measures[0].start_quarters + stop.expected.onset_quarters not in _phrase_starts(task):
+        return False
+    events, beat = measured.fit.events, float(task.beat_quarters)
+    inside = [i for i in range(1, len(events)) if onset - BROADER_BEATS * beat <= events[i - 1].onset_quarters < onset]
+    gaps = [i for i in inside if events[i].onset_quarters < onset and events[i].segment == events[i - 1].segment]
+    quarters = sum(events[i].onset_quarters - events[i - 1].onset_quarters for i in gaps)
+    if len(gaps) < 2 or quarters <= 0:
+        return False
+    pace = sum(events[i].played_s - events[i - 1].played_s for i in gaps) / quarters
+    return pace > BROADER * measured.fit.quarter_s_at(onset - BROADER_BEATS * beat)
+
+
+def _phrase_starts(task: Task) -> frozenset[Quarters]:
+    known = task.score.memo
+    if "phrase starts" not in known:
+        known["phrase starts"] = frozenset(phrase.start_quarters for phrase in find_phrases(task.score).phrases)
+    starts: frozenset[Quarters] = known["phrase starts"]
+    return starts
 
 
 def gap_spread_ms(measured: Measured) -> float:
@@ -162,15 +192,21 @@ def _densest(task: Task, onsets: list[Quarters]) -> Place:
     return max(by_bar.values(), key=len)[0]
 
 
+#: A spread by the median of distances tells about as much as this share of the strikes would by their squares.
+MEDIAN_EFFICIENCY = 0.37
+
+
 def _spread(measured: Measured, limits: Limits, task: Task, error: float, *, already: bool) -> Iterator[Finding]:
-    """The spread of all strikes round the student's own beat."""
+    """The spread of all strikes round the student's own beat, by the median of distances: a few far ones, as where a
+    phrase breathes, are not what playing off the beat is."""
     deviations = [note.deviation_ms for note in measured.notes]
-    freedom = EFFECTIVE_SHARE * (len(measured.fit.events) - len(measured.fit.stops)) - len(measured.bar_tempos)
-    if already or freedom < JUDGED_INTERVALS:
+    strikes = EFFECTIVE_SHARE * (len(measured.fit.events) - len(measured.fit.stops)) - len(measured.bar_tempos)
+    freedom = MEDIAN_EFFICIENCY * strikes
+    if already or freedom < LEAST_FREEDOM:
         return
     beat_ms = 60_000 / measured.median_bpm
     limit = limits.spread_ms(beat_ms) + measured.notes[0].uncertainty_ms
-    amount = sd(deviations)
+    amount = robust_sd(deviations)
     if sd_lower(amount, freedom, error) > limit:
         worst = max(measured.notes, key=lambda note: abs(note.deviation_ms))
         yield Finding(
@@ -181,6 +217,10 @@ def _spread(measured: Measured, limits: Limits, task: Task, error: float, *, alr
             "ms",
             how_sure(amount, limit, amount / math.sqrt(2 * freedom)),
         )
+
+
+#: Fewer degrees of freedom than this tell nothing of a spread.
+LEAST_FREEDOM = 3
 
 
 def _hands_apart(

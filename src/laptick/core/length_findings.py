@@ -80,8 +80,10 @@ SKILL = 0.6
 
 def long_cut(measured: Measured, limits: Limits, task: Task, error: float) -> Iterator[Finding]:
     """Long notes let go early, on the whole over each hand's; notes written to be short are not among them."""
+    if limits.cut_share_of_beat >= 1:
+        return
     beat_ms = 60_000 / measured.median_bpm
-    limit = limits.release_ms(beat_ms)
+    limit = limits.cut_ms(beat_ms)
     quarter_ms = beat_ms / float(task.beat_quarters)
     for hand in {note.hand for note in measured.long_notes}:
         notes = [
@@ -116,7 +118,7 @@ def rest_run_over(measured: Measured, limits: Limits, task: Task, error: float) 
     over = [(entry.ran_over_ms, entry) for entry in measured.entries if entry.ran_over_ms is not None]
     if len(over) < JUDGED_ENTRIES:
         return
-    limit = limits.release_ms(60_000 / measured.median_bpm)
+    limit = limits.over_ms(60_000 / measured.median_bpm)
     values = [late for late, _ in over]
     amount, over_spread = trimmed_mean(values)
     over_error = max(over_spread, OWN_RELEASE * limit / math.sqrt(len(values)))

@@ -151,9 +151,7 @@ def _fill(found: _Pairing, task: Task, performance: Performance) -> None:
             first, last = (float(task.expected[m.expected_index].onset_quarters) for m in (before, after))
             rate = (last_s - first_s) / (last - first) if last > first else 0.0
             asked_s = [first_s + (float(task.expected[i].onset_quarters) - first) * rate for i in gap]
-            if all(
-                abs(performance.strikes[i].played_s - at) <= most_s for i, at in zip(between, asked_s, strict=True)
-            ):
+            if all(abs(performance.strikes[i].played_s - at) <= most_s for i, at in zip(between, asked_s, strict=True)):
                 for index, strike in zip(gap, between, strict=True):
                     found.final[index] = Match(index, strike, before.segment)
 

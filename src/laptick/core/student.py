@@ -195,7 +195,9 @@ def _key_ups(draft: Draft, level: Level) -> Floats:
     task, rng = draft.task, draft.rng
     origin = task.measures[0].start_quarters
     written = sounding_quarters(task.score.notes)
-    limit_s = LIMITS[level].release_ms(1000 * draft.beat_s) / 1000
+    limits, beat_ms = LIMITS[level], 1000 * draft.beat_s
+    early_s = min(limits.cut_ms(beat_ms), 0.5 * beat_ms) / 1000
+    late_s = limits.over_ms(beat_ms) / 1000
     strikes_of = {hand: sorted({e.onset_quarters for e in task.expected if e.hand is hand}) for hand in HANDS}
     times = draft.map_s[[draft.map_index(onset) for onset in draft.onsets]] + draft.shift_s
     ends = np.zeros(len(times))
@@ -208,12 +210,12 @@ def _key_ups(draft: Draft, level: Level) -> Floats:
         line = strikes_of[hand] if hand else []
         following = line[bisect_left(line, end)] if bisect_left(line, end) < len(line) else None
         rest = float(following - end) if following is not None else 0.0
-        if rest > 0:
-            late = limit_s * (SKILL_SHARE + _RELEASE_SPREAD * float(rng.normal()))
+        if rest > 0 and not (draft.cut_share and length >= task.beat_quarters):
+            late = late_s * (SKILL_SHARE + _RELEASE_SPREAD * float(rng.normal()))
             late += draft.held_share * rest * task.quarter_s
             ends[i] = end_s + min(late, rest * task.quarter_s)
         elif length >= task.beat_quarters:
-            early = limit_s * (SKILL_SHARE + _RELEASE_SPREAD * float(rng.normal()))
+            early = early_s * (SKILL_SHARE + _RELEASE_SPREAD * float(rng.normal()))
             ends[i] = end_s - early - draft.cut_share * float(length) * task.quarter_s
         else:
             ends[i] = times[i] + _SHORT_SOUNDS * (end_s - times[i])

@@ -182,7 +182,8 @@ def main() -> None:
     print("# How well the checker finds planted faults\n")
     print(
         f"Made by `benchmarks/planted_faults.py {seeds}`, checker version {CHECKER_VERSION}: {seeds} takes a cell,"
-        " shared out over the pieces that have what the fault needs (`benchmarks/pieces.py`). Found means named as main or"
+        " shared out over the pieces that have what the fault needs (`benchmarks/pieces.py`). Found means named as main"
+        " or"
         " second finding; – means not judged at that level.\n"
     )
     for times in (1.0, 2.0, 3.0):

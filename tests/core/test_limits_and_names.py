@@ -6,7 +6,7 @@ from fractions import Fraction as F
 
 import pytest
 
-from helpers import score_of
+from helpers import demo_score, score_of
 from laptick.core.checking import check_take
 from laptick.core.choices import CountChoices
 from laptick.core.counting import count_line
@@ -98,13 +98,15 @@ def test_a_limit_that_cannot_be(own, where):
 
 
 def test_a_wider_limit_lets_a_fault_pass_and_a_narrower_one_names_it():
-    task = lap_task(SCORE, assigned_bpm=60, hands=HANDS)
-    slow = simulate(task, level=Level.ELEMENTARY, seed=1, faults=[parse_fault("drift=12")])
+    task = lap_task(demo_score("harbour-steps"), assigned_bpm=60, hands=HANDS)
+    slow = simulate(task, level=Level.ELEMENTARY, seed=1, faults=[parse_fault("drift=20")])
     checked = check_take(task, slow)
 
     def codes(own):
         return {f.code for f in find_findings(checked, limits_of(Level.ELEMENTARY, own))}
 
-    narrow = {"elementary": {"tempo_share": 0.005, "spread_floor_ms": 5, "spread_share_of_beat": 0.01}}
+    narrow = {
+        "elementary": {"hands_apart_ms": 5, "tempo_share": 0.005, "spread_floor_ms": 5, "spread_share_of_beat": 0.01}
+    }
     wide = {"elementary": {name: field.high for name, field in LIMIT_FIELDS.items()}}
     assert codes(wide) < codes(narrow)

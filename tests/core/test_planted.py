@@ -1,4 +1,4 @@
-"""Planted faults at twice their limit, at least 50 seeds each, and clean takes: shares as measured by
+"""Planted faults at twice their limit, 32 seeds each, and clean takes: shares as measured by
 benchmarks/planted_faults.py (docs/checking-figures.md), with room for nothing much worse.
 
 The second half plants the faults into timing written by hand, which does not come from the simulator.
@@ -16,26 +16,37 @@ from helpers import demo_score, played_by_hand, score_of
 sys.path.insert(0, str(Path(__file__).resolve().parents[2] / "benchmarks"))
 import planted_faults as bench
 
+from laptick.core.errors import OptionError
 from laptick.core.limits import LIMITS, Level
-from laptick.core.performance import lap_task
+from laptick.core.performance import Source, lap_task
 from laptick.core.score import Hand
 
-#: Least share found at twice the limit, over 52 takes.
-LEAST = {"uneven": 0.55, "wrong-notes": 0.9, "drift": 0.85, "hands-apart": 0.88}
+#: Least share found at twice the limit over 32 takes of taps, where they tell less than keys.
+LEAST_TAPS = {"late-then-compensated": 0.9, "uneven": 0.85, "wrong-notes": 0.9, "drift": 0.9}
 
 
 @pytest.mark.parametrize("planted", bench.PLANTED, ids=lambda p: p.words)
-def test_faults_at_twice_their_limit_are_found(planted):
-    found, tried = bench.share_found(planted, Level.ELEMENTARY, 2, range(13))
-    assert tried == 52
-    assert found / tried >= LEAST.get(planted.code, 0.95)
+class TestFaultsAtTwiceTheirLimit:
+    def test_are_found_on_midi(self, planted):
+        found, tried, instead = bench.named(planted, Level.ELEMENTARY, 2, Source.MIDI, range(32))
+        assert tried == 32
+        assert found >= 30, instead
+
+    def test_are_found_in_taps(self, planted):
+        if planted.code in ("long-cut", "rest-run-over"):
+            with pytest.raises(OptionError, match="no key-up"):
+                bench.named(planted, Level.ELEMENTARY, 2, Source.TAPS, range(1))
+            return
+        found, tried, instead = bench.named(planted, Level.ELEMENTARY, 2, Source.TAPS, range(32))
+        assert found >= LEAST_TAPS.get(planted.code, 0.95) * tried, instead
 
 
+@pytest.mark.parametrize("source", [Source.MIDI, Source.TAPS])
 @pytest.mark.parametrize("level", list(Level))
-def test_clean_takes_are_blamed_for_nothing(level):
-    blamed, tried = bench.clean(level, range(15))
-    assert tried == 60
-    assert sum(blamed.values()) <= 1
+def test_clean_takes_are_blamed_for_nothing(level, source):
+    blamed, tried = bench.clean(level, source, range(8))
+    assert tried == 80
+    assert sum(blamed.values()) <= 1, blamed
 
 
 # -- faults in timing written by hand -------------------------------------------------------------------

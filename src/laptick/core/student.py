@@ -19,7 +19,8 @@ from fractions import Fraction
 import numpy as np
 from numpy.typing import NDArray
 
-from laptick.core.faults import Fault
+from laptick.core.errors import OptionError
+from laptick.core.faults import OF_KEY_UPS, Fault
 from laptick.core.lengths import sounding_quarters
 from laptick.core.limits import LIMITS, Level
 from laptick.core.performance import Performance, Source, Strike, Task
@@ -54,8 +55,16 @@ def simulate(
     does not.
 
     Raises:
-        OptionError: a fault names a bar that is not in the passage.
+        OptionError: a fault names a bar that is not in the passage, or needs key-ups and the source has none.
     """
+    deaf = next((fault.kind for fault in faults if fault.kind in OF_KEY_UPS), None)
+    if source is Source.TAPS and deaf is not None:
+        raise OptionError(
+            f"taps have no key-up: “{deaf}” cannot be played.",
+            where="fault",
+            kept="Nothing was written.",
+            todo="Let it play MIDI.",
+        )
     rng = np.random.default_rng(seed)
     onsets = np.array([float(e.onset_quarters) for e in task.expected])
     map_onsets = np.unique(onsets)

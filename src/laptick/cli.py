@@ -14,13 +14,13 @@ from pathlib import Path
 from typing import Any, NoReturn
 
 from laptick import __version__
-from laptick.core.checking import check_take
 from laptick.core.choices import Compound, CountChoices, Density, choose
 from laptick.core.counting import default_bpm
 from laptick.core.counts import SHOWN, Kind
+from laptick.core.cures import goes_back_to_one_hand
 from laptick.core.errors import InputError, LapTickError, OptionError
 from laptick.core.faults import parse_fault
-from laptick.core.findings import find_findings
+from laptick.core.judgement import judge_take
 from laptick.core.limits import LIMITS, Level
 from laptick.core.meter import BEAT_CHOICES, counted_in, fits_grouping, parse_grouping
 from laptick.core.performance import Source, Task, lap_task
@@ -28,18 +28,19 @@ from laptick.core.roadmap import in_played_order, play_order
 from laptick.core.score import HANDS, Hand, Score
 from laptick.core.student import simulate
 from laptick.core.units import TEMPO_UNITS, check_bpm, convert_bpm
-from laptick.core.verdict import STATUS_WORDS, give_verdict
+from laptick.core.verdict import STATUS_WORDS
 from laptick.core.words import System, parse_words
 from laptick.formats.check_documents import check_document
 from laptick.formats.count_documents import HAND_KEYS, count_document, roadmap_document
 from laptick.formats.counts_csv import write_counts_csv
+from laptick.formats.midi_takes import write_midi_take
 from laptick.formats.midi_writer import write_midi
 from laptick.formats.musicxml import MAX_FILE_BYTES
 from laptick.formats.musicxml_counts import compress
 from laptick.formats.reading import Reading
 from laptick.formats.ruler_picture import ruler_png, ruler_svg
 from laptick.formats.scores import ScoreFile, open_score, score_file
-from laptick.formats.takes import MAX_TAKE_BYTES, read_take, write_midi_take, write_taps
+from laptick.formats.takes import MAX_TAKE_BYTES, read_take, write_taps
 
 #: What ``convert`` writes, by the ending of the file: score, count sheet, picture of the ruler, table.
 WRITTEN = (".musicxml", ".xml", ".mxl", ".mid", ".pdf", ".svg", ".png", ".csv")
@@ -286,11 +287,16 @@ def run_check(options: argparse.Namespace) -> int:
     hand = HAND_KEYS[options.hands]
     task = _task(options, score, (hand,) if hand else HANDS, performance.source)
     limits = LIMITS[Level(options.level)]
-    checked = check_take(task, performance)
-    findings = find_findings(checked, limits)
-    verdict = give_verdict(checked, findings)
+    judged = judge_take(
+        task,
+        performance,
+        limits,
+        whole=lambda: _whole(task, performance.source, hand),
+        back_to_one_hand=goes_back_to_one_hand(Level(options.level)),
+    )
+    verdict = judged.verdict
     if options.json:
-        _print_json(check_document(checked, findings, verdict, limits))
+        _print_json(check_document(judged))
         return 0
     print(STATUS_WORDS[verdict.status])
     for sentence in verdict.good:
@@ -300,6 +306,12 @@ def run_check(options: argparse.Namespace) -> int:
     if verdict.cure:
         print(f"  next: {verdict.cure.text}")
     return 0
+
+
+def _whole(task: Task, source: Source, hand: Hand | None) -> Task:
+    """The same over all bars of the score."""
+    hands = (hand,) if hand else HANDS
+    return lap_task(task.score, assigned_bpm=task.assigned_bpm, hands=hands, with_pitches=source is Source.MIDI)
 
 
 def run_simulate(options: argparse.Namespace) -> int:

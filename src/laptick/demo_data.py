@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Callable
 from fractions import Fraction
 from importlib import resources
@@ -27,6 +26,7 @@ from laptick.core.pencil_changes import (
     Spot,
     with_witness,
 )
+from laptick.core.performance import Source
 from laptick.core.roadmap import in_played_order
 from laptick.core.score import Hand, Score
 from laptick.core.student import simulate
@@ -38,9 +38,9 @@ from laptick.formats.entry_documents import entry_document
 from laptick.formats.musicxml_writer import write_musicxml
 from laptick.formats.pencil_documents import document_of
 from laptick.formats.scores import read_score
-from laptick.formats.takes import write_taps
+from laptick.formats.takes import stored_strikes
 
-#: (file, level, takes): each take a rung, faults, a seed.
+#: (file, level, takes): each take a rung (and a hand), faults, a seed.
 DEMO: tuple[tuple[str, Level, tuple[tuple[str, tuple[str, ...], int], ...]], ...] = (
     (
         "harbour-steps",
@@ -51,9 +51,15 @@ DEMO: tuple[tuple[str, Level, tuple[tuple[str, tuple[str, ...], int], ...]], ...
             ("count", (), 13),
             ("lap", ("hesitate=5:1.2",), 14),
             ("lap", ("limp=1.8",), 15),
+            ("play right", (), 16),
+            ("play", ("short-quarters=30",), 17),
         ),
     ),
-    ("kite-over-the-orchard", Level.ELEMENTARY, (("count", (), 21), ("lap", ("spread=110",), 22))),
+    (
+        "kite-over-the-orchard",
+        Level.ELEMENTARY,
+        (("count", (), 21), ("lap", ("spread=110",), 22), ("play", ("hold-rests=70", "miss=4"), 23)),
+    ),
     ("lantern-boat", Level.FIRST_YEAR, ()),
     ("copper-kettle-parade", Level.INTERMEDIATE, (("lap", ("rush-runs=0.72",), 41),)),
     ("five-stones", Level.ELEMENTARY, (("lap", ("hesitate=6:1.2",), 51),)),
@@ -153,11 +159,16 @@ def add_demo(connection: Connection, studio_id: int) -> int:
             _add_pencil(connection, studio_id, piece_id, score, DEMO_PENCIL[name](score))
         laid_out = in_played_order(score)
         order = None if laid_out is score else [measure.number for measure in laid_out.measures]
-        for rung, faults, seed in takes:
-            settings = KeptSettings(rung=rung, bpm=start_bpm(target), order=order)  # type: ignore[arg-type]
-            task = task_of(laid_out, settings, level.value)
-            played = simulate(task, level=level, seed=seed, faults=[parse_fault(text) for text in faults])
-            strikes: dict[str, Any] = json.loads(write_taps(played))
+        for what, faults, seed in takes:
+            rung, _, hands = what.partition(" ")
+            settings = KeptSettings.model_validate(
+                {"rung": rung, "hands": hands or "both", "bpm": start_bpm(target), "order": order}
+            )
+            source = Source.MIDI if rung == "play" else Source.TAPS
+            task = task_of(laid_out, settings, level.value, keys=source is Source.MIDI)
+            planted = [parse_fault(text) for text in faults]
+            played = simulate(task, level=level, seed=seed, faults=planted, source=source)
+            strikes: dict[str, Any] = stored_strikes(played)
             strikes["simulated"] = {"seed": seed, "faults": list(faults)}
             previous = previous_codes(connection, studio_id, piece_id, settings.model_dump(mode="json"), None)
             judged = judge(laid_out, settings, level, performance_of(strikes), previous, {})

@@ -13,7 +13,8 @@ from laptick.core.errors import InputError, LimitError
 from laptick.core.performance import MAX_STRIKES, Source, lap_task
 from laptick.core.score import Hand
 from laptick.core.student import simulate
-from laptick.formats.takes import read_take, read_taps, write_midi_take, write_taps
+from laptick.formats.midi_takes import write_midi_take
+from laptick.formats.takes import read_take, read_taps, write_taps
 
 TASK = lap_task(demo_score("harbour-steps"), assigned_bpm=66)
 

@@ -14,7 +14,18 @@ from starlette.middleware.gzip import GZipMiddleware
 from laptick import __version__
 from laptick.api.errors import error_answer, install_error_handlers
 from laptick.api.limits import BodyLimit
-from laptick.api.routers import choices, entry, pencil, pieces, playing, questions, takes, voice
+from laptick.api.routers import (
+    choices,
+    entry,
+    judgements,
+    listening,
+    pencil,
+    pieces,
+    playing,
+    questions,
+    takes,
+    voice,
+)
 from laptick.api.schemas.common import ErrorAnswer
 from laptick.db.connect import DbSettings, connect
 
@@ -62,6 +73,8 @@ def create_app(settings: AppSettings) -> FastAPI:
         takes.router,
         choices.router,
         voice.router,
+        judgements.router,
+        listening.router,
     ):
         app.include_router(router, prefix="/api")
 

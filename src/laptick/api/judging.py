@@ -2,22 +2,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
 from laptick.api.schemas.takes import KeptSettings
-from laptick.core.checking import CHECKER_VERSION, check_take
+from laptick.core.checking import CHECKER_VERSION, CheckedTake, check_take
 from laptick.core.choices import CountChoice, CountChoices
 from laptick.core.counting import count_line
+from laptick.core.cures import goes_back_to_one_hand
 from laptick.core.errors import TakeError
-from laptick.core.findings import find_findings
+from laptick.core.judgement import judge_take
 from laptick.core.limits import Level, limits_of
-from laptick.core.performance import Performance, Source, Strike, Task, count_task, lap_task
+from laptick.core.performance import Performance, Source, Task, count_task, lap_task
 from laptick.core.score import HANDS, Hand, Score
-from laptick.core.verdict import give_verdict
 from laptick.formats.check_documents import check_document
 from laptick.formats.choice_documents import choices_of, naming_of
 from laptick.formats.count_documents import HAND_KEYS
+from laptick.formats.takes import performance_of_stored
 
 
 @dataclass(frozen=True)
@@ -34,13 +36,20 @@ def take_choices(settings: KeptSettings, level: str) -> CountChoices:
     return replace(layers, piece=CountChoice(density=settings.density, compound=settings.compound).over(layers.piece))
 
 
-def task_of(score: Score, settings: KeptSettings, level: str = Level.ELEMENTARY.value) -> Task:
-    """The strikes a rung asks for, in played order: the written rhythm, or one strike a said count."""
+def task_of(score: Score, settings: KeptSettings, level: str = Level.ELEMENTARY.value, *, keys: bool = False) -> Task:
+    """The strikes a rung asks for, in played order: the written rhythm or notes, or one strike a said count. ``keys``:
+    the take knows which keys were struck."""
     measures = score.select_measures(settings.measures)
     hand = HAND_KEYS[settings.hands]
-    if settings.rung == "lap":
+    if settings.rung != "count":
         hands = (hand,) if hand else HANDS
-        return lap_task(score, assigned_bpm=settings.bpm, measures=measures, hands=hands)
+        return lap_task(
+            score,
+            assigned_bpm=settings.bpm,
+            measures=measures,
+            hands=hands,
+            with_pitches=keys and settings.rung == "play",
+        )
     counts = count_line(score, hand, take_choices(settings, level), measures=measures, bpm=settings.bpm)
     return count_task(score, counts, measures, settings.bpm)
 
@@ -50,21 +59,19 @@ COUNT_IN_BEATS = 0.6
 
 
 def performance_of(strikes: dict[str, Any]) -> Performance:
-    """A stored take's strikes: ``{"taps": [{"t", "hand"}], "first_beat_s", "click_bpm"}``; taps along with
-    the count-in stay stored and are left out here.
+    """A stored take's strikes as a performance; those along with the count-in stay stored and are left out here.
 
     Raises:
-        TakeError: the times cannot be used, or nothing but the count-in was tapped.
+        TakeError: the times cannot be used, or nothing but the count-in was played.
     """
     first_beat_s, click_bpm = strikes.get("first_beat_s"), strikes.get("click_bpm")
-    every = [Strike(float(t["t"]), Hand(t["hand"]) if t.get("hand") else None) for t in strikes["taps"]]
     begin_s = 0.0 if first_beat_s is None or click_bpm is None else first_beat_s - COUNT_IN_BEATS * 60 / click_bpm
-    kept = tuple(strike for strike in every if not strike.played_s < begin_s)
-    if every and not kept:
+    times = [float(one["t"]) for one in strikes.get("notes", strikes.get("taps", ()))]
+    if times and max(times) < begin_s:
         raise TakeError(
             "only the count-in was tapped.", where="taps", kept="Nothing was stored.", todo="Begin after the count-in."
         )
-    return Performance(Source.TAPS, kept, first_beat_s, click_bpm)
+    return performance_of_stored(strikes, begin_s)
 
 
 def judge(
@@ -74,12 +81,28 @@ def judge(
     performance: Performance,
     previous_codes: frozenset[str] | None,
     studio: dict[str, Any],
+    alone: Sequence[tuple[KeptSettings, Performance]] = (),
 ) -> Judgement:
-    """``studio``: its choices as they are now; its limits and its names of lengths hold."""
-    limits = limits_of(level, studio.get("limits"))
-    task = replace(task_of(score, settings, level.value), naming=naming_of(studio))
-    checked = check_take(task, performance)
-    findings = find_findings(checked, limits)
-    verdict = give_verdict(checked, findings, previous_codes)
-    document = check_document(checked, findings, verdict, limits)
-    return Judgement(CHECKER_VERSION, verdict.status.value, document)
+    """``studio``: its choices as they are now; its limits and its names of lengths hold. ``alone``: earlier takes of
+    one hand at the same rung, for what joining cost."""
+    keys = performance.source is Source.MIDI
+    task = replace(task_of(score, settings, level.value, keys=keys), naming=naming_of(studio))
+    judged = judge_take(
+        task,
+        performance,
+        limits_of(level, studio.get("limits")),
+        whole=lambda: task_of(score, settings.model_copy(update={"measures": None}), level.value, keys=keys),
+        previous_codes=previous_codes,
+        back_to_one_hand=goes_back_to_one_hand(level),
+        alone=tuple(_checked_alone(score, one, played, level) for one, played in alone),
+    )
+    return Judgement(CHECKER_VERSION, judged.verdict.status.value, check_document(judged))
+
+
+def _checked_alone(
+    score: Score, settings: KeptSettings, performance: Performance, level: Level
+) -> tuple[Hand, CheckedTake]:
+    hand = HAND_KEYS[settings.hands]
+    assert hand is not None
+    task = task_of(score, settings, level.value, keys=performance.source is Source.MIDI)
+    return hand, check_take(task, performance)

@@ -127,11 +127,16 @@ def _lost_at(task: Task, performance: Performance, matching: Matching, measured:
     where it ended) and of what was played is matched and lies near a beat, and the beat is not stopped
     at every other strike."""
     beat_ms = 1000 * float(task.beat_quarters) * measured.fit.quarter_s_at(0.0)
-    asked = [e for e in task.expected if float(e.onset_quarters) <= matching.last_event_quarters]
+    left_out = set(matching.skipped)
+    asked = [
+        e
+        for i, e in enumerate(task.expected)
+        if float(e.onset_quarters) <= matching.last_event_quarters and i not in left_out
+    ]
     near = [n for n in measured.notes if abs(n.deviation_ms) < max(0.25 * beat_ms, 130)]
     stops = len(measured.fit.stops)
     kept = len(near) - 2 * stops
-    played = len(performance.strikes) - len(matching.repeats)
+    played = len(performance.strikes) - len(matching.repeats) - len(matching.ornaments)
     reached = len(asked) / len(task.expected)
     enough = kept >= FOLLOWED_SHARE * len(asked) and kept >= FOLLOWED_SHARE * played and reached >= 0.25
     if enough:

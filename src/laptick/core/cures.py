@@ -11,6 +11,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from laptick.core.finding import Finding
+from laptick.core.limits import Level
 from laptick.core.performance import Expected, Task
 from laptick.core.places import beat_words
 from laptick.core.score import HANDS, Hand, Place
@@ -143,6 +144,11 @@ CURES: dict[str, tuple[Rule, ...]] = {
     "drift": (Rule("with-click", "Once through with the click at {asked}, once without."),),
     "off-tempo": (Rule("hear-tempo", "Listen to two bars of click at {asked}, count along, then begin."),),
 }  # fmt: skip
+
+
+def goes_back_to_one_hand(level: Level) -> bool:
+    """The default school for hands that fray when joined: back to one hand in the first year, never later."""
+    return level is Level.FIRST_YEAR
 
 
 def cure_for(task: Task, finding: Finding, *, back_to_one_hand: bool) -> Cure:

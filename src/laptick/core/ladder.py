@@ -1,6 +1,6 @@
 """The ladder of a piece: its rungs from the floor up.
 
-In this version two rungs can be worked on, *say the count* and *lap taps*; the others are known by
+In this version three rungs can be worked on, *say the count*, *lap taps* and *at the keys*; the others are known by
 name only and are not offered. Source: handbook 1 and 3.4 (common practice).
 """
 
@@ -28,14 +28,15 @@ class Rung:
 RUNGS: tuple[Rung, ...] = (
     Rung("count", "Say the count", "Say every count with the click and tap once for each word you say.", True),
     Rung("lap", "Lap taps", "Both hands tap the rhythm on the knees or the closed lid, away from the keys.", True),
+    Rung("play", "At the keys", "Play it on a keyboard that is connected, one hand or both.", True),
 )
 
 RUNG_KEYS = frozenset(rung.key for rung in RUNGS if rung.works)
 
 
 def counts_for_gate(rung: str, hands: str, measures: str | None) -> bool:
-    """Only a take of the whole piece passes a rung; lap taps only with both hands."""
-    return measures is None and (rung != "lap" or hands == "both")
+    """Only a take of the whole piece passes a rung; taps and keys only with both hands."""
+    return measures is None and (rung == "count" or hands == "both")
 
 
 def clean_in_a_row(statuses: list[str]) -> int:

@@ -87,7 +87,7 @@ def find_long_notes(
     shortened = shortened_notes(task)
     found = []
     for line in lines:
-        following = [*line[1:], None]
+        following = [*line[1:], None] if line else []
         for here, after in zip(line, following, strict=True):
             length = written.get((here.hand, here.onset_quarters))
             if here.hand is None or length is None or length < task.beat_quarters:

@@ -17,6 +17,7 @@ import numpy as np
 
 from laptick.core.following import follow
 from laptick.core.hypotheses import LEAPT, ON, STAY_MOST_S, WENT_BACK, Floats, ScoreEvents, score_events
+from laptick.core.ornaments import ornament_strikes
 from laptick.core.performance import Expected, Performance, Strike, Task
 from laptick.core.score import Hand
 from laptick.core.statistics import mean
@@ -61,7 +62,8 @@ class Matching:
     """``matches`` hold every written strike at most once (after a restart, its last playing);
     ``repeats`` are strikes of stretches that were played again later: neither extra nor measured;
     ``wrong`` pairs a missing written strike with the key or side struck in its stead; ``skipped`` are the written
-    strikes of bars left out, which are not missing besides."""
+    strikes of bars left out, which are not missing besides; ``ornaments`` are strikes of written grace notes and
+    ornaments."""
 
     matches: tuple[Match, ...]
     missing: tuple[int, ...]
@@ -72,6 +74,7 @@ class Matching:
     last_event_quarters: float
     skips: tuple[Skip, ...] = ()
     skipped: tuple[int, ...] = ()
+    ornaments: tuple[int, ...] = ()
 
 
 # -- strikes to written strikes -------------------------------------------------------------------
@@ -106,6 +109,8 @@ def match(task: Task, performance: Performance, *, anywhere: bool = False) -> Ma
     _fill(found, task, performance)
     taken = {matched.strike_index for matched in found.final.values()} | found.repeats
     extra = [index for index in range(len(performance.strikes)) if index not in taken]
+    ornaments = ornament_strikes(task, performance, {e: m.strike_index for e, m in found.final.items()}, extra)
+    extra = [index for index in extra if index not in ornaments]
     jumped = {i for skip in skips for i in range(skip.from_index, skip.expected_index) if i not in found.final}
     missing = [index for index in range(len(task.expected)) if index not in found.final and index not in jumped]
     wrong = _wrong_keys(missing, extra, found.final, task, performance)
@@ -120,6 +125,7 @@ def match(task: Task, performance: Performance, *, anywhere: bool = False) -> Ma
         float(events.onsets[last]) if segments else 0.0,
         tuple(skips),
         tuple(sorted(jumped)),
+        tuple(sorted(ornaments)),
     )
 
 

@@ -7,6 +7,7 @@ from typing import Any
 
 from laptick.core.errors import NotFoundError
 from laptick.db.connect import Connection, Row, transaction
+from laptick.db.judgements import OVERRULED
 
 _COLUMNS = (
     "take.id, take.piece_id, take.rung, take.settings, take.assigned_bpm, take.level, take.played_by, take.note,"
@@ -16,7 +17,7 @@ _NEWEST = (
     "JOIN judgement ON judgement.take_id = take.id AND judgement.studio_id = take.studio_id AND judgement.id ="
     " (SELECT MAX(j.id) FROM judgement j WHERE j.take_id = take.id AND j.studio_id = take.studio_id)"
 )
-_JUDGED = "judgement.checker_version, judgement.status, judgement.judged_at"
+_JUDGED = f"judgement.checker_version, judgement.status, judgement.judged_at, {OVERRULED} AS overruled"
 
 
 def add_take(
@@ -102,10 +103,11 @@ def list_takes(connection: Connection, studio_id: int, piece_id: int) -> list[Ro
 
 
 def statuses_by_piece(connection: Connection, studio_id: int) -> dict[int, list[Row]]:
-    """Rung, settings and status of every piece's takes, newest first."""
+    """Rung, settings and status of every piece's takes, newest first; the teacher's word before the checker's."""
     with transaction(connection) as cursor:
         cursor.execute(
-            f"SELECT take.piece_id, take.rung, take.settings, judgement.status FROM take {_NEWEST}"
+            f"SELECT take.piece_id, take.rung, take.settings, COALESCE({OVERRULED}, judgement.status) AS status"
+            f" FROM take {_NEWEST}"
             " WHERE take.studio_id = %s AND take.deleted_at IS NULL ORDER BY take.created_at DESC, take.id DESC",
             (studio_id,),
         )
@@ -159,6 +161,35 @@ def previous_codes(
     if row is None:
         return None
     return frozenset(finding["code"] for finding in json.loads(row["document"])["findings"])
+
+
+def takes_alone(
+    connection: Connection, studio_id: int, piece_id: int, rung: str, before_id: int | None
+) -> dict[str, Row]:
+    """The newest followed take of each hand alone at a rung (before a given take), whatever its bars."""
+    found: dict[str, Row] = {}
+    with transaction(connection) as cursor:
+        for hand in ("right", "left"):
+            cursor.execute(
+                f"SELECT {_COLUMNS}, take.strikes FROM take {_NEWEST} WHERE take.studio_id = %s AND take.piece_id = %s"
+                " AND take.rung = %s AND JSON_VALUE(take.settings, '$.hands') = %s AND take.deleted_at IS NULL"
+                " AND judgement.status <> 'could-not-follow' AND (%s IS NULL OR take.id < %s)"
+                " ORDER BY take.id DESC LIMIT 1",
+                (studio_id, piece_id, rung, hand, before_id, before_id),
+            )
+            row = cursor.fetchone()
+            if row is not None:
+                found[hand] = _decoded(row)
+    return found
+
+
+def set_settings(connection: Connection, studio_id: int, take_id: int, settings: dict[str, Any]) -> None:
+    """What a take is held to be, corrected afterwards: another passage than was asked for."""
+    with transaction(connection) as cursor:
+        cursor.execute(
+            "UPDATE take SET settings = %s WHERE studio_id = %s AND id = %s AND deleted_at IS NULL",
+            (json.dumps(settings), studio_id, take_id),
+        )
 
 
 def set_note(connection: Connection, studio_id: int, take_id: int, note: str) -> None:

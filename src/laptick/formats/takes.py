@@ -1,24 +1,21 @@
 """Takes ↔ bytes: taps as JSON, and Standard MIDI.
 
 Taps: ``{"taps": [{"t": 0.512, "hand": "left"}, …], "first_beat_s": 2.0, "click_bpm": 72}``; the last
-two are optional. MIDI: every note-on is a strike; tempo changes are followed (a tempo is per quarter,
-whatever the meter); files in SMPTE time are refused.
+two are optional. MIDI: ``midi_takes.py``. As they are stored: taps as above, keys as
+``{"notes": [{"t": 0.512, "pitch": 60, "velocity": 70, "released": 0.9}, …], "pedal": [{"t": 1.0, "down": true}], …}``.
 """
 
 from __future__ import annotations
 
-import io
 import json
 import math
 from typing import Any
 
-import mido
-
 from laptick.core.errors import LimitError, TakeError
-from laptick.core.performance import MAX_STRIKES, Performance, Source, Strike, Task
+from laptick.core.performance import MAX_STRIKES, Performance, Source, Strike
 from laptick.core.score import Hand
 from laptick.core.units import MAX_BPM, MIN_BPM
-from laptick.formats.midi_score import MIDI_ERRORS
+from laptick.formats.midi_takes import read_midi_take
 
 MAX_TAKE_BYTES = 4 * 1024 * 1024
 _KEPT = "Nothing was changed."
@@ -97,68 +94,51 @@ def write_taps(performance: Performance) -> str:
     return json.dumps(document, indent=1) + "\n"
 
 
-def read_midi_take(data: bytes, *, filename: str = "the take") -> Performance:
-    broken = TakeError("the MIDI file cannot be read.", where=filename, kept=_KEPT, todo="Record or export it again.")
-    try:
-        midi = mido.MidiFile(file=io.BytesIO(data), charset="utf-8")
-    except MIDI_ERRORS:
-        raise broken from None
-    if midi.ticks_per_beat <= 0 or midi.ticks_per_beat >= 0x8000:
-        raise TakeError("the MIDI file counts in SMPTE time, which holds no beats.", where=filename, kept=_KEPT)
-    open_notes: dict[tuple[int, int], list[int]] = {}
-    strikes: list[list[float | int | None]] = []
-    now = 0.0
-    try:
-        for message in midi:
-            now += message.time
-            if message.type == "note_on" and message.velocity > 0:
-                if len(strikes) >= MAX_STRIKES:
-                    raise LimitError(f"the take has more than {MAX_STRIKES:,} notes.", where=filename, kept=_KEPT)
-                open_notes.setdefault((message.channel, message.note), []).append(len(strikes))
-                strikes.append([now, message.note, message.velocity, None])
-            elif message.type in ("note_off", "note_on"):
-                waiting = open_notes.get((message.channel, message.note))
-                if waiting:
-                    strikes[waiting.pop(0)][3] = now
-    except (ValueError, TypeError, KeyError):
-        raise broken from None
-    if not strikes:
-        raise TakeError("the MIDI file has no notes.", where=filename, kept=_KEPT, todo="Record or export it again.")
-    return Performance(
-        Source.MIDI,
-        tuple(
-            Strike(float(t or 0), None, int(p or 0), int(v or 0), None if off is None else float(off))
-            for t, p, v, off in sorted(strikes, key=lambda s: (s[0], s[1]))
-        ),
+def stored_strikes(performance: Performance) -> dict[str, Any]:
+    """A performance as it is kept with a take."""
+    if performance.source is Source.TAPS:
+        document: dict[str, Any] = json.loads(write_taps(performance))
+        return document
+    document = {
+        "notes": [
+            {
+                "t": round(s.played_s, 6),
+                "pitch": s.pitch,
+                "velocity": s.velocity,
+                "released": None if s.released_s is None else round(s.released_s, 6),
+                **({"hand": s.hand.value} if s.hand else {}),
+            }
+            for s in performance.strikes
+        ],
+        "pedal": [{"t": round(at_s, 6), "down": down} for at_s, down in performance.pedal],
+    }
+    if performance.first_beat_s is not None:
+        document |= {"first_beat_s": performance.first_beat_s, "click_bpm": performance.click_bpm}
+    return document
+
+
+def performance_of_stored(document: dict[str, Any], begin_s: float = 0.0) -> Performance:
+    """What is kept with a take as a performance, from an instant on (what was struck along with a count-in is kept, and
+    left out here).
+
+    Raises:
+        TakeError: the times cannot be used, or nothing is left.
+    """
+    first_beat_s, click_bpm = document.get("first_beat_s"), document.get("click_bpm")
+    if "notes" not in document:
+        taps = (Strike(float(t["t"]), Hand(t["hand"]) if t.get("hand") else None) for t in document["taps"])
+        kept = tuple(strike for strike in taps if not strike.played_s < begin_s)
+        return Performance(Source.TAPS, kept, first_beat_s, click_bpm)
+    notes = (
+        Strike(
+            float(n["t"]),
+            Hand(n["hand"]) if n.get("hand") else None,
+            int(n["pitch"]),
+            n.get("velocity"),
+            None if n.get("released") is None else float(n["released"]),
+        )
+        for n in document["notes"]
     )
-
-
-#: Resolution of the MIDI files we write: at 60 quarters a minute one tick is 0.5 ms.
-TICKS_PER_QUARTER = 1920
-
-
-def write_midi_take(performance: Performance, task: Task) -> bytes:
-    """A take as a one-track Standard MIDI file, its tempo the assigned one."""
-    quarter_us = round(1e6 * task.quarter_s)
-    ticks_per_s = TICKS_PER_QUARTER * 1e6 / quarter_us
-    midi = mido.MidiFile(type=0, ticks_per_beat=TICKS_PER_QUARTER, charset="utf-8")
-    track = mido.MidiTrack()
-    midi.tracks.append(track)
-    signature = task.measures[0].signature
-    track.append(mido.MetaMessage("set_tempo", tempo=quarter_us, time=0))
-    track.append(mido.MetaMessage("time_signature", numerator=signature.beats, denominator=signature.beat_type, time=0))
-    events: list[tuple[int, int, int, int]] = []
-    for strike in performance.strikes:
-        pitch = 60 if strike.pitch is None else strike.pitch
-        released = strike.released_s if strike.released_s is not None else strike.played_s + 0.2
-        start = round(strike.played_s * ticks_per_s)
-        events.append((start, 1, pitch, strike.velocity or 64))
-        events.append((max(start + 1, round(released * ticks_per_s)), 0, pitch, 0))
-    now = 0
-    for tick, is_on, pitch, velocity in sorted(events):
-        kind = "note_on" if is_on else "note_off"
-        track.append(mido.Message(kind, note=pitch, velocity=velocity, time=tick - now))
-        now = tick
-    out = io.BytesIO()
-    midi.save(file=out)
-    return out.getvalue()
+    kept = tuple(strike for strike in notes if not strike.played_s < begin_s)
+    pedal = tuple((float(change["t"]), bool(change["down"])) for change in document.get("pedal", ()))
+    return Performance(Source.MIDI, kept, first_beat_s, click_bpm, pedal)

@@ -94,7 +94,7 @@ export interface paths {
         };
         /**
          * List Faults
-         * @description What the simulated student can do wrong.
+         * @description What the simulated student can do wrong; ``keys_only``: only at the keys.
          */
         get: operations["list_faults"];
         put?: never;
@@ -139,6 +139,40 @@ export interface paths {
         get: operations["list_limits"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/listenings/{listening_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete Listening */
+        delete: operations["delete_listening"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/listenings/{listening_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Restore Listening */
+        post: operations["restore_listening"];
         delete?: never;
         options?: never;
         head?: never;
@@ -268,6 +302,27 @@ export interface paths {
         get: operations["export_piece"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/listenings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Listenings */
+        get: operations["list_listenings"];
+        put?: never;
+        /**
+         * Add Listening
+         * @description Keeps the slips of one hearing; one without slips is one too.
+         */
+        post: operations["add_listening"];
         delete?: never;
         options?: never;
         head?: never;
@@ -621,9 +676,29 @@ export interface paths {
         put?: never;
         /**
          * Add Take
-         * @description Stores a tapped take with its judgement.
+         * @description Stores a take, tapped or played on a keyboard, with its judgement.
          */
         post: operations["add_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/takes/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Take File
+         * @description A take from a file: Standard MIDI, or taps as the command line writes them.
+         */
+        post: operations["add_take_file"];
         delete?: never;
         options?: never;
         head?: never;
@@ -670,6 +745,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/takes/judge-all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Judge All Again
+         * @description Judges every take that another version of the checker judged; the earlier judgements are kept. A take whose
+         *     piece can no longer be read keeps the judgement it has.
+         */
+        post: operations["judge_all_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/takes/{take_id}": {
         parameters: {
             query?: never;
@@ -689,6 +785,26 @@ export interface paths {
         patch: operations["update_take"];
         trace?: never;
     };
+    "/api/takes/{take_id}/beside/{listening_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Beside
+         * @description What the teacher heard beside what the checker measured, place by place.
+         */
+        get: operations["beside"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/takes/{take_id}/judge": {
         parameters: {
             query?: never;
@@ -699,10 +815,54 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Judge Again
+         * Judge One Again
          * @description Judges a stored take with the present checker; the earlier judgement is kept.
          */
-        post: operations["judge_again"];
+        post: operations["judge_one_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/overrule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Overrule
+         * @description The teacher's word with its reason, kept beside the figures.
+         */
+        put: operations["overrule"];
+        post?: never;
+        /**
+         * Withdraw
+         * @description The teacher takes her word back: the checker's holds again.
+         */
+        delete: operations["withdraw"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/passage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Judge As Passage
+         * @description Takes it for other bars than were asked for, and judges it as those.
+         */
+        post: operations["judge_as_passage"];
         delete?: never;
         options?: never;
         head?: never;
@@ -952,6 +1112,20 @@ export interface components {
             words: string;
         };
         /**
+         * BesidePublic
+         * @description One place: whether the teacher heard a slip there, and what was measured.
+         */
+        BesidePublic: {
+            /** Heard */
+            heard: boolean;
+            /** Measured */
+            measured: string | null;
+            /** Onset Quarters */
+            onset_quarters: number;
+            /** Place Text */
+            place_text: string;
+        };
+        /**
          * Between
          * @description What lies between two rounds.
          * @enum {string}
@@ -964,6 +1138,11 @@ export interface components {
         };
         /** Body_add_piece */
         Body_add_piece: {
+            /** File */
+            file: string;
+        };
+        /** Body_add_take_file */
+        Body_add_take_file: {
             /** File */
             file: string;
         };
@@ -1145,6 +1324,21 @@ export interface components {
          */
         Density: "beat" | "bar" | "steady";
         /**
+         * EarlierJudgement
+         * @description What an earlier version of the checker said, or what was said of another passage.
+         */
+        EarlierJudgement: {
+            /** Checker Version */
+            checker_version: string;
+            /**
+             * Judged At
+             * Format: date-time
+             */
+            judged_at: string;
+            status: components["schemas"]["Status"];
+            verdict: components["schemas"]["VerdictPublic"];
+        };
+        /**
          * EchoBy
          * @enum {string}
          */
@@ -1300,6 +1494,8 @@ export interface components {
             amount_words: string[];
             /** Amounts */
             amounts: number[];
+            /** Keys Only */
+            keys_only: boolean;
             /** Kind */
             kind: string;
             /** Needs Measure */
@@ -1333,6 +1529,26 @@ export interface components {
          * @enum {string}
          */
         Hand: "right" | "left";
+        /**
+         * HeardSlip
+         * @description ``onset_quarters`` from the start of the piece.
+         */
+        HeardSlip: {
+            /** Onset Quarters */
+            onset_quarters: number;
+            /** Place Text */
+            place_text: string;
+        };
+        /**
+         * JudgedAgain
+         * @description What judging everything anew changed: ``changed`` are the takes whose status is another now.
+         */
+        JudgedAgain: {
+            /** Changed */
+            changed: number[];
+            /** Judged */
+            judged: number;
+        };
         /**
          * Kind
          * @enum {string}
@@ -1387,6 +1603,56 @@ export interface components {
             words: string;
         };
         /**
+         * ListeningCreate
+         * @description Slips as the teacher heard them: seconds on the clock whose first beat is at ``first_beat_s``.
+         */
+        ListeningCreate: {
+            /** Bpm */
+            bpm: number;
+            /** Client Key */
+            client_key?: string | null;
+            compound?: components["schemas"]["Compound"] | null;
+            density?: components["schemas"]["Density"] | null;
+            /** First Beat S */
+            first_beat_s: number;
+            /**
+             * Hands
+             * @default both
+             * @enum {string}
+             */
+            hands: "right" | "left" | "both";
+            /** Measures */
+            measures?: string | null;
+            /**
+             * Rung
+             * @enum {string}
+             */
+            rung: "count" | "lap" | "play";
+            /** Slips */
+            slips: number[];
+        };
+        /** ListeningPublic */
+        ListeningPublic: {
+            /** Bpm */
+            bpm: number;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /**
+             * Hands
+             * @enum {string}
+             */
+            hands: "right" | "left" | "both";
+            /** Id */
+            id: number;
+            /** Measures */
+            measures: string | null;
+            /** Slips */
+            slips: components["schemas"]["HeardSlip"][];
+        };
+        /**
          * MarkKind
          * @description What a mark is; those that bend the clock are in ``BENDS``.
          * @enum {string}
@@ -1421,6 +1687,25 @@ export interface components {
             /** Svg */
             svg: string;
         };
+        /**
+         * NoteCreate
+         * @description One key struck, and when it was let go (``None``: not known).
+         */
+        NoteCreate: {
+            /** Hand */
+            hand?: ("right" | "left") | null;
+            /** Pitch */
+            pitch: number;
+            /** Released */
+            released?: number | null;
+            /** T */
+            t: number;
+            /**
+             * Velocity
+             * @default 64
+             */
+            velocity: number;
+        };
         /** NoticePublic */
         NoticePublic: {
             /**
@@ -1436,6 +1721,30 @@ export interface components {
             text: string;
             /** Times */
             times: number;
+        };
+        /** OverruleCreate */
+        OverruleCreate: {
+            /** Reason */
+            reason: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "steady" | "nearly" | "not-yet";
+        };
+        /**
+         * OverrulePublic
+         * @description The teacher's word beside the checker's.
+         */
+        OverrulePublic: {
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Reason */
+            reason: string;
+            status: components["schemas"]["Status"];
         };
         /**
          * OwnWordUpdate
@@ -1457,6 +1766,18 @@ export interface components {
             name: string;
             /** Staves */
             staves: number;
+        };
+        /** PassageUpdate */
+        PassageUpdate: {
+            /** Measures */
+            measures: string | null;
+        };
+        /** PedalChange */
+        PedalChange: {
+            /** Down */
+            down: boolean;
+            /** T */
+            t: number;
         };
         /**
          * PencilCreate
@@ -2045,7 +2366,7 @@ export interface components {
              * Rung
              * @enum {string}
              */
-            rung: "count" | "lap";
+            rung: "count" | "lap" | "play";
             /** Seed */
             seed?: number | null;
         };
@@ -2179,7 +2500,10 @@ export interface components {
             /** Words */
             words: string;
         };
-        /** TakeCreate */
+        /**
+         * TakeCreate
+         * @description ``taps``, or ``notes`` from a keyboard; both empty is no take.
+         */
         TakeCreate: {
             /** Bpm */
             bpm: number;
@@ -2198,11 +2522,24 @@ export interface components {
             /** Measures */
             measures?: string | null;
             /**
+             * Notes
+             * @default []
+             */
+            notes: components["schemas"]["NoteCreate"][];
+            /**
+             * Pedal
+             * @default []
+             */
+            pedal: components["schemas"]["PedalChange"][];
+            /**
              * Rung
              * @enum {string}
              */
-            rung: "count" | "lap";
-            /** Taps */
+            rung: "count" | "lap" | "play";
+            /**
+             * Taps
+             * @default []
+             */
             taps: components["schemas"]["TapCreate"][];
         };
         /**
@@ -2227,6 +2564,8 @@ export interface components {
             document: {
                 [key: string]: unknown;
             };
+            /** Earlier */
+            earlier: components["schemas"]["EarlierJudgement"][];
             /** Id */
             id: number;
             /**
@@ -2237,19 +2576,20 @@ export interface components {
             level: components["schemas"]["Level"];
             /** Note */
             note: string;
+            overrule: components["schemas"]["OverrulePublic"] | null;
             /** Piece Id */
             piece_id: number;
             /**
              * Played By
              * @enum {string}
              */
-            played_by: "student" | "simulated";
+            played_by: "student" | "simulated" | "file";
             ruler: components["schemas"]["RulerPublic"];
             /**
              * Rung
              * @enum {string}
              */
-            rung: "count" | "lap";
+            rung: "count" | "lap" | "play";
             /** Settings */
             settings: {
                 [key: string]: unknown;
@@ -2276,16 +2616,17 @@ export interface components {
             median_bpm: number | null;
             /** Note */
             note: string;
+            overruled: components["schemas"]["Status"] | null;
             /**
              * Played By
              * @enum {string}
              */
-            played_by: "student" | "simulated";
+            played_by: "student" | "simulated" | "file";
             /**
              * Rung
              * @enum {string}
              */
-            rung: "count" | "lap";
+            rung: "count" | "lap" | "play";
             verdict: components["schemas"]["VerdictPublic"];
         };
         /** TakeUpdate */
@@ -2986,6 +3327,138 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LimitPublic"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    delete_listening: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                listening_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    restore_listening: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                listening_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListeningPublic"];
                 };
             };
             /** @description Not Found */
@@ -3814,6 +4287,144 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    list_listenings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListeningPublic"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    add_listening: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ListeningCreate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListeningPublic"];
+                };
             };
             /** @description Not Found */
             404: {
@@ -5413,6 +6024,84 @@ export interface operations {
             };
         };
     };
+    add_take_file: {
+        parameters: {
+            query: {
+                rung: "count" | "lap" | "play";
+                bpm: number;
+                hands?: "right" | "left" | "both";
+                measures?: string | null;
+                density?: components["schemas"]["Density"] | null;
+                compound?: components["schemas"]["Compound"] | null;
+            };
+            header?: never;
+            path: {
+                piece_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_add_take_file"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakePublic"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
     add_simulated_take: {
         parameters: {
             query?: never;
@@ -5499,6 +6188,71 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    judge_all_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JudgedAgain"];
+                };
             };
             /** @description Not Found */
             404: {
@@ -5750,7 +6504,75 @@ export interface operations {
             };
         };
     };
-    judge_again: {
+    beside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+                listening_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BesidePublic"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    judge_one_again: {
         parameters: {
             query?: never;
             header?: never;
@@ -5760,6 +6582,215 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakePublic"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    overrule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OverruleCreate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakePublic"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    withdraw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakePublic"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    judge_as_passage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PassageUpdate"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from laptick.api.schemas.common import Compound, Density, Level, Schema, Status, UtcTime, VerdictPublic
 from laptick.api.schemas.pieces import CountsPublic, RulerPublic
@@ -12,6 +12,11 @@ from laptick.core.performance import MAX_STRIKES
 from laptick.core.units import MAX_BPM, MIN_BPM
 
 HandChoice = Literal["right", "left", "both"]
+Rung = Literal["count", "lap", "play"]
+PlayedBy = Literal["student", "simulated", "file"]
+
+#: A key that the sender makes up, so that what is sent twice is kept once.
+CLIENT_KEY = r"^[A-Za-z0-9-]+$"
 
 
 class TapCreate(Schema):
@@ -21,10 +26,25 @@ class TapCreate(Schema):
     hand: Literal["right", "left"] | None = None
 
 
-class TakeSettings(Schema):
-    """What was asked for. ``hands``: the hands to tap, or the line whose count is said."""
+class NoteCreate(Schema):
+    """One key struck, and when it was let go (``None``: not known)."""
 
-    rung: Literal["count", "lap"]
+    t: float = Field(ge=0)
+    pitch: int = Field(ge=0, le=127)
+    velocity: int = Field(default=64, ge=1, le=127)
+    released: float | None = Field(default=None, ge=0)
+    hand: Literal["right", "left"] | None = None
+
+
+class PedalChange(Schema):
+    t: float = Field(ge=0)
+    down: bool
+
+
+class TakeSettings(Schema):
+    """What was asked for. ``hands``: the hands to tap or play, or the line whose count is said."""
+
+    rung: Rung
     bpm: float = Field(ge=MIN_BPM, le=MAX_BPM)
     hands: HandChoice = "both"
     measures: str | None = Field(default=None, max_length=40)
@@ -43,9 +63,21 @@ class KeptSettings(TakeSettings):
 
 
 class TakeCreate(TakeSettings):
-    taps: list[TapCreate] = Field(min_length=1, max_length=MAX_STRIKES)
+    """``taps``, or ``notes`` from a keyboard; both empty is no take."""
+
+    taps: list[TapCreate] = Field(default=[], max_length=MAX_STRIKES)
+    notes: list[NoteCreate] = Field(default=[], max_length=MAX_STRIKES)
+    pedal: list[PedalChange] = Field(default=[], max_length=MAX_STRIKES)
     first_beat_s: float | None = Field(default=None, ge=0, le=36000)
-    client_key: str | None = Field(default=None, max_length=64, pattern=r"^[A-Za-z0-9-]+$")
+    client_key: str | None = Field(default=None, max_length=64, pattern=CLIENT_KEY)
+
+    @model_validator(mode="after")
+    def _is_something(self) -> TakeCreate:
+        if not self.taps and not self.notes:
+            raise ValueError("a take has taps, or notes of a keyboard")
+        if self.taps and self.notes:
+            raise ValueError("a take has taps or notes of a keyboard, not both")
+        return self
 
 
 class FaultCreate(Schema):
@@ -68,17 +100,52 @@ class FaultChoice(Schema):
     needs_measure: bool
     amounts: list[float]
     amount_words: list[str]
+    keys_only: bool
+
+
+class OverrulePublic(Schema):
+    """The teacher's word beside the checker's."""
+
+    status: Status
+    reason: str
+    created_at: UtcTime
+
+
+class OverruleCreate(Schema):
+    status: Literal["steady", "nearly", "not-yet"]
+    reason: str = Field(min_length=1, max_length=1000)
+
+
+class EarlierJudgement(Schema):
+    """What an earlier version of the checker said, or what was said of another passage."""
+
+    checker_version: str
+    status: Status
+    judged_at: UtcTime
+    verdict: VerdictPublic
+
+
+class PassageUpdate(Schema):
+    measures: str | None = Field(max_length=40)
+
+
+class JudgedAgain(Schema):
+    """What judging everything anew changed: ``changed`` are the takes whose status is another now."""
+
+    judged: int
+    changed: list[int]
 
 
 class TakeShort(Schema):
     id: int
-    rung: Literal["count", "lap"]
+    rung: Rung
     created_at: UtcTime
     assigned_bpm: float
     median_bpm: float | None
-    played_by: Literal["student", "simulated"]
+    played_by: PlayedBy
     note: str
     checker_version: str
+    overruled: Status | None
     verdict: VerdictPublic
 
 
@@ -88,12 +155,12 @@ class TakePublic(Schema):
 
     id: int
     piece_id: int
-    rung: Literal["count", "lap"]
+    rung: Rung
     settings: dict[str, Any]
     created_at: UtcTime
     assigned_bpm: float
     level: Level
-    played_by: Literal["student", "simulated"]
+    played_by: PlayedBy
     note: str
     checker_version: str
     checker_is_current: bool
@@ -101,6 +168,8 @@ class TakePublic(Schema):
     status: Status
     verdict: VerdictPublic
     document: dict[str, Any]
+    overrule: OverrulePublic | None
+    earlier: list[EarlierJudgement]
     strikes: list[TapCreate]
     ruler: RulerPublic
     counts: CountsPublic
@@ -108,3 +177,34 @@ class TakePublic(Schema):
 
 class TakeUpdate(Schema):
     note: str = Field(max_length=4000)
+
+
+class ListeningCreate(TakeSettings):
+    """Slips as the teacher heard them: seconds on the clock whose first beat is at ``first_beat_s``."""
+
+    slips: list[float] = Field(max_length=2000)
+    first_beat_s: float = Field(ge=0, le=36000)
+    client_key: str | None = Field(default=None, max_length=64, pattern=CLIENT_KEY)
+
+
+class HeardSlip(Schema):
+    """``onset_quarters`` from the start of the piece."""
+
+    onset_quarters: float
+    place_text: str
+
+
+class ListeningPublic(Schema):
+    id: int
+    created_at: UtcTime
+    bpm: float
+    measures: str | None
+    hands: HandChoice
+    slips: list[HeardSlip]
+
+
+class BesidePublic(HeardSlip):
+    """One place: whether the teacher heard a slip there, and what was measured."""
+
+    heard: bool
+    measured: str | None

@@ -1,0 +1,68 @@
+"""Judgements of takes: made again, one or all, for another passage, and overruled by the teacher."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+
+from laptick.api import views
+from laptick.api.asking import AskingNow, DbNow
+from laptick.api.schemas.takes import JudgedAgain, KeptSettings, OverruleCreate, PassageUpdate, TakePublic
+from laptick.api.take_views import judge_again, take_public
+from laptick.core.checking import CHECKER_VERSION
+from laptick.core.errors import LapTickError
+from laptick.db import judgements, takes
+from laptick.db import pieces as pieces_db
+
+router = APIRouter(tags=["judgements"])
+
+
+@router.post("/takes/judge-all")
+def judge_all_again(asking: AskingNow, connection: DbNow) -> JudgedAgain:
+    """Judges every take that another version of the checker judged; the earlier judgements are kept. A take whose
+    piece can no longer be read keeps the judgement it has."""
+    judged, changed = 0, []
+    for take_id in judgements.outdated_takes(connection, asking.studio_id, CHECKER_VERSION):
+        before = takes.get_take(connection, asking.studio_id, take_id)["status"]
+        try:
+            after = judge_again(asking, connection, take_id).status
+        except LapTickError:
+            continue
+        judged += 1
+        if after != before:
+            changed.append(take_id)
+    return JudgedAgain(judged=judged, changed=changed)
+
+
+@router.post("/takes/{take_id}/judge")
+def judge_one_again(asking: AskingNow, connection: DbNow, take_id: int) -> TakePublic:
+    """Judges a stored take with the present checker; the earlier judgement is kept."""
+    judge_again(asking, connection, take_id)
+    return take_public(asking, connection, take_id)
+
+
+@router.post("/takes/{take_id}/passage")
+def judge_as_passage(asking: AskingNow, connection: DbNow, take_id: int, wanted: PassageUpdate) -> TakePublic:
+    """Takes it for other bars than were asked for, and judges it as those."""
+    take = takes.get_take(connection, asking.studio_id, take_id)
+    piece = pieces_db.get_piece(connection, asking.studio_id, take["piece_id"])
+    settings = KeptSettings.model_validate(take["settings"]).model_copy(update={"measures": wanted.measures})
+    views.played_then(piece, settings).select_measures(wanted.measures)
+    takes.set_settings(connection, asking.studio_id, take_id, settings.model_dump(mode="json"))
+    judge_again(asking, connection, take_id)
+    return take_public(asking, connection, take_id)
+
+
+@router.put("/takes/{take_id}/overrule")
+def overrule(asking: AskingNow, connection: DbNow, take_id: int, word: OverruleCreate) -> TakePublic:
+    """The teacher's word with its reason, kept beside the figures."""
+    takes.get_take(connection, asking.studio_id, take_id)
+    judgements.set_overrule(connection, asking.studio_id, take_id, status=word.status, reason=word.reason)
+    return take_public(asking, connection, take_id)
+
+
+@router.delete("/takes/{take_id}/overrule")
+def withdraw(asking: AskingNow, connection: DbNow, take_id: int) -> TakePublic:
+    """The teacher takes her word back: the checker's holds again."""
+    takes.get_take(connection, asking.studio_id, take_id)
+    judgements.withdraw_overrule(connection, asking.studio_id, take_id)
+    return take_public(asking, connection, take_id)

@@ -1,0 +1,78 @@
+"""From a task and a performance to everything that is said of a take: one call for the command line and the server."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from laptick.core.checking import CheckedTake, check_take
+from laptick.core.finding import Finding
+from laptick.core.findings import find_findings
+from laptick.core.joining import Cost, joining_costs
+from laptick.core.limits import Limits
+from laptick.core.passages import Passage, find_passage
+from laptick.core.performance import Performance, Task
+from laptick.core.recovery import Recovery, find_recoveries
+from laptick.core.score import Hand
+from laptick.core.units import Quarters
+from laptick.core.verdict import Verdict, give_verdict
+
+
+@dataclass(frozen=True)
+class Judgement:
+    """``passage``: the bars that a take which could not be followed seems to be; ``costs``: what each hand lost by
+    joining, against its take alone."""
+
+    checked: CheckedTake
+    findings: tuple[Finding, ...]
+    verdict: Verdict
+    limits: Limits
+    passage: Passage | None
+    recoveries: tuple[Recovery, ...]
+    costs: tuple[Cost, ...]
+
+
+def judge_take(
+    task: Task,
+    performance: Performance,
+    limits: Limits,
+    *,
+    whole: Callable[[], Task] | None = None,
+    previous_codes: frozenset[str] | None = None,
+    back_to_one_hand: bool = False,
+    alone: tuple[tuple[Hand, CheckedTake], ...] = (),
+) -> Judgement:
+    """Follows, measures and judges a take.
+
+    ``whole`` makes the task over all bars of the score, asked for only when the take could not be followed; ``alone``:
+    earlier takes of one hand.
+    """
+    checked = check_take(task, performance)
+    findings = tuple(find_findings(checked, limits))
+    passage = None if checked.followed or whole is None else find_passage(whole(), performance)
+    verdict = give_verdict(
+        checked,
+        list(findings),
+        previous_codes,
+        back_to_one_hand=back_to_one_hand,
+        elsewhere=passage.words if passage else None,
+    )
+    costs = tuple(cost for hand, earlier in alone for cost in joining_costs(earlier, checked, hand))
+    return Judgement(checked, findings, verdict, limits, passage, tuple(_recoveries(checked, limits)), costs)
+
+
+def _recoveries(checked: CheckedTake, limits: Limits) -> list[Recovery]:
+    measured, matching, task = checked.measured, checked.matching, checked.task
+    if measured is None:
+        return []
+    onset = [expected.onset_quarters for expected in task.expected]
+    slips: list[tuple[str, Quarters]] = [("hesitation", stop.expected.onset_quarters) for stop in measured.hesitations]
+    slips += [("restart", onset[restart.expected_index]) for restart in matching.restarts if not restart.repeat]
+    slips += [("skip", onset[skip.expected_index]) for skip in matching.skips if not skip.repeat]
+    slips += [("missing", onset[index]) for index in matching.missing if index < len(onset)]
+    slips += [("wrong-notes", onset[index]) for index, _ in matching.wrong]
+    limit_ms = limits.spread_ms(60_000 / measured.median_bpm) + measured.notes[0].uncertainty_ms
+    last = matching.last_event_quarters
+    return find_recoveries(
+        [(slip, at) for slip, at in slips if float(at) <= last], measured.fit, task.beat_quarters, limit_ms
+    )

@@ -1,0 +1,73 @@
+"""Judgements beside the newest one: earlier versions' verdicts, the teacher's own word, what is to be judged anew."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from laptick.db.connect import Connection, Row, transaction
+
+#: The teacher's word that holds for a take, as a column of a query over ``take``.
+OVERRULED = (
+    "(SELECT o.status FROM overrule o WHERE o.take_id = take.id AND o.studio_id = take.studio_id"
+    " AND o.withdrawn_at IS NULL ORDER BY o.id DESC LIMIT 1)"
+)
+
+
+def earlier_judgements(connection: Connection, studio_id: int, take_id: int) -> list[Row]:
+    """A take's judgements before the newest, newest first, with their verdicts."""
+    with transaction(connection) as cursor:
+        cursor.execute(
+            "SELECT checker_version, status, judged_at, JSON_EXTRACT(document, '$.verdict') AS verdict FROM judgement"
+            " WHERE studio_id = %s AND take_id = %s ORDER BY id DESC LIMIT 50 OFFSET 1",
+            (studio_id, take_id),
+        )
+        return [{**row, "verdict": json.loads(row["verdict"])} for row in cursor.fetchall()]
+
+
+def outdated_takes(connection: Connection, studio_id: int, checker_version: str) -> list[int]:
+    """The takes, oldest first, whose newest judgement was made by another version of the checker."""
+    with transaction(connection) as cursor:
+        cursor.execute(
+            "SELECT take.id FROM take JOIN judgement ON judgement.take_id = take.id AND judgement.studio_id ="
+            " take.studio_id AND judgement.id = (SELECT MAX(j.id) FROM judgement j WHERE j.take_id = take.id)"
+            " WHERE take.studio_id = %s AND take.deleted_at IS NULL AND judgement.checker_version <> %s"
+            " ORDER BY take.id",
+            (studio_id, checker_version),
+        )
+        return [int(row["id"]) for row in cursor.fetchall()]
+
+
+def set_overrule(connection: Connection, studio_id: int, take_id: int, *, status: str, reason: str) -> None:
+    """The teacher's word; an earlier one is kept, withdrawn."""
+    with transaction(connection) as cursor:
+        _withdraw(cursor, studio_id, take_id)
+        cursor.execute(
+            "INSERT INTO overrule (studio_id, take_id, status, reason) VALUES (%s, %s, %s, %s)",
+            (studio_id, take_id, status, reason),
+        )
+
+
+def withdraw_overrule(connection: Connection, studio_id: int, take_id: int) -> None:
+    with transaction(connection) as cursor:
+        _withdraw(cursor, studio_id, take_id)
+
+
+def _withdraw(cursor: Any, studio_id: int, take_id: int) -> None:
+    cursor.execute(
+        "UPDATE overrule SET withdrawn_at = UTC_TIMESTAMP(6) WHERE studio_id = %s AND take_id = %s"
+        " AND withdrawn_at IS NULL",
+        (studio_id, take_id),
+    )
+
+
+def get_overrule(connection: Connection, studio_id: int, take_id: int) -> Row | None:
+    """The word that holds, or ``None``."""
+    with transaction(connection) as cursor:
+        cursor.execute(
+            "SELECT status, reason, created_at FROM overrule WHERE studio_id = %s AND take_id = %s"
+            " AND withdrawn_at IS NULL ORDER BY id DESC LIMIT 1",
+            (studio_id, take_id),
+        )
+        row: Row | None = cursor.fetchone()
+        return row

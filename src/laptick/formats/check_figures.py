@@ -1,0 +1,265 @@
+"""The measured figures of a take as JSON: tempo, notes, evenness, ratios, lengths, rests, touch and the rest.
+
+Positions are quarters as fraction strings; places are ``{"measure", "offset", "pass"}``; milliseconds are positive when
+late. Source: the agreed fields of ``check``; ``ratio_figures``, ``bends``, ``recovery``, ``touch``,
+``joining`` are ours.
+"""
+
+from __future__ import annotations
+
+from laptick.core.checking import CheckedTake, Hesitation, Measured
+from laptick.core.evenness import Figure, Run, group_figures, run_pace
+from laptick.core.figure_findings import BENT, reference_quarter_s
+from laptick.core.judgement import Judgement
+from laptick.core.limits import JUDGED_INTERVALS
+from laptick.core.performance import Expected
+from laptick.core.ratios import group_ratios, written_words
+from laptick.core.statistics import mean
+from laptick.core.units import Quarters, quarters_to_text
+from laptick.formats.count_documents import Document, hand_key, place_document
+
+
+def tempo(checked: CheckedTake, measured: Measured | None) -> Document:
+    task = checked.task
+    return {
+        "assigned_bpm": task.assigned_bpm,
+        "median_bpm": round(measured.median_bpm, 3) if measured else None,
+        "beat_quarters": quarters_to_text(task.beat_quarters),
+        "drift_percent": round(100 * measured.drift, 3) if measured else None,
+        "per_measure": [
+            {"measure": task.score.measures[t.measure_index].number, "pass": t.pass_number, "bpm": round(t.bpm, 3)}
+            for t in (measured.bar_tempos if measured else ())
+        ],
+    }
+
+
+def notes(checked: CheckedTake, measured: Measured | None) -> list[Document]:
+    if measured is None:
+        return []
+    return [
+        {
+            **place_document(checked.task.place(note.expected)),
+            "hand": hand_key(note.expected.hand),
+            "pitch": note.expected.pitch,
+            "played_s": round(note.played_s, 6),
+            "expected_s": round(note.expected_s, 6),
+            "deviation_ms": round(note.deviation_ms, 3),
+            "click_deviation_ms": None if note.click_deviation_ms is None else round(note.click_deviation_ms, 3),
+            "uncertainty_ms": note.uncertainty_ms,
+            "onset_quarters": from_start(checked, note.expected),
+        }
+        for note in measured.notes
+    ]
+
+
+def evenness(checked: CheckedTake, measured: Measured | None, judged: Judgement) -> list[Document]:
+    if measured is None:
+        return []
+    task = checked.task
+    figures = group_figures(measured.runs)
+    entries = []
+    for figure in figures:
+        for run in figure.runs:
+            start = task.measures[0].start_quarters
+            entries.append(
+                {
+                    "hand": hand_key(run.hand),
+                    "from": place_document(task.score.place_at(start + run.strikes[0].onset_quarters)),
+                    "to": place_document(task.score.place_at(start + run.strikes[-1].onset_quarters)),
+                    "intervals": len(run.ratios),
+                    "interval_quarters": quarters_to_text(run.interval_quarters),
+                    "cv_percent": round(100 * run.cv, 3),
+                    "npvi": round(run.npvi, 3),
+                    "kind": _kind(run, figures, judged, measured),
+                    "judged": figure.intervals >= JUDGED_INTERVALS,
+                }
+            )
+    return entries
+
+
+def rests(checked: CheckedTake, measured: Measured | None) -> list[Document]:
+    """Every rest that an entry follows, by where it begins."""
+    if measured is None:
+        return []
+    start = checked.task.measures[0].start_quarters
+    return [
+        {
+            **place_document(checked.task.score.place_at(start + entry.rest_quarters)),
+            "hand": hand_key(entry.hand),
+            "ran_over_ms": None if entry.ran_over_ms is None else round(entry.ran_over_ms, 3),
+            "entry_ms": round(entry.entry_ms, 3),
+        }
+        for entry in measured.entries
+    ]
+
+
+def ratios(checked: CheckedTake, measured: Measured | None) -> list[Document]:
+    """Every dotted pair, triplet, long and shorts, compound long-short, as it was played."""
+    if measured is None:
+        return []
+    start = checked.task.measures[0].start_quarters
+    return [
+        {
+            **place_document(checked.task.score.place_at(start + ratio.onset_quarters)),
+            "hand": hand_key(ratio.hand),
+            "written": written_words(ratio.written),
+            "played": [round(part, 3) for part in ratio.played],
+            "reads_as": written_words(ratio.reads_as),
+        }
+        for ratio in measured.ratios
+    ]
+
+
+def ratio_figures(measured: Measured | None) -> list[Document]:
+    """The same pooled by hand, figure and length."""
+    return [
+        {
+            "hand": hand_key(figure.hand),
+            "written": written_words(figure.written),
+            "length_quarters": quarters_to_text(figure.length_quarters),
+            "times": len(figure.ratios),
+            "played": [round(part, 3) for part in figure.played],
+            "reads_as": written_words(figure.reads_as),
+            "judged": figure.intervals >= JUDGED_INTERVALS and figure.written in BENT,
+        }
+        for figure in group_ratios(measured.ratios if measured else ())
+    ]
+
+
+def _kind(run: Run, figures: list[Figure], judged: Judgement, measured: Measured) -> str:
+    """What a single run looks like against the limit; descriptive, not a finding."""
+    limits, task = judged.limits, judged.checked.task
+    limit = limits.evenness(1000 * run.fitted_s)
+    alone = Figure(run.hand, run.interval_quarters, [run])
+    if any(
+        f.code == "late-then-compensated" and (f.hand, f.interval_quarters) == (run.hand, run.interval_quarters)
+        for f in judged.findings
+    ):
+        late = [1000 * (strike.played_s - strike.expected_s) for strike in run.strikes]
+        if late[0] - late[-1] > limits.spread_ms(60_000 / measured.median_bpm):
+            return "late-then-compensated"
+    reference = reference_quarter_s(run, figures, measured, task.beat_quarters)
+    if run.interval_quarters < task.beat_quarters and 1 - run_pace(run, reference) > limit:
+        return "rushed"
+    if alone.pairs() >= 2 and abs(alone.limp()) > limit:
+        return "limping"
+    if run.cv > limit and max(run.ratios) / mean(run.ratios) - 1 > 2 * limit:
+        return "hesitation"
+    return "even"
+
+
+def together(measured: Measured | None) -> Document:
+    gaps = [point.gap_ms for point in measured.together] if measured else []
+    if not gaps:
+        return {"points": 0, "median_ms": None, "mean_signed_ms": None, "leader": "none"}
+    ordered = sorted(abs(gap) for gap in gaps)
+    half = len(ordered) // 2
+    middle = ordered[half] if len(ordered) % 2 else (ordered[half - 1] + ordered[half]) / 2
+    signed = mean(gaps)
+    # Within what is heard as one anyway nobody leads.
+    leader = "none" if abs(signed) < LEAD_HEARD_MS else ("left" if signed > 0 else "right")
+    return {"points": len(gaps), "median_ms": round(middle, 3), "mean_signed_ms": round(signed, 3), "leader": leader}
+
+
+#: Below this mean gap neither hand is said to lead (well inside the 20–30 ms heard as one).
+LEAD_HEARD_MS = 10.0
+
+
+def hesitation(checked: CheckedTake, stop: Hesitation) -> Document:
+    return {
+        **place_document(checked.task.place(stop.expected)),
+        "excess_ms": round(stop.excess_ms, 3),
+        "excess_beats": round(stop.excess_beats, 4),
+        "causes": list(stop.causes),
+    }
+
+
+def long_notes(checked: CheckedTake, measured: Measured | None) -> list[Document]:
+    """Every long note: how soon the next strike came, how long it sounded."""
+    return [
+        {
+            **_place(checked, note.onset_quarters),
+            "hand": hand_key(note.hand),
+            "written_quarters": quarters_to_text(note.written_quarters),
+            "to_next_quarters": _rounded(note.to_next_quarters),
+            "sounded_quarters": _rounded(note.sounded_quarters),
+        }
+        for note in (measured.long_notes if measured else ())
+    ]
+
+
+def bends(checked: CheckedTake, measured: Measured | None) -> list[Document]:
+    """Every written rit. and accel. that could be told: which way it went."""
+    return [
+        {
+            **_place(checked, bend.onset_quarters),
+            "kind": bend.kind.value,
+            "went": bend.went,
+            "as_written": bend.as_written,
+            "change_percent": round(100 * bend.change, 2),
+        }
+        for bend in (measured.bends if measured else ())
+    ]
+
+
+def recoveries(judged: Judgement) -> list[Document]:
+    """After every slip, how many beats until the beat was back (``None``: it was not)."""
+    return [
+        {**_place(judged.checked, one.onset_quarters), "slip": one.slip, "beats": _rounded(one.beats)}
+        for one in judged.recoveries
+    ]
+
+
+def touch(checked: CheckedTake, measured: Measured | None) -> Document | None:
+    """Lengths, strengths, swells, pedal and smears, where keys are known."""
+    known = measured.touch if measured else None
+    if known is None:
+        return None
+    return {
+        "lengths": [
+            {"hand": one.hand.value, "kind": one.kind, "notes": one.notes, "sounded_share": round(one.share, 3)}
+            for one in known.lengths
+        ],
+        "strengths": {hand.value: velocity for hand, velocity in known.strengths},
+        "swells": [
+            {
+                **_place(checked, swell.onset_quarters),
+                "text": swell.text,
+                "notes": swell.strikes,
+                "change": round(swell.change, 1),
+                "step_back": round(swell.step_back, 1),
+                "as_written": swell.as_written,
+            }
+            for swell in known.swells
+        ],
+        "pedal": {"changes": known.pedal_changes, "after_strike_ms": _rounded(known.pedal_after_ms)},
+        "smears": [{**_place(checked, smear.onset_quarters), "pitch": smear.pitch} for smear in known.smears],
+    }
+
+
+def joining(judged: Judgement) -> list[Document]:
+    """What each hand's playing was alone, and is together."""
+    return [
+        {
+            "hand": cost.hand.value,
+            "what": cost.what,
+            "unit": cost.unit,
+            "alone": round(cost.alone, 4),
+            "together": round(cost.together, 4),
+        }
+        for cost in judged.costs
+    ]
+
+
+def _place(checked: CheckedTake, onset: Quarters) -> Document:
+    task = checked.task
+    return place_document(task.score.place_at(task.measures[0].start_quarters + onset))
+
+
+def _rounded(value: float | None) -> float | None:
+    return None if value is None else round(value, 3)
+
+
+def from_start(checked: CheckedTake, expected: Expected) -> float:
+    """Quarters from the start of the piece, for drawing."""
+    return float(checked.task.measures[0].start_quarters + expected.onset_quarters)

@@ -15,6 +15,8 @@ from laptick.core.finding import Finding
 from laptick.core.judgement import Judgement
 from laptick.core.limits import JUDGED_BARS, JUDGED_INTERVALS, Limits
 from laptick.core.performance import Source
+from laptick.core.places import place_words
+from laptick.core.sayings import say
 from laptick.core.units import quarters_to_text
 from laptick.core.verdict import Said, Verdict
 from laptick.formats import check_figures as figures
@@ -66,13 +68,13 @@ def check_document(judged: Judgement) -> Document:
         "ratio_figures": figures.ratio_figures(measured),
         "long_notes": figures.long_notes(checked, measured),
         "rests": figures.rests(checked, measured),
-        "together": figures.together(measured),
+        "together": figures.together(checked, measured),
         "hesitations": [figures.hesitation(checked, stop) for stop in measured.hesitations] if measured else [],
         "bends": figures.bends(checked, measured),
         "recovery": figures.recoveries(judged),
         "touch": figures.touch(checked, measured),
         "joining": figures.joining(judged),
-        "findings": [finding_document(finding) for finding in judged.findings],
+        "findings": [finding_document(finding, checked) for finding in judged.findings],
         "verdict": verdict_document(judged.verdict),
         "withheld": [{"what": what, "why": why} for what, why in _withheld(judged)],
         "limits": _limits(checked, measured, judged.limits),
@@ -123,6 +125,8 @@ def _limits(checked: CheckedTake, measured: Measured | None, limits: Limits) -> 
         "tempo_percent": 100 * limits.tempo_share,
         "drift_percent": 100 * limits.drift_share,
         "hesitation_ms": round(limits.hesitation_ms(beat_ms), 1),
+        "cut_ms": round(limits.cut_ms(beat_ms), 1),
+        "over_ms": round(limits.over_ms(beat_ms), 1),
     }
 
 
@@ -163,10 +167,12 @@ def _heard_at(checked: CheckedTake, played_s: float) -> float | None:
     return round(start + min(max(inside, events[0].onset_quarters - 1), ahead), 4)
 
 
-def finding_document(finding: Finding) -> Document:
+def finding_document(finding: Finding, checked: CheckedTake) -> Document:
     return {
         "code": finding.code,
+        "text": say(checked.task, finding),
         "place": place_document(finding.place),
+        "place_text": place_words(checked.task.score, finding.place),
         "amount": round(finding.amount, 5),
         "limit": round(finding.limit, 5),
         "unit": finding.unit,

@@ -7,6 +7,8 @@ late. Source: the agreed fields of ``check``; ``ratio_figures``, ``bends``, ``re
 
 from __future__ import annotations
 
+from statistics import median
+
 from laptick.core.checking import CheckedTake, Hesitation, Measured
 from laptick.core.evenness import Figure, Run, group_figures, run_pace
 from laptick.core.figure_findings import BENT, reference_quarter_s
@@ -71,6 +73,8 @@ def evenness(checked: CheckedTake, measured: Measured | None, judged: Judgement)
                     "cv_percent": round(100 * run.cv, 3),
                     "npvi": round(run.npvi, 3),
                     "kind": _kind(run, figures, judged, measured),
+                    "played": [round(ratio, 4) for ratio in run.ratios],
+                    "onset_quarters": float(start + run.strikes[0].onset_quarters),
                     "judged": figure.intervals >= JUDGED_INTERVALS,
                 }
             )
@@ -85,6 +89,7 @@ def rests(checked: CheckedTake, measured: Measured | None) -> list[Document]:
     return [
         {
             **place_document(checked.task.score.place_at(start + entry.rest_quarters)),
+            "onset_quarters": float(start + entry.onset_quarters),
             "hand": hand_key(entry.hand),
             "ran_over_ms": None if entry.ran_over_ms is None else round(entry.ran_over_ms, 3),
             "entry_ms": round(entry.entry_ms, 3),
@@ -148,17 +153,28 @@ def _kind(run: Run, figures: list[Figure], judged: Judgement, measured: Measured
     return "even"
 
 
-def together(measured: Measured | None) -> Document:
+def together(checked: CheckedTake, measured: Measured | None) -> Document:
     gaps = [point.gap_ms for point in measured.together] if measured else []
     if not gaps:
-        return {"points": 0, "median_ms": None, "mean_signed_ms": None, "leader": "none"}
-    ordered = sorted(abs(gap) for gap in gaps)
-    half = len(ordered) // 2
-    middle = ordered[half] if len(ordered) % 2 else (ordered[half - 1] + ordered[half]) / 2
+        return {"points": 0, "median_ms": None, "mean_signed_ms": None, "leader": "none", "gaps": []}
     signed = mean(gaps)
     # Within what is heard as one anyway nobody leads.
     leader = "none" if abs(signed) < LEAD_HEARD_MS else ("left" if signed > 0 else "right")
-    return {"points": len(gaps), "median_ms": round(middle, 3), "mean_signed_ms": round(signed, 3), "leader": leader}
+    start = checked.task.measures[0].start_quarters
+    return {
+        "points": len(gaps),
+        "median_ms": round(median(abs(gap) for gap in gaps), 3),
+        "mean_signed_ms": round(signed, 3),
+        "leader": leader,
+        "gaps": [
+            {
+                **_place(checked, point.onset_quarters),
+                "gap_ms": round(point.gap_ms, 3),
+                "onset_quarters": float(start + point.onset_quarters),
+            }
+            for point in (measured.together if measured else ())
+        ],
+    }
 
 
 #: Below this mean gap neither hand is said to lead (well inside the 20–30 ms heard as one).

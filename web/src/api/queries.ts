@@ -389,3 +389,90 @@ export function useJudgeAgain(takeId: number, pieceId: number) {
     },
   });
 }
+
+/** A take put in the place of the one that is known, and what depends on it forgotten. */
+function useTakeChange<Body>(takeId: number, pieceId: number, ask: (body: Body) => Promise<Schemas["TakePublic"]>) {
+  const changed = useTakesChanged(pieceId);
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: ask,
+    onSuccess: (take) => {
+      client.setQueryData(["take", takeId], take);
+      return changed();
+    },
+  });
+}
+
+export const useJudgeAsPassage = (takeId: number, pieceId: number) =>
+  useTakeChange(takeId, pieceId, (measures: string | null) =>
+    unwrap(api.POST("/api/takes/{take_id}/passage", { params: { path: { take_id: takeId } }, body: { measures } })));
+
+export const useOverrule = (takeId: number, pieceId: number) =>
+  useTakeChange(takeId, pieceId, (body: Schemas["OverruleCreate"] | null) => {
+    const params = { path: { take_id: takeId } };
+    return unwrap(body ? api.PUT("/api/takes/{take_id}/overrule", { params, body }) : api.DELETE("/api/takes/{take_id}/overrule", { params }));
+  });
+
+export function useJudgeAll() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: () => unwrap(api.POST("/api/takes/judge-all")),
+    onSuccess: () => client.invalidateQueries(),
+  });
+}
+
+/** What a take from a file is to be, as the workspace has it chosen. */
+export type TakeAsked = { rung: "count" | "lap" | "play"; bpm: number; hands: HandChoice; measures: string | null };
+
+export function useSendTakeFile(pieceId: number) {
+  const changed = useTakesChanged(pieceId);
+  return useMutation({
+    mutationFn: ({ file, settings }: { file: File; settings: TakeAsked }) =>
+      unwrap(
+        api.POST("/api/pieces/{piece_id}/takes/file", {
+          params: { path: { piece_id: pieceId }, query: settings },
+          body: { file: file as unknown as string },
+          bodySerializer: () => {
+            const form = new FormData();
+            form.append("file", file);
+            return form;
+          },
+        }),
+      ),
+    onSuccess: changed,
+  });
+}
+
+export const useListenings = (pieceId: number) =>
+  useQuery({
+    queryKey: ["listenings", pieceId],
+    queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}/listenings", { params: { path: { piece_id: pieceId } } })),
+  });
+
+export function useSendHeard(pieceId: number) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Schemas["ListeningCreate"]) =>
+      unwrap(api.POST("/api/pieces/{piece_id}/listenings", { params: { path: { piece_id: pieceId } }, body })),
+    onSuccess: () => client.invalidateQueries({ queryKey: ["listenings", pieceId] }),
+  });
+}
+
+export function useDeleteListening(pieceId: number) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: async ({ id, deleted }: { id: number; deleted: boolean }) => {
+      const params = { path: { listening_id: id } };
+      if (deleted) await unwrap(api.DELETE("/api/listenings/{listening_id}", { params }));
+      else await unwrap(api.POST("/api/listenings/{listening_id}/restore", { params }));
+    },
+    onSuccess: () => client.invalidateQueries({ queryKey: ["listenings", pieceId] }),
+  });
+}
+
+export const useBeside = (takeId: number, listeningId: number | null) =>
+  useQuery({
+    queryKey: ["beside", takeId, listeningId],
+    queryFn: () => unwrap(api.GET("/api/takes/{take_id}/beside/{listening_id}", { params: { path: { take_id: takeId, listening_id: listeningId ?? 0 } } })),
+    enabled: listeningId !== null,
+  });

@@ -14,6 +14,7 @@ from laptick.api.judging import task_of
 from laptick.api.schemas.takes import (
     FaultChoice,
     FaultCreate,
+    NoteCreate,
     SimulatedTakeCreate,
     TakeCreate,
     TakePublic,
@@ -25,7 +26,7 @@ from laptick.api.take_views import settings_kept, store_take, take_public
 from laptick.core.errors import OptionError
 from laptick.core.faults import FAULTS, OF_KEY_UPS, Fault
 from laptick.core.limits import Level
-from laptick.core.performance import Source
+from laptick.core.performance import Performance, Source
 from laptick.core.student import simulate
 from laptick.db import pieces as pieces_db
 from laptick.db import takes as db
@@ -133,18 +134,37 @@ def add_take_file(
 @router.post("/pieces/{piece_id}/takes/simulated", status_code=201)
 def add_simulated_take(asking: AskingNow, connection: DbNow, piece_id: int, wanted: SimulatedTakeCreate) -> TakePublic:
     """Lets the simulated student play, and treats the take like any other."""
-    piece = pieces_db.get_piece(connection, asking.studio_id, piece_id)
     source = Source.MIDI if wanted.rung == "play" else Source.TAPS
+    performance, seed = _played(asking, connection, piece_id, wanted, source)
+    strikes = stored_strikes(performance)
+    strikes["simulated"] = {"seed": seed, "faults": [fault.model_dump() for fault in wanted.faults]}
+    return store_take(asking, connection, piece_id, wanted, strikes, "simulated", None)
+
+
+@router.post("/pieces/{piece_id}/stand-in")
+def stand_in(asking: AskingNow, connection: DbNow, piece_id: int, wanted: SimulatedTakeCreate) -> list[NoteCreate]:
+    """What the stand-in keyboard will play: the simulated student's notes, the first beat at ``LEAD_S``. Nothing is
+    stored; the take comes in as from any keyboard."""
+    performance, _ = _played(asking, connection, piece_id, wanted, Source.MIDI)
+    return [
+        NoteCreate(t=s.played_s, pitch=s.pitch or 0, velocity=s.velocity or 64, released=s.released_s)
+        for s in performance.strikes
+    ]
+
+
+def _played(
+    asking: AskingNow, connection: DbNow, piece_id: int, wanted: SimulatedTakeCreate, source: Source
+) -> tuple[Performance, int]:
+    """One take of the simulated student, and its seed."""
+    piece = pieces_db.get_piece(connection, asking.studio_id, piece_id)
+    faults, level = [_fault(fault) for fault in wanted.faults], Level(piece["level"])
     kept = settings_kept(asking, connection, piece, wanted)
     task = task_of(views.played_of(piece), kept, piece["level"], keys=source is Source.MIDI)
-    faults, level = [_fault(fault) for fault in wanted.faults], Level(piece["level"])
     seed = secrets.randbelow(2**31) if wanted.seed is None else wanted.seed
     performance = simulate(task, level=level, seed=seed, faults=faults, source=source, lead_s=LEAD_S)
     if source is Source.MIDI:  # the click is heard beside the keyboard too
         performance = replace(performance, first_beat_s=LEAD_S, click_bpm=wanted.bpm)
-    strikes = stored_strikes(performance)
-    strikes["simulated"] = {"seed": seed, "faults": [fault.model_dump() for fault in wanted.faults]}
-    return store_take(asking, connection, piece_id, wanted, strikes, "simulated", None)
+    return performance, seed
 
 
 def _fault(fault: FaultCreate) -> Fault:

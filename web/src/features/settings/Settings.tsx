@@ -6,6 +6,7 @@ import { useCountExample, useCountSystems, usePutStudioChoices, useStudioChoices
 import { COMPOUNDS, DENSITIES, LEVELS, NAMINGS, SYSTEMS } from "../../lib/words";
 import { Button, Choice, Loading, Problem } from "../../ui/kit";
 import { SayIt } from "../playing/SayIt";
+import { JudgeAll } from "./JudgeAll";
 import { Limits } from "./Limits";
 import { Voice } from "./Voice";
 
@@ -52,6 +53,8 @@ export function Settings() {
       </section>
 
       <Limits stored={choices} isBusy={put.isPending} onChange={(limits) => put.mutateAsync({ ...choices, limits })} />
+
+      <JudgeAll />
 
       <Words studio={studio} onChange={change} />
 

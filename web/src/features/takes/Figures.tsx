@@ -1,6 +1,6 @@
 /** The figures behind a verdict: all measured, with what they stand on and what was withheld. */
 import type { Take } from "../../api/client";
-import type { CheckDocument } from "./document";
+import type { CheckDocument, Touch } from "./document";
 
 const signed = (value: number, digits = 1) => `${value > 0 ? "+" : value < 0 ? "−" : ""}${Math.abs(value).toFixed(digits)}`;
 
@@ -27,7 +27,8 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
           ["matched", String(checked.matched)],
           ["not played", String(checked.missing.length)],
           ["too many", String(checked.extra.length)],
-          ["on the other side", String(checked.wrong.length)],
+          [checked.source === "midi" ? "another key" : "on the other side", String(checked.wrong.length)],
+          ["grace notes and ornaments", String(checked.ornaments?.length ?? 0)],
           ["gone back", String(checked.restarts.length)],
           ["the beat stopped", checked.hesitations.map((h) => `before bar ${h.measure} by ${h.excess_beats.toFixed(2)} beats`).join("; ") || "nowhere"],
         ]} />
@@ -50,6 +51,31 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
             ["latest", latest(checked)],
             ["sound running on", ranOver(checked)],
           ]} />
+        ) : null}
+        {checked.long_notes?.length ? (
+          <Table title="Long notes" rows={[
+            ["how many", String(checked.long_notes.length)],
+            ["to the next strike, of what is written", share(checked.long_notes.map((note) => ratio(note.to_next_quarters, note.written_quarters)))],
+            ["sounding, of what is written", share(checked.long_notes.map((note) => ratio(note.sounded_quarters, note.written_quarters)))],
+          ]} />
+        ) : null}
+        {checked.touch ? <TouchTable touch={checked.touch} /> : null}
+        {checked.joining?.length ? (
+          <table>
+            <caption className="mb-1 text-left font-bold">The cost of joining</caption>
+            <thead className="text-left text-quiet"><tr>{["hand", "what", "alone", "together"].map((head) => <th key={head} className="pr-3">{head}</th>)}</tr></thead>
+            <tbody>
+              {checked.joining.map((one) => (
+                <tr key={`${one.hand}${one.what}`}><td className="pr-3">{one.hand}</td><td className="pr-3">{JOINED[one.what] ?? one.what}</td><td className="pr-3">{inUnit(one.alone, one.unit)}</td><td>{inUnit(one.together, one.unit)}</td></tr>
+              ))}
+            </tbody>
+          </table>
+        ) : null}
+        {checked.bends?.length ? (
+          <Table title="Written bends" rows={checked.bends.map((bend) => [`${bend.kind === "slower" ? "rit." : "accel."} in bar ${bend.measure}`, `went ${bend.went} (${signed(bend.change_percent)} %)${bend.as_written ? "" : ": not as written"}`])} />
+        ) : null}
+        {checked.recovery?.length ? (
+          <Table title="After slips" rows={checked.recovery.map((one) => [`bar ${one.measure}`, one.beats === null ? "the beat did not come back before the next slip" : `back after ${one.beats.toFixed(1)} beats`])} />
         ) : null}
         {checked.ratio_figures?.length ? (
           <table>
@@ -82,6 +108,36 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
       </div>
     </details>
   );
+}
+
+const JOINED: Record<string, string> = { evenness: "unevenness of equal notes", "round the beat": "spread round the beat", sounded: "long notes sounding", strengths: "spread of strengths" };
+
+function inUnit(value: number, unit: string): string {
+  if (unit === "share") return `${(100 * value).toFixed(1)} %`;
+  return unit === "ms" ? `${value.toFixed(0)} ms` : value.toFixed(1);
+}
+
+function ratio(quarters: number | null, written: string): number | null {
+  const [over, under] = written.split("/").map(Number);
+  return quarters === null || !over ? null : quarters / (over / (under ?? 1));
+}
+
+function share(values: (number | null)[]): string {
+  const known = values.filter((one) => one !== null);
+  return known.length ? `${(100 * middle(known)).toFixed(0)} % (median of ${known.length})` : "not known";
+}
+
+const KINDS: Record<string, string> = { short: "written short", slurred: "under slurs", plain: "the others" };
+
+function TouchTable({ touch }: { touch: Touch }) {
+  const rows: [string, string][] = [
+    ...touch.lengths.map((one): [string, string] => [`${one.hand} hand, ${KINDS[one.kind] ?? one.kind}`, `sound ${(100 * one.sounded_share).toFixed(0)} % of what is written (${one.notes})`]),
+    ...Object.entries(touch.strengths).map(([hand, velocity]): [string, string] => [`${hand} hand, strength`, `${velocity.toFixed(0)} of 127`]),
+    ...touch.swells.map((one): [string, string] => [`${one.text}, bar ${one.measure}`, `${signed(one.change, 0)}${one.as_written ? "" : ": not as written"}, largest step back ${one.step_back.toFixed(0)}`]),
+    ["pedal changes", touch.pedal.changes ? `${touch.pedal.changes}, ${touch.pedal.after_strike_ms?.toFixed(0)} ms after the strike` : "none"],
+    ["keys smeared", String(touch.smears.length)],
+  ];
+  return <Table title="Touch" rows={rows} />;
 }
 
 function middle(values: number[]): number {

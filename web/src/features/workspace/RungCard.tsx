@@ -6,9 +6,14 @@ import type { Counts, HandChoice, Piece, RungProgress } from "../../api/client";
 import { HANDS, STATE_SHAPES, STATUS_WORDS } from "../../lib/words";
 import { BeatNote, Button, Choice, Problem } from "../../ui/kit";
 import { CHANNELS, type Mix } from "../../sound/mix";
+import type { Keyboards } from "../../sound/keyboard";
+import { KeyboardChoice } from "./KeyboardChoice";
 import type { PracticeSession, State } from "./session";
 
-export type CardChoice = { hand: HandChoice; bpm: number; rounds: number; clickThrough: boolean };
+/** ``standInFault``: what the stand-in keyboard's student does wrong, or "". */
+export type CardChoice = { hand: HandChoice; bpm: number; rounds: number; clickThrough: boolean; standInFault: string };
+
+const HAND_LABELS: Record<string, string> = { count: "Count of", lap: "Tap", play: "Play" };
 
 type Props = {
   piece: Piece;
@@ -23,11 +28,12 @@ type Props = {
   mix: Mix;
   onMix: (mix: Mix) => void;
   onMore: () => void;
+  keyboards: Keyboards;
 };
 
 const HEARD = { count: "count", click: "click", backing: "backing", right: "right hand", left: "left hand", cue: "cue words" } as const;
 
-export function RungCard({ piece, rung, counts, choice, onChoice, passageWords, session, state, onSimulate, mix, onMix, onMore }: Props) {
+export function RungCard({ piece, rung, counts, choice, onChoice, passageWords, session, state, onSimulate, mix, onMix, onMore, keyboards }: Props) {
   const busy = state.phase !== "idle";
   return (
     <section aria-label="This rung" className="rounded-xl border-2 border-line bg-card p-4">
@@ -55,9 +61,14 @@ export function RungCard({ piece, rung, counts, choice, onChoice, passageWords, 
         <div className="empty:hidden max-md:order-first max-md:col-span-2"><Outcome piece={piece} session={session} state={state} /></div>
       </div>
 
+      {rung.key === "play" ? (
+        <KeyboardChoice keyboards={keyboards} fault={choice.standInFault} onFault={(standInFault) => onChoice({ standInFault })} disabled={busy} />
+      ) : null}
+
       <div className="mt-3 grid gap-2 border-t border-line pt-3">
+        <Button look="quiet" disabled={busy} onClick={() => session.listen()}>Listen and mark what you hear <kbd className="ml-1 rounded border border-current px-1.5 text-sm font-normal max-md:hidden">N</kbd></Button>
         <Button look="quiet" disabled={busy} onClick={onSimulate}>Let the simulated student play …</Button>
-        <Choice label={rung.key === "count" ? "Count of" : "Tap"} value={choice.hand} options={HANDS} onChange={(hand) => onChoice({ hand })} />
+        <Choice label={HAND_LABELS[rung.key] ?? "Hands"} value={choice.hand} options={HANDS} onChange={(hand) => onChoice({ hand })} />
         <div role="group" aria-label="Play along sounds" className="flex flex-wrap items-center gap-1.5 text-sm">
           <span className="text-quiet">Play along sounds</span>
           {CHANNELS.map((channel) => (

@@ -10,8 +10,10 @@ type Chosen = { kind: string; strength: 0 | 1 | 2; measure: string };
 const STRENGTHS = [["0", "a little"], ["1", "clearly"], ["2", "badly"]] as const;
 const MOST = 3;
 
-export function SimulateDialog({ piece, open, busy, problem, onClose, onPlay }: {
+export function SimulateDialog({ piece, keys, open, busy, problem, onClose, onPlay }: {
   piece: Piece;
+  /** Is it played on keys? Some faults need key-ups. */
+  keys: boolean;
   open: boolean;
   busy: boolean;
   problem: unknown;
@@ -23,7 +25,7 @@ export function SimulateDialog({ piece, open, busy, problem, onClose, onPlay }: 
   const change = (index: number, part: Partial<Chosen>) =>
     setChosen((all) => all.map((one, i) => (i === index ? { ...one, ...part } : one)));
   const bars = piece.ruler.measures.slice(1).map((m) => [m.number, `bar ${m.number}`] as const);
-  const faults = known.data ?? [];
+  const faults = (known.data ?? []).filter((one) => keys || !one.keys_only);
   return (
     <Dialog open={open} onClose={onClose} className="relative z-20">
       <div className="fixed inset-0 bg-ink/40" aria-hidden />

@@ -3,13 +3,14 @@ import { useEffect, useMemo, useRef, useState, useSyncExternalStore } from "reac
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 
 import { type Piece, type RungKey, type Schemas, api, unwrap } from "../../api/client";
-import { useCounts, usePiece, usePlayOptions, useSendTake, useSimulateTake } from "../../api/queries";
+import { useCounts, usePiece, usePlayOptions, useSendHeard, useSendTake, useSimulateTake } from "../../api/queries";
 import { count } from "../../lib/words";
 import { type RulerHandle, RulerView } from "../../ruler/RulerView";
-import { Loading, Problem } from "../../ui/kit";
+import { STAND_IN } from "../../sound/keyboard";
+import { Loading, Problem, useToast } from "../../ui/kit";
 import { PlayCard, PlayChoices, tapped } from "../playing/PlayCard";
 import { OVER_AND_OVER, TapTempo, queryOf } from "../playing/choice";
-import { session } from "../playing/session";
+import { keyboards, session } from "../playing/session";
 import { usePlayChoice, useRestart } from "../playing/usePlaying";
 import { CHANNELS } from "../../sound/mix";
 import { TakeList } from "../takes/TakeList";
@@ -42,7 +43,7 @@ function Workspace({ piece, options }: { piece: Piece; options: Schemas["PlayOpt
   const [search, setSearch] = useSearchParams();
   const navigate = useNavigate();
   const view = VIEWS.find(([key]) => key === search.get("view"))?.[0] ?? "ladder";
-  const rungKey: RungKey = search.get("rung") === "lap" ? "lap" : "count";
+  const rungKey: RungKey = RUNG_KEYS.find((key) => key === search.get("rung")) ?? "count";
   const rung = piece.rungs.find((one) => one.key === rungKey) ?? piece.rungs[0];
   const [choice, setChoice] = useChoice(piece);
   const [play, setPlay] = usePlayChoice(piece.id, options.levels);
@@ -53,6 +54,8 @@ function Workspace({ piece, options }: { piece: Piece; options: Schemas["PlayOpt
   const counts = useCounts(piece.id, choice.bpm, choice.hand);
   const simulate = useSimulateTake(piece.id);
   const send = useSendTake(piece.id);
+  const heard = useSendHeard(piece.id);
+  const toast = useToast();
   const state = stateFor(useSyncExternalStore(session.subscribe, session.snapshot), piece.id);
 
   const measures = useMemo(() => passageName(piece, passage), [piece, passage]);
@@ -61,6 +64,7 @@ function Workspace({ piece, options }: { piece: Piece; options: Schemas["PlayOpt
     [rungKey, choice, measures],
   );
   const { mutateAsync: sendTake } = send;
+  const { mutateAsync: keepHeard } = heard;
   useEffect(() => {
     session.configure({
       pieceId: piece.id,
@@ -74,9 +78,24 @@ function Workspace({ piece, options }: { piece: Piece; options: Schemas["PlayOpt
         return unwrap(api.GET("/api/pieces/{piece_id}/schedule", { params: { path: { piece_id: piece.id }, query } }));
       },
       sendTake,
+      sendHeard: async (what) => {
+        const kept = await keepHeard(what);
+        toast(kept.slips.length ? `${count(kept.slips.length, "slip")} marked: kept below.` : "Nothing marked: kept below as heard without a slip.");
+      },
+      loadStandIn: async () => {
+        if (rungKey !== "play" || keyboards.snapshot().chosen !== STAND_IN.id) return null;
+        const fault = choice.standInFault;
+        const amount = fault ? (await faultAmounts()).get(fault) : undefined;
+        const notes = await unwrap(api.POST("/api/pieces/{piece_id}/stand-in", {
+          params: { path: { piece_id: piece.id } },
+          body: { ...settings, faults: amount === undefined ? [] : [{ kind: fault, amount, measure: null }] },
+        }));
+        return notes.map((note) => ({ t: note.t, pitch: note.pitch, velocity: note.velocity ?? 64, released: note.released ?? null }));
+      },
+      standIn: (data, stamp_ms) => keyboards.standIn(data, stamp_ms),
       onCursor: (onset) => ruler.current?.moveCursor(onset),
     });
-  }, [piece, settings, choice, play, view, measures, rungKey, sendTake]);
+  }, [piece, settings, choice, play, view, measures, rungKey, sendTake, keepHeard, toast]);
   useEffect(() => () => session.leave(), []);
   useRestart(session, state, piece.id, JSON.stringify({ ...queryOf(play, choice.bpm, choice.hand, measures), cues: null }));
 
@@ -97,13 +116,14 @@ function Workspace({ piece, options }: { piece: Piece; options: Schemas["PlayOpt
     enabled: !simulating && (view === "ladder" || view === "play"),
     onSpace: () => (idle ? session.play() : session.stop()),
     onRecord: () => { if (idle && view === "ladder") session.record(choice.rounds); },
-    onTap: (hand, stamp) => session.tap(hand, stamp),
+    onTap: (hand, stamp) => (state.phase === "listening" ? session.slip(stamp) : session.tap(hand, stamp)),
     onArrow: (by) => { if (idle || playing) move(by); },
     onEscape: () => { if (idle) setPassage(null); else session.discard(); },
     onTempo: (by) => { if (idle || playing) stepTempo(by); },
     onKey: (key, stamp) => {
       const channel = CHANNELS[Number(key) - 1];
       if (channel) setPlay({ mix: { ...play.mix, muted: { ...play.mix.muted, [channel]: !play.mix.muted[channel] } } });
+      else if (key === "n" && idle && view === "ladder") session.listen();
       else if (key === "t") tapped(tapTempo, stamp, setBpm);
       else if (key === "l") setPlay({ rounds: play.rounds > 1 ? 1 : OVER_AND_OVER });
       else return false;
@@ -124,7 +144,7 @@ function Workspace({ piece, options }: { piece: Piece; options: Schemas["PlayOpt
     setSearch((old) => { const changed = new URLSearchParams(old); changed.set("view", next); return changed; }, { replace: true });
   };
   const passageWords = passage ? (passage.from === passage.to ? "bar " : "bars ") + (measures?.replace("-", "–") ?? "") : "whole piece";
-  const live = state.phase === "recording" || state.phase === "between";
+  const live = state.phase === "recording" || state.phase === "between" || state.phase === "listening";
   if (!rung) return null;
   return (
     <main className="mx-auto max-w-[1480px] px-4 pt-3 pb-[60vh] md:px-6 md:pb-24">
@@ -171,21 +191,21 @@ function Workspace({ piece, options }: { piece: Piece; options: Schemas["PlayOpt
             <CountPanel pieceId={piece.id} bpm={choice.bpm} counts={counts.data} disabled={!idle}
               onBar={(onset) => { const bar = piece.ruler.measures.findLast((m) => m.start_quarters <= onset); if (bar) ruler.current?.showBar(bar.start_quarters); }} />
           ) : null}
-          <TakeList pieceId={piece.id} />
+          <TakeList pieceId={piece.id} asked={{ rung: rungKey === "count" ? "play" : rungKey, bpm: choice.bpm, hands: choice.hand, measures }} passageWords={passageWords} />
           <Downloads piece={piece} />
         </div>
         <div className="min-w-0 max-md:order-3 md:max-xl:order-2 xl:col-start-3">
           <div data-covers={live ? "" : undefined} className={`sticky top-3 ${live ? "max-md:fixed max-md:inset-x-0 max-md:top-auto max-md:bottom-0 max-md:z-10 max-md:bg-paper max-md:p-3" : ""}`}>
-            {live ? <LiveTake session={session} state={state} single={rungKey === "count"} /> : (
+            {live ? (state.phase === "listening" ? <Listening session={session} state={state} /> : <LiveTake session={session} state={state} rung={rungKey} />) : (
               <RungCard piece={piece} rung={rung} counts={counts.data} choice={choice} onChoice={setChoice}
                 passageWords={passageWords} mix={play.mix} onMix={(mix) => setPlay({ mix })} onMore={() => show("play")}
-                session={session} state={state} onSimulate={() => { simulate.reset(); setSimulating(true); }} />
+                keyboards={keyboards} session={session} state={state} onSimulate={() => { simulate.reset(); setSimulating(true); }} />
             )}
           </div>
         </div>
       </div>
       ) : null}
-      <SimulateDialog piece={piece} open={simulating} busy={simulate.isPending} problem={simulate.error} onClose={() => setSimulating(false)}
+      <SimulateDialog piece={piece} keys={rungKey === "play"} open={simulating} busy={simulate.isPending} problem={simulate.error} onClose={() => setSimulating(false)}
         onPlay={(faults) => simulate.mutate({ ...settings, faults }, {
           onSuccess: (take) => { setSimulating(false); void navigate(`/pieces/${piece.id}/takes/${take.id}`); },
         })} />
@@ -193,6 +213,7 @@ function Workspace({ piece, options }: { piece: Piece; options: Schemas["PlayOpt
   );
 }
 
+const RUNG_KEYS = ["count", "lap", "play"] as const;
 const VIEWS = [["write", "Write"], ["roadmap", "Roadmap"], ["pencil", "Pencil"], ["count", "Count"], ["ask", "Ask"], ["play", "Play"], ["ladder", "Ladder"]] as const;
 
 function passageName(piece: Piece, passage: Passage | null): string | null {
@@ -206,7 +227,7 @@ function passageName(piece: Piece, passage: Passage | null): string | null {
 function useChoice(piece: Piece) {
   const key = `laptick.choice.${piece.id}`;
   const [choice, set] = useState<CardChoice>(() => {
-    const start: CardChoice = { bpm: piece.start_bpm, hand: "both", rounds: 1, clickThrough: true };
+    const start: CardChoice = { bpm: piece.start_bpm, hand: "both", rounds: 1, clickThrough: true, standInFault: "" };
     try {
       return { ...start, ...(JSON.parse(localStorage.getItem(key) ?? "{}") as Partial<CardChoice>) };
     } catch {
@@ -225,17 +246,42 @@ function useChoice(piece: Piece) {
   return [choice, change] as const;
 }
 
-function LiveTake({ session, state, single }: { session: PracticeSession; state: ReturnType<PracticeSession["snapshot"]>; single: boolean }) {
+/** Amounts of the stand-in's faults: each clearly there. */
+async function faultAmounts(): Promise<Map<string, number>> {
+  const faults = await unwrap(api.GET("/api/faults"));
+  return new Map(faults.map((fault) => [fault.kind, fault.amounts[1] ?? 1]));
+}
+
+function Listening({ session, state }: { session: PracticeSession; state: ReturnType<PracticeSession["snapshot"]> }) {
+  return (
+    <section aria-label="Listening" className="rounded-xl border-2 border-ink bg-card p-4">
+      <p className="text-lg font-bold">{state.saying !== null ? "Count in" : "Listen"}</p>
+      <p className="my-2 text-center text-5xl font-bold max-md:text-3xl" aria-live="off">{state.saying ?? count(state.taps, "slip")}</p>
+      <button type="button" onPointerDown={(event) => { event.preventDefault(); session.slip(event.timeStamp); }}
+        className="flex min-h-28 w-full touch-none flex-col items-center justify-center rounded-lg border-2 border-dashed border-ink bg-here font-bold select-none max-md:min-h-40">
+        <span className="text-xl">I heard a slip</span>
+        <kbd className="text-sm font-normal max-md:hidden">F or J</kbd>
+      </button>
+      <p className="mt-3 text-sm text-quiet">The student plays with the click; nothing is recorded but your marks. It ends with the passage<span className="max-md:hidden">, <kbd>Space</kbd> ends it now, <kbd>Esc</kbd> throws it away</span>.</p>
+      <div className="mt-2 flex gap-4">
+        <button type="button" className="font-bold underline" onClick={() => session.stop()}>End it</button>
+        <button type="button" className="underline" onClick={() => session.discard()}>Throw it away</button>
+      </div>
+    </section>
+  );
+}
+
+function LiveTake({ session, state, rung }: { session: PracticeSession; state: ReturnType<PracticeSession["snapshot"]>; rung: RungKey }) {
   return (
     <section aria-label="Recording" className="rounded-xl border-2 border-ink bg-card p-4">
       <p className="flex items-baseline justify-between">
-        <span className="text-lg font-bold">{state.phase === "between" ? "Next round is counted in …" : state.saying !== null ? "Count in" : "Tap now"}</span>
+        <span className="text-lg font-bold">{state.phase === "between" ? "Next round is counted in …" : state.saying !== null ? "Count in" : rung === "play" ? "Play now" : "Tap now"}</span>
         {state.rounds > 1 ? <span className="text-quiet">round {state.round} of {state.rounds}</span> : null}
       </p>
       <p className="my-2 text-center text-5xl font-bold max-md:text-3xl" aria-live="off">
-        {state.phase === "between" ? (state.take?.verdict.status === "steady" ? "●" : "◐") : (state.saying ?? count(state.taps, "tap"))}
+        {state.phase === "between" ? (state.take?.verdict.status === "steady" ? "●" : "◐") : (state.saying ?? count(state.taps, rung === "play" ? "note" : "tap"))}
       </p>
-      <TapZones session={session} state={state} single={single} />
+      {rung === "play" ? null : <TapZones session={session} state={state} single={rung === "count"} />}
       <p className="mt-3 text-sm text-quiet">Silence ends the take. <span className="max-md:hidden"><kbd>Space</kbd> ends it now, <kbd>Esc</kbd> throws it away.</span></p>
       <div className="mt-2 flex gap-4">
         <button type="button" className="font-bold underline" onClick={() => session.stop()}>End it</button>

@@ -7,10 +7,14 @@ import { ApiError, type Schedule, type Take, type TakeCreate } from "../../api/c
 import { forgetPending, keepPending, newClientKey } from "../../lib/pending";
 import type { Exactness } from "../../sound/exactness";
 import type { Mix } from "../../sound/mix";
+import { type StandInNote, messagesOf } from "../../sound/keyboard";
 import { type Sounding, cursorAt, stretchAt } from "../../sound/player";
 
-export type Phase = "idle" | "playing" | "recording" | "sending" | "between";
-export type Settings = Omit<TakeCreate, "taps" | "first_beat_s" | "client_key" | "measures"> & { measures: string | null };
+export type Phase = "idle" | "playing" | "recording" | "listening" | "sending" | "between";
+export type Settings = Omit<TakeCreate, "taps" | "notes" | "pedal" | "first_beat_s" | "client_key" | "measures"> & { measures: string | null };
+
+/** What runs: the play-along, a take, or the teacher's listening. */
+export type Mode = "playing" | "recording" | "listening";
 
 /** What a session needs of the sound: the real one is sound/player.ts, tests have their own. */
 export type Sound = {
@@ -32,10 +36,23 @@ export type Config = {
   mix: Mix;
   /** Does the click go on after the count-in while a take is recorded? */
   clickThrough: boolean;
-  loadSchedule: (mode: "playing" | "recording") => Promise<Schedule>;
+  loadSchedule: (mode: Mode) => Promise<Schedule>;
   sendTake: (take: TakeCreate) => Promise<Take>;
+  /** The slips that the teacher marked while somebody played. */
+  sendHeard?: (heard: Heard) => Promise<unknown>;
+  /** What the stand-in keyboard will play, if it is the one that is chosen. */
+  loadStandIn?: () => Promise<StandInNote[] | null>;
+  /** Where the stand-in's messages go: the same way as a keyboard's. */
+  standIn?: (data: readonly number[], stamp_ms: number) => void;
   onCursor: (onset: number | null) => void;
 };
+
+export type Heard = Settings & { slips: number[]; first_beat_s: number; client_key: string };
+
+type Key = { stamp_ms: number; pitch: number; velocity: number; released_ms: number | null };
+
+/** On a rung that is tapped, a keyboard's lower half is the left hand. */
+const MIDDLE_KEY = 60;
 
 export type State = {
   phase: Phase;
@@ -67,6 +84,10 @@ const REST: State = {
   phase: "idle", saying: null, taps: 0, round: 0, rounds: 0, problem: null, unsent: null, take: null,
 };
 const BETWEEN_MS = 2200;
+/** A slip at the very end is still to be marked. */
+const LISTEN_ON_S = 3;
+/** When the first beat of what the stand-in plays falls on its own clock. */
+export const STAND_IN_LEAD_S = 2;
 /** After this much more than the usual silence without a single tap, nobody is there. */
 const NOBODY_S = 4;
 
@@ -77,6 +98,10 @@ export class PracticeSession {
   private active: Config | null = null; // that of what is playing, though another piece may be on the screen
   private schedule: Schedule | null = null;
   private taps: { stamp_ms: number; hand: "right" | "left" }[] = [];
+  private keys: Key[] = [];
+  private pedals: { stamp_ms: number; down: boolean }[] = [];
+  private slips: number[] = [];
+  private standInTimers: ReturnType<typeof setTimeout>[] = [];
   private turn = 0; // every start and stop makes what is still under way out of date
   private timer: ReturnType<typeof setTimeout> | undefined;
   private frame = 0;
@@ -118,10 +143,44 @@ export class PracticeSession {
     void this.begin("recording");
   }
 
-  /** Ends what is going on; a take that has taps is sent. */
+  /** Counts in and follows, while somebody plays and the teacher marks what she hears. */
+  listen(): void {
+    this.set({ round: 0, rounds: 0, take: null });
+    void this.begin("listening");
+  }
+
+  /** The teacher heard a slip now. */
+  slip(timeStamp_ms: number): void {
+    if (this.state.phase !== "listening") return;
+    this.slips.push(timeStamp_ms);
+    this.set({ taps: this.slips.length });
+  }
+
+  /** A key of a keyboard: a note of the take, or on a rung that is tapped a tap of its half. */
+  note(pitch: number, velocity: number, timeStamp_ms: number): void {
+    if (this.state.phase !== "recording") return;
+    if (this.active?.settings.rung !== "play") {
+      this.tap(pitch < MIDDLE_KEY ? "left" : "right", timeStamp_ms);
+      return;
+    }
+    this.keys.push({ stamp_ms: timeStamp_ms, pitch, velocity, released_ms: null });
+    this.set({ taps: this.keys.length });
+  }
+
+  release(pitch: number, timeStamp_ms: number): void {
+    const key = this.keys.findLast((one) => one.pitch === pitch && one.released_ms === null);
+    if (key) key.released_ms = timeStamp_ms;
+  }
+
+  pedal(down: boolean, timeStamp_ms: number): void {
+    if (this.state.phase === "recording") this.pedals.push({ stamp_ms: timeStamp_ms, down });
+  }
+
+  /** Ends what is going on; a take that has taps, and what was heard, is sent. */
   stop(): void {
     this.set({ rounds: 0 });
     if (this.state.phase === "recording") this.finish();
+    else if (this.state.phase === "listening") this.finishListening();
     else if (this.state.phase !== "sending") this.silence("idle");
   }
 
@@ -141,7 +200,7 @@ export class PracticeSession {
     if (this.state.unsent) void this.send(this.state.unsent);
   }
 
-  private async begin(mode: "playing" | "recording"): Promise<void> {
+  private async begin(mode: Mode): Promise<void> {
     const config = this.config;
     if (!config) return;
     this.silence("idle");
@@ -150,22 +209,27 @@ export class PracticeSession {
     try {
       await this.sound.wake();
       const schedule = await config.loadSchedule(mode);
+      const standIn = mode === "recording" ? await config.loadStandIn?.() : null;
       await this.sound.load(schedule);
       if (mine !== this.turn) return;
       this.schedule = schedule;
       this.active = config;
       this.taps = [];
+      this.keys = [];
+      this.pedals = [];
+      this.slips = [];
       this.set({ remarks: schedule.remarks, stretches: schedule.stretches.length });
-      if (mode === "recording") this.set({ taps: 0, round: this.state.round + 1 });
-      this.sound.start(schedule, mode === "recording" ? takeSounding(config) : { mix: config.mix });
+      if (mode !== "playing") this.set({ taps: 0, round: this.state.round + 1 });
+      this.sound.start(schedule, mode === "playing" ? { mix: config.mix } : takeSounding(config));
       this.set({ phase: mode });
+      if (standIn) this.playStandIn(standIn, schedule);
       this.watch(mode);
     } catch (problem) {
       if (mine === this.turn) this.set({ problem, phase: "idle" });
     }
   }
 
-  private watch(mode: "playing" | "recording"): void {
+  private watch(mode: Mode): void {
     const { schedule, active: config } = this;
     if (!schedule || !config) return;
     const now = this.sound.now_s();
@@ -180,9 +244,10 @@ export class PracticeSession {
       this.set({ saying, role, counting, stretch: index, exactness: this.sound.exactness() });
     }
     if (this.config?.pieceId === config.pieceId) this.config.onCursor(cursorAt(schedule, now));
-    const last = this.taps.at(-1);
+    const last = this.taps.at(-1) ?? this.keys.at(-1);
     if (isOver(mode, schedule, now, last && this.sound.at_s(last.stamp_ms))) {
       if (mode === "recording") this.finish();
+      else if (mode === "listening") this.finishListening();
       else this.silence("idle");
     } else this.frame = requestAnimationFrame(() => this.watch(mode));
   }
@@ -191,6 +256,8 @@ export class PracticeSession {
     this.turn += 1;
     cancelAnimationFrame(this.frame);
     clearTimeout(this.timer);
+    for (const timer of this.standInTimers) clearTimeout(timer);
+    this.standInTimers = [];
     this.sound.stop();
     this.config?.onCursor(null);
     this.set({ phase, saying: null, counting: null, role: null });
@@ -203,14 +270,47 @@ export class PracticeSession {
       .map(({ stamp_ms, hand }) => ({ t: this.sound.at_s(stamp_ms), hand }))
       .filter((tap) => tap.t >= 0)
       .sort((a, b) => a.t - b.t);
+    const notes = this.keys
+      .map((key) => ({
+        t: this.sound.at_s(key.stamp_ms), pitch: key.pitch, velocity: key.velocity,
+        released: key.released_ms === null ? null : Math.max(0, this.sound.at_s(key.released_ms)),
+      }))
+      .filter((note) => note.t >= 0)
+      .sort((a, b) => a.t - b.t);
+    const pedal = this.pedals.map(({ stamp_ms, down }) => ({ t: Math.max(0, this.sound.at_s(stamp_ms)), down }));
     this.silence("idle");
     if (!config || !schedule) return;
-    if (taps.length === 0) {
-      const todo = "After the count-in, tap F with the left hand and J with the right.";
-      this.set({ rounds: 0, problem: new ApiError(0, "no-taps", "Nothing was tapped, so no take was made.", null, null, todo) });
+    if (taps.length === 0 && notes.length === 0) {
+      const onKeys = config.settings.rung === "play";
+      const what = onKeys ? "Nothing was played, so no take was made." : "Nothing was tapped, so no take was made.";
+      const todo = onKeys ? "Choose the keyboard below, press one of its keys, and see whether it is heard." : "After the count-in, tap F with the left hand and J with the right.";
+      this.set({ rounds: 0, problem: new ApiError(0, "no-taps", what, null, null, todo) });
       return;
     }
-    void this.send({ ...config.settings, taps, first_beat_s: schedule.first_beat_s, client_key: newClientKey() });
+    const played = notes.length ? { taps: [], notes, pedal } : { taps, notes: [], pedal: [] };
+    void this.send({ ...config.settings, ...played, first_beat_s: schedule.first_beat_s, client_key: newClientKey() });
+  }
+
+  /** The stand-in's messages at their times, through the keyboard's own way in. */
+  private playStandIn(notes: readonly StandInNote[], schedule: Schedule): void {
+    const send = this.active?.standIn;
+    if (!send) return;
+    const first = schedule.first_beat_s - STAND_IN_LEAD_S;
+    const stampOf = (at_s: number) => performance.now() + (at_s - this.sound.at_s(performance.now())) * 1000;
+    for (const { at_s, data } of messagesOf(notes)) {
+      const stamp_ms = stampOf(first + at_s);
+      this.standInTimers.push(setTimeout(() => send(data, stamp_ms), Math.max(0, stamp_ms - performance.now())));
+    }
+  }
+
+  private finishListening(): void {
+    const { active: config, schedule } = this;
+    const slips = this.slips.map((stamp_ms) => this.sound.at_s(stamp_ms)).filter((at_s) => at_s >= 0);
+    this.silence("idle");
+    if (!config?.sendHeard || !schedule) return;
+    this.set({ phase: "sending" });
+    config.sendHeard({ ...config.settings, slips, first_beat_s: schedule.first_beat_s, client_key: newClientKey() })
+      .then(() => this.set({ phase: "idle", problem: null }), (problem: unknown) => this.set({ phase: "idle", problem }));
   }
 
   private async send(take: TakeCreate): Promise<void> {
@@ -240,9 +340,10 @@ export function stateFor(state: State, pieceId: number): State {
   return state.playing === null || state.playing.pieceId === pieceId ? state : REST;
 }
 
-/** Play-along ends with the passage; a take ends with the silence after its last tap. */
-export function isOver(mode: "playing" | "recording", schedule: Schedule, now_s: number, lastTap_s: number | undefined): boolean {
+/** Play-along ends with the passage, and listening soon after it; a take ends with the silence after its last tap. */
+export function isOver(mode: Mode, schedule: Schedule, now_s: number, lastTap_s: number | undefined): boolean {
   if (mode === "playing") return now_s > schedule.end_s + 0.3;
+  if (mode === "listening") return now_s > schedule.end_s + LISTEN_ON_S;
   if (now_s <= schedule.first_beat_s) return false;
   if (lastTap_s === undefined) return now_s - schedule.first_beat_s > schedule.silence_s + NOBODY_S;
   return now_s - Math.max(lastTap_s, schedule.first_beat_s) > schedule.silence_s;

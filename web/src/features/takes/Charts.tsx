@@ -1,0 +1,139 @@
+/** A take in pictures: tempo bar by bar, the runs of equal notes, the hands where they meet. Every mark leads to its place. */
+import type { ReactNode } from "react";
+
+import { count } from "../../lib/words";
+import type { CheckDocument, Place } from "./document";
+
+type Show = (place: Place) => void;
+
+export function Charts({ checked, onShow }: { checked: CheckDocument; onShow: Show }) {
+  return (
+    <div className="mt-4 grid gap-4">
+      <TempoChart checked={checked} onShow={onShow} />
+      <div className="grid gap-4 lg:grid-cols-2">
+        <RunChart checked={checked} onShow={onShow} />
+        <TogetherChart checked={checked} onShow={onShow} />
+      </div>
+    </div>
+  );
+}
+
+function Card({ title, says, children }: { title: string; says: string; children: ReactNode }) {
+  return (
+    <section aria-label={title} className="min-w-0 rounded-lg border border-line bg-card p-4">
+      <h2 className="font-bold">{title}</h2>
+      <p className="mb-2 text-sm text-quiet">{says}</p>
+      {children}
+    </section>
+  );
+}
+
+const HEIGHT = 112;
+
+/** Where a value lies in a box whose middle is ``middle`` and whose reach is ``reach`` on both sides, in percent from the top. */
+function topOf(value: number, middle: number, reach: number): number {
+  return 50 - 50 * Math.max(-1, Math.min(1, (value - middle) / reach));
+}
+
+function TempoChart({ checked, onShow }: { checked: CheckDocument; onShow: Show }) {
+  const { tempo, limits } = checked;
+  if (tempo.per_measure.length === 0 || tempo.median_bpm === null) return null;
+  const band = (tempo.assigned_bpm * limits.tempo_percent) / 100;
+  const furthest = Math.max(...tempo.per_measure.map((bar) => Math.abs(bar.bpm - tempo.assigned_bpm)), band);
+  const reach = 1.25 * furthest;
+  return (
+    <Card title="Tempo, bar by bar" says={`Asked ${tempo.assigned_bpm}, played ${tempo.median_bpm.toFixed(1)} in the middle. The grey field is what the level allows.`}>
+      <div className="flex">
+        <div className="relative w-10 shrink-0 text-xs text-quiet" style={{ height: HEIGHT }} aria-hidden>
+          <span className="absolute right-1.5 -translate-y-1/2" style={{ top: `${topOf(tempo.assigned_bpm + band, tempo.assigned_bpm, reach)}%` }}>{Math.round(tempo.assigned_bpm + band)}</span>
+          <span className="absolute top-1/2 right-1.5 -translate-y-1/2 font-bold text-ink">{tempo.assigned_bpm}</span>
+          <span className="absolute right-1.5 -translate-y-1/2" style={{ top: `${topOf(tempo.assigned_bpm - band, tempo.assigned_bpm, reach)}%` }}>{Math.round(tempo.assigned_bpm - band)}</span>
+        </div>
+        <div className="relative min-w-0 flex-1" style={{ height: HEIGHT }}>
+          <div aria-hidden className="absolute inset-x-0 bg-here" style={{ top: `${topOf(band, 0, reach)}%`, bottom: `${topOf(band, 0, reach)}%` }} />
+          <div aria-hidden className="absolute inset-x-0 top-1/2 border-t-2 border-ink" />
+          <ol className="absolute inset-0 flex">
+            {tempo.per_measure.map((bar) => {
+              const past = Math.abs(bar.bpm - tempo.assigned_bpm) > band;
+              const top = topOf(bar.bpm, tempo.assigned_bpm, reach);
+              return (
+                <li key={`${bar.measure}.${bar.pass}`} className="relative min-w-0 flex-1 border-l border-line first:border-l-0">
+                  <button type="button" title={`bar ${bar.measure}: ${bar.bpm.toFixed(1)}`} aria-label={`bar ${bar.measure}, tempo ${bar.bpm.toFixed(0)}`}
+                    onClick={() => onShow({ measure: bar.measure, offset: "0", pass: bar.pass })} className="absolute inset-0 hover:bg-ink/5">
+                    <span aria-hidden className={`absolute inset-x-[12%] rounded-full ${past ? "h-2.5 -mt-[5px] bg-warn" : "h-1.5 -mt-[3px] bg-ink"}`} style={{ top: `${top}%` }} />
+                  </button>
+                </li>
+              );
+            })}
+          </ol>
+        </div>
+      </div>
+      <ol aria-hidden className="ml-10 flex text-xs text-quiet">
+        {tempo.per_measure.map((bar) => <li key={`${bar.measure}.${bar.pass}`} className="min-w-0 flex-1 truncate text-center">{bar.measure}</li>)}
+      </ol>
+    </Card>
+  );
+}
+
+const KINDS: Record<string, string> = { even: "even", rushed: "rushed", limping: "limps", hesitation: "one gap", "late-then-compensated": "late, then hurried" };
+const MOST_RUNS = 12;
+
+/** Each run as it was played above the even run it should be. */
+function RunChart({ checked, onShow }: { checked: CheckDocument; onShow: Show }) {
+  const runs = checked.evenness.filter((run) => run.played?.length);
+  if (runs.length === 0) return null;
+  const shown = [...runs].sort((a, b) => b.cv_percent - a.cv_percent).slice(0, MOST_RUNS);
+  return (
+    <Card title="Equal notes" says={`${count(runs.length, "run")}, the least even first: above as played, below as written.`}>
+      <ul className="space-y-1.5">
+        {shown.map((run) => {
+          const played = run.played ?? [];
+          const whole = Math.max(played.reduce((sum, one) => sum + one, 0), played.length);
+          const colour = run.hand === "left" ? "bg-lefthand" : "bg-righthand";
+          const ends = run.hand === "left" ? "" : "rounded-full";
+          return (
+            <li key={`${run.hand}${run.onset_quarters}`}>
+              <button type="button" onClick={() => onShow(run.from)} className="grid w-full grid-cols-[4.5rem_minmax(0,1fr)_6.5rem] items-center gap-2 rounded px-1 text-left text-sm hover:bg-here">
+                <span>bar {run.from.measure}</span>
+                <span aria-hidden className="grid gap-0.5">
+                  <span className="flex h-2.5 gap-px">{played.map((one, index) => <span key={index} className={`${colour} ${ends}`} style={{ width: `${(100 * one) / whole}%` }} />)}</span>
+                  <span className="flex h-1.5 gap-px opacity-40">{played.map((_, index) => <span key={index} className="bg-quiet" style={{ width: `${100 / whole}%` }} />)}</span>
+                </span>
+                <span className="text-quiet">{KINDS[run.kind] ?? run.kind}, {run.cv_percent.toFixed(0)} %</span>
+              </button>
+            </li>
+          );
+        })}
+      </ul>
+      {runs.length > shown.length ? <p className="mt-1 text-sm text-quiet">… and {runs.length - shown.length} more even ones.</p> : null}
+    </Card>
+  );
+}
+
+function TogetherChart({ checked, onShow }: { checked: CheckDocument; onShow: Show }) {
+  const gaps = checked.together.gaps ?? [];
+  if (gaps.length === 0 || checked.together.median_ms === null) return null;
+  const limit = checked.limits.together_ms;
+  const reach = Math.max(1.6 * limit, ...gaps.map((one) => Math.abs(one.gap_ms) * 1.1));
+  return (
+    <Card title="Hands together" says={`${count(gaps.length, "meeting")}, ${checked.together.median_ms.toFixed(0)} ms apart in the middle. Above the line the left hand comes first, below it the right.`}>
+      <div className="relative" style={{ height: HEIGHT }}>
+        <div aria-hidden className="absolute inset-x-0 bg-here" style={{ top: `${topOf(limit, 0, reach)}%`, bottom: `${topOf(limit, 0, reach)}%` }} />
+        <div aria-hidden className="absolute inset-x-0 top-1/2 border-t-2 border-ink" />
+        <ol className="absolute inset-0 flex">
+          {gaps.map((one) => {
+            const past = Math.abs(one.gap_ms) > limit;
+            return (
+              <li key={one.onset_quarters} className="relative min-w-0 flex-1">
+                <button type="button" onClick={() => onShow(one)} className="absolute inset-0 hover:bg-ink/5"
+                  title={`bar ${one.measure}: ${Math.abs(one.gap_ms).toFixed(0)} ms`} aria-label={`bar ${one.measure}, ${one.gap_ms > 0 ? "left" : "right"} hand first by ${Math.abs(one.gap_ms).toFixed(0)} milliseconds`}>
+                  <span aria-hidden className={`absolute left-1/2 -translate-x-1/2 -translate-y-1/2 rounded-full ${past ? "size-2.5 bg-warn" : "size-1.5 bg-ink"}`} style={{ top: `${topOf(one.gap_ms, 0, reach)}%` }} />
+                </button>
+              </li>
+            );
+          })}
+        </ol>
+      </div>
+    </Card>
+  );
+}

@@ -1,0 +1,43 @@
+/** All that stands clear of its limit, each leading to its place; and the stops, with what of the score lies in them. */
+import type { CheckDocument, Place } from "./document";
+
+const CAUSES: Record<string, string> = {
+  "line-change": "a new line", "bar-line": "a bar line", "hand-move": "a hand moves", "both-change": "both hands change", "wide-reach": "a wide reach",
+};
+
+export function Findings({ checked, said, onShow }: { checked: CheckDocument; said: readonly string[]; onShow: (place: Place) => void }) {
+  const more = checked.findings.filter((one) => one.text && !said.includes(one.text));
+  const stops = checked.hesitations;
+  const back = (checked.recovery ?? []).filter((one) => one.beats !== null && one.beats > 0);
+  const skips = checked.skips ?? [];
+  if (!more.length && !stops.length && !skips.length) return null;
+  return (
+    <section aria-label="More findings" className="mt-4 rounded-lg border border-line bg-card p-4">
+      <h2 className="mb-1 font-bold">{said.length ? "More of this take" : "Places to look at"}</h2>
+      <ul className="divide-y divide-line">
+        {more.map((one) => (
+          <Line key={`${one.code}${one.text}`} place={one.place} onShow={onShow} text={one.text ?? one.code} where={one.place_text ?? `bar ${one.place.measure}`} />
+        ))}
+        {skips.map((one) => (
+          <Line key={`skip${one.from.measure}${one.to.measure}`} place={one.from} onShow={onShow}
+            text={one.repeat ? "The repeat was not taken." : "Bars were left out here."} where={`on from bar ${one.to.measure}`} />
+        ))}
+        {stops.map((one) => (
+          <Line key={`stop${one.measure}${one.offset}`} place={one} onShow={onShow} text={`The beat waits ${one.excess_beats.toFixed(1)} beats before bar ${one.measure}.`}
+            where={one.causes.length ? `there: ${one.causes.map((cause) => CAUSES[cause] ?? cause).join(", ")}` : "nothing of the score explains it"} />
+        ))}
+      </ul>
+      {back.length ? <p className="mt-2 text-sm text-quiet">After a slip the beat was back within {Math.max(...back.map((one) => one.beats ?? 0)).toFixed(1)} beats at most.</p> : null}
+    </section>
+  );
+}
+
+function Line({ place, text, where, onShow }: { place: Place; text: string; where: string; onShow: (place: Place) => void }) {
+  return (
+    <li>
+      <button type="button" onClick={() => onShow(place)} className="w-full rounded px-1 py-1.5 text-left hover:bg-here">
+        {text} <span className="text-sm text-quiet underline decoration-line">{where}</span>
+      </button>
+    </li>
+  );
+}

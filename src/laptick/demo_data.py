@@ -9,6 +9,7 @@ from typing import Any
 
 from laptick.api.judging import judge, performance_of, task_of
 from laptick.api.schemas.takes import KeptSettings
+from laptick.api.take_views import takes_of_one_hand
 from laptick.core.counting import default_bpm
 from laptick.core.entry import Entry, EntryBar, Event, entry_score
 from laptick.core.faults import parse_fault
@@ -52,7 +53,8 @@ DEMO: tuple[tuple[str, Level, tuple[tuple[str, tuple[str, ...], int], ...]], ...
             ("lap", ("hesitate=5:1.2",), 14),
             ("lap", ("limp=1.8",), 15),
             ("play right", (), 16),
-            ("play", ("short-quarters=30",), 17),
+            ("play left", (), 18),
+            ("play", ("cut-holds=50",), 17),
         ),
     ),
     (
@@ -171,7 +173,8 @@ def add_demo(connection: Connection, studio_id: int) -> int:
             strikes: dict[str, Any] = stored_strikes(played)
             strikes["simulated"] = {"seed": seed, "faults": list(faults)}
             previous = previous_codes(connection, studio_id, piece_id, settings.model_dump(mode="json"), None)
-            judged = judge(laid_out, settings, level, performance_of(strikes), previous, {})
+            alone = takes_of_one_hand(connection, studio_id, settings, piece_id, None)
+            judged = judge(laid_out, settings, level, performance_of(strikes), previous, {}, alone)
             add_take(
                 connection,
                 studio_id,

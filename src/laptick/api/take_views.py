@@ -65,13 +65,14 @@ def judge_now(
     ``take_id``: of a stored take, to be compared with those before it only."""
     studio = choices_db.get_choices(connection, asking.studio_id, None)
     previous = db.previous_codes(connection, asking.studio_id, piece_id, settings.model_dump(mode="json"), take_id)
-    alone = _alone(connection, asking.studio_id, settings, piece_id, take_id)
+    alone = takes_of_one_hand(connection, asking.studio_id, settings, piece_id, take_id)
     return judge(score, settings, level, performance_of(strikes), previous, studio, alone)
 
 
-def _alone(
+def takes_of_one_hand(
     connection: Connection, studio_id: int, settings: KeptSettings, piece_id: int, before_id: int | None
 ) -> list[tuple[KeptSettings, Performance]]:
+    """The newest take of each hand alone before this one, for what joining cost; of both hands at a rung only."""
     if settings.rung == "count" or settings.hands != "both":
         return []
     rows = db.takes_alone(connection, studio_id, piece_id, settings.rung, before_id)

@@ -9,11 +9,13 @@ of a second from a sound to a key (from memory); the beat is common practice.
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
+from typing import Any
 
 from laptick.core.performance import Task
+from laptick.core.score import Place, Score
 from laptick.core.units import Bpm, Quarters, Seconds
 
 #: How long after a slip the key comes.
@@ -67,26 +69,25 @@ def lay_beside(heard: Sequence[Quarters], measured: Sequence[Spot], beat_quarter
     return sorted(result, key=lambda one: (one.onset_quarters, not one.heard, one.measured or ""))
 
 
-def spots_of_document(document: dict[str, object]) -> list[Spot]:
-    """The places a stored judgement names, from the start of the piece: strikes missing, wrong and too many, and notes
-    further from the beat than the limit."""
-    limits = document["limits"]
-    assert isinstance(limits, dict)
+def spots_of_document(document: Mapping[str, Any], score: Score) -> list[Spot]:
+    """The places a stored judgement names, from the start of the piece: strikes missing, wrong and too many, notes
+    further from the beat than the limit, stops, and where the player went back to. ``score``: in the order that was
+    played."""
+    limit_ms = document["limits"]["deviation_ms"]
     spots: set[tuple[Quarters, str]] = set()
     for code, key in (("missing", "missing"), ("wrong-notes", "wrong"), ("extra", "extra")):
-        for one in _rows(document, key):
+        for one in document.get(key) or []:
             if one["onset_quarters"] is not None:
                 spots.add((_exact(one["onset_quarters"]), code))
-    for note in _rows(document, "notes"):
-        if abs(note["deviation_ms"]) > limits["deviation_ms"] + note["uncertainty_ms"]:
+    for note in document.get("notes") or []:
+        if abs(note["deviation_ms"]) > limit_ms + note["uncertainty_ms"]:
             spots.add((_exact(note["onset_quarters"]), "late" if note["deviation_ms"] > 0 else "early"))
+    places = [("hesitation", stop) for stop in document.get("hesitations") or []]
+    places += [("restart", restart["from"]) for restart in document.get("restarts") or []]
+    for code, place in places:
+        measure = score.measure_of(Place(place["measure"], Fraction(place["offset"]), place["pass"]))
+        spots.add((measure.start_quarters + Fraction(place["offset"]), code))
     return [Spot(onset, code) for onset, code in sorted(spots)]
-
-
-def _rows(document: dict[str, object], key: str) -> list[dict[str, float]]:
-    rows = document.get(key) or []
-    assert isinstance(rows, list)
-    return rows
 
 
 def _exact(quarters: float) -> Quarters:

@@ -150,7 +150,9 @@ def _kind(run: Run, figures: list[Figure], judged: Judgement, measured: Measured
         return "limping"
     if run.cv > limit and max(run.ratios) / mean(run.ratios) - 1 > 2 * limit:
         return "hesitation"
-    return "even"
+    if alone.pairs() and abs(alone.limp()) > limit:
+        return "limping"
+    return "uneven" if run.cv > limit else "even"
 
 
 def together(checked: CheckedTake, measured: Measured | None) -> Document:

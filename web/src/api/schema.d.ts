@@ -2523,7 +2523,7 @@ export interface components {
         };
         /**
          * TakeCreate
-         * @description ``taps``, or ``notes`` from a keyboard; both empty is no take.
+         * @description ``taps``, or ``notes`` from a keyboard; both empty is no take. ``stand_in``: the simulated student played.
          */
         TakeCreate: {
             /** Bpm */
@@ -2557,6 +2557,11 @@ export interface components {
              * @enum {string}
              */
             rung: "count" | "lap" | "play";
+            /**
+             * Stand In
+             * @default false
+             */
+            stand_in: boolean;
             /**
              * Taps
              * @default []

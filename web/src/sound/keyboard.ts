@@ -17,7 +17,7 @@ export type Access = "unasked" | "asking" | "unsupported" | "refused" | "open";
 
 export type KeyboardState = { access: Access; devices: Device[]; chosen: string | null; lastKey: number | null };
 
-export const STAND_IN: Device = { id: "stand-in", name: "Stand-in keyboard (the simulated student plays it)" };
+export const STAND_IN: Device = { id: "stand-in", name: "the stand-in" };
 
 const CHOSEN_KEY = "laptick.keyboard";
 const NOTE_OFF = 0x80;

@@ -14,7 +14,7 @@ from laptick.api.schemas.takes import BesidePublic, HeardSlip, KeptSettings, Lis
 from laptick.api.take_views import settings_kept
 from laptick.core.errors import TakeError
 from laptick.core.listening import heard_onsets, lay_beside, spots_of_document
-from laptick.core.places import place_words
+from laptick.core.places import beat_words, place_words
 from laptick.core.score import Score
 from laptick.core.units import Quarters
 from laptick.db import listening as db
@@ -72,7 +72,7 @@ def beside(asking: AskingNow, connection: DbNow, take_id: int, listening_id: int
         raise TakeError("that was heard of another piece.", where="listening_id", kept="Nothing was changed.")
     score = views.played_then(piece, KeptSettings.model_validate(take["settings"]))
     _, onsets = _onsets(asking, connection, heard)
-    spots = spots_of_document(take["document"])
+    spots = spots_of_document(take["document"], score)
     beat = score.measures[0].meter.beat_quarters
     return [
         BesidePublic(**_slip(score, one.onset_quarters).model_dump(), heard=one.heard, measured=one.measured)
@@ -91,7 +91,9 @@ def _onsets(asking: Asking, connection: Connection, row: Row) -> tuple[Score, li
 
 
 def _slip(score: Score, onset: Quarters) -> HeardSlip:
-    return HeardSlip(onset_quarters=float(onset), place_text=place_words(score, score.place_at(Fraction(onset))))
+    place = score.place_at(Fraction(onset))
+    words = f"{place_words(score, place)} · {beat_words(score.measure_of(place), place.offset_quarters)}"
+    return HeardSlip(onset_quarters=float(onset), place_text=words)
 
 
 def _public(asking: Asking, connection: Connection, row: Row) -> ListeningPublic:

@@ -113,7 +113,8 @@ def add_take(asking: AskingNow, connection: DbNow, piece_id: int, take: TakeCrea
         strikes = {"taps": [tap.model_dump() for tap in take.taps]}
     if take.first_beat_s is not None:
         strikes |= {"first_beat_s": take.first_beat_s, "click_bpm": take.bpm}
-    return store_take(asking, connection, piece_id, take, strikes, "student", take.client_key)
+    played_by = "simulated" if take.stand_in else "student"
+    return store_take(asking, connection, piece_id, take, strikes, played_by, take.client_key)
 
 
 @router.post("/pieces/{piece_id}/takes/file", status_code=201)

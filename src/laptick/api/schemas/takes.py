@@ -63,11 +63,12 @@ class KeptSettings(TakeSettings):
 
 
 class TakeCreate(TakeSettings):
-    """``taps``, or ``notes`` from a keyboard; both empty is no take."""
+    """``taps``, or ``notes`` from a keyboard; both empty is no take. ``stand_in``: the simulated student played."""
 
     taps: list[TapCreate] = Field(default=[], max_length=MAX_STRIKES)
     notes: list[NoteCreate] = Field(default=[], max_length=MAX_STRIKES)
     pedal: list[PedalChange] = Field(default=[], max_length=MAX_STRIKES)
+    stand_in: bool = False
     first_beat_s: float | None = Field(default=None, ge=0, le=36000)
     client_key: str | None = Field(default=None, max_length=64, pattern=CLIENT_KEY)
 

@@ -4,7 +4,7 @@ import type { Schemas } from "../../api/client";
 import { count, timeOf } from "../../lib/words";
 import { Choice, Problem } from "../../ui/kit";
 
-const MEASURED: Record<string, string> = { missing: "not played", "wrong-notes": "another key or side", extra: "one too many", late: "late", early: "early" };
+const MEASURED: Record<string, string> = { missing: "not played", "wrong-notes": "another key or side", extra: "one too many", late: "late", early: "early", hesitation: "the beat stops", restart: "went back to here" };
 
 export function BesidePanel({ pieceId, takeId, chosen, onChoose, onShow }: {
   pieceId: number;

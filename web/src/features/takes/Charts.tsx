@@ -10,7 +10,7 @@ export function Charts({ checked, onShow }: { checked: CheckDocument; onShow: Sh
   return (
     <div className="mt-4 grid gap-4">
       <TempoChart checked={checked} onShow={onShow} />
-      <div className="grid gap-4 lg:grid-cols-2">
+      <div className="grid items-start gap-4 lg:grid-cols-2">
         <RunChart checked={checked} onShow={onShow} />
         <TogetherChart checked={checked} onShow={onShow} />
       </div>
@@ -75,7 +75,7 @@ function TempoChart({ checked, onShow }: { checked: CheckDocument; onShow: Show 
   );
 }
 
-const KINDS: Record<string, string> = { even: "even", rushed: "rushed", limping: "limps", hesitation: "one gap", "late-then-compensated": "late, then hurried" };
+const KINDS: Record<string, string> = { even: "even", uneven: "uneven", rushed: "rushed", limping: "limps", hesitation: "one gap", "late-then-compensated": "late, then hurried" };
 const MOST_RUNS = 12;
 
 /** Each run as it was played above the even run it should be. */

@@ -57,7 +57,7 @@ function TakeView({ piece, take }: { piece: Piece; take: Take }) {
           {verdict.place && verdict.place_text && verdict.finding ? (
             <button type="button" className="text-quiet underline" onClick={() => { if (verdict.place) show(verdict.place); }}>{verdict.place_text}</button>
           ) : null}
-          {verdict.cure ? <p className="mt-3 border-l-4 border-ink pl-3">{verdict.cure.text}</p> : null}
+          {verdict.cure && !checked.passage ? <p className="mt-3 border-l-4 border-ink pl-3">{verdict.cure.text}</p> : null}
           {verdict.cure?.rung && verdict.cure.rung !== take.rung ? (
             <Link className="mt-1 inline-block font-bold underline" to={`/pieces/${piece.id}?rung=${verdict.cure.rung}`}>Go to that rung</Link>
           ) : null}

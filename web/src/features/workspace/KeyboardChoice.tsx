@@ -21,22 +21,22 @@ export function KeyboardChoice({ keyboards, fault, onFault, disabled }: {
   const shown = devices.some(([id]) => id === state.chosen) ? (state.chosen ?? "") : "";
   const kinds = [["", "cleanly"] as const, ...(faults.data ?? []).filter((one) => !one.needs_measure).map((one) => [one.kind, one.words] as const)];
   return (
-    <div role="group" aria-label="Keyboard" className="grid gap-2 rounded-lg border border-line p-3">
+    <div role="group" aria-label="Keyboard" className="grid grid-cols-[minmax(0,1fr)] gap-2 rounded-lg border border-line p-3">
       {state.access === "open" || state.chosen === STAND_IN.id ? (
         <Choice label="Keyboard" value={shown} options={shown ? devices : [["", "choose one"], ...devices]} onChange={(id) => { if (id) keyboards.choose(id); }} />
       ) : null}
       {state.access === "open" ? null : (
-        <p>
+        <p className="flex flex-wrap gap-x-3 gap-y-1">
           <Button look="quiet" disabled={disabled || state.access === "asking" || state.access === "unsupported"} onClick={() => void keyboards.open()}>
             {state.access === "asking" ? "Asking the browser …" : "Look for a keyboard"}
           </Button>
-          {state.chosen === STAND_IN.id ? null : <Button look="quiet" className="ml-3" onClick={() => keyboards.choose(STAND_IN.id)}>Use the stand-in</Button>}
+          {state.chosen === STAND_IN.id ? null : <Button look="quiet" onClick={() => keyboards.choose(STAND_IN.id)}>Use the stand-in</Button>}
         </p>
       )}
       {state.chosen === STAND_IN.id ? (
         <Choice label="It plays" value={fault} options={kinds} onChange={onFault} />
       ) : null}
-      <p role="status" className="text-sm text-quiet">{WORDS[state.access](state.devices.length, state.lastKey)}</p>
+      <p role="status" className="text-sm text-quiet">{state.chosen === STAND_IN.id ? "The simulated student plays on it when you record." : WORDS[state.access](state.devices.length, state.lastKey)}</p>
     </div>
   );
 }

@@ -11,7 +11,7 @@ import { type StandInNote, messagesOf } from "../../sound/keyboard";
 import { type Sounding, cursorAt, stretchAt } from "../../sound/player";
 
 export type Phase = "idle" | "playing" | "recording" | "listening" | "sending" | "between";
-export type Settings = Omit<TakeCreate, "taps" | "notes" | "pedal" | "first_beat_s" | "client_key" | "measures"> & { measures: string | null };
+export type Settings = Omit<TakeCreate, "taps" | "notes" | "pedal" | "stand_in" | "first_beat_s" | "client_key" | "measures"> & { measures: string | null };
 
 /** What runs: the play-along, a take, or the teacher's listening. */
 export type Mode = "playing" | "recording" | "listening";
@@ -101,6 +101,7 @@ export class PracticeSession {
   private keys: Key[] = [];
   private pedals: { stamp_ms: number; down: boolean }[] = [];
   private slips: number[] = [];
+  private byStandIn = false;
   private standInTimers: ReturnType<typeof setTimeout>[] = [];
   private turn = 0; // every start and stop makes what is still under way out of date
   private timer: ReturnType<typeof setTimeout> | undefined;
@@ -222,6 +223,7 @@ export class PracticeSession {
       if (mode !== "playing") this.set({ taps: 0, round: this.state.round + 1 });
       this.sound.start(schedule, mode === "playing" ? { mix: config.mix } : takeSounding(config));
       this.set({ phase: mode });
+      this.byStandIn = Boolean(standIn);
       if (standIn) this.playStandIn(standIn, schedule);
       this.watch(mode);
     } catch (problem) {
@@ -287,7 +289,7 @@ export class PracticeSession {
       this.set({ rounds: 0, problem: new ApiError(0, "no-taps", what, null, null, todo) });
       return;
     }
-    const played = notes.length ? { taps: [], notes, pedal } : { taps, notes: [], pedal: [] };
+    const played = notes.length ? { taps: [], notes, pedal, stand_in: this.byStandIn } : { taps, notes: [], pedal: [], stand_in: false };
     void this.send({ ...config.settings, ...played, first_beat_s: schedule.first_beat_s, client_key: newClientKey() });
   }
 

@@ -101,7 +101,7 @@ def _hesitations(measured: Measured, limits: Limits, task: Task) -> Iterator[Fin
     spread_ms = gap_spread_ms(measured)
     margin = normal_quantile(tail(measured.gaps)) * spread_ms
     for stop in measured.hesitations:
-        if _after_broadening(stop, measured, task):
+        if _broadens(stop, measured, task):
             continue
         beat_ms = 1000 * float(task.beat_quarters) * measured.fit.quarter_s_at(float(stop.before.onset_quarters))
         limit = limits.hesitation_ms(beat_ms)
@@ -116,23 +116,36 @@ def _hesitations(measured: Measured, limits: Limits, task: Task) -> Iterator[Fin
             )
 
 
-#: Where the last beats of a phrase were already played this much broader, the break after them belongs to it.
+#: Where the last beats of a phrase are played this much broader, a break among or after them belongs to it.
 BROADER, BROADER_BEATS = 1.12, 2
 
 
-def _after_broadening(stop: Hesitation, measured: Measured, task: Task) -> bool:
-    """Is a stop the breath after a phrase that was played to its end more and more broadly? Who halts is sudden."""
-    onset = float(stop.expected.onset_quarters)
-    if task.measures[0].start_quarters + stop.expected.onset_quarters not in _phrase_starts(task):
+def _broadens(stop: Hesitation, measured: Measured, task: Task) -> bool:
+    """Does a stop belong to a phrase that is played to its end more and more broadly? Who halts is sudden: before the
+    stop the beat was as ever, and after it is again. A stop before the next phrase belongs to it when the last beats
+    before were broad; one inside the last beats, when what follows up to the next phrase is."""
+    origin, beat = float(task.measures[0].start_quarters), float(task.beat_quarters)
+    onset, reach = float(stop.expected.onset_quarters), BROADER_BEATS * beat
+    following = min((float(at) - origin for at in _phrase_starts(task) if float(at) - origin >= onset), default=None)
+    if following is None:
+        following = float(task.length_quarters)
+    if following - onset > reach:
         return False
-    events, beat = measured.fit.events, float(task.beat_quarters)
-    inside = [i for i in range(1, len(events)) if onset - BROADER_BEATS * beat <= events[i - 1].onset_quarters < onset]
-    gaps = [i for i in inside if events[i].onset_quarters < onset and events[i].segment == events[i - 1].segment]
-    quarters = sum(events[i].onset_quarters - events[i - 1].onset_quarters for i in gaps)
-    if len(gaps) < 2 or quarters <= 0:
+    low, high = (onset - reach, onset) if following == onset else (onset, following)
+    events = measured.fit.events
+    gaps = [
+        (before, here)
+        for before, here in itertools.pairwise(events)
+        if low - 1e-9 <= before.onset_quarters
+        and here.onset_quarters <= high + 1e-9
+        and here.segment == before.segment
+        and not (following == onset and here.onset_quarters > onset - 1e-9)
+    ]
+    quarters = sum(here.onset_quarters - before.onset_quarters for before, here in gaps)
+    if quarters < beat / 2:
         return False
-    pace = sum(events[i].played_s - events[i - 1].played_s for i in gaps) / quarters
-    return pace > BROADER * measured.fit.quarter_s_at(onset - BROADER_BEATS * beat)
+    pace = sum(here.played_s - before.played_s for before, here in gaps) / quarters
+    return pace > BROADER * measured.fit.quarter_s_at(onset - reach)
 
 
 def _phrase_starts(task: Task) -> frozenset[Quarters]:

@@ -1,9 +1,9 @@
 """The student's own beat: fitted to the matched strikes, apart from the assigned tempo.
 
-The beat is a piecewise linear map from score quarters to seconds with a knot at every bar start,
-smoothed by a penalty on changes of tempo from bar to bar, fitted robustly (iterated Tukey weights), with
-a step wherever the playing stopped or began anew. Hesitations and restarts therefore shift nothing
-after them, and a single late strike moves the beat hardly at all.
+The beat is a piecewise linear map from score quarters to seconds with a knot at every bar start, smoothed by penalties
+on changes of tempo from bar to bar and above all on changes of that change, fitted robustly (iterated Tukey weights),
+with a step wherever the playing stopped or began anew. Hesitations and restarts therefore shift nothing after them, and
+a single late strike moves the beat hardly at all.
 
 Source: penalised least squares after Whittaker (1923); Tukey's biweight; the choice of knots and of the
 penalty is ours and measured in docs/checking.md.
@@ -28,10 +28,11 @@ Floats = NDArray[np.float64]
 #: (index of the event it leads to, seconds per quarter, quarters)
 Rate: TypeAlias = tuple[int, float, float]
 
-#: Spread of a strike round the beat, and of the change of a bar's length from one bar to the next as a
-#: share of the bar: the ratio of the two sets the smoothing.
+#: Spread of a strike round the beat; of the change of a bar's length from one bar to the next, as a share of the bar;
+#: and of the change of that change. Their ratios set the smoothing: a tempo that moves evenly costs little.
 STRIKE_SPREAD_S = 0.030
-BAR_CHANGE_SHARE = 0.012
+BAR_CHANGE_SHARE = 0.035
+BAR_BEND_SHARE = 0.012
 
 #: A gap is taken as a stop when it exceeds what was written by this much and is not made up for.
 STOP_SHARE_OF_BEAT = 0.20
@@ -106,7 +107,7 @@ def fit_beat(
     # The beat begins anew after a hold and after a bend.
     free = held | {i + 1 for i in bent if i + 1 not in bent and i + 1 < len(events)}
     knots = np.array(bar_starts, dtype=float)
-    reference = _local_quarter_s(onsets, times, segments, beat_quarters)
+    reference = _local_quarter_s(onsets, times, segments, beat_quarters, knots)
     local = reference
     stops: dict[int, float] = dict.fromkeys(free, 0.0)
     expected, slopes = _solve(onsets, times, segments, weights, knots, stops, local)
@@ -149,21 +150,27 @@ def _bar_of(knots: Floats, quarters: float) -> int:
     return min(max(int(np.searchsorted(knots, quarters + 1e-9)) - 1, 0), len(knots) - 2)
 
 
-def _local_quarter_s(onsets: Floats, times: Floats, segments: NDArray[np.int64], beat_quarters: float) -> Floats:
+def _local_quarter_s(
+    onsets: Floats, times: Floats, segments: NDArray[np.int64], beat_quarters: float, knots: Floats
+) -> Floats:
     """Seconds per quarter round each event: the median over the spans of a beat near it (so that uneven
     parts of a beat cancel out), each weighing as much as it is long.
 
     Single gaps of a beat or more count alone where there are enough of them: who rushes the short notes
-    keeps the long ones, and the long ones must not look like stops then.
+    keeps the long ones, and the long ones must not look like stops then. Else spans from beat to beat do: notes
+    inside a beat that are out of place must not bend them.
     """
     every = _beat_spans(onsets, times, segments, beat_quarters)
     if not every:
         span = onsets.max() - onsets.min()
         return np.full(len(onsets), (times.max() - times.min()) / span if span > 0 else 1.0)
     whole_beats = [gap for gap in _gaps(onsets, times, segments) if gap[2] >= beat_quarters]
+    on_beats = _spans_on_beats(onsets, times, segments, beat_quarters, knots)
     result = []
     for i in range(len(onsets)):
         near = _near(whole_beats, i, 2 * NEAR_GAPS)
+        if len(near) < ENOUGH_GAPS:
+            near = _near(on_beats, i, 2 * NEAR_GAPS)
         if len(near) < ENOUGH_GAPS:
             near = _near(every, i, NEAR_GAPS) or every
         result.append(_weighted_median(near))
@@ -191,6 +198,20 @@ def _beat_spans(onsets: Floats, times: Floats, segments: NDArray[np.int64], beat
             quarters = float(onsets[j] - onsets[i])
             result.append((i + 1, float(times[j] - times[i]) / quarters, quarters))
     return result or _gaps(onsets, times, segments)
+
+
+def _spans_on_beats(
+    onsets: Floats, times: Floats, segments: NDArray[np.int64], beat_quarters: float, knots: Floats
+) -> list[Rate]:
+    """Gaps between neighbouring events that both lie on beats of their bars."""
+    inside = np.array([(quarters - knots[_bar_of(knots, quarters)]) / beat_quarters for quarters in onsets])
+    rows = np.flatnonzero(np.abs(inside - np.round(inside)) < 1e-6)
+    found = []
+    for before, here in itertools.pairwise(rows):
+        quarters = onsets[here] - onsets[before]
+        if segments[here] == segments[before] and times[here] > times[before]:
+            found.append((int(here), float((times[here] - times[before]) / quarters), float(quarters)))
+    return found
 
 
 def _near(gaps: list[Rate], index: int, reach: int) -> list[Rate]:
@@ -298,16 +319,13 @@ def _solve_block(
         basis[start:, bars + 1 + column] = 1.0
     lengths = np.diff(knots)
     rate = float(np.median(local))
-    rough = np.zeros((max(0, bars - 1), basis.shape[1]))
-    for b in range(bars - 1):
-        # change of seconds per quarter from bar b to b + 1, scaled to the mean bar
-        scale = 2 / (
-            BAR_CHANGE_SHARE * rate * (1 / lengths[b] + 1 / lengths[b + 1]) * (lengths[b] + lengths[b + 1]) / 2
-        )
-        rough[b, b] = scale / lengths[b]
-        rough[b, b + 1] = -scale / lengths[b] - scale / lengths[b + 1]
-        rough[b, b + 2] = scale / lengths[b + 1]
-    penalty = rough.T @ rough
+    # Bar lengths over what they would be at the median rate; their first and second differences are held small.
+    tempo = np.zeros((bars, basis.shape[1]))
+    for b in range(bars):
+        tempo[b, b], tempo[b, b + 1] = -1 / (rate * lengths[b]), 1 / (rate * lengths[b])
+    change = np.diff(tempo, axis=0) / BAR_CHANGE_SHARE
+    bend = np.diff(tempo, n=2, axis=0) / BAR_BEND_SHARE
+    penalty = change.T @ change + bend.T @ bend
     # A faint pull towards the local tempo keeps bars without strikes and single bars determined.
     anchor = np.zeros((bars, basis.shape[1]))
     for b in range(bars):

@@ -141,11 +141,11 @@ def main() -> None:
     print("# Matching, beside a general alignment library\n")
     print(
         f"Made by `benchmarks/matching.py {versions}`, checker version {CHECKER_VERSION}: a recorded performance of 218"
-        f" notes, {versions} versions of each disturbance, {versions * len(kinds)} in all; new seeds, none that anything"
-        " was tuned on. F of written–played pairs; the time of one matching (median, warm).\n"
+        f" notes, {versions} versions of each disturbance, {versions * len(kinds)} in all; new seeds, none that"
+        " anything was tuned on. F of written–played pairs; the time of one matching (median, warm).\n"
     )
-    print("| disturbance | " + " | ".join(f"F, {name}" for name in names) + " | " + " | ".join(f"ms, {name}" for name in names)
-          + " |\n| --- |" + " ---: |" * 2 * len(names))  # fmt: skip
+    heads = [f"{what}, {name}" for what in ("F", "ms") for name in names]
+    print("| disturbance | " + " | ".join(heads) + " |\n| --- |" + " ---: |" * len(heads))
     for kind in kinds:
         row = [results[kind, name] for name in names]
         scores = " | ".join(f"{one.f:.4f}" + (f" ({one.failed} failed)" if one.failed else "") for one in row)
@@ -158,8 +158,10 @@ def main() -> None:
         checked = check_take(task, take.performance)
         verdict = give_verdict(checked, find_findings(checked, LIMITS[Level.ADVANCED]))
         taken.append(1000 * (time.perf_counter() - begun))
-    print(f"\nThe recording itself, matched, measured and judged as *advanced*: {median(taken[1:]):.0f} ms warm; verdict:"
-          f" {verdict.status.value}.\n")  # fmt: skip
+    print(
+        f"\nThe recording itself, matched, measured and judged as *advanced*: {median(taken[1:]):.0f} ms warm;"
+        f" verdict: {verdict.status.value}.\n"
+    )
     print("| bars | minutes | notes | matched and judged | ms a note |\n| ---: | ---: | ---: | ---: | ---: |")
     for bars in (8, 80, 320, 656):
         piece = long_piece(bars)

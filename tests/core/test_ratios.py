@@ -7,7 +7,7 @@ from dataclasses import replace
 from fractions import Fraction
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from helpers import DEMO, demo_score, played_by_hand, score_of
@@ -101,6 +101,7 @@ class TestFigures:
         broken = figures(replace(take, strikes=tuple(late)), DOTTED, assigned_bpm=60)
         assert sum(len(f.ratios) for f in broken) == sum(len(f.ratios) for f in whole) - 1
 
+    @settings(deadline=None)
     @given(st.floats(0.5, 2.0), st.floats(0, 50))
     def test_tempo_and_start_change_no_ratio(self, stretch, shift):
         task = lap_task(DOTTED, assigned_bpm=60)

@@ -40,7 +40,8 @@ from laptick.core.hypotheses import (
     Walk,
     score_events,
 )
-from laptick.core.moves import backs, leaps, origins, starts, stays, steps
+from laptick.core.moves import backs, hovers, leaps, origins, starts, stays, steps
+from laptick.core.ornaments import ornaments_of
 from laptick.core.performance import Performance, Source, Task
 from laptick.core.score import Hand
 
@@ -73,7 +74,7 @@ def _emission(task: Task, performance: Performance, events: ScoreEvents) -> tupl
     return np.array([hands.index(strike.hand) for strike in performance.strikes]), table
 
 
-#: (strike index, event index, how it came there: ``ON``, ``WENT_BACK``, ``LEAPT``)
+#: (strike index, event index, how it came there: ``ON``, ``WENT_BACK``, ``LEAPT``, ``HOVERS``)
 Path: TypeAlias = list[tuple[int, int, float]]
 
 
@@ -97,13 +98,23 @@ def follow(task: Task, performance: Performance, *, anywhere: bool = False) -> P
         float(task.beat_quarters),
         LEAP + (LEAP_BY_TAPS if performance.source is not Source.MIDI else 0.0),
         anywhere,
+        *ornaments_of(task, events, kinds, performance),
     )
+    trilled = bool(walk.ornament_quarters.any())
     beams: list[Beam] = []
     for index in range(len(walk.times)):
         parts = starts(walk, index)
         before = origins(beams, index)
         if before is not None:
-            parts += [part for part in (stays(walk, index, before), steps(walk, index, before)) if part is not None]
+            parts += [
+                part
+                for part in (
+                    stays(walk, index, before),
+                    steps(walk, index, before),
+                    hovers(walk, index, before) if trilled else None,
+                )
+                if part is not None
+            ]
             if _surprised(walk, before, parts):
                 parts += [part for part in (backs(walk, index, before), leaps(walk, index, before)) if part is not None]
         beams.append(_prune(walk, index, parts))
@@ -111,14 +122,20 @@ def follow(task: Task, performance: Performance, *, anywhere: bool = False) -> P
 
 
 def _surprised(walk: Walk, before: Beam, parts: list[Beam]) -> bool:
-    """Does no way on explain this strike well? Only then are jumps worth looking for. Strikes of a chord that are
-    still to come are no surprise."""
-    least = float(before.cost.min()) + SURPRISE
-    for part in parts:
-        to_come = MISSING * (walk.events.sizes[part.event] - part.table[7])
-        if len(part) and float((part.cost - to_come).min()) < least:
-            return False
-    return True
+    """Are jumps worth looking for? At the end of a bar, and where no way on explains this strike well. Strikes of a
+    chord that are still to come are no surprise."""
+    best = int(np.argmin(before.cost))
+    following = int(before.event[best]) + 1
+    if following == len(walk.events.members) or walk.events.at_bar[following]:
+        return True
+    least = float((before.cost - _to_come(walk, before)).min()) + SURPRISE
+    return all(len(part) == 0 or float((part.cost - _to_come(walk, part)).min()) >= least for part in parts)
+
+
+def _to_come(walk: Walk, beam: Beam) -> Floats:
+    """What the strikes of a hypothesis' event that have not come yet were charged."""
+    pending: Floats = MISSING * np.maximum(walk.events.sizes[beam.event] - beam.table[7], 0.0)
+    return pending
 
 
 def _prune(walk: Walk, index: int, parts: list[Beam]) -> Beam:

@@ -26,6 +26,7 @@ BACK_GAP_BEATS = 0.6  # how much longer than written that gap is
 BACK_IN_TEMPO = 9.0  # going back from the end of a bar without a gap
 LEAP = 7.0  # going on from a bar further on than a few missing strikes explain
 LEAP_BY_TAPS = 4.0  # … more where there are no keys to tell the bars apart
+HOVER = 0.3  # a strike that is part of a written ornament
 SURPRISE = 1.5  # a strike that costs less going on gives no reason to look for a jump
 FURTHER = 0.9  # each doubling of the bars gone back or left out
 STOP = 8.0  # ending before the end, or beginning off the click, at the most
@@ -74,8 +75,8 @@ def score_events(task: Task) -> ScoreEvents:
     return ScoreEvents(np.array(onsets), members, sizes, np.array(at_bar), bar, begins)
 
 
-#: How a hypothesis came to its event: on from before, back, or over bars left out.
-ON, WENT_BACK, LEAPT = 0.0, 1.0, 2.0
+#: How a hypothesis came to its event: on from before, back, over bars left out; or it stays there with an ornament.
+ON, WENT_BACK, LEAPT, HOVERS = 0.0, 1.0, 2.0, 3.0
 
 
 class Beam:
@@ -163,3 +164,5 @@ class Walk:
     beat_quarters: float
     leap: float
     anywhere: bool  # may it begin at any bar?
+    ornament_quarters: Floats  # by event, how long an ornament there goes on (0: none); by kind and event,
+    ornamental: NDArray[np.bool_]  # whether a strike may be part of it

@@ -16,8 +16,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from laptick.core.following import follow
-from laptick.core.hypotheses import LEAPT, ON, STAY_MOST_S, WENT_BACK, Floats, ScoreEvents, score_events
-from laptick.core.ornaments import ornament_strikes
+from laptick.core.hypotheses import HOVERS, LEAPT, ON, STAY_MOST_S, WENT_BACK, Floats, ScoreEvents, score_events
+from laptick.core.ornaments import grace_strikes
 from laptick.core.performance import Expected, Performance, Strike, Task
 from laptick.core.score import Hand
 from laptick.core.statistics import mean
@@ -81,15 +81,18 @@ class Matching:
 
 
 def match(task: Task, performance: Performance, *, anywhere: bool = False) -> Matching:
-    """Every written strike matched, missing or skipped, every played one matched, repeated or extra. ``anywhere``: the
-    playing may begin at any bar."""
+    """Every written strike matched, missing or skipped, every played one matched, repeated, an ornament's or extra.
+    ``anywhere``: the playing may begin at any bar."""
     path = follow(task, performance, anywhere=anywhere)
     events = score_events(task)
     segments: list[list[tuple[int, int]]] = []
     restarts: list[Restart] = []
     skips: list[Skip] = []
     before = -1
+    trilled = frozenset(strike_index for strike_index, _, how in path if how == HOVERS)
     for strike_index, event, how in path:
+        if how == HOVERS:
+            continue
         if how != ON or not segments:
             segments.append([])
             played_s, first = performance.strikes[strike_index].played_s, events.members[event][0]
@@ -101,15 +104,15 @@ def match(task: Task, performance: Performance, *, anywhere: bool = False) -> Ma
         segments[-1].append((strike_index, event))
         before = event
 
-    found = _paired(segments, task, performance, events, None)
+    found = _paired(segments, task, performance, events, trilled, None)
     if found.left_over_on_both_sides(task, performance):
-        again = _paired(segments, task, performance, events, _beat_of(found, task, performance))
+        again = _paired(segments, task, performance, events, trilled, _beat_of(found, task, performance))
         if len(again.final) >= len(found.final):
             found = again
-    _fill(found, task, performance)
-    taken = {matched.strike_index for matched in found.final.values()} | found.repeats
+    _fill(found, task, performance, trilled)
+    taken = {matched.strike_index for matched in found.final.values()} | found.repeats | trilled
     extra = [index for index in range(len(performance.strikes)) if index not in taken]
-    ornaments = ornament_strikes(task, performance, {e: m.strike_index for e, m in found.final.items()}, extra)
+    ornaments = trilled | grace_strikes(task, performance, {e: m.strike_index for e, m in found.final.items()}, extra)
     extra = [index for index in extra if index not in ornaments]
     jumped = {i for skip in skips for i in range(skip.from_index, skip.expected_index) if i not in found.final}
     missing = [index for index in range(len(task.expected)) if index not in found.final and index not in jumped]
@@ -133,10 +136,10 @@ def match(task: Task, performance: Performance, *, anywhere: bool = False) -> Ma
 FILL_BEATS = 0.75
 
 
-def _fill(found: _Pairing, task: Task, performance: Performance) -> None:
+def _fill(found: _Pairing, task: Task, performance: Performance, trilled: frozenset[int]) -> None:
     """Pairs what lies between the same two matched strikes of a line when as many are left over as are missing there:
     in a line the order tells, however far off the time is (up to ``FILL_BEATS``)."""
-    taken = {matched.strike_index for matched in found.final.values()} | found.repeats
+    taken = {matched.strike_index for matched in found.final.values()} | found.repeats | trilled
     if len(found.final) == len(task.expected) or len(taken) == len(performance.strikes):
         return
     most_s = FILL_BEATS * float(task.beat_quarters) * task.quarter_s
@@ -197,12 +200,13 @@ def _paired(
     task: Task,
     performance: Performance,
     events: ScoreEvents,
+    trilled: frozenset[int],
     beat: dict[int, tuple[Floats, Floats]] | None,
 ) -> _Pairing:
     """All stretches of playing paired; a written strike played again keeps its last playing. ``beat``: onsets and
     times by stretch to pair over, instead of the followed ones."""
     found = _Pairing({}, set())
-    used: set[int] = set()
+    used: set[int] = set(trilled)
     for number, segment in enumerate(segments):
         for matched in _assign(number, segment, task, performance, events, used, (beat or {}).get(number)):
             earlier = found.final.get(matched.expected_index)

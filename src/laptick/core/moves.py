@@ -16,6 +16,8 @@ from laptick.core.hypotheses import (
     BEAM,
     EXTRA,
     FURTHER,
+    HOVER,
+    HOVERS,
     INTERVAL_FLOOR_S,
     INTERVAL_SHARE,
     LEAPT,
@@ -133,6 +135,20 @@ def steps(walk: Walk, index: int, origins: Beam) -> Beam | None:
     kept.table[2] = np.minimum(np.maximum(moved, walk.task.quarter_s * 0.4), walk.task.quarter_s * 2.6)
     kept.table[3] = walk.times[index]
     kept.table[7] = 1.0
+    return kept
+
+
+def hovers(walk: Walk, index: int, origins: Beam) -> Beam | None:
+    """A further strike of a written ornament: the hypothesis stays where it is, its time too."""
+    event = origins.event
+    lasts_s = walk.ornament_quarters[event] * origins.quarter_s
+    within = (walk.times[index] - origins.reference_s < lasts_s) & walk.ornamental[walk.kinds[index], event]
+    rows = np.flatnonzero(within)
+    if rows.size == 0:
+        return None
+    kept = origins.take(rows)
+    kept.table[0] += HOVER
+    kept.table[6] = HOVERS
     return kept
 
 

@@ -6,27 +6,25 @@ note's key or up to two semitones beside it. They are neither extra nor measured
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
+from numpy.typing import NDArray
 
+from laptick.core.hypotheses import Floats, Ints, ScoreEvents
 from laptick.core.performance import Performance, Task
-from laptick.core.score import MarkKind
+from laptick.core.score import MarkKind, Note
 from laptick.core.units import Seconds
 
-#: How long before its note a grace note may begin, and how late it may come; how far round a note its ornament lies.
+#: How long before its note a grace note may begin, and how late it may come.
 GRACE_BEFORE_S, GRACE_AFTER_S = 0.5, 0.15
-ORNAMENT_ROUND_S, ORNAMENT_SEMITONES = 0.12, 2
+
+#: An ornament's strikes lie this near their note in keys.
+ORNAMENT_SEMITONES = 2
 
 
-def ornament_strikes(
-    task: Task, performance: Performance, matched: Mapping[int, int], extra: Sequence[int]
-) -> frozenset[int]:
-    """Which of the strikes left over play ornaments. ``matched``: written strike → played one."""
-    if not extra or len(matched) < 2 or task.expected[0].pitch is None:
-        return frozenset()
-    origin, end = task.measures[0].start_quarters, task.measures[-1].end_quarters
-    hands = {expected.hand for expected in task.expected}
+def _clock(task: Task, performance: Performance, matched: Mapping[int, int]) -> Callable[[float], Seconds]:
+    """When an instant of the passage was played, between and beyond what was matched."""
     known = sorted(matched)
     onsets = np.array([float(task.expected[index].onset_quarters) for index in known])
     times = np.array([performance.strikes[matched[index]].played_s for index in known])
@@ -34,35 +32,54 @@ def ornament_strikes(
     def at_s(onset: float) -> Seconds:
         return float(np.interp(onset, onsets, times)) + max(0.0, onset - float(onsets[-1])) * task.quarter_s
 
-    windows: list[tuple[Seconds, Seconds, int, int, bool]] = []  # from, to, lowest and highest key, only once
-    for note in task.score.notes:
-        if note.is_grace and note.hand in hands and origin <= note.onset_quarters < end and note.pitch is not None:
-            here_s = at_s(float(note.onset_quarters - origin))
-            windows.append((here_s - GRACE_BEFORE_S, here_s + GRACE_AFTER_S, note.pitch, note.pitch, True))
-    notes = {note.id: note for note in task.score.notes}
-    for mark in task.score.marks:
-        owner = notes.get(mark.note_id or "") if mark.kind is MarkKind.ORNAMENT else None
-        if (
-            owner is not None
-            and owner.hand in hands
-            and origin <= owner.onset_quarters < end
-            and owner.pitch is not None
-        ):
-            windows.append(
-                (
-                    at_s(float(owner.onset_quarters - origin)) - ORNAMENT_ROUND_S,
-                    at_s(float(owner.end_quarters - origin)) + ORNAMENT_ROUND_S,
-                    owner.pitch - ORNAMENT_SEMITONES,
-                    owner.pitch + ORNAMENT_SEMITONES,
-                    False,
-                )
-            )
+    return at_s
+
+
+def _asked(task: Task, note: Note) -> bool:
+    """Is a note of the hands and bars that were asked for?"""
+    inside = task.measures[0].start_quarters <= note.onset_quarters < task.measures[-1].end_quarters
+    return inside and note.pitch is not None and note.hand in {expected.hand for expected in task.expected}
+
+
+def grace_strikes(
+    task: Task, performance: Performance, matched: Mapping[int, int], extra: Sequence[int]
+) -> frozenset[int]:
+    """Which of the strikes left over play grace notes. ``matched``: written strike → played one."""
+    graces = [note for note in task.score.notes if note.is_grace and _asked(task, note)]
+    if not graces or not extra or len(matched) < 2 or task.expected[0].pitch is None:
+        return frozenset()
+    at_s, origin = _clock(task, performance, matched), task.measures[0].start_quarters
     found: set[int] = set()
-    for start_s, end_s, low, high, once in windows:
+    for note in graces:
+        here_s = at_s(float(note.onset_quarters - origin))
         for index in extra:
             strike = performance.strikes[index]
-            if index not in found and start_s <= strike.played_s <= end_s and low <= (strike.pitch or 0) <= high:
+            near = here_s - GRACE_BEFORE_S <= strike.played_s <= here_s + GRACE_AFTER_S
+            if index not in found and near and strike.pitch == note.pitch:
                 found.add(index)
-                if once:
-                    break
+                break
     return frozenset(found)
+
+
+def ornaments_of(
+    task: Task, events: ScoreEvents, kinds: Ints, performance: Performance
+) -> tuple[Floats, NDArray[np.bool_]]:
+    """For the follower: by event, how many quarters a written ornament there goes on; and by kind of strike and event,
+    whether such a strike may be part of it (its key, or up to two semitones beside it)."""
+    lengths = np.zeros(len(events.members))
+    may_be = np.zeros((int(kinds.max()) + 1, len(events.members)), dtype=bool)
+    notes = {note.id: note for note in task.score.notes}
+    owners = [notes.get(mark.note_id or "") for mark in task.score.marks if mark.kind is MarkKind.ORNAMENT]
+    asked = [note for note in owners if note is not None and _asked(task, note)]
+    if task.expected[0].pitch is None or not asked:
+        return lengths, may_be
+    at = {float(onset): index for index, onset in enumerate(events.onsets)}
+    pitches = {int(kind): strike.pitch or 0 for kind, strike in zip(kinds, performance.strikes, strict=True)}
+    for note in asked:
+        event = at.get(float(note.onset_quarters - task.measures[0].start_quarters))
+        if event is None or note.pitch is None:
+            continue
+        lengths[event] = max(lengths[event], float(note.duration_quarters))
+        for kind, pitch in pitches.items():
+            may_be[kind, event] |= abs(pitch - note.pitch) <= ORNAMENT_SEMITONES
+    return lengths, may_be

@@ -1,0 +1,78 @@
+"""A recorded performance with its alignment, and the same disturbed in known ways, beside a general alignment library.
+
+Source: the recording, its alignment and the two matchers are those of the package parangonar 3.4 (test-only, Apache-2.0).
+The full comparison (20 versions a class) is benchmarks/matching.py, its table docs/matching-figures.md.
+"""
+
+from __future__ import annotations
+
+import sys
+from dataclasses import replace
+from pathlib import Path
+from statistics import median
+
+import pytest
+
+from laptick.core.checking import check_take
+from laptick.core.evenness import group_figures
+from laptick.core.findings import find_findings
+from laptick.core.limits import LIMITS, Level
+from laptick.core.matching import match
+from laptick.core.verdict import Status, give_verdict
+from recording import CLASSES, counted, disturbed, f_measure, recording
+
+sys.path.insert(0, str(Path(__file__).resolve().parents[2] / "benchmarks"))
+
+pytestmark = [
+    pytest.mark.filterwarnings("ignore::UserWarning"),
+    pytest.mark.filterwarnings("ignore::DeprecationWarning"),
+    pytest.mark.filterwarnings("ignore::FutureWarning"),
+    pytest.mark.filterwarnings("ignore::RuntimeWarning"),
+    pytest.mark.filterwarnings("ignore::pytest.PytestUnraisableExceptionWarning"),
+]
+
+
+def test_the_recording_is_followed_note_for_note():
+    take = recording()
+    pairs = [(m.expected_index, m.strike_index) for m in match(take.task, take.performance).matches]
+    assert counted(take.truth, pairs) == (218, 0, 0)
+
+
+def test_the_recording_passes_as_advanced():
+    """A good performance at the speed it has is blamed for nothing; the figures the limits were fitted to."""
+    take = recording()
+    task = replace(take.task, assigned_bpm=126)
+    checked = check_take(task, take.performance)
+    findings = find_findings(checked, LIMITS[Level.ADVANCED])
+    assert findings == []
+    assert give_verdict(checked, findings).status is Status.STEADY
+    sixteenths = max(group_figures(checked.measured.runs), key=lambda figure: figure.intervals)
+    assert 1000 * sixteenths.interval_s * sixteenths.pooled_cv() == pytest.approx(25, abs=2)
+    assert median(abs(point.gap_ms) for point in checked.measured.together) == pytest.approx(13.5, abs=1)
+
+
+#: Least F over twelve versions, below what the benchmark finds by no more than chance between seeds.
+LEAST = {"15 % errors, restarts": 0.985, "wrong 15 %": 0.985}
+
+
+@pytest.mark.parametrize("kind", list(CLASSES))
+def test_disturbed_versions_are_matched(kind):
+    total = [0, 0, 0]
+    for seed in range(500, 512):
+        take = disturbed(CLASSES[kind], seed)
+        pairs = [(m.expected_index, m.strike_index) for m in match(take.task, take.performance).matches]
+        total = [a + b for a, b in zip(total, counted(take.truth, pairs), strict=True)]
+    assert f_measure(tuple(total)) >= LEAST.get(kind, 0.995)
+
+
+@pytest.mark.parametrize("kind", ["as played", "wrong 15 %", "three restarts", "15 % errors, restarts"])
+def test_no_worse_than_the_library(kind):
+    import matching as bench
+
+    for seed in (2000, 2001):
+        take = disturbed(CLASSES[kind], seed)
+        scores = {
+            name: f_measure(counted(take.truth, bench.MATCHERS[name](take)))
+            for name in ("ours", "automatic", "dual DTW")
+        }
+        assert scores["ours"] >= max(scores.values()) - 1e-9

@@ -4,17 +4,18 @@ from __future__ import annotations
 
 import io
 import json
+from dataclasses import replace
 
 import mido
 import pytest
 
 from helpers import demo_score, played_by_hand
-from laptick.core.errors import InputError, LimitError
+from laptick.core.errors import InputError, LimitError, TakeError
 from laptick.core.performance import MAX_STRIKES, Source, lap_task
 from laptick.core.score import Hand
 from laptick.core.student import simulate
 from laptick.formats.midi_takes import write_midi_take
-from laptick.formats.takes import read_take, read_taps, write_taps
+from laptick.formats.takes import performance_of_stored, read_take, read_taps, stored_strikes, write_taps
 
 TASK = lap_task(demo_score("harbour-steps"), assigned_bpm=66)
 
@@ -100,3 +101,72 @@ def test_smpte_time_is_refused():
     data[12:14] = b"\xe7\x28"
     with pytest.raises(InputError):
         read_take(bytes(data))
+
+
+class TestMidiTakes:
+    def file(self, tracks, tempo=500_000):
+        midi = mido.MidiFile(type=1, ticks_per_beat=480)
+        head = mido.MidiTrack([mido.MetaMessage("set_tempo", tempo=tempo, time=0)])
+        midi.tracks.append(head)
+        for track in tracks:
+            midi.tracks.append(mido.MidiTrack(track))
+        out = io.BytesIO()
+        midi.save(file=out)
+        return out.getvalue()
+
+    def notes(self, *pitches, channel=0):
+        result = []
+        for pitch in pitches:
+            result.append(mido.Message("note_on", note=pitch, velocity=70, time=0, channel=channel))
+            result.append(mido.Message("note_off", note=pitch, time=480, channel=channel))
+        return result
+
+    def test_two_tracks_are_two_hands_the_higher_the_right(self):
+        take = read_take(self.file([self.notes(48, 50), self.notes(72, 74)]))
+        assert [(s.pitch, s.hand, s.played_s) for s in take.strikes] == [
+            (48, Hand.LEFT, 0.0), (72, Hand.RIGHT, 0.0), (50, Hand.LEFT, 0.5), (74, Hand.RIGHT, 0.5),
+        ]  # fmt: skip
+
+    def test_two_channels_of_one_track_too_and_one_of_either_says_nothing(self):
+        both = self.file([[*self.notes(48, channel=1), *self.notes(72, channel=0)]])
+        assert [s.hand for s in read_take(both).strikes] == [Hand.LEFT, Hand.RIGHT]
+        assert {s.hand for s in read_take(self.file([self.notes(48, 72)])).strikes} == {None}
+
+    def test_key_ups_the_pedal_and_tempo_changes(self):
+        track = [
+            mido.Message("control_change", control=64, value=127, time=0),
+            *self.notes(60),
+            mido.MetaMessage("set_tempo", tempo=1_000_000, time=0),
+            mido.Message("control_change", control=64, value=0, time=480),
+            *self.notes(62),
+        ]
+        take = read_take(self.file([track]))
+        assert [(s.played_s, s.released_s) for s in take.strikes] == [(0.0, 0.5), (1.5, 2.5)]
+        assert take.pedal == ((0.0, True), (1.5, False))
+        assert [take.pedal_down(at) for at in (0.2, 1.4, 1.6)] == [True, True, False]
+
+    def test_what_is_written_is_read_back(self):
+        task = lap_task(demo_score("harbour-steps"), assigned_bpm=66, with_pitches=True)
+        played = replace(simulate(task, seed=2, source=Source.MIDI), pedal=((2.5, True), (3.0, False)))
+        back = read_take(write_midi_take(played, task))
+        assert len(back.strikes) == len(played.strikes)
+        by_key = [sorted(take.strikes, key=lambda s: (s.pitch, s.played_s)) for take in (played, back)]
+        for mine, theirs in zip(*by_key, strict=True):
+            assert theirs.played_s == pytest.approx(mine.played_s, abs=0.001)
+            assert theirs.released_s == pytest.approx(mine.released_s, abs=0.002)
+        assert [down for _, down in back.pedal] == [True, False]
+
+    def test_stored_and_read_again_it_is_the_same(self):
+        task = lap_task(demo_score("harbour-steps"), assigned_bpm=66, with_pitches=True)
+        played = replace(simulate(task, seed=2, source=Source.MIDI), pedal=((2.5, True),))
+        stored = json.loads(json.dumps(stored_strikes(played)))
+        assert performance_of_stored(stored) == played
+        assert len(performance_of_stored(stored, begin_s=5.0).strikes) < len(played.strikes)
+
+    def test_several_songs_in_one_file_are_refused(self):
+        midi = mido.MidiFile(type=2, ticks_per_beat=480)
+        midi.tracks.append(mido.MidiTrack(self.notes(60)))
+        out = io.BytesIO()
+        midi.save(file=out)
+        with pytest.raises(TakeError, match="several songs"):
+            read_take(out.getvalue())

@@ -52,10 +52,11 @@ def find_findings(checked: CheckedTake, limits: Limits) -> list[Finding]:
         if ("triplet-bent", figure.hand, figure.interval_quarters) in named:
             continue
         found += figure_findings(figure, figures, measured, limits, task, error, uncertainty_s)
+    found += long_rushed(measured, limits, task, error, uncertainty_s)
+    found = _without_consequences(found, task)
     found += _spread(measured, limits, task, error, already=any(f.code in UNEVEN_CODES or f in bent for f in found))
     found += _hands_apart(measured, limits, task, error, uncertainty_s)
     found += late_entries(measured, limits, task, error)
-    found += long_rushed(measured, limits, task, error, uncertainty_s)
     found += long_cut(measured, limits, task, error)
     found += rest_run_over(measured, limits, task, error)
     found += _drift(measured, limits, task, error)
@@ -85,7 +86,18 @@ def _looked_at(checked: CheckedTake, figures: list[Figure], ratios: list[RatioFi
     )
 
 
-UNEVEN_CODES = frozenset({"rushed-run", "limping", "uneven", "late-then-compensated"})
+def _without_consequences(found: list[Finding], task: Task) -> list[Finding]:
+    """Who rushes short notes, or rushes on from long ones, makes the longer notes around them uneven: that is one
+    fault, not two."""
+    rushed = [f.interval_quarters for f in found if f.code == "rushed-run" and f.interval_quarters is not None]
+    if any(f.code == "long-rushed" for f in found):
+        rushed.append(task.beat_quarters / 2)
+    if not rushed:
+        return found
+    return [f for f in found if f.code != "uneven" or f.interval_quarters is None or f.interval_quarters <= min(rushed)]
+
+
+UNEVEN_CODES = frozenset({"rushed-run", "limping", "uneven", "late-then-compensated", "long-rushed"})
 
 
 def _restarts(checked: CheckedTake) -> Iterator[Finding]:

@@ -66,7 +66,7 @@ def lay_beside(heard: Sequence[Quarters], measured: Sequence[Spot], beat_quarter
         Beside(onset, True, measured[of_heard[i]].code if i in of_heard else None) for i, onset in enumerate(heard)
     ]
     result += [Beside(spot.onset_quarters, False, spot.code) for j, spot in enumerate(measured) if j not in taken]
-    return sorted(result, key=lambda one: (one.onset_quarters, not one.heard, one.measured or ""))
+    return sorted(result, key=lambda one: (one.onset_quarters, not one.heard, one.measured is None, one.measured or ""))
 
 
 def spots_of_document(document: Mapping[str, Any], score: Score) -> list[Spot]:

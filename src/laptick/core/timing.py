@@ -236,6 +236,20 @@ def _excess(index: int, onsets: Floats, times: Floats, local: Floats) -> float:
     return float(times[index] - times[index - 1] - (onsets[index] - onsets[index - 1]) * rate)
 
 
+#: What gaps of one length all do is how they are played, and no stop; so many gaps tell.
+USUAL_GAPS = 5
+
+
+def _usual(excess_s: Floats, lengths: Floats) -> Floats:
+    """By how much gaps of each one's length are usually longer than the beat has them (never less than nothing)."""
+    usual = np.zeros(len(excess_s))
+    for length in np.unique(np.round(lengths, 6)):
+        same = np.abs(lengths - length) < 1e-5
+        if int(same.sum()) >= USUAL_GAPS:
+            usual[same] = max(0.0, float(np.median(excess_s[same])))
+    return usual
+
+
 def _find_stops(
     onsets: Floats,
     times: Floats,
@@ -247,6 +261,7 @@ def _find_stops(
     fresh = []
     inside = [i for i in range(1, len(onsets)) if i not in known and segments[i] == segments[i - 1]]
     every = np.array([_excess(i, onsets, times, local) for i in inside])
+    every = every - _usual(every, np.array([onsets[i] - onsets[i - 1] for i in inside]))
     noise = STOP_NOISE * 1.4826 * float(np.median(np.abs(every - np.median(every)))) if inside else 0.0
     for i, excess in zip(inside, every, strict=True):
         if excess < max(STOP_FLOOR_S, STOP_SHARE_OF_BEAT * beat_quarters * local[i], noise):

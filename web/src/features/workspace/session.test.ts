@@ -168,3 +168,81 @@ describe("playing along", () => {
     session.stop();
   });
 });
+
+describe("at the keys", () => {
+  function playing(rung: "play" | "lap") {
+    const sent: TakeCreate[] = [];
+    const made = set((take) => { sent.push(take); return Promise.resolve({ id: 1 } as Take); });
+    return { ...made, sent, rung };
+  }
+
+  it("a take has notes with their key-ups and the pedal, and no taps", async () => {
+    const { session, sent } = playing("play");
+    const before = (session as unknown as { config: Config }).config;
+    session.configure({ ...before, settings: { ...before.settings, rung: "play" } });
+    session.record(1);
+    await until(session, "recording");
+    session.pedal(true, 3900);
+    session.note(60, 70, 4010);
+    session.note(64, 50, 4020);
+    session.release(60, 4500);
+    session.note(60, 60, 4600);
+    session.stop();
+    await until(session, "idle");
+    expect(sent[0]?.notes).toEqual([
+      { t: 4.01, pitch: 60, velocity: 70, released: 4.5 }, { t: 4.02, pitch: 64, velocity: 50, released: null }, { t: 4.6, pitch: 60, velocity: 60, released: null },
+    ]);
+    expect(sent[0]).toMatchObject({ taps: [], pedal: [{ t: 3.9, down: true }], stand_in: false });
+  });
+
+  it("on a rung that is tapped the keyboard's halves are the two zones", async () => {
+    const { session, sent } = playing("lap");
+    session.record(1);
+    await until(session, "recording");
+    session.note(48, 70, 4000);
+    session.note(72, 70, 4500);
+    session.stop();
+    await until(session, "idle");
+    expect(sent[0]?.taps).toEqual([{ t: 4, hand: "left" }, { t: 4.5, hand: "right" }]);
+  });
+
+  it("the stand-in's messages come at their times on the keyboard's own way", async () => {
+    const { session, sound } = playing("play");
+    const before = (session as unknown as { config: Config }).config;
+    const standIn = vi.fn<(data: readonly number[], stamp_ms: number) => void>();
+    session.configure({
+      ...before, settings: { ...before.settings, rung: "play" }, standIn,
+      loadStandIn: () => Promise.resolve([{ t: 2, pitch: 60, velocity: 64, released: 2.02 }]),
+    });
+    sound.at_s = (stamp) => stamp / 1000 - performance.now() / 1000 + 3.99; // now is just before the first beat at 4 s
+    session.record(1);
+    await until(session, "recording");
+    await vi.waitFor(() => expect(standIn).toHaveBeenCalledTimes(2));
+    expect(standIn.mock.calls.map(([data]) => data)).toEqual([[0x90, 60, 64], [0x80, 60, 0]]);
+    expect((standIn.mock.calls[1]?.[1] ?? 0) - (standIn.mock.calls[0]?.[1] ?? 0)).toBeCloseTo(20, 0);
+    session.discard();
+  });
+});
+
+describe("listening", () => {
+  it("keeps the slips with the count-in's beat, and nothing else", async () => {
+    const { session } = set(() => Promise.reject(new Error("no take is sent")));
+    const before = (session as unknown as { config: Config }).config;
+    const sendHeard = vi.fn(() => Promise.resolve());
+    session.configure({ ...before, sendHeard });
+    session.slip(100); // nothing runs yet
+    session.listen();
+    await until(session, "listening");
+    session.slip(5200);
+    session.tap("left", 5300);
+    session.slip(6100);
+    expect(session.snapshot().taps).toBe(2);
+    session.stop();
+    await until(session, "idle");
+    expect(sendHeard).toHaveBeenCalledWith(expect.objectContaining({ slips: [5.2, 6.1], first_beat_s: 4, bpm: 60 }));
+  });
+
+  it("ends by itself soon after the passage", () => {
+    expect([isOver("listening", schedule, 9, undefined), isOver("listening", schedule, 11.5, undefined)]).toEqual([false, true]);
+  });
+});

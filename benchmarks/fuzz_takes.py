@@ -85,6 +85,8 @@ def mutated(rng: random.Random) -> tuple[Source, Task, bytes]:
         return source, task, json.dumps(document).encode()
     raw = bytearray(data)
     for _ in range(rng.randint(1, 6)):
+        if not raw:
+            break
         at = rng.randrange(len(raw))
         kind = rng.randrange(4)
         if kind == 0:

@@ -1,4 +1,5 @@
-"""Mutated files give a score or one of our own errors. The long run is benchmarks/fuzz_scores.py."""
+"""Mutated files give a score, a verdict or one of our own errors. The long runs are benchmarks/fuzz_scores.py and
+fuzz_takes.py."""
 
 from __future__ import annotations
 
@@ -7,9 +8,17 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[2] / "benchmarks"))
 import fuzz_scores
+import fuzz_takes
 
 
 def test_mutated_scores_give_an_answer_or_one_of_our_errors():
     outcomes = fuzz_scores.run(400, 7)
     assert outcomes["read"] > 20
     assert outcomes["refused: ScoreError"] > 200
+
+
+def test_mutated_takes_give_a_verdict_or_one_of_our_errors():
+    outcomes = [fuzz_takes.run(seed) for seed in range(30_000, 30_060)]
+    broken = [outcome for outcome, _, _ in outcomes if "seed" in outcome]
+    assert broken == []
+    assert {"refused", "could-not-follow"} <= {outcome for outcome, _, _ in outcomes}

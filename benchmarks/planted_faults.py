@@ -15,17 +15,20 @@ from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 
-sys.path[:0] = [str(Path(__file__).resolve().parent), str(Path(__file__).resolve().parent.parent / "src")]
+sys.path[:0] = [str(Path(__file__).resolve().parent / name) for name in (".", "../src", "../tests", "../tools")]
 
+import numpy as np  # noqa: E402
 from pieces import task_of  # noqa: E402
 
+from helpers import HAND_WRITTEN_MS  # noqa: E402
 from laptick.core.checking import CHECKER_VERSION, check_take  # noqa: E402
 from laptick.core.faults import OF_KEY_UPS, Fault  # noqa: E402
 from laptick.core.findings import find_findings  # noqa: E402
 from laptick.core.limits import LEVEL_NAMES, LIMITS, Level, Limits  # noqa: E402
 from laptick.core.performance import SOURCE_UNCERTAINTY_MS, Performance, Source, Task  # noqa: E402
-from laptick.core.planting import short_runs  # noqa: E402
-from laptick.core.student import simulate  # noqa: E402
+from laptick.core.planting import Draft, plant, short_runs  # noqa: E402
+from laptick.core.score import Hand  # noqa: E402
+from laptick.core.student import simulate, strikes_of  # noqa: E402
 from laptick.core.verdict import give_verdict  # noqa: E402
 
 _DEMO = ("harbour-steps", "kite-over-the-orchard", "lantern-boat", "copper-kettle-parade")
@@ -157,12 +160,68 @@ def clean(level: Level, source: Source, seeds: range) -> tuple[Counter[str], int
     return blamed, tried
 
 
+#: How loosely each level's hand-written take is played: times the deviations written down.
+LOOSE = {Level.FIRST_YEAR: 2.0, Level.ELEMENTARY: 1.6, Level.INTERMEDIATE: 1.1, Level.ADVANCED: 0.9}
+
+
+def by_hand(task: Task, level: Level, turn: int, source: Source, faults: tuple[Fault, ...] = ()) -> Performance:
+    """A take timed from deviations that were written down by hand (tests/helpers.py), each hand's taken from another
+    place of the list, turned further with every take. No generator but for which strikes a fault picks."""
+    onsets = np.array([float(e.onset_quarters) for e in task.expected])
+    instants = np.unique(onsets)
+    place = {onset: index for index, onset in enumerate(instants)}
+    shifts = np.zeros(len(onsets))
+    for index, expected in enumerate(task.expected):
+        at = place[float(expected.onset_quarters)]
+        both = HAND_WRITTEN_MS[(7 * turn + 5 * at) % len(HAND_WRITTEN_MS)]
+        own = HAND_WRITTEN_MS[(11 * turn + 3 * at + (13 if expected.hand is Hand.LEFT else 0)) % len(HAND_WRITTEN_MS)]
+        shifts[index] = LOOSE[level] * (0.8 * both + 0.6 * own) / 1000
+    draft = Draft(task, np.random.default_rng(turn), onsets, instants, instants * task.quarter_s, shifts)
+    for fault in faults:
+        plant(draft, fault)
+    strikes = tuple(strikes_of(draft, 2.0, source, level))
+    click = (2.0, task.assigned_bpm) if source is Source.TAPS else (None, None)
+    return Performance(source, strikes, *click)
+
+
+def named_by_hand(planted: Planted, level: Level, source: Source, turns: range) -> tuple[int, int, Counter[str]]:
+    """(found, tried, named instead) at twice the limit on timing written by hand."""
+    found = tried = 0
+    instead: Counter[str] = Counter()
+    for turn in turns:
+        task = task_of(planted.pieces[turn % len(planted.pieces)], source is Source.MIDI)
+        fault = planted.plant(task, LIMITS[level], 2, source)
+        codes = codes_of(task, by_hand(task, level, turn, source, (fault,)), level)
+        tried += 1
+        found += planted.code in codes
+        if planted.code not in codes:
+            instead.update([" ".join(codes) or "nothing"])
+    return found, tried, instead
+
+
+def clean_by_hand(level: Level, source: Source, turns: range) -> tuple[Counter[str], int]:
+    blamed: Counter[str] = Counter()
+    tried = 0
+    for piece in (*_DEMO, *_OWN):
+        task = task_of(piece, source is Source.MIDI)
+        for turn in turns:
+            tried += 1
+            codes = codes_of(task, by_hand(task, level, turn, source), level)
+            blamed.update([" ".join(codes)] if codes else [])
+    return blamed, tried
+
+
 Cell = tuple[int, Level, float, Source]
 
 
 def _cell(cell: Cell, seeds: int) -> tuple[int, int, Counter[str]]:
     index, level, times, source = cell
     return named(PLANTED[index], level, times, source, range(seeds))
+
+
+def _cell_by_hand(cell: Cell, turns: int) -> tuple[int, int, Counter[str]]:
+    index, level, _, source = cell
+    return named_by_hand(PLANTED[index], level, source, range(turns))
 
 
 def main() -> None:
@@ -178,6 +237,11 @@ def main() -> None:
     ]
     with ProcessPoolExecutor() as pool:
         results = dict(zip(cells, pool.map(_cell, cells, [seeds] * len(cells), chunksize=4), strict=True))
+        twice = [cell for cell in cells if cell[2] == 2.0]
+        hand = dict(zip(twice, pool.map(_cell_by_hand, twice, [seeds] * len(twice), chunksize=4), strict=True))
+        spotless_hand = list(
+            pool.map(clean_by_hand, [*Level] * 2, [s for s in _SOURCES for _ in Level], [range(seeds)] * 8)
+        )
         spotless = list(pool.map(clean, [*Level] * 2, [s for s in _SOURCES for _ in Level], [range(seeds)] * 8))
     print("# How well the checker finds planted faults\n")
     print(
@@ -188,24 +252,39 @@ def main() -> None:
     )
     for times in (1.0, 2.0, 3.0):
         print(f"## Faults at {times:.0f} × the limit\n")
-        print("| fault | code | source | " + " | ".join(LEVEL_NAMES[level] for level in Level) + " | named instead |")
-        print("| --- | --- | --- |" + " ---: |" * len(Level) + " --- |")
-        for index, planted in enumerate(PLANTED):
-            for source in _SOURCES:
-                row = [results.get((index, level, times, source)) for level in Level]
-                if all(one is None for one in row):
-                    continue
-                told = [one for one in row if one is not None]
-                instead: Counter[str] = sum((one[2] for one in told), Counter())
-                others = ", ".join(f"{code} {n}" for code, n in instead.most_common(3)) if times > 1 else ""
-                shares = " | ".join("–" if one is None else f"{100 * one[0] / one[1]:.0f} %" for one in row)
-                print(f"| {planted.words} | `{planted.code}` | {source.value} | {shares} | {others} |")
-        found = sum(r[0] for c, r in results.items() if c[2] == times and c[3] is Source.MIDI)
-        tried = sum(r[1] for c, r in results.items() if c[2] == times and c[3] is Source.MIDI)
-        print(f"\nOn MIDI, all together: {100 * found / tried:.1f} % of {tried:,} takes.\n")
+        _table({cell: result for cell, result in results.items() if cell[2] == times}, instead=times > 1)
+    print("## Faults at 2 × the limit, on timing written by hand\n")
+    print("Deviations of a steady player written down, not generated; only the faults are planted by the same code.\n")
+    _table(hand, instead=True)
     print("## Clean takes of the level's skill\n")
+    _clean_table(spotless)
+    print("\n## Clean takes, timing written by hand\n")
+    _clean_table(spotless_hand)
+
+
+def _table(results: dict[Cell, tuple[int, int, Counter[str]]], *, instead: bool) -> None:
+    print("| fault | code | source | " + " | ".join(LEVEL_NAMES[level] for level in Level) + " | named instead |")
+    print("| --- | --- | --- |" + " ---: |" * len(Level) + " --- |")
+    for index, planted in enumerate(PLANTED):
+        for source in _SOURCES:
+            cells = {c[1]: r for c, r in results.items() if c[0] == index and c[3] is source}
+            if not cells:
+                continue
+            others: Counter[str] = sum((result[2] for result in cells.values()), Counter())
+            named_instead = ", ".join(f"{code} {n}" for code, n in others.most_common(3)) if instead else ""
+            row = [cells.get(level) for level in Level]
+            shares = " | ".join("–" if one is None else f"{100 * one[0] / one[1]:.0f} %" for one in row)
+            print(f"| {planted.words} | `{planted.code}` | {source.value} | {shares} | {named_instead} |")
+    for source in _SOURCES:
+        found = sum(r[0] for c, r in results.items() if c[3] is source)
+        tried = sum(r[1] for c, r in results.items() if c[3] is source)
+        print(f"\n{source.value}, all together: {100 * found / tried:.1f} % of {tried:,} takes.")
+    print()
+
+
+def _clean_table(rows: list[tuple[Counter[str], int]]) -> None:
     print("| level | source | takes | blamed for anything | for what |\n| --- | --- | ---: | ---: | --- |")
-    for (level, source), (blamed, tried) in zip(((x, s) for s in _SOURCES for x in Level), spotless, strict=True):
+    for (level, source), (blamed, tried) in zip(((x, s) for s in _SOURCES for x in Level), rows, strict=True):
         what = ", ".join(f"{code} {n}" for code, n in blamed.items()) or "–"
         share = 100 * sum(blamed.values()) / tried
         print(f"| {LEVEL_NAMES[level]} | {source.value} | {tried} | {share:.1f} % | {what} |")

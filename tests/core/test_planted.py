@@ -40,6 +40,17 @@ class TestFaultsAtTwiceTheirLimit:
         found, tried, instead = bench.named(planted, Level.ELEMENTARY, 2, Source.TAPS, range(32))
         assert found >= LEAST_TAPS.get(planted.code, 0.95) * tried, instead
 
+    def test_are_found_on_timing_written_by_hand(self, planted):
+        found, tried, instead = bench.named_by_hand(planted, Level.INTERMEDIATE, Source.MIDI, range(12))
+        assert found >= 0.9 * tried, instead
+
+
+@pytest.mark.parametrize("level", list(Level))
+def test_clean_takes_written_by_hand_are_blamed_for_nothing(level):
+    blamed, tried = bench.clean_by_hand(level, Source.MIDI, range(6))
+    assert tried == 60
+    assert blamed == {}
+
 
 @pytest.mark.parametrize("source", [Source.MIDI, Source.TAPS])
 @pytest.mark.parametrize("level", list(Level))

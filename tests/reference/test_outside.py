@@ -15,6 +15,8 @@ from itertools import combinations
 import mir_eval
 import numpy as np
 import pytest
+import scipy.stats
+from amads.time.variability import normalized_pairwise_variability_index
 
 from helpers import DEMO, demo_bytes, demo_score, played_by_hand
 from laptick.core.checking import check_take
@@ -22,6 +24,7 @@ from laptick.core.meter import TimeSignature, meter_of
 from laptick.core.performance import lap_task
 from laptick.core.score import Hand
 from laptick.core.statistics import npvi
+from laptick.core.student import simulate
 
 with warnings.catch_warnings():
     warnings.simplefilter("ignore")
@@ -119,3 +122,15 @@ def test_npvi_of_the_published_example():
     31(1), 2013, appendix: the durations and the value as quoted in the documentation of amads 1.4."""
     durations = [1, 1/2, 1/2, 1, 1/2, 1/2, 1/3, 1/3, 1/3, 2, 1/3, 1/3, 1/3, 1/3, 1/3, 1/3, 3/2, 1, 1/2]  # fmt: skip
     assert npvi(durations) == pytest.approx(42.2, abs=0.05)
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_evenness_of_a_take_against_amads_and_scipy(seed):
+    """The figures of every run of a simulated take: nPVI as amads 1.4 computes it from the same intervals, the
+    coefficient of variation as scipy does (amads has none)."""
+    task = lap_task(demo_score("copper-kettle-parade"), assigned_bpm=60)
+    measured = check_take(task, simulate(task, seed=seed)).measured
+    assert len(measured.runs) > 5
+    for run in measured.runs:
+        assert run.npvi == pytest.approx(normalized_pairwise_variability_index(list(run.ratios)), rel=1e-9)
+        assert run.cv == pytest.approx(float(scipy.stats.variation(run.ratios, ddof=1)), rel=1e-9)

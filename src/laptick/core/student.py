@@ -75,7 +75,7 @@ def simulate(
     draft.shift_s += _motor_noise(task, level, rng, onsets, 0.0 if "spread" in kinds else 1.0)
     for fault in faults:
         plant(draft, fault)
-    strikes = _strikes(draft, lead_s, source, level)
+    strikes = strikes_of(draft, lead_s, source, level)
     bpm = task.assigned_bpm
     return Performance(
         source, tuple(strikes), lead_s if source is Source.TAPS else None, bpm if source is Source.TAPS else None
@@ -144,7 +144,8 @@ def _motor_noise(task: Task, level: Level, rng: np.random.Generator, onsets: Flo
     return result
 
 
-def _strikes(draft: Draft, lead_s: Seconds, source: Source, level: Level) -> list[Strike]:
+def strikes_of(draft: Draft, lead_s: Seconds, source: Source, level: Level) -> list[Strike]:
+    """What is struck by a plan: the zero of its map at ``lead_s``, faults of strikes and key-ups carried out."""
     rng = draft.rng
     times = draft.map_s[[draft.map_index(onset) for onset in draft.onsets]] + draft.shift_s
     played: list[tuple[float, int]] = []

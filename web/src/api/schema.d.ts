@@ -2364,7 +2364,10 @@ export interface components {
             /** Signature */
             signature: string;
         };
-        /** SimulatedTakeCreate */
+        /**
+         * SimulatedTakeCreate
+         * @description ``skill``: how well the student plays; left out, as the piece is judged.
+         */
         SimulatedTakeCreate: {
             /** Bpm */
             bpm: number;
@@ -2390,6 +2393,7 @@ export interface components {
             rung: "count" | "lap" | "play";
             /** Seed */
             seed?: number | null;
+            skill?: components["schemas"]["Level"] | null;
         };
         /** SoundPublic */
         SoundPublic: {

@@ -138,7 +138,11 @@ def add_simulated_take(asking: AskingNow, connection: DbNow, piece_id: int, want
     source = Source.MIDI if wanted.rung == "play" else Source.TAPS
     performance, seed = _played(asking, connection, piece_id, wanted, source)
     strikes = stored_strikes(performance)
-    strikes["simulated"] = {"seed": seed, "faults": [fault.model_dump() for fault in wanted.faults]}
+    strikes["simulated"] = {
+        "seed": seed,
+        "skill": wanted.skill,
+        "faults": [fault.model_dump() for fault in wanted.faults],
+    }
     return store_take(asking, connection, piece_id, wanted, strikes, "simulated", None)
 
 
@@ -158,11 +162,11 @@ def _played(
 ) -> tuple[Performance, int]:
     """One take of the simulated student, and its seed."""
     piece = pieces_db.get_piece(connection, asking.studio_id, piece_id)
-    faults, level = [_fault(fault) for fault in wanted.faults], Level(piece["level"])
+    faults, skill = [_fault(fault) for fault in wanted.faults], wanted.skill or Level(piece["level"])
     kept = settings_kept(asking, connection, piece, wanted)
     task = task_of(views.played_of(piece), kept, piece["level"], keys=source is Source.MIDI)
     seed = secrets.randbelow(2**31) if wanted.seed is None else wanted.seed
-    performance = simulate(task, level=level, seed=seed, faults=faults, source=source, lead_s=LEAD_S)
+    performance = simulate(task, level=skill, seed=seed, faults=faults, source=source, lead_s=LEAD_S)
     if source is Source.MIDI:  # the click is heard beside the keyboard too
         performance = replace(performance, first_beat_s=LEAD_S, click_bpm=wanted.bpm)
     return performance, seed

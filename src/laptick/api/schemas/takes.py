@@ -88,6 +88,9 @@ class FaultCreate(Schema):
 
 
 class SimulatedTakeCreate(TakeSettings):
+    """``skill``: how well the student plays; left out, as the piece is judged."""
+
+    skill: Level | None = None
     seed: int | None = Field(default=None, ge=0, le=2**31)
     faults: list[FaultCreate] = Field(default=[], max_length=8)
 

@@ -1,25 +1,23 @@
 /** Which keyboard is listened to, and what to do where there is none. */
 import { useEffect, useSyncExternalStore } from "react";
 
-import { useFaults } from "../../api/queries";
+import { count } from "../../lib/words";
 import { type Keyboards, STAND_IN } from "../../sound/keyboard";
 import { Button, Choice } from "../../ui/kit";
 
-export function KeyboardChoice({ keyboards, fault, onFault, disabled }: {
+export function KeyboardChoice({ keyboards, faults, onPlan, disabled }: {
   keyboards: Keyboards;
-  /** What the stand-in does wrong: the kind of a fault, or "". */
-  fault: string;
-  onFault: (kind: string) => void;
+  /** How many faults the student on the stand-in has. */
+  faults: number;
+  onPlan: () => void;
   disabled: boolean;
 }) {
   const state = useSyncExternalStore(keyboards.subscribe, keyboards.snapshot);
-  const faults = useFaults(state.chosen === STAND_IN.id);
   useEffect(() => {
     if (state.access === "unasked" && state.chosen && state.chosen !== STAND_IN.id) void keyboards.open();
   }, [keyboards, state.access, state.chosen]);
   const devices = [...state.devices, STAND_IN].map(({ id, name }) => [id, name] as const);
   const shown = devices.some(([id]) => id === state.chosen) ? (state.chosen ?? "") : "";
-  const kinds = [["", "cleanly"] as const, ...(faults.data ?? []).filter((one) => !one.needs_measure).map((one) => [one.kind, one.words] as const)];
   return (
     <div role="group" aria-label="Keyboard" className="grid grid-cols-[minmax(0,1fr)] gap-2 rounded-lg border border-line p-3">
       {state.access === "open" || state.chosen === STAND_IN.id ? (
@@ -34,7 +32,7 @@ export function KeyboardChoice({ keyboards, fault, onFault, disabled }: {
         </p>
       )}
       {state.chosen === STAND_IN.id ? (
-        <Choice label="It plays" value={fault} options={kinds} onChange={onFault} />
+        <p>It plays {faults ? `with ${count(faults, "fault")}` : "cleanly"}. <Button look="quiet" disabled={disabled} onClick={onPlan}>Change it …</Button></p>
       ) : null}
       <p role="status" className="text-sm text-quiet">{state.chosen === STAND_IN.id ? "The simulated student plays on it when you record." : WORDS[state.access](state.devices.length, state.lastKey)}</p>
     </div>

@@ -8,10 +8,11 @@ import { BeatNote, Button, Choice, Problem } from "../../ui/kit";
 import { CHANNELS, type Mix } from "../../sound/mix";
 import type { Keyboards } from "../../sound/keyboard";
 import { KeyboardChoice } from "./KeyboardChoice";
+import type { Plan } from "./SimulateDialog";
 import type { PracticeSession, State } from "./session";
 
-/** ``standInFault``: what the stand-in keyboard's student does wrong, or "". */
-export type CardChoice = { hand: HandChoice; bpm: number; rounds: number; clickThrough: boolean; standInFault: string };
+/** ``standIn``: how the student plays the stand-in keyboard; as the piece is judged, cleanly, if left out. */
+export type CardChoice = { hand: HandChoice; bpm: number; rounds: number; clickThrough: boolean; standIn?: Plan };
 
 const HAND_LABELS: Record<string, string> = { count: "Count of", lap: "Tap", play: "Play" };
 
@@ -29,11 +30,12 @@ type Props = {
   onMix: (mix: Mix) => void;
   onMore: () => void;
   keyboards: Keyboards;
+  onPlan: () => void;
 };
 
 const HEARD = { count: "count", click: "click", backing: "backing", right: "right hand", left: "left hand", cue: "cue words" } as const;
 
-export function RungCard({ piece, rung, counts, choice, onChoice, passageWords, session, state, onSimulate, mix, onMix, onMore, keyboards }: Props) {
+export function RungCard({ piece, rung, counts, choice, onChoice, passageWords, session, state, onSimulate, mix, onMix, onMore, keyboards, onPlan }: Props) {
   const busy = state.phase !== "idle";
   return (
     <section aria-label="This rung" className="rounded-xl border-2 border-line bg-card p-4">
@@ -62,7 +64,7 @@ export function RungCard({ piece, rung, counts, choice, onChoice, passageWords, 
       </div>
 
       {rung.key === "play" ? (
-        <KeyboardChoice keyboards={keyboards} fault={choice.standInFault} onFault={(standInFault) => onChoice({ standInFault })} disabled={busy} />
+        <KeyboardChoice keyboards={keyboards} faults={choice.standIn?.faults.length ?? 0} onPlan={onPlan} disabled={busy} />
       ) : null}
 
       <div className="mt-3 grid gap-2 border-t border-line pt-3">

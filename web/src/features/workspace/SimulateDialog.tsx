@@ -4,24 +4,31 @@ import { useState } from "react";
 
 import { useFaults } from "../../api/queries";
 import type { Piece, Schemas } from "../../api/client";
+import { LEVELS } from "../../lib/words";
 import { Button, Choice, Loading, Problem } from "../../ui/kit";
+
+/** How the simulated student plays. */
+export type Plan = { faults: Schemas["FaultCreate"][]; skill: Schemas["Level"] };
 
 type Chosen = { kind: string; strength: 0 | 1 | 2; measure: string };
 const STRENGTHS = [["0", "a little"], ["1", "clearly"], ["2", "badly"]] as const;
 const MOST = 3;
 
-export function SimulateDialog({ piece, keys, open, busy, problem, onClose, onPlay }: {
+export function SimulateDialog({ piece, keys, standIn, open, busy, problem, onClose, onPlay }: {
   piece: Piece;
   /** Is it played on keys? Some faults need key-ups. */
   keys: boolean;
+  /** Is it a plan for the stand-in keyboard? Nothing is played yet then. */
+  standIn: boolean;
   open: boolean;
   busy: boolean;
   problem: unknown;
   onClose: () => void;
-  onPlay: (faults: Schemas["FaultCreate"][]) => void;
+  onPlay: (plan: Plan) => void;
 }) {
   const known = useFaults(open);
   const [chosen, setChosen] = useState<Chosen[]>([]);
+  const [skill, setSkill] = useState<Schemas["Level"]>(piece.level);
   const change = (index: number, part: Partial<Chosen>) =>
     setChosen((all) => all.map((one, i) => (i === index ? { ...one, ...part } : one)));
   const bars = piece.ruler.measures.slice(1).map((m) => [m.number, `bar ${m.number}`] as const);
@@ -31,8 +38,9 @@ export function SimulateDialog({ piece, keys, open, busy, problem, onClose, onPl
       <div className="fixed inset-0 bg-ink/40" aria-hidden />
       <div className="fixed inset-0 grid place-items-center p-4">
         <DialogPanel className="w-full max-w-lg rounded-xl border-2 border-ink bg-card p-5">
-          <DialogTitle className="text-xl font-bold">Let the simulated student play</DialogTitle>
-          <p className="mb-3 text-quiet">Human timing at the piece’s level. Without a fault it is a good take.</p>
+          <DialogTitle className="text-xl font-bold">{standIn ? "How the student plays the stand-in" : "Let the simulated student play"}</DialogTitle>
+          <p className="mb-3 text-quiet">Human timing. Without a fault it is a good take of its level.</p>
+          <div className="mb-3"><Choice label="Plays as" value={skill} options={LEVELS} onChange={setSkill} /></div>
           {known.isPending ? <Loading what="Asking what it can do" /> : null}
           {known.error ? <Problem error={known.error} /> : null}
           <ul className="space-y-3">
@@ -63,11 +71,11 @@ export function SimulateDialog({ piece, keys, open, busy, problem, onClose, onPl
           {problem ? <div className="mt-3"><Problem error={problem} /></div> : null}
           <div className="mt-5 flex gap-3">
             <Button look="strong" disabled={busy}
-              onClick={() => onPlay(chosen.map((one) => {
+              onClick={() => onPlay({ skill, faults: chosen.map((one) => {
                 const fault = faults.find((f) => f.kind === one.kind);
                 return { kind: one.kind, amount: fault?.amounts[one.strength] ?? 1, measure: fault?.needs_measure ? one.measure : null };
-              }))}>
-              {busy ? "Playing …" : "Let it play"}
+              }) })}>
+              {standIn ? "Let it be so" : busy ? "Playing …" : "Let it play"}
             </Button>
             <Button onClick={onClose}>Cancel</Button>
           </div>

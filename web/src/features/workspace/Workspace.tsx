@@ -49,7 +49,7 @@ function Workspace({ piece, options }: { piece: Piece; options: Schemas["PlayOpt
   const [play, setPlay] = usePlayChoice(piece.id, options.levels);
   const [tapTempo] = useState(() => new TapTempo());
   const [passage, setPassage] = useState<Passage | null>(null);
-  const [simulating, setSimulating] = useState(false);
+  const [simulating, setSimulating] = useState<"take" | "stand-in" | null>(null);
   const ruler = useRef<RulerHandle>(null);
   const counts = useCounts(piece.id, choice.bpm, choice.hand);
   const simulate = useSimulateTake(piece.id);
@@ -84,11 +84,9 @@ function Workspace({ piece, options }: { piece: Piece; options: Schemas["PlayOpt
       },
       loadStandIn: async () => {
         if (rungKey !== "play" || keyboards.snapshot().chosen !== STAND_IN.id) return null;
-        const fault = choice.standInFault;
-        const amount = fault ? (await faultAmounts()).get(fault) : undefined;
         const notes = await unwrap(api.POST("/api/pieces/{piece_id}/stand-in", {
           params: { path: { piece_id: piece.id } },
-          body: { ...settings, faults: amount === undefined ? [] : [{ kind: fault, amount, measure: null }] },
+          body: { ...settings, faults: choice.standIn?.faults ?? [], ...(choice.standIn ? { skill: choice.standIn.skill } : {}) },
         }));
         return notes.map((note) => ({ t: note.t, pitch: note.pitch, velocity: note.velocity ?? 64, released: note.released ?? null }));
       },
@@ -113,7 +111,7 @@ function Workspace({ piece, options }: { piece: Piece; options: Schemas["PlayOpt
     if (next !== undefined) setBpm(next);
   };
   useKeys({
-    enabled: !simulating && (view === "ladder" || view === "play"),
+    enabled: simulating === null && (view === "ladder" || view === "play"),
     onSpace: () => (idle ? session.play() : session.stop()),
     onRecord: () => { if (idle && view === "ladder") session.record(choice.rounds); },
     onTap: (hand, stamp) => (state.phase === "listening" ? session.slip(stamp) : session.tap(hand, stamp)),
@@ -199,16 +197,21 @@ function Workspace({ piece, options }: { piece: Piece; options: Schemas["PlayOpt
             {live ? (state.phase === "listening" ? <Listening session={session} state={state} /> : <LiveTake session={session} state={state} rung={rungKey} />) : (
               <RungCard piece={piece} rung={rung} counts={counts.data} choice={choice} onChoice={setChoice}
                 passageWords={passageWords} mix={play.mix} onMix={(mix) => setPlay({ mix })} onMore={() => show("play")}
-                keyboards={keyboards} session={session} state={state} onSimulate={() => { simulate.reset(); setSimulating(true); }} />
+                keyboards={keyboards} session={session} state={state} onPlan={() => setSimulating("stand-in")} onSimulate={() => { simulate.reset(); setSimulating("take"); }} />
             )}
           </div>
         </div>
       </div>
       ) : null}
-      <SimulateDialog piece={piece} keys={rungKey === "play"} open={simulating} busy={simulate.isPending} problem={simulate.error} onClose={() => setSimulating(false)}
-        onPlay={(faults) => simulate.mutate({ ...settings, faults }, {
-          onSuccess: (take) => { setSimulating(false); void navigate(`/pieces/${piece.id}/takes/${take.id}`); },
-        })} />
+      <SimulateDialog piece={piece} keys={rungKey === "play"} standIn={simulating === "stand-in"} open={simulating !== null} busy={simulate.isPending} problem={simulate.error} onClose={() => setSimulating(null)}
+        onPlay={(plan) => {
+          if (simulating === "stand-in") {
+            setChoice({ standIn: plan });
+            setSimulating(null);
+          } else simulate.mutate({ ...settings, ...plan }, {
+            onSuccess: (take) => { setSimulating(null); void navigate(`/pieces/${piece.id}/takes/${take.id}`); },
+          });
+        }} />
     </main>
   );
 }
@@ -227,7 +230,7 @@ function passageName(piece: Piece, passage: Passage | null): string | null {
 function useChoice(piece: Piece) {
   const key = `laptick.choice.${piece.id}`;
   const [choice, set] = useState<CardChoice>(() => {
-    const start: CardChoice = { bpm: piece.start_bpm, hand: "both", rounds: 1, clickThrough: true, standInFault: "" };
+    const start: CardChoice = { bpm: piece.start_bpm, hand: "both", rounds: 1, clickThrough: true };
     try {
       return { ...start, ...(JSON.parse(localStorage.getItem(key) ?? "{}") as Partial<CardChoice>) };
     } catch {
@@ -244,12 +247,6 @@ function useChoice(piece: Piece) {
     return next;
   });
   return [choice, change] as const;
-}
-
-/** Amounts of the stand-in's faults: each clearly there. */
-async function faultAmounts(): Promise<Map<string, number>> {
-  const faults = await unwrap(api.GET("/api/faults"));
-  return new Map(faults.map((fault) => [fault.kind, fault.amounts[1] ?? 1]));
 }
 
 function Listening({ session, state }: { session: PracticeSession; state: ReturnType<PracticeSession["snapshot"]> }) {

@@ -2640,8 +2640,15 @@ export interface components {
              * Format: date-time
              */
             created_at: string;
+            /**
+             * Hands
+             * @enum {string}
+             */
+            hands: "right" | "left" | "both";
             /** Id */
             id: number;
+            /** Measures */
+            measures: string | null;
             /** Median Bpm */
             median_bpm: number | null;
             /** Note */

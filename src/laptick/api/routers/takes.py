@@ -82,6 +82,10 @@ def list_takes(asking: AskingNow, connection: DbNow, piece_id: int) -> list[Take
     return [
         TakeShort.model_validate(
             {
+                "hands": row["settings"].get("hands", "both"),
+                "measures": row["settings"].get("measures"),
+            }
+            | {
                 name: row[name]
                 for name in (
                     "id",

@@ -147,6 +147,8 @@ class TakeShort(Schema):
     assigned_bpm: float
     median_bpm: float | None
     played_by: PlayedBy
+    hands: HandChoice
+    measures: str | None
     note: str
     checker_version: str
     overruled: Status | None

@@ -67,7 +67,7 @@ export function Shelf() {
       <div className="mb-5 flex flex-wrap items-end justify-between gap-3">
         <div>
           <h1 className="text-3xl font-bold">Pieces</h1>
-          <p className="text-quiet">Open one to count it, then lap it: both hands, away from the keys.</p>
+          <p className="text-quiet">Open one to count it, to lap it away from the keys, and to play it.</p>
         </div>
         <div className="flex flex-wrap gap-2">
         <Button onClick={() => setWriting(true)}>Write a passage</Button>

@@ -42,7 +42,7 @@ function TempoChart({ checked, onShow }: { checked: CheckDocument; onShow: Show 
   const furthest = Math.max(...tempo.per_measure.map((bar) => Math.abs(bar.bpm - tempo.assigned_bpm)), band);
   const reach = 1.25 * furthest;
   return (
-    <Card title="Tempo, bar by bar" says={`Asked ${tempo.assigned_bpm}, played ${tempo.median_bpm.toFixed(1)} in the middle. The grey field is what the level allows.`}>
+    <Card title="Tempo, bar by bar" says={`Asked ${tempo.assigned_bpm}, played ${tempo.median_bpm.toFixed(1)} (the middle one of its bars). The grey field is what the level allows.`}>
       <div className="flex">
         <div className="relative w-10 shrink-0 text-xs text-quiet" style={{ height: HEIGHT }} aria-hidden>
           <span className="absolute right-1.5 -translate-y-1/2" style={{ top: `${topOf(tempo.assigned_bpm + band, tempo.assigned_bpm, reach)}%` }}>{Math.round(tempo.assigned_bpm + band)}</span>
@@ -116,7 +116,7 @@ function TogetherChart({ checked, onShow }: { checked: CheckDocument; onShow: Sh
   const limit = checked.limits.together_ms;
   const reach = Math.max(1.6 * limit, ...gaps.map((one) => Math.abs(one.gap_ms) * 1.1));
   return (
-    <Card title="Hands together" says={`${count(gaps.length, "meeting")}, ${checked.together.median_ms.toFixed(0)} ms apart in the middle. Above the line the left hand comes first, below it the right.`}>
+    <Card title="Hands together" says={`${count(gaps.length, "meeting")}, half of them within ${checked.together.median_ms.toFixed(0)} ms. Above the line the left hand comes first, below it the right.`}>
       <div className="relative" style={{ height: HEIGHT }}>
         <div aria-hidden className="absolute inset-x-0 bg-here" style={{ top: `${topOf(limit, 0, reach)}%`, bottom: `${topOf(limit, 0, reach)}%` }} />
         <div aria-hidden className="absolute inset-x-0 top-1/2 border-t-2 border-ink" />

@@ -32,7 +32,7 @@ export function TakeList({ pieceId, asked, passageWords }: { pieceId: number; as
                 {take.verdict.finding?.text ?? take.verdict.good[0] ?? `Lost at ${take.verdict.place_text}.`}
               </Link>
               <span className="block text-sm text-quiet">
-                {RUNG_WORDS[take.rung]} · {take.median_bpm ? `at ${Math.round(take.median_bpm)}, asked ${take.assigned_bpm}` : `asked ${take.assigned_bpm}`} ·{" "}
+                {RUNG_WORDS[take.rung]}{take.hands === "both" ? "" : `, ${take.hands} hand`}{take.measures ? `, ${take.measures.includes("-") ? "bars" : "bar"} ${take.measures.replace("-", "–")}` : ""} · {take.median_bpm ? `at ${Math.round(take.median_bpm)}, asked ${take.assigned_bpm}` : `asked ${take.assigned_bpm}`} ·{" "}
                 {PLAYED_BY[take.played_by]}{timeOf(take.created_at)}{take.overruled ? " · by your word" : ""}{take.note ? " · with a note" : ""}
               </span>
             </span>

@@ -10,6 +10,7 @@ the followed times with it, but not the beat. No step takes "the nearest note".
 from __future__ import annotations
 
 import itertools
+from bisect import bisect_left, bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -117,11 +118,12 @@ def match(task: Task, performance: Performance, *, anywhere: bool = False) -> Ma
     jumped = {i for skip in skips for i in range(skip.from_index, skip.expected_index) if i not in found.final}
     missing = [index for index in range(len(task.expected)) if index not in found.final and index not in jumped]
     wrong = _wrong_keys(missing, extra, found.final, task, performance)
+    instead_of, struck = {index for index, _ in wrong}, {index for _, index in wrong}
     last = max((event for _, event in segments[-1]), default=0) if segments else 0
     return Matching(
         tuple(sorted(found.final.values(), key=lambda m: m.expected_index)),
-        tuple(index for index in missing if index not in {w for w, _ in wrong}),
-        tuple(index for index in extra if index not in {x for _, x in wrong}),
+        tuple(index for index in missing if index not in instead_of),
+        tuple(index for index in extra if index not in struck),
         tuple(sorted(found.repeats)),
         tuple(restarts),
         tuple(wrong),
@@ -153,7 +155,7 @@ def _fill(found: _Pairing, task: Task, performance: Performance, trilled: frozen
         for low, high in itertools.pairwise(known):
             before, after = found.final[line[low]], found.final[line[high]]
             gap = line[low + 1 : high]
-            between = [i for i in free if before.strike_index < i < after.strike_index]
+            between = free[bisect_right(free, before.strike_index) : bisect_left(free, after.strike_index)]
             if not gap or len(gap) != len(between) or before.segment != after.segment:
                 continue
             first_s, last_s = (performance.strikes[m.strike_index].played_s for m in (before, after))
@@ -375,4 +377,5 @@ def _wrong_keys(
     times = np.array([performance.strikes[m.strike_index].played_s for m in known])
     asked = [(index, float(np.interp(float(task.expected[index].onset_quarters), onsets, times))) for index in missing]
     played = [(index, performance.strikes[index].played_s) for index in extra]
-    return [(e, s) for e, s in _align(asked, played) if abs(dict(asked)[e] - dict(played)[s]) < 0.2]
+    asked_s, played_s = dict(asked), dict(played)
+    return [(e, s) for e, s in _align(asked, played) if abs(asked_s[e] - played_s[s]) < 0.2]

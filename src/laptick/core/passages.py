@@ -19,6 +19,9 @@ SHARES: dict[Source, float] = {Source.MIDI: 0.75, Source.AUDIO: 0.8, Source.TAPS
 #: Fewer strikes than this tell nothing.
 LEAST_STRIKES = 8
 
+#: … and many times more than the whole piece has are no passage of it.
+MOST_TIMES = 3
+
 
 @dataclass(frozen=True)
 class Passage:
@@ -37,7 +40,7 @@ def find_passage(whole: Task, performance: Performance) -> Passage | None:
 
     ``whole``: the same hands over all bars of the score.
     """
-    if len(performance.strikes) < LEAST_STRIKES:
+    if not LEAST_STRIKES <= len(performance.strikes) <= MOST_TIMES * len(whole.expected):
         return None
     free = replace(performance, first_beat_s=None, click_bpm=None)
     matching = match(whole, free, anywhere=True)

@@ -12,7 +12,10 @@ export function Charts({ checked, onShow }: { checked: CheckDocument; onShow: Sh
       <TempoChart checked={checked} onShow={onShow} />
       <div className="grid items-start gap-4 lg:grid-cols-2">
         <RunChart checked={checked} onShow={onShow} />
-        <TogetherChart checked={checked} onShow={onShow} />
+        <div className="grid min-w-0 gap-4">
+          <TogetherChart checked={checked} onShow={onShow} />
+          <RestCard checked={checked} onShow={onShow} />
+        </div>
       </div>
     </div>
   );
@@ -136,4 +139,38 @@ function TogetherChart({ checked, onShow }: { checked: CheckDocument; onShow: Sh
       </div>
     </Card>
   );
+}
+
+const MOST_RESTS = 8;
+
+/** Every rest with the entry after it, the latest first; how long sound ran into it where key-ups are known. */
+function RestCard({ checked, onShow }: { checked: CheckDocument; onShow: Show }) {
+  if (checked.rests.length === 0) return null;
+  const { deviation_ms: late, over_ms: over = Infinity } = checked.limits;
+  const worst = (rest: CheckDocument["rests"][number]) => Math.max(rest.entry_ms / late, (rest.ran_over_ms ?? 0) / over);
+  const shown = [...checked.rests].sort((a, b) => worst(b) - worst(a)).slice(0, MOST_RESTS);
+  return (
+    <Card title="Rests" says={`${count(checked.rests.length, "entry", "entries")} after a rest: when the hand came in, and how long sound ran on into the silence.`}>
+      <ul>
+        {shown.map((rest) => (
+          <li key={`${rest.hand}${rest.measure}.${rest.pass}.${rest.offset}`}>
+            <button type="button" onClick={() => onShow(rest)} className="grid w-full grid-cols-[7.5rem_minmax(0,1fr)_minmax(0,1fr)] gap-2 rounded px-1 py-0.5 text-left text-sm hover:bg-here">
+              <span>bar {rest.measure}, {rest.hand}</span>
+              <span className={rest.entry_ms > late ? "font-bold text-warn" : ""}>{moment(rest.entry_ms)}</span>
+              <span className={(rest.ran_over_ms ?? 0) > over ? "font-bold text-warn" : "text-quiet"}>{rest.ran_over_ms === null ? "" : runsOn(rest.ran_over_ms)}</span>
+            </button>
+          </li>
+        ))}
+      </ul>
+      {checked.rests.length > shown.length ? <p className="mt-1 text-sm text-quiet">… and {checked.rests.length - shown.length} more, nearer to the beat.</p> : null}
+    </Card>
+  );
+}
+
+function moment(ms: number): string {
+  return Math.abs(ms) < 10 ? "on time" : `${Math.abs(ms).toFixed(0)} ms ${ms > 0 ? "late" : "early"}`;
+}
+
+function runsOn(ms: number): string {
+  return ms > 0 ? `sounds on ${ms.toFixed(0)} ms` : `silent ${(-ms).toFixed(0)} ms before`;
 }

@@ -132,7 +132,9 @@ function heardMarks(rows: Schemas["BesidePublic"][]): Mark[] {
 const MARK_WORDS: Record<string, string> = {
   "rushed-run": "rushed here", limping: "limps here", uneven: "uneven here", "hands-apart": "furthest apart here",
   hesitation: "the beat stops", drift: "the tempo moves", "off-tempo": "other tempo from here", missing: "left out here",
-  extra: "too many here", "wrong-notes": "other side here", restart: "back to here",
+  extra: "too many here", "wrong-notes": "another one here", restart: "back to here", "late-then-compensated": "begins late here", "dot-flattened": "flat here",
+  "triplet-bent": "bent here", duplet: "two equal here", "long-rushed": "rushed on here", "long-cut": "let go early here", "rest-run-over": "sounds on here",
+  "late-entry": "late here",
 };
 
 function Lost({ piece, take, checked }: { piece: Piece; take: Take; checked: CheckDocument }) {

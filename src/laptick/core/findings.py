@@ -273,7 +273,7 @@ def _hands_apart(
 
 #: Fitted tempos of neighbouring bars are smoothed together: their line is this much less sure than its residuals say
 #: (measured on simulated takes: drift planted against drift found).
-SMOOTHED = 1.3
+SMOOTHED = 1.75
 
 
 def _drift(measured: Measured, limits: Limits, task: Task, error: float) -> Iterator[Finding]:

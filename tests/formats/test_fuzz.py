@@ -6,6 +6,8 @@ from __future__ import annotations
 import sys
 from pathlib import Path
 
+import pytest
+
 sys.path.insert(0, str(Path(__file__).resolve().parents[2] / "benchmarks"))
 import fuzz_scores
 import fuzz_takes
@@ -22,3 +24,10 @@ def test_mutated_takes_give_a_verdict_or_one_of_our_errors():
     broken = [outcome for outcome, _, _ in outcomes if "seed" in outcome]
     assert broken == []
     assert {"refused", "could-not-follow"} <= {outcome for outcome, _, _ in outcomes}
+
+
+@pytest.mark.parametrize("seed", [711, 2145, 11171, 15828])
+def test_takes_that_once_broke_it(seed):
+    """Many strikes at the very same moment: no interval and no rate to divide by."""
+    outcome, _, _ = fuzz_takes.run(seed)
+    assert outcome in {"could-not-follow", "not-yet", "nearly", "steady", "refused"}

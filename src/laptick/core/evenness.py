@@ -89,8 +89,8 @@ class Run:
 
     @property
     def fitted_s(self) -> Seconds:
-        """What one interval lasts on the student's beat."""
-        return mean([s / r for s, r in zip(self.seconds, self.ratios, strict=True)])
+        """What one interval lasts on the student's beat (at least a millisecond, however wildly it was struck)."""
+        return max(0.001, mean([s / r for s, r in zip(self.seconds, self.ratios, strict=True)]))
 
 
 def find_runs(strikes: Sequence[HandStrike], quarter_s_at: Callable[[float], Seconds]) -> list[Run]:

@@ -151,7 +151,7 @@ def ratio_findings(
     ways = {other: figure.way_to(other) for other in others}
     other = max(ways, key=lambda one: median(ways[one]))
     way, count = median(ways[other]), len(ways[other])
-    part_s = median(min(ratio.seconds) for ratio in figure.ratios)
+    part_s = max(0.001, median(min(ratio.seconds) for ratio in figure.ratios))
     # What one repeat varies by in a player at the limit, and what the source adds, on the scale of the way.
     step = math.dist(centred(figure.written), centred(other))
     own = limits.evenness(1000 * part_s) * SKILL_OF_A_PART / step

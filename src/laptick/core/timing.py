@@ -333,7 +333,7 @@ def _solve_block(
     for column, start in enumerate(breaks):
         basis[start:, bars + 1 + column] = 1.0
     lengths = np.diff(knots)
-    rate = float(np.median(local))
+    rate = max(0.001, float(np.median(local)))  # all strikes at once have no rate
     # Bar lengths over what they would be at the median rate; their first and second differences are held small.
     tempo = np.zeros((bars, basis.shape[1]))
     for b in range(bars):

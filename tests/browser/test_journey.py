@@ -85,11 +85,11 @@ def test_from_a_dropped_score_to_a_checked_take_and_back(site, db, open_browser,
     page.button("Figures").click()
     page.sees("drift, first to last bar")
     assert page.axe() == []
-    driver.find_element(By.TAG_NAME, "textarea").send_keys("even, try 72 next")
+    driver.find_element(By.CSS_SELECTOR, "textarea[rows='3']").send_keys("even, try 72 next")
     page.sees("Saved.")
     driver.refresh()
     page.sees("Steady")
-    assert driver.find_element(By.TAG_NAME, "textarea").get_attribute("value") == "even, try 72 next"
+    assert driver.find_element(By.CSS_SELECTOR, "textarea[rows='3']").get_attribute("value") == "even, try 72 next"
     assert len(driver.find_elements(By.CSS_SELECTOR, "svg g > title")) == pins
 
     # Deleted, and brought back.

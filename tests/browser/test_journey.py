@@ -97,7 +97,7 @@ def test_from_a_dropped_score_to_a_checked_take_and_back(site, db, open_browser,
     page.sees("The take is deleted.")
     page.until(lambda: "None yet" in page.text())
     page.button("Undo").click()
-    page.until(lambda: "lap taps · at" in page.text())
+    page.until(lambda: "lap taps, bars 1–3 · at" in page.text())
     page.sees("1 take, none of the whole piece clean")
     assert page.errors() == []
 

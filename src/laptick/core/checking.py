@@ -6,6 +6,7 @@ A take that cannot be followed has no figures, only the place where it was lost.
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
@@ -263,10 +264,11 @@ def _bar_tempos(task: Task, fit: BeatFit, bends: Bends) -> tuple[BarTempo, ...]:
     """Fitted tempo of every bar in which something was struck and no bend is written, if any is left. The last bar
     counts only when something is struck after its start: one held strike has no length."""
     tempos = []
+    onsets = [event.onset_quarters for event in fit.events]
     for index, (measure, quarter_s) in enumerate(zip(task.measures, fit.quarter_s, strict=True)):
         start, end = fit.bar_starts[index], fit.bar_starts[index + 1]
-        inside = [event for event in fit.events if start <= event.onset_quarters < end]
-        is_open = index == len(task.measures) - 1 and len(inside) < 2 and len(task.measures) > 1
+        inside = bisect_left(onsets, end) - bisect_left(onsets, start)
+        is_open = index == len(task.measures) - 1 and inside < 2 and len(task.measures) > 1
         if inside and quarter_s == quarter_s and quarter_s > 0 and not is_open and not bends.touches(start, end):
             tempos.append(
                 BarTempo(measure.index, measure.pass_number, seconds_per_quarter_to_bpm(quarter_s, task.beat_quarters))

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import itertools
 import math
+from bisect import bisect_left, bisect_right
 from collections.abc import Iterator
 from statistics import median
 
@@ -39,7 +40,10 @@ def reference_quarter_s(run: Run, figures: list[Figure], measured: Measured, bea
     middle = float(run.strikes[0].onset_quarters + run.strikes[-1].onset_quarters) / 2
     reach = REFERENCE_BEATS * float(beat_quarters)
     rates: list[tuple[float, float]] = []
-    for i in range(1, len(events)):
+    first = bisect_left(events, middle - reach, key=lambda event: event.onset_quarters)
+    last = bisect_right(events, middle + reach, key=lambda event: event.onset_quarters)
+    spans = [(low, high) for low, high in spans if abs((low + high) / 2 - middle) <= 2 * reach + (high - low)]
+    for i in range(max(1, first), min(len(events), last + 1)):
         start, end = events[i - 1].onset_quarters, events[i].onset_quarters
         if i in stops or events[i].segment != events[i - 1].segment or abs((start + end) / 2 - middle) > reach:
             continue

@@ -8,7 +8,7 @@ sound. Source: handbook 4.6 (common practice).
 
 from __future__ import annotations
 
-from bisect import bisect_right
+from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
@@ -139,11 +139,13 @@ def long_gaps(task: Task, fit: BeatFit, left_out: Callable[[float, float], bool]
     ]
     spans = sounding_spans(task)
     short = [gap for gap in gaps if gap[1] - gap[0] < beat - 1e-9]
+    middles = [(gap[0] + gap[1]) / 2 for gap in short]
     found = []
     for start, end, seconds in gaps:
         if end - start < beat - 1e-9 or seconds <= 0 or not sounds_through(spans, start, end):
             continue
-        near = [g for g in short if abs((g[0] + g[1]) / 2 - (start + end) / 2) <= REFERENCE_BEATS * beat]
+        middle, reach = (start + end) / 2, REFERENCE_BEATS * beat
+        near = short[bisect_left(middles, middle - reach) : bisect_right(middles, middle + reach)]
         quarters = sum(g[1] - g[0] for g in near)
         if len(near) >= ENOUGH_GAPS and quarters >= ENOUGH_BEATS * beat:
             reference = sum(g[2] for g in near) / quarters

@@ -8,16 +8,16 @@ from __future__ import annotations
 import itertools
 import math
 from bisect import bisect_left, bisect_right
-from collections.abc import Iterator
+from collections.abc import Callable, Iterable, Iterator
 from statistics import median
 
 from laptick.core.checking import Measured
 from laptick.core.evenness import Figure, Run, late_against_others, run_pace
 from laptick.core.finding import Finding, how_sure, place_of_onset
-from laptick.core.limits import JUDGED_INTERVALS, Limits
+from laptick.core.limits import JUDGED_INTERVALS, ORDINARY_SHARE, Limits
 from laptick.core.performance import Task
 from laptick.core.ratios import Parts, RatioFigure, centred
-from laptick.core.statistics import mean, normal_quantile, robust_sd, sd, sd_lower, trimmed_mean
+from laptick.core.statistics import mean, mean_and_error, normal_quantile, robust_sd, sd, sd_lower, weighted_median
 from laptick.core.units import Quarters, Seconds
 
 #: Neighbouring intervals share a strike, so n of them tell about as much as this share of n.
@@ -27,38 +27,48 @@ EFFECTIVE_SHARE = 0.7
 REFERENCE_BEATS = 10
 
 
-def reference_quarter_s(run: Run, figures: list[Figure], measured: Measured, beat_quarters: Quarters) -> Seconds:
-    """Seconds per quarter of what is played round a run, runs of the same or shorter lengths left out;
-    the fitted beat where too little else is played."""
-    spans = [
-        (float(r.strikes[0].onset_quarters), float(r.strikes[-1].onset_quarters))
+def tempo_around(
+    figures: list[Figure], interval_quarters: Quarters, measured: Measured, beat_quarters: Quarters
+) -> Callable[[Run], Seconds]:
+    """Seconds per quarter of what is played round a run of this interval, runs of the same or shorter intervals left
+    out; the fitted beat where too little else is played."""
+    spans = _united(
+        (float(run.strikes[0].onset_quarters), float(run.strikes[-1].onset_quarters))
         for figure in figures
-        if figure.interval_quarters <= run.interval_quarters
-        for r in figure.runs
-    ]
-    events, stops = measured.fit.events, {stop.index for stop in measured.fit.stops}
-    middle = float(run.strikes[0].onset_quarters + run.strikes[-1].onset_quarters) / 2
-    reach = REFERENCE_BEATS * float(beat_quarters)
-    rates: list[tuple[float, float]] = []
-    first = bisect_left(events, middle - reach, key=lambda event: event.onset_quarters)
-    last = bisect_right(events, middle + reach, key=lambda event: event.onset_quarters)
-    spans = [(low, high) for low, high in spans if abs((low + high) / 2 - middle) <= 2 * reach + (high - low)]
-    for i in range(max(1, first), min(len(events), last + 1)):
-        start, end = events[i - 1].onset_quarters, events[i].onset_quarters
-        if i in stops or events[i].segment != events[i - 1].segment or abs((start + end) / 2 - middle) > reach:
+        if figure.interval_quarters <= interval_quarters
+        for run in figure.runs
+    )
+    stops = {stop.index for stop in measured.fit.stops}
+    #: (middle, seconds per quarter, quarters) of the gaps outside runs, stops and restarts.
+    gaps: list[tuple[float, float, float]] = []
+    for i, (before, here) in enumerate(itertools.pairwise(measured.fit.events), start=1):
+        if i in stops or here.segment != before.segment:
             continue
-        if not any(low < end and start < high for low, high in spans):
-            rates.append(((events[i].played_s - events[i - 1].played_s) / (end - start), end - start))
-    quarters = sum(length for _, length in rates)
-    if len(rates) < 3 or quarters < 2 * float(beat_quarters):
-        return measured.fit.quarter_s_at(middle)
-    rates.sort()
-    running = 0.0
-    for rate, length in rates:
-        running += length
-        if running >= quarters / 2:
-            return rate
-    return rates[-1][0]
+        start, end = before.onset_quarters, here.onset_quarters
+        over = bisect_right(spans, start, key=lambda span: span[1])
+        if over == len(spans) or spans[over][0] >= end:
+            gaps.append(((start + end) / 2, (here.played_s - before.played_s) / (end - start), end - start))
+    gaps.sort()
+    reach = REFERENCE_BEATS * float(beat_quarters)
+
+    def around(run: Run) -> Seconds:
+        middle = float(run.strikes[0].onset_quarters + run.strikes[-1].onset_quarters) / 2
+        near = gaps[bisect_left(gaps, (middle - reach,)) : bisect_right(gaps, (middle + reach, math.inf))]
+        if len(near) < 3 or sum(length for _, _, length in near) < 2 * float(beat_quarters):
+            return measured.fit.quarter_s_at(middle)
+        return weighted_median((rate, length) for _, rate, length in near)
+
+    return around
+
+
+def _united(spans: Iterable[tuple[float, float]]) -> list[tuple[float, float]]:
+    """The same stretches with those that meet made one, in order."""
+    united: list[tuple[float, float]] = []
+    for low, high in sorted(spans):
+        if united and low <= united[-1][1]:
+            low, high = united[-1][0], max(high, united.pop()[1])
+        united.append((low, high))
+    return united
 
 
 def figure_findings(
@@ -79,7 +89,8 @@ def figure_findings(
     named = False
 
     if figure.interval_quarters < task.beat_quarters:
-        paces = [run_pace(run, reference_quarter_s(run, figures, measured, task.beat_quarters)) for run in figure.runs]
+        around = tempo_around(figures, figure.interval_quarters, measured, task.beat_quarters)
+        paces = [run_pace(run, around(run)) for run in figure.runs]
         weights = [len(run.ratios) for run in figure.runs]
         pace = sum(p * w for p, w in zip(paces, weights, strict=True)) / sum(weights)
         # One run's pace hangs on its two ends and on the reference tempo.
@@ -158,7 +169,7 @@ def ratio_findings(
     part_s = max(0.001, median(min(ratio.seconds) for ratio in figure.ratios))
     # What one repeat varies by in a player at the limit, and what the source adds, on the scale of the way.
     step = math.dist(centred(figure.written), centred(other))
-    own = limits.evenness(1000 * part_s) * SKILL_OF_A_PART / step
+    own = limits.evenness(1000 * part_s) * ORDINARY_SHARE / step
     source = 1.414 * uncertainty_s / part_s / step
     spread = max(1.2533 * robust_sd(ways[other]), own)
     way_error = math.hypot(spread, source) / math.sqrt(count)
@@ -175,10 +186,6 @@ def ratio_findings(
             interval_quarters=figure.length_quarters / sum(figure.written),
             reads_as=other,
         )
-
-
-#: The spread of one part of a figure in a player at 60 % of the limit, as a share of the limit.
-SKILL_OF_A_PART = 0.6
 
 
 def widest_gap(run: Run) -> Quarters:
@@ -203,9 +210,7 @@ def compensated(
     late = [[1000 * late_s(strike) for strike in run.strikes] for run in runs]
     first, landing = [one[0] for one in late], [one[-1] for one in late]
     inner = [[one[1 + round(share * (len(one) - 3))] for share in (0.0, 1.0)] for one in late]
-    amount, first_spread = trimmed_mean(first)
-    own = SKILL_OF_A_PART * limits.spread_ms(beat_ms)
-    first_error = max(first_spread, own / math.sqrt(len(first)))
+    amount, first_error = mean_and_error(first, ORDINARY_SHARE * limits.spread_ms(beat_ms))
     steps = [amount, *(median(values) for values in zip(*inner, strict=True)), median(landing)]
     shrinking = all(b <= a + first_error / 2 for a, b in itertools.pairwise(steps))
     on_time = abs(median(landing)) < amount / 3

@@ -131,6 +131,9 @@ LEVEL_NAMES: dict[Level, str] = {
 #: Fewer strikes of a kind than this are never a finding, whatever their share.
 SLIPS_FLOOR = 2
 
+#: An ordinary player's single values spread by this share of the limit: no mean is taken to be surer than that allows.
+ORDINARY_SHARE = 0.6
+
 #: A run of fewer intervals than this, pooled over its repeats, is shown but not judged.
 JUDGED_INTERVALS = 6
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from statistics import NormalDist, median
 
 _NORMAL = NormalDist()
@@ -60,6 +60,19 @@ def robust_sd(values: Sequence[float]) -> float:
     return 1.4826 * median(abs(value - middle) for value in values)
 
 
+def weighted_median(weighted: Iterable[tuple[float, float]]) -> float:
+    """Of (value, weight) pairs the lowest value at which half the weight is reached; ValueError when there is none."""
+    ordered = sorted(weighted)
+    if not ordered:
+        raise ValueError("no values")
+    half, total = sum(weight for _, weight in ordered) / 2, 0.0
+    for value, weight in ordered:
+        total += weight
+        if total >= half:
+            return value
+    return ordered[-1][0]  # rounding kept the sum below its own half
+
+
 #: Share of the values left out at each end of a trimmed mean.
 TRIM = 0.2
 
@@ -72,6 +85,13 @@ def trimmed_mean(values: Sequence[float]) -> tuple[float, float]:
     kept = ordered[cut : count - cut]
     drawn_in = [min(max(value, kept[0]), kept[-1]) for value in ordered]
     return mean(kept), sd(drawn_in) / ((1 - 2 * TRIM) * math.sqrt(count))
+
+
+def mean_and_error(values: Sequence[float], own_spread: float) -> tuple[float, float]:
+    """The trimmed mean and its standard error, which is never less than ``own_spread`` (the spread of one value in an
+    ordinary player) allows: a few values may lie close together by chance."""
+    amount, error = trimmed_mean(values)
+    return amount, max(error, own_spread / math.sqrt(len(values)))
 
 
 def npvi(intervals: Sequence[float]) -> float:

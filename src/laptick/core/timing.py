@@ -21,6 +21,7 @@ from typing import TypeAlias
 import numpy as np
 from numpy.typing import NDArray
 
+from laptick.core.statistics import weighted_median
 from laptick.core.units import Seconds
 
 Floats = NDArray[np.float64]
@@ -82,7 +83,7 @@ class BeatFit:
     bar_starts: tuple[float, ...]
 
     def quarter_s_at(self, onset_quarters: float) -> Seconds:
-        index = int(np.searchsorted(self.bar_starts[:-1], onset_quarters + 1e-9)) - 1
+        index = bisect_left(self.bar_starts, onset_quarters + 1e-9, hi=len(self.bar_starts) - 1) - 1
         return self.quarter_s[min(max(index, 0), len(self.quarter_s) - 1)]
 
 
@@ -173,7 +174,7 @@ def _local_quarter_s(
             near = _near(on_beats, i, 2 * NEAR_GAPS)
         if len(near) < ENOUGH_GAPS:
             near = _near(every, i, NEAR_GAPS) or every
-        result.append(_weighted_median(near))
+        result.append(weighted_median((rate, quarters) for _, rate, quarters in near))
     return np.array(result)
 
 
@@ -218,17 +219,6 @@ def _near(gaps: list[Rate], index: int, reach: int) -> list[Rate]:
     low = bisect_left(gaps, index - reach + 1, key=lambda gap: gap[0])
     high = bisect_left(gaps, index + reach + 1, key=lambda gap: gap[0])
     return gaps[low:high]
-
-
-def _weighted_median(gaps: list[Rate]) -> float:
-    """The median rate, each gap weighing as much as it is long."""
-    ordered = sorted((rate, quarters) for _, rate, quarters in gaps)
-    half, total = sum(quarters for _, quarters in ordered) / 2, 0.0
-    for rate, quarters in ordered:
-        total += quarters
-        if total >= half:
-            return rate
-    return ordered[-1][0]
 
 
 def _excess(index: int, onsets: Floats, times: Floats, local: Floats) -> float:

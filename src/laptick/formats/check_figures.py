@@ -11,13 +11,13 @@ from statistics import median
 
 from laptick.core.checking import CheckedTake, Hesitation, Measured
 from laptick.core.evenness import Figure, Run, group_figures, run_pace
-from laptick.core.figure_findings import BENT, reference_quarter_s
+from laptick.core.figure_findings import BENT, tempo_around
 from laptick.core.judgement import Judgement
 from laptick.core.limits import JUDGED_INTERVALS
 from laptick.core.performance import Expected
 from laptick.core.ratios import group_ratios, written_words
 from laptick.core.statistics import mean
-from laptick.core.units import Quarters, quarters_to_text
+from laptick.core.units import Quarters, Seconds, quarters_to_text
 from laptick.formats.count_documents import Document, hand_key, place_document
 
 
@@ -61,6 +61,7 @@ def evenness(checked: CheckedTake, measured: Measured | None, judged: Judgement)
     figures = group_figures(measured.runs)
     entries = []
     for figure in figures:
+        around = tempo_around(figures, figure.interval_quarters, measured, task.beat_quarters)
         for run in figure.runs:
             start = task.measures[0].start_quarters
             entries.append(
@@ -72,7 +73,7 @@ def evenness(checked: CheckedTake, measured: Measured | None, judged: Judgement)
                     "interval_quarters": quarters_to_text(run.interval_quarters),
                     "cv_percent": round(100 * run.cv, 3),
                     "npvi": round(run.npvi, 3),
-                    "kind": _kind(run, figures, judged, measured),
+                    "kind": _kind(run, judged, measured, around(run)),
                     "played": [round(ratio, 4) for ratio in run.ratios],
                     "onset_quarters": float(start + run.strikes[0].onset_quarters),
                     "judged": figure.intervals >= JUDGED_INTERVALS,
@@ -131,8 +132,8 @@ def ratio_figures(measured: Measured | None) -> list[Document]:
     ]
 
 
-def _kind(run: Run, figures: list[Figure], judged: Judgement, measured: Measured) -> str:
-    """What a single run looks like against the limit; descriptive, not a finding."""
+def _kind(run: Run, judged: Judgement, measured: Measured, reference_quarter_s: Seconds) -> str:
+    """What a single run looks like against the limit and the tempo around it; descriptive, not a finding."""
     limits, task = judged.limits, judged.checked.task
     limit = limits.evenness(1000 * run.fitted_s)
     alone = Figure(run.hand, run.interval_quarters, [run])
@@ -143,8 +144,7 @@ def _kind(run: Run, figures: list[Figure], judged: Judgement, measured: Measured
         late = [1000 * (strike.played_s - strike.expected_s) for strike in run.strikes]
         if late[0] - late[-1] > limits.spread_ms(60_000 / measured.median_bpm):
             return "late-then-compensated"
-    reference = reference_quarter_s(run, figures, measured, task.beat_quarters)
-    if run.interval_quarters < task.beat_quarters and 1 - run_pace(run, reference) > limit:
+    if run.interval_quarters < task.beat_quarters and 1 - run_pace(run, reference_quarter_s) > limit:
         return "rushed"
     if alone.pairs() >= 2 and abs(alone.limp()) > limit:
         return "limping"

@@ -16,6 +16,7 @@ from laptick.core.joining import joining_costs
 from laptick.core.performance import Performance, Source, Strike, lap_task
 from laptick.core.recovery import find_recoveries
 from laptick.core.score import Hand, Mark, MarkKind
+from laptick.formats.check_figures import pooled
 
 QUARTERS = score_of("C5/q D5/q E5/q F5/q | G5/q F5/q E5/q D5/q | C5/q D5/q E5/q F5/q | G5/q F5/q E5/q D5/q")
 BOTH = score_of(
@@ -272,3 +273,33 @@ def test_what_joining_costs():
     costs = {cost.what: cost for cost in joining_costs(alone, keys(both, move=off_beats), Hand.RIGHT)}
     assert costs["evenness"].alone == pytest.approx(0, abs=1e-6)
     assert costs["evenness"].together == pytest.approx(0.1014, abs=0.002)  # 12 × 1.1, 11 × 0.9
+
+
+def test_what_is_pooled():
+    """Pairs of 0.6 and 0.4 s: the spread is 0.1 of 0.5, 20 % over 23 intervals with 22 degrees of freedom; neighbours
+    differ by 200 × 0.2 / 1.0. Quarters let go after 0.9 s sound nine tenths; the strike after them comes on time."""
+    swung = keys(EIGHTHS, at=lambda q: q / 1 + (0.1 if q % 1 else 0.0))
+    [pool] = pooled(swung.measured)["evenness"]
+    assert (pool["hand"], pool["interval_quarters"], pool["intervals"], pool["judged"]) == ("right", "1/2", 23, True)
+    assert pool["cv_percent"] == pytest.approx(20, abs=1)
+    assert pool["npvi"] == pytest.approx(40, abs=0.5)
+    long = pooled(keys(QUARTERS).measured)["long_notes"]
+    assert long == {
+        "notes": 16,
+        "to_next_share": pytest.approx(1, abs=0.001),
+        "sounded_share": pytest.approx(0.9, abs=0.001),
+    }
+    # The rest of bar 1 ends at 2, of bar 2 at 6: entries 0.06 and 0.02 s late, sound running 0.1 s into the rests
+    score = score_of("C5/q r/q E5/q F5/q | G5/q r/q E5/q D5/q | C5/q D5/q E5/q F5/q | G5/q F5/q E5/q D5/q")
+    rests = pooled(keys(score, move={1: 0.06, 4: 0.02}, length=1.1).measured)["rests"]
+    assert rests["entries"] == 2
+    assert (rests["entry_ms"], rests["latest_ms"], rests["ran_over_ms"]) == (
+        pytest.approx(40, abs=3),
+        pytest.approx(60, abs=3),
+        pytest.approx(100, abs=3),
+    )
+    assert pooled(None) == {
+        "evenness": [],
+        "rests": {"entries": 0, "entry_ms": None, "latest_ms": None, "ran_over_ms": None},
+        "long_notes": {"notes": 0, "to_next_share": None, "sounded_share": None},
+    }

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from statistics import median
+from statistics import median, stdev
 
 import pytest
 
@@ -147,6 +147,19 @@ class TestStudent:
                 ]
         for what, values in shares.items():
             assert 0.48 < median(values) < 0.72, what
+
+    @pytest.mark.parametrize("level", list(Level))
+    def test_the_pace_of_long_notes_spreads_at_about_sixty_per_cent_too(self, level):
+        shares = []
+        for name in DEMO:
+            task = lap_task(demo_score(name), assigned_bpm=60, with_pitches=True)
+            for seed in range(8):
+                gaps = check_take(task, simulate(task, level=level, seed=seed, source=Source.MIDI)).measured.long_gaps
+                if len(gaps) >= 6:
+                    limit = LIMITS[level].evenness(1000 * median(gap.seconds for gap in gaps))
+                    shares.append(stdev(gap.pace for gap in gaps) / limit)
+        assert len(shares) >= 20
+        assert 0.48 < median(shares) < 0.72
 
     def test_midi_takes_have_pitches_and_lengths(self):
         task = lap_task(SCORE, assigned_bpm=66, with_pitches=True)

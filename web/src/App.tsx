@@ -4,7 +4,8 @@ import { QueryClientProvider } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { BrowserRouter, Link, NavLink, Navigate, Route, Routes } from "react-router";
 
-import { queryClient, sendTake } from "./api/queries";
+import { queryClient } from "./api/queries/client";
+import { sendTake } from "./api/queries/takes";
 import { NowPlaying } from "./features/playing/NowPlaying";
 import { Shelf } from "./features/pieces/Shelf";
 import { Settings } from "./features/settings/Settings";

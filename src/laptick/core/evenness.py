@@ -162,6 +162,10 @@ class Figure:
             squares += sum((value / middle - 1) ** 2 for value in values)
         return float((squares / self.freedom) ** 0.5) if self.freedom else 0.0
 
+    def pooled_npvi(self) -> float:
+        """Mean of the runs' indices, each weighing as much as it has intervals."""
+        return sum(run.npvi * len(run.ratios) for run in self.runs) / self.intervals
+
     def limp(self) -> float:
         """(long − short) / (long + short) of pairs: positive when the first of two is longer."""
         first = [r for run in self.runs for r, lead in zip(run.ratios, _leads(run), strict=True) if lead]

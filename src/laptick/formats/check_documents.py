@@ -74,6 +74,7 @@ def check_document(judged: Judgement) -> Document:
         "recovery": figures.recoveries(judged),
         "touch": figures.touch(checked, measured),
         "joining": figures.joining(judged),
+        "pooled": figures.pooled(measured),
         "findings": [finding_document(finding, checked) for finding in judged.findings],
         "verdict": verdict_document(judged.verdict),
         "withheld": [{"what": what, "why": why} for what, why in _withheld(judged)],

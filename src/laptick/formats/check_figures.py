@@ -2,11 +2,12 @@
 
 Positions are quarters as fraction strings; places are ``{"measure", "offset", "pass"}``; milliseconds are positive when
 late. Source: the agreed fields of ``check``; ``ratio_figures``, ``bends``, ``recovery``, ``touch``,
-``joining`` are ours.
+``joining``, ``pooled`` are ours.
 """
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from statistics import median
 
 from laptick.core.checking import CheckedTake, Hesitation, Measured
@@ -27,6 +28,7 @@ def tempo(checked: CheckedTake, measured: Measured | None) -> Document:
         "assigned_bpm": task.assigned_bpm,
         "median_bpm": round(measured.median_bpm, 3) if measured else None,
         "beat_quarters": quarters_to_text(task.beat_quarters),
+        "off_percent": round(100 * (measured.median_bpm / task.assigned_bpm - 1), 3) if measured else None,
         "drift_percent": round(100 * measured.drift, 3) if measured else None,
         "per_measure": [
             {"measure": task.score.measures[t.measure_index].number, "pass": t.pass_number, "bpm": round(t.bpm, 3)}
@@ -267,6 +269,45 @@ def joining(judged: Judgement) -> list[Document]:
         }
         for cost in judged.costs
     ]
+
+
+def pooled(measured: Measured | None) -> Document:
+    """What runs, rests and long notes come to on the whole."""
+    entries, long = (measured.entries, measured.long_notes) if measured else ((), ())
+    return {
+        "evenness": [
+            {
+                "hand": hand_key(figure.hand),
+                "interval_quarters": quarters_to_text(figure.interval_quarters),
+                "intervals": figure.intervals,
+                "judged": figure.intervals >= JUDGED_INTERVALS,
+                "cv_percent": round(100 * figure.pooled_cv(), 2),
+                "npvi": round(figure.pooled_npvi(), 2),
+            }
+            for figure in group_figures(measured.runs if measured else ())
+        ],
+        "rests": {
+            "entries": len(entries),
+            "entry_ms": _median(entry.entry_ms for entry in entries),
+            "latest_ms": _rounded(max((entry.entry_ms for entry in entries), default=None)),
+            "ran_over_ms": _median(entry.ran_over_ms for entry in entries),
+        },
+        "long_notes": {
+            "notes": len(long),
+            "to_next_share": _median(_over(note.to_next_quarters, note.written_quarters) for note in long),
+            "sounded_share": _median(_over(note.sounded_quarters, note.written_quarters) for note in long),
+        },
+    }
+
+
+def _over(quarters: float | None, written_quarters: Quarters) -> float | None:
+    return None if quarters is None else quarters / float(written_quarters)
+
+
+def _median(values: Iterable[float | None]) -> float | None:
+    """The median of what is known."""
+    known = [value for value in values if value is not None]
+    return round(median(known), 3) if known else None
 
 
 def _place(checked: CheckedTake, onset: Quarters) -> Document:

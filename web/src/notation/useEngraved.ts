@@ -1,7 +1,7 @@
 /** The engraved page of a piece without counts, and where each of its notes and rests lies on it. */
 import { type RefObject, useEffect, useLayoutEffect, useRef, useState } from "react";
 
-import { usePlainNotation } from "../api/queries";
+import { usePlainNotation } from "../api/queries/score";
 
 export type Box = { left: number; top: number; width: number; height: number };
 

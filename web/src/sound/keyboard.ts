@@ -25,6 +25,10 @@ const NOTE_ON = 0x90;
 const CONTROL = 0xb0;
 const PEDAL = 64;
 
+/** On a rung that is tapped, a keyboard's two halves are the zones, as a screen's are: below middle C the left hand's. */
+const MIDDLE_KEY = 60;
+export const zoneOf = (pitch: number): "left" | "right" => (pitch < MIDDLE_KEY ? "left" : "right");
+
 type Input = { id: string; name: string | null; onmidimessage: ((event: { data: Uint8Array | null; timeStamp: number }) => void) | null };
 type MidiAccess = { inputs: { values: () => Iterable<Input> }; onstatechange: (() => void) | null };
 export type AskForMidi = () => Promise<MidiAccess>;

@@ -3,7 +3,7 @@
 import { useEffect, useRef, useState } from "react";
 
 import type { Piece, Question, QuestionKind } from "../../api/client";
-import { useAnswer, useQuestionKinds, useQuestions } from "../../api/queries";
+import { useAnswer, useQuestionKinds, useQuestions } from "../../api/queries/pieces";
 import { Frame } from "../../notation/Frame";
 import { around, useEngraved } from "../../notation/useEngraved";
 import { Button, Loading, Problem } from "../../ui/kit";

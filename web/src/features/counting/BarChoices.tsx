@@ -1,6 +1,6 @@
 /** One bar counted another way than its piece: its own words, density, beat or grouping. */
 import type { Choices, Counts, Piece } from "../../api/client";
-import { useNaming } from "../../api/queries";
+import { useNaming } from "../../api/queries/studio";
 import { COMPOUNDS, DENSITIES, type Naming, SYSTEMS, beatsIn } from "../../lib/words";
 import { Choice } from "../../ui/kit";
 

@@ -2,7 +2,8 @@
 import { type ReactNode, useMemo, useState } from "react";
 
 import type { Choices, Counts, Density, Compound, System } from "../../api/client";
-import { useNaming, usePieceChoices, usePutChoices } from "../../api/queries";
+import { usePieceChoices, usePutChoices } from "../../api/queries/pieces";
+import { useNaming } from "../../api/queries/studio";
 import { COMPOUNDS, DENSITIES, SYSTEMS, beatsIn } from "../../lib/words";
 import { Choice, Problem } from "../../ui/kit";
 

@@ -3,7 +3,9 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 
 import type { Choices, Count, Counts, HandChoice, Piece } from "../../api/client";
-import { useCounts, useNaming, useNotation, usePieceChoices, usePutChoices } from "../../api/queries";
+import { useCounts, usePieceChoices, usePutChoices } from "../../api/queries/pieces";
+import { useNotation } from "../../api/queries/score";
+import { useNaming } from "../../api/queries/studio";
 import { useDraft } from "../../lib/draft";
 import { HANDS } from "../../lib/words";
 import { type Mark, type RulerHandle, RulerView } from "../../ruler/RulerView";

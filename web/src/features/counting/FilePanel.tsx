@@ -2,7 +2,8 @@
 import { useMemo } from "react";
 
 import type { Piece, Schemas } from "../../api/client";
-import { useNaming, usePutReading, useReading } from "../../api/queries";
+import { usePutReading, useReading } from "../../api/queries/score";
+import { useNaming } from "../../api/queries/studio";
 import { gridWords } from "../../lib/words";
 import { RulerView } from "../../ruler/RulerView";
 import { Choice, Problem } from "../../ui/kit";

@@ -2,7 +2,7 @@
 import { useState } from "react";
 
 import type { Schemas } from "../../api/client";
-import { usePutReading, useReading } from "../../api/queries";
+import { usePutReading, useReading } from "../../api/queries/score";
 import { Button, Choice, Problem } from "../../ui/kit";
 import { updateOf } from "./reading";
 

@@ -1,5 +1,5 @@
 /** In which order the bars are played, in one line; signs that contradict each other are told. */
-import { useRoadmap } from "../../api/queries";
+import { useRoadmap } from "../../api/queries/score";
 import { runsOf } from "./runs";
 
 export function RoadmapLine({ pieceId }: { pieceId: number }) {

@@ -1,6 +1,6 @@
 /** The roadmap of a piece: in which order it is played, which bars are the same or nearly, which rhythms occur. */
 import type { Piece, Schemas } from "../../api/client";
-import { usePutReading, usePutRoadmap, useReading, useRoadmap } from "../../api/queries";
+import { usePutReading, usePutRoadmap, useReading, useRoadmap } from "../../api/queries/score";
 import { useDraft } from "../../lib/draft";
 import { count } from "../../lib/words";
 import { Button, Loading, Problem } from "../../ui/kit";

@@ -2,7 +2,7 @@
 import { useState } from "react";
 
 import type { Entry } from "../../api/client";
-import { useNaming } from "../../api/queries";
+import { useNaming } from "../../api/queries/studio";
 import { Button, Choice } from "../../ui/kit";
 import { SIGNATURES, upbeatsIn } from "./options";
 

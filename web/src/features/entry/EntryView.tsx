@@ -3,7 +3,9 @@ import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react"
 
 import type { Entry, Piece, Ruler } from "../../api/client";
 import { ApiError } from "../../api/client";
-import { useCounts, useEntry, useNaming, usePutEntry } from "../../api/queries";
+import { useCounts } from "../../api/queries/pieces";
+import { useEntry, usePutEntry } from "../../api/queries/score";
+import { useNaming } from "../../api/queries/studio";
 import { LENGTH_NAMES, type Naming } from "../../lib/words";
 import { type Mark, type Name, type RulerHandle, RulerView } from "../../ruler/RulerView";
 import { Button, Loading, Problem } from "../../ui/kit";

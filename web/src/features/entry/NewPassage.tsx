@@ -3,7 +3,8 @@ import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 
-import { useAddEntry, useNaming } from "../../api/queries";
+import { useAddEntry } from "../../api/queries/score";
+import { useNaming } from "../../api/queries/studio";
 import { Button, Choice, Problem } from "../../ui/kit";
 import { SIGNATURES, upbeatsIn } from "./options";
 

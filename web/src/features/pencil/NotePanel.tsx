@@ -2,7 +2,7 @@
 import { type ReactNode, useState } from "react";
 
 import type { ChangeCreate, Pencil, WrittenItem } from "../../api/client";
-import type { PencilAct } from "../../api/queries";
+import type { PencilAct } from "../../api/queries/score";
 import { useDraft } from "../../lib/draft";
 import { Button, Choice } from "../../ui/kit";
 

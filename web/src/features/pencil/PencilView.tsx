@@ -3,7 +3,7 @@
 import { type KeyboardEvent, useEffect, useMemo, useState } from "react";
 
 import type { Pencil, Piece, WrittenItem } from "../../api/client";
-import { type PencilAct, useChangePencil, usePencil } from "../../api/queries";
+import { type PencilAct, useChangePencil, usePencil } from "../../api/queries/score";
 import { useDraft } from "../../lib/draft";
 import { count } from "../../lib/words";
 import { Button, Loading, Problem } from "../../ui/kit";

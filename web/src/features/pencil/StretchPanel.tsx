@@ -2,7 +2,7 @@
 import { useState } from "react";
 
 import type { WrittenItem } from "../../api/client";
-import type { PencilAct } from "../../api/queries";
+import type { PencilAct } from "../../api/queries/score";
 import { Button, Choice } from "../../ui/kit";
 import { WHOSE, type Whose } from "./NotePanel";
 

@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 
 import type { PieceAdded, PieceShort } from "../../api/client";
-import { useAddPiece, usePieces, useShelfPiece } from "../../api/queries";
+import { useAddPiece, usePieces, useShelfPiece } from "../../api/queries/pieces";
 import { STATE_SHAPES, count } from "../../lib/words";
 import { NewPassage } from "../entry/NewPassage";
 import { type Arrival, ImportReport } from "./ImportReport";

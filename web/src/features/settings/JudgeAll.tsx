@@ -1,5 +1,5 @@
 /** All takes judged anew, with the checker and the limits as they are now; what was said before is kept. */
-import { useJudgeAll } from "../../api/queries";
+import { useJudgeAll } from "../../api/queries/takes";
 import { count } from "../../lib/words";
 import { Button, Problem } from "../../ui/kit";
 

@@ -2,7 +2,7 @@
 import { useState } from "react";
 
 import type { Schemas } from "../../api/client";
-import { useLimits } from "../../api/queries";
+import { useLimits } from "../../api/queries/studio";
 import { LEVELS } from "../../lib/words";
 import { Button, Loading, Problem } from "../../ui/kit";
 

@@ -2,7 +2,7 @@
 import { useState } from "react";
 
 import type { Compound, Density, Schemas, System } from "../../api/client";
-import { useCountExample, useCountSystems, usePutStudioChoices, useStudioChoices } from "../../api/queries";
+import { useCountExample, useCountSystems, usePutStudioChoices, useStudioChoices } from "../../api/queries/studio";
 import { COMPOUNDS, DENSITIES, LEVELS, NAMINGS, SYSTEMS } from "../../lib/words";
 import { Button, Choice, Loading, Problem } from "../../ui/kit";
 import { SayIt } from "../playing/SayIt";

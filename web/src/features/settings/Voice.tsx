@@ -2,7 +2,7 @@
 import { useEffect, useRef, useState } from "react";
 
 import type { Schemas, System } from "../../api/client";
-import { useChangeOwnWord, useRecordWord, useVoice, useVoiceWord } from "../../api/queries";
+import { useChangeOwnWord, useRecordWord, useVoice, useVoiceWord } from "../../api/queries/studio";
 import { WordRecorder } from "../../sound/recorder";
 import { Button, Choice, Loading, Problem } from "../../ui/kit";
 import { SayIt } from "../playing/SayIt";

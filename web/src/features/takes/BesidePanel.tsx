@@ -1,5 +1,5 @@
 /** What the teacher heard, laid beside what was measured. */
-import { useBeside, useListenings } from "../../api/queries";
+import { useBeside, useListenings } from "../../api/queries/takes";
 import type { Schemas } from "../../api/client";
 import { count, timeOf } from "../../lib/words";
 import { Choice, Problem } from "../../ui/kit";

@@ -6,7 +6,7 @@ const signed = (value: number, digits = 1) => `${value > 0 ? "+" : value < 0 ? "
 
 export function Figures({ take, checked }: { take: Take; checked: CheckDocument }) {
   const { tempo, together } = checked;
-  const pools = poolOf(checked);
+  const pooled = checked.pooled;
   return (
     <details className="mt-4 rounded-lg border border-line bg-card p-4">
       <summary className="cursor-pointer font-bold">Figures</summary>
@@ -14,7 +14,7 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
         <Table title="Tempo" rows={[
           ["assigned", `${tempo.assigned_bpm}`],
           ["played (median of the bars)", tempo.median_bpm === null ? "–" : tempo.median_bpm.toFixed(1)],
-          ["off", tempo.median_bpm === null ? "–" : `${signed(100 * (tempo.median_bpm / tempo.assigned_bpm - 1))} % (limit ${checked.limits.tempo_percent.toFixed(0)} %)`],
+          ["off", tempo.off_percent == null ? "–" : `${signed(tempo.off_percent)} % (limit ${checked.limits.tempo_percent.toFixed(0)} %)`],
           ["drift, first to last bar", tempo.drift_percent === null ? "–" : `${signed(tempo.drift_percent)} % (limit ${checked.limits.drift_percent.toFixed(0)} %)`],
         ]} />
         <Table title="Hands together" rows={[
@@ -32,31 +32,33 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
           ["gone back", String(checked.restarts.length)],
           ["the beat stopped", checked.hesitations.map((h) => `before bar ${h.measure} by ${h.excess_beats.toFixed(2)} beats`).join("; ") || "nowhere"],
         ]} />
-        <table>
-          <caption className="mb-1 text-left font-bold">Evenness of equal notes</caption>
-          <thead className="text-left text-quiet"><tr><th>hand</th><th>length</th><th>intervals</th><th>CV</th><th>nPVI</th></tr></thead>
-          <tbody>
-            {pools.map((pool) => (
-              <tr key={pool.key}>
-                <td>{pool.hand}</td><td>{pool.length} quarter</td><td>{pool.intervals}{pool.judged ? "" : " (too few to judge)"}</td>
-                <td>{pool.cv.toFixed(1)} %</td><td>{pool.npvi.toFixed(1)}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-        {checked.rests.length ? (
+        {pooled?.evenness.length ? (
+          <table>
+            <caption className="mb-1 text-left font-bold">Evenness of equal notes</caption>
+            <thead className="text-left text-quiet"><tr><th>hand</th><th>length</th><th>intervals</th><th>CV</th><th>nPVI</th></tr></thead>
+            <tbody>
+              {pooled.evenness.map((pool) => (
+                <tr key={`${pool.hand} ${pool.interval_quarters}`}>
+                  <td>{pool.hand}</td><td>{pool.interval_quarters} quarter</td><td>{pool.intervals}{pool.judged ? "" : " (too few to judge)"}</td>
+                  <td>{pool.cv_percent.toFixed(1)} %</td><td>{pool.npvi.toFixed(1)}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        ) : null}
+        {pooled?.rests.entries ? (
           <Table title="Rests" rows={[
-            ["entries after them", String(checked.rests.length)],
-            ["late (median)", `${signed(middle(checked.rests.map((rest) => rest.entry_ms)), 0)} ms`],
-            ["latest", latest(checked)],
-            ["sound running on", ranOver(checked)],
+            ["entries after them", String(pooled.rests.entries)],
+            ["late (median)", ms(pooled.rests.entry_ms)],
+            ["latest", ms(pooled.rests.latest_ms)],
+            ["sound running on (median)", ms(pooled.rests.ran_over_ms)],
           ]} />
         ) : null}
-        {checked.long_notes?.length ? (
+        {pooled?.long_notes.notes ? (
           <Table title="Long notes" rows={[
-            ["how many", String(checked.long_notes.length)],
-            ["to the next strike, of what is written", share(checked.long_notes.map((note) => ratio(note.to_next_quarters, note.written_quarters)))],
-            ["sounding, of what is written", share(checked.long_notes.map((note) => ratio(note.sounded_quarters, note.written_quarters)))],
+            ["how many", String(pooled.long_notes.notes)],
+            ["to the next strike, of what is written (median)", percent(pooled.long_notes.to_next_share)],
+            ["sounding, of what is written (median)", percent(pooled.long_notes.sounded_share)],
           ]} />
         ) : null}
         {checked.touch ? <TouchTable touch={checked.touch} /> : null}
@@ -117,15 +119,8 @@ function inUnit(value: number, unit: string): string {
   return unit === "ms" ? `${value.toFixed(0)} ms` : value.toFixed(1);
 }
 
-function ratio(quarters: number | null, written: string): number | null {
-  const [over, under] = written.split("/").map(Number);
-  return quarters === null || !over ? null : quarters / (over / (under ?? 1));
-}
-
-function share(values: (number | null)[]): string {
-  const known = values.filter((one) => one !== null);
-  return known.length ? `${(100 * middle(known)).toFixed(0)} % (median of ${known.length})` : "not known";
-}
+const ms = (value: number | null) => (value === null ? "not known" : `${signed(value, 0)} ms`);
+const percent = (share: number | null) => (share === null ? "not known" : `${(100 * share).toFixed(0)} %`);
 
 const KINDS: Record<string, string> = { short: "written short", slurred: "under slurs", plain: "the others" };
 
@@ -140,41 +135,10 @@ function TouchTable({ touch }: { touch: Touch }) {
   return <Table title="Touch" rows={rows} />;
 }
 
-function middle(values: number[]): number {
-  const sorted = [...values].sort((a, b) => a - b);
-  const half = Math.floor(sorted.length / 2);
-  return sorted.length % 2 ? (sorted[half] ?? 0) : ((sorted[half - 1] ?? 0) + (sorted[half] ?? 0)) / 2;
-}
-
-function latest(checked: CheckDocument): string {
-  const one = [...checked.rests].sort((a, b) => b.entry_ms - a.entry_ms)[0];
-  return one ? `${signed(one.entry_ms, 0)} ms, after the rest in bar ${one.measure}` : "–";
-}
-
-function ranOver(checked: CheckDocument): string {
-  const known = checked.rests.flatMap((rest) => (rest.ran_over_ms === null ? [] : [rest.ran_over_ms]));
-  return known.length ? `${signed(middle(known), 0)} ms (median)` : "not known";
-}
-
 function amount(finding: { amount: number; unit: string }): string {
   if (finding.unit === "share") return `${(100 * finding.amount).toFixed(1)} %`;
   if (finding.unit === "ms") return `${finding.amount.toFixed(0)} ms`;
   return String(Math.round(finding.amount));
-}
-
-/** Runs of one hand and length together, weighted by their intervals. */
-function poolOf(checked: CheckDocument) {
-  const pools = new Map<string, { key: string; hand: string; length: string; intervals: number; judged: boolean; cv: number; npvi: number }>();
-  for (const run of checked.evenness) {
-    const key = `${run.hand} ${run.interval_quarters}`;
-    const pool = pools.get(key) ?? { key, hand: run.hand, length: run.interval_quarters, intervals: 0, judged: run.judged, cv: 0, npvi: 0 };
-    const all = pool.intervals + run.intervals;
-    pool.cv = (pool.cv * pool.intervals + run.cv_percent * run.intervals) / all;
-    pool.npvi = (pool.npvi * pool.intervals + run.npvi * run.intervals) / all;
-    pool.intervals = all;
-    pools.set(key, pool);
-  }
-  return [...pools.values()];
 }
 
 function Table({ title, rows }: { title: string; rows: [string, string][] }) {

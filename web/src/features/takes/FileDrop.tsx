@@ -2,7 +2,7 @@
 import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 
-import { type TakeAsked, useSendTakeFile } from "../../api/queries";
+import { type TakeAsked, useSendTakeFile } from "../../api/queries/takes";
 import { Button, Problem } from "../../ui/kit";
 
 export function FileDrop({ pieceId, asked, passageWords }: { pieceId: number; asked: TakeAsked; passageWords: string }) {

@@ -2,7 +2,7 @@
 import { useState } from "react";
 
 import type { Take } from "../../api/client";
-import { useOverrule } from "../../api/queries";
+import { useOverrule } from "../../api/queries/takes";
 import { STATUS_WORDS, timeOf } from "../../lib/words";
 import { Button, Choice, Problem } from "../../ui/kit";
 

@@ -3,7 +3,8 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 
 import type { Piece, Schemas, Take } from "../../api/client";
-import { useBeside, useDeleteTake, useJudgeAgain, useJudgeAsPassage, useNoteTake, usePiece, useTake } from "../../api/queries";
+import { usePiece } from "../../api/queries/pieces";
+import { useBeside, useDeleteTake, useJudgeAgain, useJudgeAsPassage, useNoteTake, useTake } from "../../api/queries/takes";
 import { STATUS_WORDS, timeOf } from "../../lib/words";
 import { type Mark, type Pin, type RulerHandle, RulerView } from "../../ruler/RulerView";
 import { Button, Loading, Problem, useToast } from "../../ui/kit";

@@ -14,7 +14,7 @@ export type CheckDocument = {
   restarts: { t: number; from: Place; repeat?: boolean }[];
   skips?: { from: Place; to: Place; repeat: boolean }[];
   passage?: { measures: string; words: string } | null;
-  tempo: { assigned_bpm: number; median_bpm: number | null; drift_percent: number | null; per_measure: { measure: string; pass: number; bpm: number }[] };
+  tempo: { assigned_bpm: number; median_bpm: number | null; off_percent?: number | null; drift_percent: number | null; per_measure: { measure: string; pass: number; bpm: number }[] };
   notes: { onset_quarters: number; hand: HandName; deviation_ms: number; click_deviation_ms: number | null; uncertainty_ms: number }[];
   evenness: {
     hand: string; from: Place; to: Place; intervals: number; interval_quarters: string; cv_percent: number; npvi: number; kind: string; judged: boolean;
@@ -32,6 +32,11 @@ export type CheckDocument = {
   recovery?: (Place & { slip: string; beats: number | null })[];
   touch?: Touch | null;
   joining?: { hand: string; what: string; unit: string; alone: number; together: number }[];
+  pooled?: {
+    evenness: { hand: string; interval_quarters: string; intervals: number; judged: boolean; cv_percent: number; npvi: number }[];
+    rests: { entries: number; entry_ms: number | null; latest_ms: number | null; ran_over_ms: number | null };
+    long_notes: { notes: number; to_next_share: number | null; sounded_share: number | null };
+  };
   findings: { code: string; text?: string; place: Place; place_text?: string; amount: number; limit: number; unit: string; sure: number; hand: string }[];
   withheld: { what: string; why: string }[];
   limits: { deviation_ms: number; together_ms: number; tempo_percent: number; drift_percent: number; hesitation_ms: number; cut_ms?: number; over_ms?: number };

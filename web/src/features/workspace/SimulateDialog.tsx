@@ -2,7 +2,7 @@
 import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useState } from "react";
 
-import { useFaults } from "../../api/queries";
+import { useFaults } from "../../api/queries/studio";
 import type { Piece, Schemas } from "../../api/client";
 import { LEVELS } from "../../lib/words";
 import { Button, Choice, Loading, Problem } from "../../ui/kit";

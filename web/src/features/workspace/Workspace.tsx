@@ -3,7 +3,8 @@ import { useEffect, useMemo, useRef, useState, useSyncExternalStore } from "reac
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 
 import { type Piece, type RungKey, type Schemas, api, unwrap } from "../../api/client";
-import { useCounts, usePiece, usePlayOptions, useSendHeard, useSendTake, useSimulateTake } from "../../api/queries";
+import { useCounts, usePiece, usePlayOptions } from "../../api/queries/pieces";
+import { useSendHeard, useSendTake, useSimulateTake } from "../../api/queries/takes";
 import { count } from "../../lib/words";
 import { type RulerHandle, RulerView } from "../../ruler/RulerView";
 import { STAND_IN } from "../../sound/keyboard";

@@ -1,6 +1,6 @@
 /** Parts of a piece's workspace: its head, the passage worked on, what the ruler's signs mean, the piece as files. */
 import type { Piece } from "../../api/client";
-import { useUpdatePiece } from "../../api/queries";
+import { useUpdatePiece } from "../../api/queries/pieces";
 import { LEVELS, count } from "../../lib/words";
 import { BeatNote, Choice, Problem } from "../../ui/kit";
 

@@ -7,7 +7,7 @@ import { ApiError, type Schedule, type Take, type TakeCreate } from "../../api/c
 import { forgetPending, keepPending, newClientKey } from "../../lib/pending";
 import type { Exactness } from "../../sound/exactness";
 import type { Mix } from "../../sound/mix";
-import { type StandInNote, messagesOf } from "../../sound/keyboard";
+import { type StandInNote, messagesOf, zoneOf } from "../../sound/keyboard";
 import { type Sounding, cursorAt, stretchAt } from "../../sound/player";
 
 export type Phase = "idle" | "playing" | "recording" | "listening" | "sending" | "between";
@@ -50,9 +50,6 @@ export type Config = {
 export type Heard = Settings & { slips: number[]; first_beat_s: number; client_key: string };
 
 type Key = { stamp_ms: number; pitch: number; velocity: number; released_ms: number | null };
-
-/** On a rung that is tapped, a keyboard's lower half is the left hand. */
-const MIDDLE_KEY = 60;
 
 export type State = {
   phase: Phase;
@@ -161,7 +158,7 @@ export class PracticeSession {
   note(pitch: number, velocity: number, timeStamp_ms: number): void {
     if (this.state.phase !== "recording") return;
     if (this.active?.settings.rung !== "play") {
-      this.tap(pitch < MIDDLE_KEY ? "left" : "right", timeStamp_ms);
+      this.tap(zoneOf(pitch), timeStamp_ms);
       return;
     }
     this.keys.push({ stamp_ms: timeStamp_ms, pitch, velocity, released_ms: null });

@@ -1,0 +1,125 @@
+/** The score of a piece: the page, the pencil, typed passages, the playing order and its reading. */
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+
+import { ApiError, type ChangeCreate, type HandChoice, type Schemas, api, unwrap } from "../client";
+
+/** ``stamp`` changes whenever the counts do, so that the page is drawn anew. */
+export const useNotation = (id: number, bpm: number, hand: HandChoice, width: number, stamp: number) =>
+  useQuery({
+    queryKey: ["notation", id, bpm, hand, width, stamp],
+    queryFn: () =>
+      unwrap(api.GET("/api/pieces/{piece_id}/notation", { params: { path: { piece_id: id }, query: { bpm, hand, width } } })),
+    placeholderData: keepPreviousData,
+    enabled: width > 0,
+  });
+
+/** The page without counts, as the pencil needs it; ``version`` is the pencil's. */
+export const usePlainNotation = (id: number, width: number, version: number | null) =>
+  useQuery({
+    queryKey: ["notation", id, "plain", width, version],
+    queryFn: () =>
+      unwrap(api.GET("/api/pieces/{piece_id}/notation", { params: { path: { piece_id: id }, query: { bpm: 60, width, counts: false } } })),
+    placeholderData: keepPreviousData,
+    enabled: width > 0,
+  });
+
+export const usePencil = (id: number) =>
+  useQuery({
+    queryKey: ["pencil", id],
+    queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}/pencil", { params: { path: { piece_id: id } } })),
+  });
+
+/** What the pencil can be asked to do. */
+export type PencilAct = { do: "add"; change: ChangeCreate } | { do: "remove"; key: string } | { do: "undo" } | { do: "redo" };
+
+/** One step of the pencil from the version that was looked at; another window's step in between is a conflict, and
+ * the score is then fetched as it is. */
+export function useChangePencil(id: number) {
+  const client = useQueryClient();
+  const changed = usePieceChanged(id);
+  const path = { piece_id: id };
+  return useMutation({
+    mutationFn: (act: PencilAct & { version: number | null }) => {
+      const { version } = act;
+      if (act.do === "add") return unwrap(api.POST("/api/pieces/{piece_id}/pencil", { params: { path }, body: { version, change: act.change } }));
+      if (act.do === "remove") return unwrap(api.DELETE("/api/pieces/{piece_id}/pencil/{key}", { params: { path: { ...path, key: act.key }, query: { version } } }));
+      if (act.do === "undo") return unwrap(api.POST("/api/pieces/{piece_id}/pencil/undo", { params: { path }, body: { version } }));
+      return unwrap(api.POST("/api/pieces/{piece_id}/pencil/redo", { params: { path }, body: { version } }));
+    },
+    onSuccess: (pencil) => {
+      client.setQueryData(["pencil", id], pencil);
+      void changed("pencil");
+    },
+    onError: (error) => {
+      if (error instanceof ApiError && error.status === 409) void client.invalidateQueries({ queryKey: ["pencil", id] });
+    },
+  });
+}
+
+export const useEntry = (id: number) =>
+  useQuery({
+    queryKey: ["entry", id],
+    queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}/entry", { params: { path: { piece_id: id } } })),
+    staleTime: Infinity,
+    gcTime: 0,
+  });
+
+/** Stores a passage as it is typed now. */
+export function usePutEntry(id: number) {
+  const changed = usePieceChanged(id);
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Schemas["EntryUpdate"]) => unwrap(api.PUT("/api/pieces/{piece_id}/entry", { params: { path: { piece_id: id } }, body })),
+    onSuccess: (entry) => {
+      client.setQueryData(["entry", id], entry);
+      void changed();
+      void client.invalidateQueries({ queryKey: ["pieces"] });
+    },
+  });
+}
+
+export function useAddEntry() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Schemas["EntryCreate"]) => unwrap(api.POST("/api/entries", { body })),
+    onSuccess: () => client.invalidateQueries({ queryKey: ["pieces"] }),
+  });
+}
+
+export const useRoadmap = (id: number) =>
+  useQuery({
+    queryKey: ["roadmap", id],
+    queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}/roadmap", { params: { path: { piece_id: id } } })),
+  });
+
+/** What a changed playing order, reading or pencil makes out of date: nearly everything of the piece, but what was
+ * just fetched (``fresh``). */
+function usePieceChanged(id: number) {
+  const client = useQueryClient();
+  return (fresh?: "pencil") =>
+    Promise.all(
+      ["piece", "roadmap", "reading", "counts", "notation", "pencil", "takes", "take"].filter((name) => name !== fresh).map((name) => client.invalidateQueries({ queryKey: name === "take" ? [name] : [name, id] })),
+    );
+}
+
+export function usePutRoadmap(id: number) {
+  const changed = usePieceChanged(id);
+  return useMutation({
+    mutationFn: (body: Schemas["RoadmapUpdate"]) => unwrap(api.PUT("/api/pieces/{piece_id}/roadmap", { params: { path: { piece_id: id } }, body })),
+    onSuccess: () => changed(),
+  });
+}
+
+export const useReading = (id: number) =>
+  useQuery({
+    queryKey: ["reading", id],
+    queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}/reading", { params: { path: { piece_id: id } } })),
+  });
+
+export function usePutReading(id: number) {
+  const changed = usePieceChanged(id);
+  return useMutation({
+    mutationFn: (body: Schemas["ReadingUpdate"]) => unwrap(api.PUT("/api/pieces/{piece_id}/reading", { params: { path: { piece_id: id } }, body })),
+    onSuccess: () => changed(),
+  });
+}

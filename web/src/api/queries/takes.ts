@@ -1,0 +1,167 @@
+/** Takes, what was heard in listening mode, and their judgements. */
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+
+import { type HandChoice, type Schemas, type TakeCreate, api, unwrap } from "../client";
+
+export const useTakes = (id: number) =>
+  useQuery({
+    queryKey: ["takes", id],
+    queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}/takes", { params: { path: { piece_id: id } } })),
+  });
+
+export const useTake = (id: number) =>
+  useQuery({
+    queryKey: ["take", id],
+    queryFn: () => unwrap(api.GET("/api/takes/{take_id}", { params: { path: { take_id: id } } })),
+  });
+
+/** Forgets what a new, changed or deleted take of a piece makes out of date. */
+function useTakesChanged(pieceId: number) {
+  const client = useQueryClient();
+  return () =>
+    Promise.all([
+      client.invalidateQueries({ queryKey: ["takes", pieceId] }),
+      client.invalidateQueries({ queryKey: ["piece", pieceId] }),
+      client.invalidateQueries({ queryKey: ["pieces"] }),
+    ]);
+}
+
+export const sendTake = (pieceId: number, body: TakeCreate) =>
+  unwrap(api.POST("/api/pieces/{piece_id}/takes", { params: { path: { piece_id: pieceId } }, body }));
+
+export function useSendTake(pieceId: number) {
+  const changed = useTakesChanged(pieceId);
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (body: TakeCreate) => sendTake(pieceId, body),
+    onSuccess: (take) => {
+      client.setQueryData(["take", take.id], take);
+      return changed();
+    },
+  });
+}
+
+export function useSimulateTake(pieceId: number) {
+  const changed = useTakesChanged(pieceId);
+  return useMutation({
+    mutationFn: (body: Schemas["SimulatedTakeCreate"]) =>
+      unwrap(
+        api.POST("/api/pieces/{piece_id}/takes/simulated", { params: { path: { piece_id: pieceId } }, body }),
+      ),
+    onSuccess: changed,
+  });
+}
+
+export function useNoteTake(takeId: number, pieceId: number) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (note: string) =>
+      unwrap(api.PATCH("/api/takes/{take_id}", { params: { path: { take_id: takeId } }, body: { note } })),
+    onSuccess: (take) => {
+      client.setQueryData(["take", takeId], take);
+      return client.invalidateQueries({ queryKey: ["takes", pieceId] });
+    },
+  });
+}
+
+export function useDeleteTake(pieceId: number) {
+  const changed = useTakesChanged(pieceId);
+  return useMutation({
+    mutationFn: async ({ id, deleted }: { id: number; deleted: boolean }) => {
+      const params = { path: { take_id: id } };
+      if (deleted) await unwrap(api.DELETE("/api/takes/{take_id}", { params }));
+      else await unwrap(api.POST("/api/takes/{take_id}/restore", { params }));
+    },
+    onSuccess: changed,
+  });
+}
+
+/** A take put in the place of the one that is known, and what depends on it forgotten. */
+function useTakeChange<Body = void>(takeId: number, pieceId: number, ask: (body: Body) => Promise<Schemas["TakePublic"]>) {
+  const changed = useTakesChanged(pieceId);
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: ask,
+    onSuccess: (take) => {
+      client.setQueryData(["take", takeId], take);
+      return changed();
+    },
+  });
+}
+
+export const useJudgeAgain = (takeId: number, pieceId: number) =>
+  useTakeChange(takeId, pieceId, () => unwrap(api.POST("/api/takes/{take_id}/judge", { params: { path: { take_id: takeId } } })));
+
+export const useJudgeAsPassage = (takeId: number, pieceId: number) =>
+  useTakeChange(takeId, pieceId, (measures: string | null) =>
+    unwrap(api.POST("/api/takes/{take_id}/passage", { params: { path: { take_id: takeId } }, body: { measures } })));
+
+export const useOverrule = (takeId: number, pieceId: number) =>
+  useTakeChange(takeId, pieceId, (body: Schemas["OverruleCreate"] | null) => {
+    const params = { path: { take_id: takeId } };
+    return unwrap(body ? api.PUT("/api/takes/{take_id}/overrule", { params, body }) : api.DELETE("/api/takes/{take_id}/overrule", { params }));
+  });
+
+export function useJudgeAll() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: () => unwrap(api.POST("/api/takes/judge-all")),
+    onSuccess: () => client.invalidateQueries(),
+  });
+}
+
+/** What a take from a file is to be, as the workspace has it chosen. */
+export type TakeAsked = { rung: "count" | "lap" | "play"; bpm: number; hands: HandChoice; measures: string | null };
+
+export function useSendTakeFile(pieceId: number) {
+  const changed = useTakesChanged(pieceId);
+  return useMutation({
+    mutationFn: ({ file, settings }: { file: File; settings: TakeAsked }) =>
+      unwrap(
+        api.POST("/api/pieces/{piece_id}/takes/file", {
+          params: { path: { piece_id: pieceId }, query: settings },
+          body: { file: file as unknown as string },
+          bodySerializer: () => {
+            const form = new FormData();
+            form.append("file", file);
+            return form;
+          },
+        }),
+      ),
+    onSuccess: changed,
+  });
+}
+
+export const useListenings = (pieceId: number) =>
+  useQuery({
+    queryKey: ["listenings", pieceId],
+    queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}/listenings", { params: { path: { piece_id: pieceId } } })),
+  });
+
+export function useSendHeard(pieceId: number) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Schemas["ListeningCreate"]) =>
+      unwrap(api.POST("/api/pieces/{piece_id}/listenings", { params: { path: { piece_id: pieceId } }, body })),
+    onSuccess: () => client.invalidateQueries({ queryKey: ["listenings", pieceId] }),
+  });
+}
+
+export function useDeleteListening(pieceId: number) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: async ({ id, deleted }: { id: number; deleted: boolean }) => {
+      const params = { path: { listening_id: id } };
+      if (deleted) await unwrap(api.DELETE("/api/listenings/{listening_id}", { params }));
+      else await unwrap(api.POST("/api/listenings/{listening_id}/restore", { params }));
+    },
+    onSuccess: () => client.invalidateQueries({ queryKey: ["listenings", pieceId] }),
+  });
+}
+
+export const useBeside = (takeId: number, listeningId: number | null) =>
+  useQuery({
+    queryKey: ["beside", takeId, listeningId],
+    queryFn: () => unwrap(api.GET("/api/takes/{take_id}/beside/{listening_id}", { params: { path: { take_id: takeId, listening_id: listeningId ?? 0 } } })),
+    enabled: listeningId !== null,
+  });

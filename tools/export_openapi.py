@@ -1,4 +1,4 @@
-"""Writes the API's description for the web client: web/src/api/openapi.json. Then: npm run api (in web)."""
+"""Writes the API's description for the web client: web/src/api/openapi.json. The client's types are made from it."""
 
 from __future__ import annotations
 

@@ -251,9 +251,7 @@ def test_two_applications_share_one_database(db):
 def test_the_web_clients_description_is_the_applications_own():
     import export_openapi
 
-    assert export_openapi.TARGET.read_text(encoding="utf-8") == export_openapi.describe(), (
-        "run tools/export_openapi.py, then npm run api in web"
-    )
+    assert export_openapi.TARGET.read_text(encoding="utf-8") == export_openapi.describe(), "run tools/export_openapi.py"
 
 
 def test_operation_ids_are_short():

@@ -159,12 +159,29 @@ class TestJudgingAnew:
                 "UPDATE judgement SET checker_version = '1', status = 'steady' WHERE take_id = %s", (first["id"],)
             )
         connection.close()
-        assert client.post("/api/takes/judge-all").json() == {"judged": 1, "changed": [first["id"]]}
-        assert client.post("/api/takes/judge-all").json() == {"judged": 0, "changed": []}
+        assert client.get("/api/outdated-takes").json()["takes"] == 1
+        answer = client.post("/api/takes/judge-all").json()
+        [changed] = answer.pop("changed")
+        assert answer == {"judged": 1, "unread": 0}
+        assert (changed["take_id"], changed["before"], changed["after"]) == (first["id"], "steady", "not-yet")
+        assert (changed["piece_id"], changed["title"]) == (piece, "Harbour Steps")
+        assert client.post("/api/takes/judge-all").json() == {"judged": 0, "unread": 0, "changed": []}
+        assert client.get("/api/outdated-takes").json()["takes"] == 0
         now = client.get(f"/api/takes/{first['id']}").json()
         assert (now["status"], now["document"]) == ("not-yet", first["document"])
         assert [(one["checker_version"], one["status"]) for one in now["earlier"]] == [("1", "steady")]
         assert client.get(f"/api/takes/{second['id']}").json()["earlier"] == []
+
+    def test_takes_of_pieces_and_studios_that_are_away_do_not_wait(self, client, piece, db):
+        client.post(f"/api/pieces/{piece}/takes", json=body())
+        connection = connect(db)
+        with transaction(connection) as cursor:
+            cursor.execute("UPDATE judgement SET checker_version = '1'")
+        connection.close()
+        client.delete(f"/api/pieces/{piece}")
+        assert client.get("/api/outdated-takes").json()["takes"] == 0
+        client.post(f"/api/pieces/{piece}/restore")
+        assert client.get("/api/outdated-takes").json()["takes"] == 1
 
     def test_as_another_passage_when_it_seems_to_be_one(self, client, piece):
         strikes = stored_strikes(played(measures="5-8")[1])

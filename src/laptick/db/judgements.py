@@ -25,17 +25,21 @@ def earlier_judgements(connection: Connection, studio_id: int, take_id: int) -> 
         return [{**row, "verdict": json.loads(row["verdict"])} for row in cursor.fetchall()]
 
 
-def outdated_takes(connection: Connection, studio_id: int, checker_version: str) -> list[int]:
-    """The takes, oldest first, whose newest judgement was made by another version of the checker."""
+def outdated_takes(connection: Connection, studio_id: int, checker_version: str) -> list[Row]:
+    """The takes, oldest first, whose newest judgement was made by another version of the checker: their ``id``,
+    ``status``, ``created_at``, and the ``piece_id`` and ``title`` of a piece that is still there."""
     with transaction(connection) as cursor:
         cursor.execute(
-            "SELECT take.id FROM take JOIN judgement ON judgement.take_id = take.id AND judgement.studio_id ="
-            " take.studio_id AND judgement.id = (SELECT MAX(j.id) FROM judgement j WHERE j.take_id = take.id)"
+            "SELECT take.id, take.created_at, take.piece_id, piece.title, judgement.status FROM take"
+            " JOIN piece ON piece.id = take.piece_id AND piece.studio_id = take.studio_id AND piece.deleted_at IS NULL"
+            " JOIN judgement ON judgement.take_id = take.id AND judgement.studio_id = take.studio_id"
+            " AND judgement.id = (SELECT MAX(j.id) FROM judgement j WHERE j.take_id = take.id AND j.studio_id ="
+            " take.studio_id)"
             " WHERE take.studio_id = %s AND take.deleted_at IS NULL AND judgement.checker_version <> %s"
             " ORDER BY take.id",
             (studio_id, checker_version),
         )
-        return [int(row["id"]) for row in cursor.fetchall()]
+        return list(cursor.fetchall())
 
 
 def set_overrule(connection: Connection, studio_id: int, take_id: int, *, status: str, reason: str) -> None:

@@ -6,31 +6,56 @@ from fastapi import APIRouter
 
 from laptick.api import views
 from laptick.api.asking import AskingNow, DbNow
-from laptick.api.schemas.takes import JudgedAgain, KeptSettings, OverruleCreate, PassageUpdate, TakePublic
+from laptick.api.schemas.takes import (
+    ChangedVerdict,
+    JudgedAgain,
+    KeptSettings,
+    Outdated,
+    OverruleCreate,
+    PassageUpdate,
+    TakePublic,
+)
 from laptick.api.take_views import judge_again, take_public
 from laptick.core.checking import CHECKER_VERSION
 from laptick.core.errors import LapTickError
+from laptick.core.verdict import Status
 from laptick.db import judgements, takes
 from laptick.db import pieces as pieces_db
 
 router = APIRouter(tags=["judgements"])
 
 
+@router.get("/outdated-takes")
+def outdated(asking: AskingNow, connection: DbNow) -> Outdated:
+    """How many takes wait to be judged anew."""
+    waiting = judgements.outdated_takes(connection, asking.studio_id, CHECKER_VERSION)
+    return Outdated(takes=len(waiting), checker_version=CHECKER_VERSION)
+
+
 @router.post("/takes/judge-all")
 def judge_all_again(asking: AskingNow, connection: DbNow) -> JudgedAgain:
-    """Judges every take that another version of the checker judged; the earlier judgements are kept. A take whose
-    piece can no longer be read keeps the judgement it has."""
-    judged, changed = 0, []
-    for take_id in judgements.outdated_takes(connection, asking.studio_id, CHECKER_VERSION):
-        before = takes.get_take(connection, asking.studio_id, take_id)["status"]
+    """Judges every take that another version of the checker judged; the earlier judgements are kept. A take that can
+    no longer be read keeps the judgement it has."""
+    judged, unread, changed = 0, 0, []
+    for take in judgements.outdated_takes(connection, asking.studio_id, CHECKER_VERSION):
         try:
-            after = judge_again(asking, connection, take_id).status
+            after = Status(judge_again(asking, connection, take["id"]).status)
         except LapTickError:
+            unread += 1
             continue
         judged += 1
-        if after != before:
-            changed.append(take_id)
-    return JudgedAgain(judged=judged, changed=changed)
+        if after != take["status"]:
+            changed.append(
+                ChangedVerdict(
+                    take_id=take["id"],
+                    piece_id=take["piece_id"],
+                    title=take["title"],
+                    created_at=take["created_at"],
+                    before=take["status"],
+                    after=after,
+                )
+            )
+    return JudgedAgain(judged=judged, unread=unread, changed=changed)
 
 
 @router.post("/takes/{take_id}/judge")

@@ -102,6 +102,8 @@ export const useOverrule = (takeId: number, pieceId: number) =>
     return unwrap(body ? api.PUT("/api/takes/{take_id}/overrule", { params, body }) : api.DELETE("/api/takes/{take_id}/overrule", { params }));
   });
 
+export const useOutdatedTakes = () => useQuery({ queryKey: ["outdated-takes"], queryFn: () => unwrap(api.GET("/api/outdated-takes")) });
+
 export function useJudgeAll() {
   const client = useQueryClient();
   return useMutation({

@@ -1,19 +1,44 @@
-/** All takes judged anew, with the checker and the limits as they are now; what was said before is kept. */
-import { useJudgeAll } from "../../api/queries/takes";
-import { count } from "../../lib/words";
+/** Takes that an earlier checker judged, judged anew; what was said before is kept. */
+import { Link } from "react-router";
+
+import { useJudgeAll, useOutdatedTakes } from "../../api/queries/takes";
+import { STATUS_WORDS, count, timeOf } from "../../lib/words";
 import { Button, Problem } from "../../ui/kit";
 
 export function JudgeAll() {
+  const outdated = useOutdatedTakes();
   const judge = useJudgeAll();
+  const waiting = outdated.data?.takes ?? 0;
+  const error = judge.error ?? outdated.error;
   return (
     <section aria-label="Takes judged before" className="mb-8">
       <h2 className="mb-2 text-xl font-bold">Takes judged before</h2>
-      <p className="mb-2 text-quiet">When the checker has become better, takes it judged earlier can be judged anew. Each keeps what was said of it before.</p>
-      <Button disabled={judge.isPending} onClick={() => judge.mutate()}>{judge.isPending ? "Judging …" : "Judge all earlier takes anew"}</Button>
-      <p role="status" className="mt-2">
-        {judge.data ? (judge.data.judged === 0 ? "All takes are judged by the present checker." : `${count(judge.data.judged, "take")} judged anew; ${judge.data.changed.length ? count(judge.data.changed.length, "verdict") + " changed" : "no verdict changed"}.`) : ""}
+      <p className="mb-2">
+        {waiting ? `An earlier checker judged ${count(waiting, "take")}. Judged anew, each keeps what was said of it before.` : null}
+        {outdated.data && !waiting && !judge.data ? `All takes are judged by the present checker (version ${outdated.data.checker_version}).` : null}
       </p>
-      {judge.error ? <Problem error={judge.error} /> : null}
+      {waiting ? <Button disabled={judge.isPending} onClick={() => judge.mutate()}>{judge.isPending ? "Judging …" : `Judge ${count(waiting, "take")} anew`}</Button> : null}
+      <div role="status">
+        {judge.data ? <Outcome {...judge.data} /> : null}
+      </div>
+      {error ? <Problem error={error} /> : null}
     </section>
+  );
+}
+
+function Outcome({ judged, unread, changed }: NonNullable<ReturnType<typeof useJudgeAll>["data"]>) {
+  return (
+    <>
+      <p>{count(judged, "take")} judged anew; {changed.length ? `${count(changed.length, "verdict")} changed:` : "no verdict changed."}</p>
+      <ul className="mt-1 divide-y divide-line">
+        {changed.map((one) => (
+          <li key={one.take_id} className="py-1.5">
+            <Link to={`/pieces/${one.piece_id}/takes/${one.take_id}`} className="underline decoration-line decoration-2 underline-offset-4 hover:decoration-ink">{one.title}, {timeOf(one.created_at)}</Link>
+            {`: ${STATUS_WORDS[one.before]} → `}<b>{STATUS_WORDS[one.after]}</b>
+          </li>
+        ))}
+      </ul>
+      {unread ? <p className="mt-1">{count(unread, "take")} could not be read and {unread === 1 ? "keeps its" : "keep their"} verdict.</p> : null}
+    </>
   );
 }

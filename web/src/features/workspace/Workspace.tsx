@@ -148,10 +148,10 @@ function Workspace({ piece, options }: { piece: Piece; options: Schemas["PlayOpt
   return (
     <main className="mx-auto max-w-[1480px] px-4 pt-3 pb-[60vh] md:px-6 md:pb-24">
       <PieceHead piece={piece} />
-      <nav aria-label="Views of the piece" className="mb-4 flex flex-wrap gap-1 border-b border-line">
+      <nav aria-label="Views of the piece" className="mb-4 flex flex-wrap gap-1 border-b border-line max-md:gap-0">
         {VIEWS.filter(([key]) => key !== "write" || piece.is_entered).map(([key, words]) => (
           <button key={key} type="button" aria-current={view === key ? "page" : undefined} onClick={() => show(key)}
-            className={`-mb-px rounded-t-md border border-b-0 px-4 py-1.5 max-md:px-2.5 ${view === key ? "border-line bg-card font-bold" : "border-transparent text-quiet hover:text-ink"}`}>
+            className={`-mb-px rounded-t-md border border-b-0 px-4 py-1.5 max-md:px-1.5 ${view === key ? "border-line bg-card font-bold" : "border-transparent text-quiet hover:text-ink"}`}>
             {words}
           </button>
         ))}
@@ -180,18 +180,20 @@ function Workspace({ piece, options }: { piece: Piece; options: Schemas["PlayOpt
       {view === "ladder" ? (
       <div className="grid gap-x-6 gap-y-4 md:grid-cols-[176px_minmax(0,1fr)] xl:grid-cols-[176px_minmax(0,1fr)_304px]">
         <LadderView rungs={piece.rungs} current={rungKey} onChoose={(key) => { if (!idle) session.discard(); setSearch({ rung: key }, { replace: true }); }} />
-        <div className="min-w-0 max-md:order-2 md:max-xl:order-3 md:max-xl:col-span-2">
+        <div className="min-w-0 max-md:contents max-md:*:min-w-0 md:max-xl:order-3 md:max-xl:col-span-2">
           <PassageLine piece={piece} passage={passage} onClear={() => setPassage(null)} />
           <RoadmapLine pieceId={piece.id} />
           <RulerView ruler={piece.ruler} counts={counts.data} hands={choice.hand} passage={passage} onBar={onBar} handle={ruler} />
           {counts.error ? <Problem error={counts.error} /> : null}
           <Legend />
-          {counts.data ? (
-            <CountPanel pieceId={piece.id} bpm={choice.bpm} counts={counts.data} disabled={!idle}
-              onBar={(onset) => { const bar = piece.ruler.measures.findLast((m) => m.start_quarters <= onset); if (bar) ruler.current?.showBar(bar.start_quarters); }} />
-          ) : null}
-          <TakeList pieceId={piece.id} asked={{ rung: rungKey === "count" ? "play" : rungKey, bpm: choice.bpm, hands: choice.hand, measures }} passageWords={passageWords} />
-          <Downloads piece={piece} />
+          <div className="max-md:order-4">
+            {counts.data ? (
+              <CountPanel pieceId={piece.id} bpm={choice.bpm} counts={counts.data} disabled={!idle}
+                onBar={(onset) => { const bar = piece.ruler.measures.findLast((m) => m.start_quarters <= onset); if (bar) ruler.current?.showBar(bar.start_quarters); }} />
+            ) : null}
+            <TakeList pieceId={piece.id} asked={{ rung: rungKey === "count" ? "play" : rungKey, bpm: choice.bpm, hands: choice.hand, measures }} passageWords={passageWords} />
+            <Downloads piece={piece} />
+          </div>
         </div>
         <div className="min-w-0 max-md:order-3 md:max-xl:order-2 xl:col-start-3">
           <div data-covers={live ? "" : undefined} className={`sticky top-3 ${live ? "max-md:fixed max-md:inset-x-0 max-md:top-auto max-md:bottom-0 max-md:z-10 max-md:bg-paper max-md:p-3" : ""}`}>

@@ -13,10 +13,12 @@ from helpers import F, score_of
 from laptick.core.checking import check_take
 from laptick.core.evenness import group_figures
 from laptick.core.joining import joining_costs
+from laptick.core.judgement import judge_take
+from laptick.core.limits import LIMITS, Level
 from laptick.core.performance import Performance, Source, Strike, lap_task
 from laptick.core.recovery import find_recoveries
 from laptick.core.score import Hand, Mark, MarkKind
-from laptick.formats.check_figures import pooled
+from laptick.formats.check_figures import evenness, notes, pooled
 
 QUARTERS = score_of("C5/q D5/q E5/q F5/q | G5/q F5/q E5/q D5/q | C5/q D5/q E5/q F5/q | G5/q F5/q E5/q D5/q")
 BOTH = score_of(
@@ -283,6 +285,18 @@ def test_what_is_pooled():
     assert (pool["hand"], pool["interval_quarters"], pool["intervals"], pool["judged"]) == ("right", "1/2", 23, True)
     assert pool["cv_percent"] == pytest.approx(20, abs=1)
     assert pool["npvi"] == pytest.approx(40, abs=0.5)
+    # Hands 30 ms apart lie 15 ms each way of the beat, and each hand is as even as can be; 15 ms of 1000 are 1.5 %
+    task = lap_task(BOTH, assigned_bpm=60, with_pitches=True)
+    apart = keys(BOTH, move={i: 0.030 for i, e in enumerate(task.expected) if e.hand is Hand.LEFT})
+    by_hand = {one["hand"]: (one["notes"], one["mean_ms"]) for one in pooled(apart.measured)["deviations"]}
+    assert by_hand == {"right": (12, pytest.approx(-15, abs=0.1)), "left": (12, pytest.approx(15, abs=0.1))}
+    assert notes(apart, apart.measured)[0]["deviation_percent"] == pytest.approx(-1.5, abs=0.02)
+    # One interval of 1.1 among fifteen of 1.1 to 1: (1.1 / (15.1 / 15)) − 1 = 9.3 %, a little of it taken for tempo
+    late = keys(QUARTERS, at=lambda q: q + (0.1 if q > 6 else 0.0))
+    judged = judge_take(late.task, late.performance, LIMITS[Level.ELEMENTARY])
+    [run] = evenness(judged.checked, judged.checked.measured, judged)
+    assert (run["worst_gap"]["measure"], run["worst_gap"]["offset"]) == ("2", "2")
+    assert run["worst_gap"]["percent"] == pytest.approx(9.3, abs=1.5)
     long = pooled(keys(QUARTERS).measured)["long_notes"]
     assert long == {
         "notes": 16,
@@ -299,6 +313,7 @@ def test_what_is_pooled():
         pytest.approx(100, abs=3),
     )
     assert pooled(None) == {
+        "deviations": [],
         "evenness": [],
         "rests": {"entries": 0, "entry_ms": None, "latest_ms": None, "ran_over_ms": None},
         "long_notes": {"notes": 0, "to_next_share": None, "sounded_share": None},

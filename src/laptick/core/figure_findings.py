@@ -135,7 +135,7 @@ def figure_findings(
         spread_error = spread / math.sqrt(2 * freedom)
         yield Finding(
             "uneven",
-            place_of_onset(task, widest_gap(worst)),
+            place_of_onset(task, worst.strikes[widest_gap(worst)].onset_quarters),
             spread,
             limit,
             "share",
@@ -188,11 +188,10 @@ def ratio_findings(
         )
 
 
-def widest_gap(run: Run) -> Quarters:
-    """The start of the interval furthest from its run's mean."""
+def widest_gap(run: Run) -> int:
+    """Which interval is furthest from its run's mean."""
     middle = mean(run.ratios)
-    index = max(range(len(run.ratios)), key=lambda i: abs(run.ratios[i] - middle))
-    return run.strikes[index].onset_quarters
+    return max(range(len(run.ratios)), key=lambda i: abs(run.ratios[i] - middle))
 
 
 def compensated(

@@ -12,12 +12,13 @@ from statistics import median
 
 from laptick.core.checking import CheckedTake, Hesitation, Measured
 from laptick.core.evenness import Figure, Run, group_figures, run_pace
-from laptick.core.figure_findings import BENT, tempo_around
+from laptick.core.figure_findings import BENT, tempo_around, widest_gap
 from laptick.core.judgement import Judgement
 from laptick.core.limits import JUDGED_INTERVALS
 from laptick.core.performance import Expected
 from laptick.core.ratios import group_ratios, written_words
-from laptick.core.statistics import mean
+from laptick.core.score import Hand
+from laptick.core.statistics import mean, robust_sd, sd
 from laptick.core.units import Quarters, Seconds, quarters_to_text
 from laptick.formats.count_documents import Document, hand_key, place_document
 
@@ -48,6 +49,7 @@ def notes(checked: CheckedTake, measured: Measured | None) -> list[Document]:
             "played_s": round(note.played_s, 6),
             "expected_s": round(note.expected_s, 6),
             "deviation_ms": round(note.deviation_ms, 3),
+            "deviation_percent": round(100 * note.deviation_ms * measured.median_bpm / 60_000, 2),
             "click_deviation_ms": None if note.click_deviation_ms is None else round(note.click_deviation_ms, 3),
             "uncertainty_ms": note.uncertainty_ms,
             "onset_quarters": from_start(checked, note.expected),
@@ -75,6 +77,7 @@ def evenness(checked: CheckedTake, measured: Measured | None, judged: Judgement)
                     "interval_quarters": quarters_to_text(run.interval_quarters),
                     "cv_percent": round(100 * run.cv, 3),
                     "npvi": round(run.npvi, 3),
+                    "worst_gap": _worst_gap(checked, run),
                     "kind": _kind(run, judged, measured, around(run)),
                     "played": [round(ratio, 4) for ratio in run.ratios],
                     "onset_quarters": float(start + run.strikes[0].onset_quarters),
@@ -99,6 +102,15 @@ def rests(checked: CheckedTake, measured: Measured | None) -> list[Document]:
         }
         for entry in measured.entries
     ]
+
+
+def _worst_gap(checked: CheckedTake, run: Run) -> Document:
+    """The interval furthest from its run's mean, and by how much (positive: too long)."""
+    index = widest_gap(run)
+    return {
+        **_place(checked, run.strikes[index].onset_quarters),
+        "percent": round(100 * (run.ratios[index] / mean(run.ratios) - 1), 2),
+    }
 
 
 def ratios(checked: CheckedTake, measured: Measured | None) -> list[Document]:
@@ -160,7 +172,7 @@ def _kind(run: Run, judged: Judgement, measured: Measured, reference_quarter_s: 
 def together(checked: CheckedTake, measured: Measured | None) -> Document:
     gaps = [point.gap_ms for point in measured.together] if measured else []
     if not gaps:
-        return {"points": 0, "median_ms": None, "mean_signed_ms": None, "leader": "none", "gaps": []}
+        return {"points": 0, "median_ms": None, "mean_signed_ms": None, "spread_ms": None, "leader": "none", "gaps": []}
     signed = mean(gaps)
     # Within what is heard as one anyway nobody leads.
     leader = "none" if abs(signed) < LEAD_HEARD_MS else ("left" if signed > 0 else "right")
@@ -169,6 +181,7 @@ def together(checked: CheckedTake, measured: Measured | None) -> Document:
         "points": len(gaps),
         "median_ms": round(median(abs(gap) for gap in gaps), 3),
         "mean_signed_ms": round(signed, 3),
+        "spread_ms": round(sd(gaps), 3),
         "leader": leader,
         "gaps": [
             {
@@ -274,7 +287,18 @@ def joining(judged: Judgement) -> list[Document]:
 def pooled(measured: Measured | None) -> Document:
     """What runs, rests and long notes come to on the whole."""
     entries, long = (measured.entries, measured.long_notes) if measured else ((), ())
+    beat_ms = 60_000 / measured.median_bpm if measured else 0.0
     return {
+        "deviations": [
+            {
+                "hand": hand_key(hand),
+                "notes": len(own),
+                "mean_ms": round(mean(own), 3),
+                "spread_ms": round(robust_sd(own), 3),
+                "spread_percent": round(100 * robust_sd(own) / beat_ms, 2),
+            }
+            for hand, own in (_by_hand(measured).items() if measured else ())
+        ],
         "evenness": [
             {
                 "hand": hand_key(figure.hand),
@@ -298,6 +322,14 @@ def pooled(measured: Measured | None) -> Document:
             "sounded_share": _median(_over(note.sounded_quarters, note.written_quarters) for note in long),
         },
     }
+
+
+def _by_hand(measured: Measured) -> dict[Hand | None, list[float]]:
+    """Deviations in ms."""
+    result: dict[Hand | None, list[float]] = {}
+    for note in measured.notes:
+        result.setdefault(note.expected.hand, []).append(note.deviation_ms)
+    return result
 
 
 def _over(quarters: float | None, written_quarters: Quarters) -> float | None:

@@ -12,6 +12,8 @@ export type Pin = {
   onset_quarters: number;
   hand: "right" | "left" | "both";
   deviation_ms: number;
+  /** Of a beat. */
+  deviation_percent?: number | undefined;
   matters: boolean;
 };
 export type Mark = { onset_quarters: number; text: string; kind: "finding" | "missing" | "extra" | "trap" | "change" };
@@ -313,7 +315,7 @@ function Pins({ row, pins, limit_ms }: { row: Row; pins: Pin[]; limit_ms: number
         const from = isLeft ? BASE_Y + 26 : BASE_Y;
         const colour = isLeft ? "var(--color-lefthand)" : "var(--color-righthand)";
         const size = pin.matters ? 5.5 : 3.5;
-        const words = `${pin.hand === "both" ? "" : `${pin.hand} hand, `}${Math.abs(Math.round(pin.deviation_ms))} ms ${pin.deviation_ms < 0 ? "early" : "late"}`;
+        const words = `${pin.hand === "both" ? "" : `${pin.hand} hand, `}${Math.abs(Math.round(pin.deviation_ms))} ms ${pin.deviation_ms < 0 ? "early" : "late"}${pin.deviation_percent === undefined ? "" : `, ${Math.abs(pin.deviation_percent).toFixed(0)} % of a beat`}`;
         return (
           <g key={`${pin.hand}${pin.onset_quarters}`} stroke={colour} fill={colour}>
             <path d={`M${x} ${from}L${head} ${y}`} strokeWidth={pin.matters ? 3 : 1.4} opacity={pin.matters ? 1 : 0.75} />

@@ -96,7 +96,7 @@ function RunChart({ checked, onShow }: { checked: CheckDocument; onShow: Show })
           const ends = run.hand === "left" ? "" : "rounded-full";
           return (
             <li key={`${run.hand}${run.onset_quarters}`}>
-              <button type="button" onClick={() => onShow(run.from)} className="grid w-full grid-cols-[4.5rem_minmax(0,1fr)_6.5rem] items-center gap-2 rounded px-1 text-left text-sm hover:bg-here">
+              <button type="button" title={worstGap(run)} onClick={() => onShow(run.from)} className="grid w-full grid-cols-[4.5rem_minmax(0,1fr)_6.5rem] items-center gap-2 rounded px-1 text-left text-sm hover:bg-here">
                 <span>bar {run.from.measure}</span>
                 <span aria-hidden className="grid gap-0.5">
                   <span className="flex h-2.5 gap-px">{played.map((one, index) => <span key={index} className={`${colour} ${ends}`} style={{ width: `${(100 * one) / whole}%` }} />)}</span>
@@ -111,6 +111,10 @@ function RunChart({ checked, onShow }: { checked: CheckDocument; onShow: Show })
       {runs.length > shown.length ? <p className="mt-1 text-sm text-quiet">… and {runs.length - shown.length} more even ones.</p> : null}
     </Card>
   );
+}
+
+function worstGap({ worst_gap: worst }: CheckDocument["evenness"][number]): string | undefined {
+  return worst && `the worst gap: ${Math.abs(worst.percent).toFixed(0)} % too ${worst.percent < 0 ? "short" : "long"}, in bar ${worst.measure}`;
 }
 
 function TogetherChart({ checked, onShow }: { checked: CheckDocument; onShow: Show }) {

@@ -21,6 +21,7 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
           ["points", String(together.points)],
           ["apart (median)", together.median_ms === null ? "–" : `${together.median_ms.toFixed(0)} ms (limit ${checked.limits.together_ms} ms)`],
           ["right after left (mean)", together.mean_signed_ms === null ? "–" : `${signed(together.mean_signed_ms, 0)} ms`],
+          ["spread of that (SD)", together.spread_ms == null ? "–" : `${together.spread_ms.toFixed(0)} ms`],
           ["who leads", together.leader === "none" ? "nobody" : `the ${together.leader} hand`],
         ]} />
         <Table title="Strikes" rows={[
@@ -32,6 +33,12 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
           ["gone back", String(checked.restarts.length)],
           ["the beat stopped", checked.hesitations.map((h) => `before bar ${h.measure} by ${h.excess_beats.toFixed(2)} beats`).join("; ") || "nowhere"],
         ]} />
+        {pooled?.deviations.length ? (
+          <Table title="Round the student’s own beat" rows={pooled.deviations.map((one) => [
+            `${one.hand === "both" ? "all" : `${one.hand} hand`}, ${one.notes} strikes`,
+            `spread ${one.spread_ms.toFixed(0)} ms, ${one.spread_percent.toFixed(1)} % of a beat; on the whole ${signed(one.mean_ms, 0)} ms`,
+          ])} />
+        ) : null}
         {pooled?.evenness.length ? (
           <table>
             <caption className="mb-1 text-left font-bold">Evenness of equal notes</caption>

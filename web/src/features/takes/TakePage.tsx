@@ -99,6 +99,7 @@ function pinsOf(checked: CheckDocument): Pin[] {
     onset_quarters: note.onset_quarters,
     hand: note.hand,
     deviation_ms: note.deviation_ms,
+    deviation_percent: note.deviation_percent,
     matters: Math.abs(note.deviation_ms) > checked.limits.deviation_ms + note.uncertainty_ms,
   }));
 }

@@ -15,16 +15,16 @@ export type CheckDocument = {
   skips?: { from: Place; to: Place; repeat: boolean }[];
   passage?: { measures: string; words: string } | null;
   tempo: { assigned_bpm: number; median_bpm: number | null; off_percent?: number | null; drift_percent: number | null; per_measure: { measure: string; pass: number; bpm: number }[] };
-  notes: { onset_quarters: number; hand: HandName; deviation_ms: number; click_deviation_ms: number | null; uncertainty_ms: number }[];
+  notes: { onset_quarters: number; hand: HandName; deviation_ms: number; deviation_percent?: number; click_deviation_ms: number | null; uncertainty_ms: number }[];
   evenness: {
     hand: string; from: Place; to: Place; intervals: number; interval_quarters: string; cv_percent: number; npvi: number; kind: string; judged: boolean;
-    played?: number[]; onset_quarters?: number;
+    played?: number[]; onset_quarters?: number; worst_gap?: Place & { percent: number };
   }[];
   ratio_figures?: { hand: string; written: string; length_quarters: string; times: number; played: number[]; reads_as: string; judged: boolean }[];
   long_notes: (Place & { hand: string; written_quarters: string; to_next_quarters: number | null; sounded_quarters: number | null })[];
   rests: (Place & { hand: string; ran_over_ms: number | null; entry_ms: number; onset_quarters?: number })[];
   together: {
-    points: number; median_ms: number | null; mean_signed_ms: number | null; leader: "right" | "left" | "none";
+    points: number; median_ms: number | null; mean_signed_ms: number | null; spread_ms?: number | null; leader: "right" | "left" | "none";
     gaps?: (Place & { gap_ms: number; onset_quarters: number })[];
   };
   hesitations: (Place & { excess_ms: number; excess_beats: number; causes: string[] })[];
@@ -33,6 +33,7 @@ export type CheckDocument = {
   touch?: Touch | null;
   joining?: { hand: string; what: string; unit: string; alone: number; together: number }[];
   pooled?: {
+    deviations: { hand: string; notes: number; mean_ms: number; spread_ms: number; spread_percent: number }[];
     evenness: { hand: string; interval_quarters: string; intervals: number; judged: boolean; cv_percent: number; npvi: number }[];
     rests: { entries: number; entry_ms: number | null; latest_ms: number | null; ran_over_ms: number | null };
     long_notes: { notes: number; to_next_share: number | null; sounded_share: number | null };

@@ -19,7 +19,7 @@ from laptick.core.performance import Expected
 from laptick.core.ratios import group_ratios, written_words
 from laptick.core.score import Hand
 from laptick.core.statistics import mean, robust_sd, sd
-from laptick.core.units import Quarters, Seconds, quarters_to_text
+from laptick.core.units import LengthNaming, Quarters, Seconds, length_name, length_plural, quarters_to_text
 from laptick.formats.count_documents import Document, hand_key, place_document
 
 
@@ -130,13 +130,14 @@ def ratios(checked: CheckedTake, measured: Measured | None) -> list[Document]:
     ]
 
 
-def ratio_figures(measured: Measured | None) -> list[Document]:
+def ratio_figures(measured: Measured | None, naming: LengthNaming) -> list[Document]:
     """The same pooled by hand, figure and length."""
     return [
         {
             "hand": hand_key(figure.hand),
             "written": written_words(figure.written),
             "length_quarters": quarters_to_text(figure.length_quarters),
+            "length": length_name(figure.length_quarters, naming),
             "times": len(figure.ratios),
             "played": [round(part, 3) for part in figure.played],
             "reads_as": written_words(figure.reads_as),
@@ -284,8 +285,8 @@ def joining(judged: Judgement) -> list[Document]:
     ]
 
 
-def pooled(measured: Measured | None) -> Document:
-    """What runs, rests and long notes come to on the whole."""
+def pooled(measured: Measured | None, naming: LengthNaming = LengthNaming.AMERICAN) -> Document:
+    """What strikes, runs, rests and long notes come to on the whole."""
     entries, long = (measured.entries, measured.long_notes) if measured else ((), ())
     beat_ms = 60_000 / measured.median_bpm if measured else 0.0
     return {
@@ -303,6 +304,7 @@ def pooled(measured: Measured | None) -> Document:
             {
                 "hand": hand_key(figure.hand),
                 "interval_quarters": quarters_to_text(figure.interval_quarters),
+                "notes": length_plural(figure.interval_quarters, naming),
                 "intervals": figure.intervals,
                 "judged": figure.intervals >= JUDGED_INTERVALS,
                 "cv_percent": round(100 * figure.pooled_cv(), 2),

@@ -10,7 +10,7 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
   return (
     <details className="mt-4 rounded-lg border border-line bg-card p-4">
       <summary className="cursor-pointer font-bold">Figures</summary>
-      <div className="mt-3 grid gap-5 text-sm md:grid-cols-2">
+      <div className="mt-3 grid items-start gap-x-8 gap-y-5 text-sm md:grid-cols-2">
         <Table title="Tempo" rows={[
           ["assigned", `${tempo.assigned_bpm}`],
           ["played (median of the bars)", tempo.median_bpm === null ? "–" : tempo.median_bpm.toFixed(1)],
@@ -35,18 +35,18 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
         ]} />
         {pooled?.deviations.length ? (
           <Table title="Round the student’s own beat" rows={pooled.deviations.map((one) => [
-            `${one.hand === "both" ? "all" : `${one.hand} hand`}, ${one.notes} strikes`,
-            `spread ${one.spread_ms.toFixed(0)} ms, ${one.spread_percent.toFixed(1)} % of a beat; on the whole ${signed(one.mean_ms, 0)} ms`,
+            `${one.hand === "both" ? "strikes" : `${one.hand} hand`} (${one.notes})`,
+            `spread ${one.spread_ms.toFixed(0)} ms (${one.spread_percent.toFixed(1)} %), mean ${signed(one.mean_ms, 0)} ms`,
           ])} />
         ) : null}
         {pooled?.evenness.length ? (
           <table>
             <caption className="mb-1 text-left font-bold">Evenness of equal notes</caption>
-            <thead className="text-left text-quiet"><tr><th>hand</th><th>length</th><th>intervals</th><th>CV</th><th>nPVI</th></tr></thead>
+            <thead className="text-left text-quiet"><tr><th>hand</th><th>notes</th><th>intervals</th><th>CV</th><th>nPVI</th></tr></thead>
             <tbody>
               {pooled.evenness.map((pool) => (
                 <tr key={`${pool.hand} ${pool.interval_quarters}`}>
-                  <td>{pool.hand}</td><td>{pool.interval_quarters} quarter</td><td>{pool.intervals}{pool.judged ? "" : " (too few to judge)"}</td>
+                  <td>{pool.hand}</td><td>{pool.notes}</td><td>{pool.intervals}{pool.judged ? "" : " (too few to judge)"}</td>
                   <td>{pool.cv_percent.toFixed(1)} %</td><td>{pool.npvi.toFixed(1)}</td>
                 </tr>
               ))}
@@ -93,7 +93,7 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
             <tbody>
               {checked.ratio_figures.map((figure) => (
                 <tr key={`${figure.hand} ${figure.written} ${figure.length_quarters}`}>
-                  <td>{figure.hand}</td><td className="pr-3">{figure.written} in {figure.length_quarters} quarter</td>
+                  <td>{figure.hand}</td><td className="pr-3">{figure.written} in a {figure.length ?? `${figure.length_quarters} quarters`}</td>
                   <td className="pr-3">{figure.played.map((part) => part.toFixed(2)).join(" : ")}</td><td className="pr-3">{figure.reads_as}</td>
                   <td>{figure.times}{figure.judged ? "" : " (not judged)"}</td>
                 </tr>
@@ -110,8 +110,12 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
           <p>{checked.findings.map((f) => `${f.code} ${amount(f)} (limit ${amount({ ...f, amount: f.limit })}, sure ${(100 * f.sure).toFixed(0)} %)`).join("; ") || "nothing"}</p>
         </div>
         <div className="md:col-span-2 text-quiet">
-          <p className="font-bold">Not told</p>
-          <ul className="list-disc pl-5">{checked.withheld.map((one) => <li key={one.what}>{one.what.replaceAll("_", " ")}: {one.why}</li>)}</ul>
+          {checked.withheld.length ? (
+            <>
+              <p className="font-bold">Not told</p>
+              <ul className="list-disc pl-5">{checked.withheld.map((one) => <li key={one.what}>{one.what.replaceAll("_", " ")}: {one.why}</li>)}</ul>
+            </>
+          ) : null}
           <p className="mt-1">Judged as {take.level.replace("-", " ")}, checker version {take.checker_version}. Every time is known to about ±{checked.notes[0]?.uncertainty_ms ?? "–"} ms.</p>
         </div>
       </div>

@@ -20,7 +20,7 @@ export type CheckDocument = {
     hand: string; from: Place; to: Place; intervals: number; interval_quarters: string; cv_percent: number; npvi: number; kind: string; judged: boolean;
     played?: number[]; onset_quarters?: number; worst_gap?: Place & { percent: number };
   }[];
-  ratio_figures?: { hand: string; written: string; length_quarters: string; times: number; played: number[]; reads_as: string; judged: boolean }[];
+  ratio_figures?: { hand: string; written: string; length_quarters: string; length?: string; times: number; played: number[]; reads_as: string; judged: boolean }[];
   long_notes: (Place & { hand: string; written_quarters: string; to_next_quarters: number | null; sounded_quarters: number | null })[];
   rests: (Place & { hand: string; ran_over_ms: number | null; entry_ms: number; onset_quarters?: number })[];
   together: {
@@ -34,7 +34,7 @@ export type CheckDocument = {
   joining?: { hand: string; what: string; unit: string; alone: number; together: number }[];
   pooled?: {
     deviations: { hand: string; notes: number; mean_ms: number; spread_ms: number; spread_percent: number }[];
-    evenness: { hand: string; interval_quarters: string; intervals: number; judged: boolean; cv_percent: number; npvi: number }[];
+    evenness: { hand: string; interval_quarters: string; notes: string; intervals: number; judged: boolean; cv_percent: number; npvi: number }[];
     rests: { entries: number; entry_ms: number | null; latest_ms: number | null; ran_over_ms: number | null };
     long_notes: { notes: number; to_next_share: number | null; sounded_share: number | null };
   };

@@ -84,6 +84,7 @@ def follow(task: Task, performance: Performance, *, anywhere: bool = False) -> P
     kinds, table = _emission(task, performance, events)
     walk = Walk(
         task,
+        task.quarter_s,
         performance,
         events,
         kinds,
@@ -145,10 +146,11 @@ def _prune(walk: Walk, index: int, parts: list[Beam]) -> Beam:
         return Beam(every)
     every = every[:, np.argsort(every[0], kind="stable")]
     every = every[:, : int(np.searchsorted(every[0], every[0, 0] + BEAM, side="right"))]
-    bins = np.round(np.log(every[2] / walk.task.quarter_s) / TEMPO_BIN)
-    _, first = np.unique(every[1] * 1000 + bins, return_index=True)
-    first.sort()
-    kept = every[:, first[:BEAM_WIDTH]]
+    bins = np.rint(np.log(every[2] / walk.quarter_s) / TEMPO_BIN)
+    cheapest: dict[float, int] = {}
+    for column, place in enumerate((every[1] * 1000 + bins).tolist()):
+        cheapest.setdefault(place, column)
+    kept = every[:, list(cheapest.values())[:BEAM_WIDTH]]
     origin = kept.copy()
     origin[4] = index
     origin[5] = np.arange(kept.shape[1])

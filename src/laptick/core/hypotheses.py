@@ -150,6 +150,7 @@ class Walk:
     """What stays the same while the strikes go by."""
 
     task: Task
+    quarter_s: float  # as assigned
     performance: Performance
     events: ScoreEvents
     kinds: Ints

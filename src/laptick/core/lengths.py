@@ -14,7 +14,7 @@ from dataclasses import dataclass
 
 from laptick.core.evenness import HandStrike
 from laptick.core.performance import Task
-from laptick.core.score import Hand, MarkKind, Note
+from laptick.core.score import Hand, MarkKind, Note, Score
 from laptick.core.timing import BeatFit
 from laptick.core.units import Quarters, Seconds
 
@@ -46,8 +46,19 @@ class LongNote:
 KeyUps = Mapping[tuple[Hand | None, Quarters], Seconds]
 
 
-def sounding_quarters(notes: Sequence[Note]) -> dict[tuple[Hand, Quarters, int | None], Quarters]:
-    """How long each strike is written to sound, ties included, by hand, onset and key."""
+#: (hand, onset in the score, key) → quarters.
+Sounding = Mapping[tuple[Hand, Quarters, int | None], Quarters]
+
+
+def sounding_quarters(score: Score) -> Sounding:
+    """How long each strike is written to sound, ties included."""
+    if "sounding quarters" not in score.memo:
+        score.memo["sounding quarters"] = _sounding_quarters(score.notes)
+    known: Sounding = score.memo["sounding quarters"]
+    return known
+
+
+def _sounding_quarters(notes: Sequence[Note]) -> Sounding:
     begins = {(n.hand, n.onset_quarters, n.pitch): n for n in notes if n.tied_from_before}
     result = {}
     for note in notes:
@@ -81,7 +92,7 @@ def find_long_notes(
     """Every long note that was struck, hand by hand; the longest of a chord."""
     origin = task.measures[0].start_quarters
     written: dict[tuple[Hand | None, Quarters], Quarters] = {}
-    for (hand, onset, _), quarters in sounding_quarters(task.score.notes).items():
+    for (hand, onset, _), quarters in sounding_quarters(task.score).items():
         key = (hand, onset - origin)
         written[key] = max(written.get(key, quarters), quarters)
     shortened = shortened_notes(task)
@@ -155,11 +166,16 @@ def long_gaps(task: Task, fit: BeatFit, left_out: Callable[[float, float], bool]
 
 
 def sounding_spans(task: Task) -> list[tuple[float, float]]:
-    origin = task.measures[0].start_quarters
-    return sorted(
-        (float(onset - origin), float(onset - origin + quarters))
-        for (_, onset, _), quarters in sounding_quarters(task.score.notes).items()
-    )
+    """From where to where notes sound, in quarters of the passage, in order."""
+    key = ("sounding spans", task.measures[0].index)
+    if key not in task.score.memo:
+        origin = task.measures[0].start_quarters
+        task.score.memo[key] = sorted(
+            (float(onset - origin), float(onset - origin + quarters))
+            for (_, onset, _), quarters in sounding_quarters(task.score).items()
+        )
+    known: list[tuple[float, float]] = task.score.memo[key]
+    return known
 
 
 def sounds_through(spans: list[tuple[float, float]], start: float, end: float) -> bool:

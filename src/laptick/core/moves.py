@@ -43,7 +43,7 @@ def starts(walk: Walk, index: int) -> list[Beam]:
     """Hypotheses that begin with this strike, everything before it extra."""
     if index > 2 * MOST_EXTRA:
         return []
-    events, task = walk.events, walk.task
+    events = walk.events
     if walk.anywhere:
         begins, left_out = events.bar_begins, np.zeros(len(events.bar_begins))
     else:
@@ -55,11 +55,11 @@ def starts(walk: Walk, index: int) -> list[Beam]:
     cost = cost + (events.sizes[event] - 1) * MISSING
     first_beat_s = walk.performance.first_beat_s
     if first_beat_s is not None and not walk.anywhere:
-        asked = first_beat_s + events.onsets[event] * task.quarter_s
-        off = (walk.times[index] - asked) / (START_BEATS * walk.beat_quarters * task.quarter_s)
+        asked = first_beat_s + events.onsets[event] * walk.quarter_s
+        off = (walk.times[index] - asked) / (START_BEATS * walk.beat_quarters * walk.quarter_s)
         cost = cost + np.minimum(off**2 / 2, STOP)
     cost = cost + walk.emission[walk.kinds[index], event]
-    return [Beam.of(cost, event, task.quarter_s * ratio, walk.times[index], -1, -1, 0.0)]
+    return [Beam.of(cost, event, walk.quarter_s * ratio, walk.times[index], -1, -1, 0.0)]
 
 
 def origins(beams: list[Beam], index: int) -> Beam | None:
@@ -104,20 +104,18 @@ _AHEAD = np.arange(1, MOST_SKIPPED + 1)
 def steps(walk: Walk, index: int, origins: Beam) -> Beam | None:
     """On to one of the next events, in tempo or after a pause."""
     events, event = walk.events, origins.event
-    target = (event[:, None] + _AHEAD).ravel()
-    rows = np.repeat(np.arange(len(event)), MOST_SKIPPED)
-    inside = target < len(events.members)
-    target, rows = target[inside], rows[inside]
-    if rows.size == 0:
+    left = len(events.members) - int(event.min()) - 1  # no hypothesis has more events before it
+    if left <= 0:
         return None
-    base = (
-        origins.cost[rows]
-        + walk.missed[target]
-        - walk.missed[event[rows] + 1]
-        + walk.arrival[walk.kinds[index], target]
+    ahead = event[:, None] + _AHEAD[:left]
+    reach = np.minimum(ahead, len(events.members) - 1)
+    costs = (origins.cost - walk.missed[event + 1])[:, None] + (
+        walk.missed[reach] + walk.arrival[walk.kinds[index], reach]
     )
-    near = base <= base.min() + BEAM
-    target, rows, base = target[near], rows[near], base[near]
+    if int(event.max()) + MOST_SKIPPED >= len(events.members):
+        costs[ahead != reach] = np.inf
+    rows, column = np.nonzero(costs <= costs.min() + BEAM)
+    base, target = costs[rows, column], ahead[rows, column]
     kept = origins.take(rows)
     quarters = events.onsets[target] - events.onsets[event[rows]]
     carried = kept.quarter_s
@@ -132,7 +130,7 @@ def steps(walk: Walk, index: int, origins: Beam) -> Beam | None:
     moved = np.where(paused, carried, carried * (1 + gain * (ratio - 1)))
     kept.table[0] = base + np.where(paused, pause, cost)
     kept.table[1] = target
-    kept.table[2] = np.minimum(np.maximum(moved, walk.task.quarter_s * 0.4), walk.task.quarter_s * 2.6)
+    kept.table[2] = np.minimum(np.maximum(moved, walk.quarter_s * 0.4), walk.quarter_s * 2.6)
     kept.table[3] = walk.times[index]
     kept.table[7] = 1.0
     return kept

@@ -85,6 +85,14 @@ BeatsAt = Mapping[Quarters, tuple[Quarters, bool]]
 
 def beats_of(task: Task) -> BeatsAt:
     """Where the beats of the passage begin, how long each is, whether it divides in three."""
+    key = ("beats", task.measures[0].index, task.measures[-1].index)
+    if key not in task.score.memo:
+        task.score.memo[key] = _beats_of(task)
+    known: BeatsAt = task.score.memo[key]
+    return known
+
+
+def _beats_of(task: Task) -> BeatsAt:
     return {
         task.bar_start(measure) + beat.start_quarters - measure.lead_quarters: (
             beat.length_quarters,

@@ -204,7 +204,7 @@ def _key_ups(draft: Draft, level: Level) -> Floats:
     both by 60 % of the limit in the median."""
     task, rng = draft.task, draft.rng
     origin = task.measures[0].start_quarters
-    written = sounding_quarters(task.score.notes)
+    written = sounding_quarters(task.score)
     limits, beat_ms = LIMITS[level], 1000 * draft.beat_s
     early_s = min(limits.cut_ms(beat_ms), 0.5 * beat_ms) / 1000
     late_s = limits.over_ms(beat_ms) / 1000

@@ -101,7 +101,7 @@ def measure_touch(task: Task, performance: Performance, matching: Matching, fit:
 
 def _lengths(task: Task, performance: Performance, matching: Matching, fit: BeatFit) -> list[Lengths]:
     origin = task.measures[0].start_quarters
-    written, short = sounding_quarters(task.score.notes), shortened_notes(task)
+    written, short = sounding_quarters(task.score), shortened_notes(task)
     slurs = [mark for mark in task.score.marks if mark.kind is MarkKind.SLUR and mark.end_quarters is not None]
     shares: dict[tuple[Hand, str], list[float]] = {}
     for matched in matching.matches:

@@ -176,6 +176,17 @@ def _in_order(draft: _Draft) -> tuple[list[list[float]], list[int | None]]:
     return [draft.rows[i] for i in order], [draft.truth[i] for i in order]
 
 
+def _groped(draft: _Draft, most: float) -> None:
+    """From note to note: every gap between strikes that are not together lasts one to ``most`` times as long."""
+    draft.rows, draft.truth = _in_order(draft)
+    before, now = draft.rows[0][0], draft.rows[0][0]
+    for row in draft.rows:
+        length, gap = row[1] - row[0], row[0] - before
+        now += gap * (float(draft.rng.uniform(1, most)) if gap > 0.05 else 1.0)
+        before, row[0] = row[0], now
+        row[1] = now + length
+
+
 def _tempo(draft: _Draft, most: float) -> None:
     """A tempo of its own, up to ``most`` times faster or slower, that wanders by a tenth on the way."""
     draft.rows, draft.truth = _in_order(draft)
@@ -195,6 +206,7 @@ _KINDS = {
     "pause": _pause,
     "restart": _restart,
     "tempo": _tempo,
+    "groped": _groped,
 }
 
 #: The classes of disturbance, by name.
@@ -210,6 +222,8 @@ CLASSES: dict[str, tuple[tuple[str, float], ...]] = {
     "one restart": (("restart", 1),),
     "three restarts": (("restart", 3),),
     "tempo ×0.5–2": (("tempo", 2.0),),
+    "groped ×1–4": (("groped", 4.0),),
+    "groped, 5 % errors": (("wrong", 0.02), ("missing", 0.015), ("extra", 0.015), ("groped", 4.0)),
     "5 % errors": (("wrong", 0.02), ("missing", 0.015), ("extra", 0.015), ("pause", 1), ("tempo", 1.2)),
     "15 % errors, restarts": (
         ("wrong", 0.05),

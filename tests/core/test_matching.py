@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import itertools
 import random
 from dataclasses import replace
 
 import pytest
 
-from helpers import demo_score, played_by_hand, score_of
+from helpers import DEMO, demo_score, played_by_hand, score_of
 from laptick.core.checking import check_take
 from laptick.core.faults import parse_fault
+from laptick.core.hypotheses import score_events
+from laptick.core.keys_in_order import pair_in_order
 from laptick.core.limits import Level
 from laptick.core.matching import match
 from laptick.core.performance import Performance, Source, Strike, lap_task
@@ -117,6 +120,56 @@ def test_noise_cannot_be_followed_and_says_where_it_was_lost():
     checked = check_take(TASK, Performance(Source.TAPS, taps))
     assert not checked.followed
     assert checked.lost_at is not None
+
+
+class TestKeysInOrder:
+    """Who gropes from note to note strikes every key in its turn: what the times do not tell, their order does."""
+
+    def groping(self, name, seed, choices=(0.2, 0.5, 1, 2, 3)):
+        """Each interval at random between a fifth of its length and three times it."""
+        numbers = random.Random(seed)
+        task = lap_task(demo_score(name), assigned_bpm=60, with_pitches=True)
+        written, times = played_by_hand(task, source=Source.MIDI, scale=0).strikes, [2.0]
+        for before, here in itertools.pairwise(written):
+            times.append(times[-1] + (here.played_s - before.played_s) * numbers.choice(choices))
+        return task, tuple(replace(s, played_s=t, released_s=None) for s, t in zip(written, times, strict=True))
+
+    @pytest.mark.parametrize("name", DEMO)
+    @pytest.mark.parametrize("seed", range(4))
+    def test_are_followed_however_wildly_they_are_timed_and_random_keys_are_not(self, name, seed):
+        task, wild = self.groping(name, seed)
+        checked = check_take(task, Performance(Source.MIDI, wild))
+        assert checked.followed
+        assert len(checked.matching.matches) >= len(task.expected) - 2
+        assert (checked.matching.restarts, checked.matching.skips) == ((), ())
+        numbers = random.Random(seed)
+        anything = tuple(replace(s, pitch=numbers.randint(48, 84)) for s in wild)
+        assert not check_take(task, Performance(Source.MIDI, anything)).followed
+
+    @pytest.mark.parametrize("seed", range(4))
+    def test_a_wrong_a_missing_and_an_extra_key_are_those(self, seed):
+        task, wild = self.groping("copper-kettle-parade", seed)
+        strikes = list(wild)
+        strikes[50] = replace(strikes[50], pitch=strikes[50].pitch + 1)
+        strikes.insert(31, replace(strikes[30], pitch=100))
+        del strikes[10]
+        pairs = pair_in_order(task, Performance(Source.MIDI, tuple(strikes)), score_events(task), 4)
+        owners = {id(strike): index for index, strike in enumerate(wild)}
+        right = {i: owners.get(id(strike)) for i, strike in enumerate(strikes)}
+        assert len(pairs) == 86
+        assert all(task.expected[e].pitch == wild[right[s]].pitch for e, s in pairs.items())
+        assert sum(right[s] == e for e, s in pairs.items()) >= 84  # the notes of a chord may change places
+
+    def test_more_errors_than_allowed_are_no_pairing(self):
+        task, wild = self.groping("harbour-steps", 1)
+        events, five = score_events(task), Performance(Source.MIDI, wild[5:])
+        assert pair_in_order(task, five, events, 4) is None
+        assert len(pair_in_order(task, five, events, 5)) == len(wild) - 5
+
+    def test_a_real_restart_stays_one(self):
+        task = lap_task(demo_score("harbour-steps"), assigned_bpm=66, with_pitches=True)
+        played = simulate(task, seed=2, faults=[parse_fault("restart=4")], source=Source.MIDI)
+        assert len(match(task, played).restarts) == 1
 
 
 def test_hands_that_overlap_in_order_are_told_apart():

@@ -75,7 +75,7 @@ def test_places_have_both_names_and_beats():
     assert place_words(kite, Place("7", F(0))) == "bar 7 · line 2, bar 3"
     assert place_words(kite, Place("0", F(0))) == "bar 0 · line 1, pickup"
     assert beat_words(kite.measures[0], F(0)) == "beat 3"
-    assert beat_words(kite.measures[1], F(3, 2)) == "just after beat 2"
+    assert beat_words(kite.measures[1], F(3, 2)) == "the note after beat 2"
 
 
 def test_npvi_of_a_hand_worked_sequence():

@@ -25,7 +25,7 @@ from laptick.core.causes import causes_of
 from laptick.core.entries import Entry, find_entries
 from laptick.core.evenness import HandStrike, Run, TogetherPoint, find_runs, together_points
 from laptick.core.lengths import LongGap, LongNote, find_long_notes, long_gaps
-from laptick.core.limits import FOLLOWED_LEAST, FOLLOWED_SHARE
+from laptick.core.limits import FOLLOWED_LEAST, FOLLOWED_SHARE, SURE_SHARE
 from laptick.core.matching import Matching, bar_starts, match, played_events
 from laptick.core.performance import SOURCE_UNCERTAINTY_MS, Expected, Performance, Task
 from laptick.core.ratios import Ratio, beats_of, find_ratios
@@ -126,7 +126,7 @@ def check_take(task: Task, performance: Performance) -> CheckedTake:
 def _lost_at(task: Task, performance: Performance, matching: Matching, measured: Measured) -> Quarters | None:
     """Where the take was lost, or ``None`` when it can be followed: enough of what was asked for (up to
     where it ended) and of what was played is matched and lies near a beat, and the beat is not stopped
-    at every other strike."""
+    at every other strike; or the keys are nearly all those that are written."""
     beat_ms = 1000 * float(task.beat_quarters) * measured.fit.quarter_s_at(0.0)
     left_out = set(matching.skipped)
     asked = [
@@ -139,8 +139,10 @@ def _lost_at(task: Task, performance: Performance, matching: Matching, measured:
     kept = len(near) - 2 * stops
     played = len(performance.strikes) - len(matching.repeats) - len(matching.ornaments)
     reached = len(asked) / len(task.expected)
-    enough = kept >= FOLLOWED_SHARE * len(asked) and kept >= FOLLOWED_SHARE * played and reached >= 0.25
-    if enough:
+    enough = kept >= FOLLOWED_SHARE * len(asked) and kept >= FOLLOWED_SHARE * played
+    by_keys = task.expected[0].pitch is not None
+    sure = by_keys and len(matching.matches) >= SURE_SHARE * max(len(asked), played)
+    if (enough or sure) and reached >= 0.25:
         return None
     for index, expected in enumerate(task.expected):
         if index in matching.missing:

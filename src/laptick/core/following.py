@@ -92,7 +92,7 @@ def follow(task: Task, performance: Performance, *, anywhere: bool = False) -> P
         np.array([strike.played_s for strike in performance.strikes]),
         np.concatenate([[0.0], np.cumsum(MISSING * events.sizes)]),
         table + (events.sizes - 1)[None, :] * MISSING,
-        np.where(events.at_bar, PAUSE, PAUSE + PAUSE_INSIDE),
+        _pauses(events),
         np.where(events.at_bar, BACK, BACK + BACK_INSIDE),
         np.append(np.diff(events.onsets), 0.0),
         float(np.diff(events.onsets).min()) if len(events.onsets) > 1 else 0.0,
@@ -120,6 +120,14 @@ def follow(task: Task, performance: Performance, *, anywhere: bool = False) -> P
                 parts += [part for part in (backs(walk, index, before), leaps(walk, index, before)) if part is not None]
         beams.append(_prune(walk, index, parts))
     return _trace(walk, beams)
+
+
+def _pauses(events: ScoreEvents) -> Floats:
+    """What a pause before each event costs. Before the last one it is as ordinary as at a bar line: nothing that
+    follows could tell it from a strike left out and another that is too many."""
+    costs = np.where(events.at_bar, PAUSE, PAUSE + PAUSE_INSIDE)
+    costs[-1] = PAUSE
+    return costs
 
 
 def _surprised(walk: Walk, before: Beam, parts: list[Beam]) -> bool:

@@ -149,4 +149,6 @@ JUDGED_BARS = 4
 #: A take is followed when at least this share of the strikes asked for up to where it ended, and of
 #: those played, are matched and fit a beat.
 FOLLOWED_SHARE = 0.6
+#: … or, on keys, when this share of both has its key, in order, however far off the beat: that is no chance.
+SURE_SHARE = 0.9
 FOLLOWED_LEAST = 4

@@ -4,7 +4,8 @@ Three steps. ``following.follow`` walks the strikes in time order over the score
 playing, pauses, restarts and leaps. Then strikes are paired with written strikes hand by hand (or pitch by pitch)
 inside each stretch, order kept, by a second dynamic program over the followed times. Where strikes are left over on
 both sides, the pairing is done once more over the beat fitted to what was found: a strike far from its place drags
-the followed times with it, but not the beat. No step takes "the nearest note".
+the followed times with it, but not the beat. No step takes "the nearest note". Where the order of the keys alone
+explains a take far better than its times do, it decides (``keys_in_order``).
 """
 
 from __future__ import annotations
@@ -16,16 +17,16 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from laptick.core.alignment import align, interpolated
 from laptick.core.following import follow
 from laptick.core.hypotheses import HOVERS, LEAPT, ON, STAY_MOST_S, WENT_BACK, Floats, ScoreEvents, score_events
+from laptick.core.keys_in_order import pair_in_order
 from laptick.core.ornaments import grace_strikes
 from laptick.core.performance import Expected, Performance, Strike, Task
 from laptick.core.score import Hand
 from laptick.core.statistics import mean
 from laptick.core.timing import Event, fit_beat
 from laptick.core.units import Quarters
-
-_BAND_S = 0.8  # no strike is matched further than this from where it is asked
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,6 +112,24 @@ def match(task: Task, performance: Performance, *, anywhere: bool = False) -> Ma
         if len(again.final) >= len(found.final):
             found = again
     _fill(found, task, performance, trilled)
+    if task.expected[0].pitch is not None:
+        _take_turns(found, task, performance, events, trilled)
+    last = max((event for _, event in segments[-1]), default=0) if segments else 0
+    followed = _matching(task, performance, events, found, restarts, skips, trilled, last)
+    return followed if anywhere else _in_order(task, performance, events, followed) or followed
+
+
+def _matching(
+    task: Task,
+    performance: Performance,
+    events: ScoreEvents,
+    found: _Pairing,
+    restarts: list[Restart],
+    skips: list[Skip],
+    trilled: frozenset[int],
+    last: int,
+) -> Matching:
+    """What was found, with what is left over on both sides told apart."""
     taken = {matched.strike_index for matched in found.final.values()} | found.repeats | trilled
     extra = [index for index in range(len(performance.strikes)) if index not in taken]
     ornaments = trilled | grace_strikes(task, performance, {e: m.strike_index for e, m in found.final.items()}, extra)
@@ -119,7 +138,6 @@ def match(task: Task, performance: Performance, *, anywhere: bool = False) -> Ma
     missing = [index for index in range(len(task.expected)) if index not in found.final and index not in jumped]
     wrong = _wrong_keys(missing, extra, found.final, task, performance)
     instead_of, struck = {index for index, _ in wrong}, {index for _, index in wrong}
-    last = max((event for _, event in segments[-1]), default=0) if segments else 0
     return Matching(
         tuple(sorted(found.final.values(), key=lambda m: m.expected_index)),
         tuple(index for index in missing if index not in instead_of),
@@ -127,11 +145,31 @@ def match(task: Task, performance: Performance, *, anywhere: bool = False) -> Ma
         tuple(sorted(found.repeats)),
         tuple(restarts),
         tuple(wrong),
-        float(events.onsets[last]) if segments else 0.0,
+        float(events.onsets[last]) if found.final else 0.0,
         tuple(skips),
         tuple(sorted(jumped)),
         tuple(sorted(ornaments)),
     )
+
+
+#: The order of keys alone is asked when the times leave this many strikes unexplained or taken for another playing; it
+#: is believed when it leaves at most half of them, and at most this share of the strikes (never more than this many).
+ASK_ORDER, ORDER_SHARE, ORDER_MOST = 3, 0.1, 40
+
+
+def _in_order(task: Task, performance: Performance, events: ScoreEvents, followed: Matching) -> Matching | None:
+    """The matching by the order of keys, where that explains the take far better than its times do."""
+    slips = len(followed.missing) + len(followed.extra) + len(followed.wrong)
+    slips += len(followed.skipped) + len(followed.repeats)
+    if task.expected[0].pitch is None or slips < ASK_ORDER:
+        return None
+    most = min(slips // 2, round(ORDER_SHARE * len(task.expected)), ORDER_MOST)
+    ordered = pair_in_order(task, performance, events, most)
+    if ordered is None:
+        return None
+    found = _Pairing({index: Match(index, strike, 0) for index, strike in ordered.items()}, set())
+    last = max((e for e, members in enumerate(events.members) if any(i in ordered for i in members)), default=0)
+    return _matching(task, performance, events, found, [], [], frozenset(), last)
 
 
 #: A strike this many beats from its place is no longer that strike.
@@ -165,6 +203,38 @@ def _fill(found: _Pairing, task: Task, performance: Performance, trilled: frozen
             if all(abs(performance.strikes[i].played_s - at) <= most_s for i, at in zip(between, asked_s, strict=True)):
                 for index, strike in zip(gap, between, strict=True):
                     found.final[index] = Match(index, strike, before.segment)
+
+
+def _take_turns(
+    found: _Pairing, task: Task, performance: Performance, events: ScoreEvents, trilled: frozenset[int]
+) -> None:
+    """Pairs a written key that is missing with the one strike of that key left over between what was matched before it
+    and after it: in its turn it is that note, however late it comes."""
+    taken = {matched.strike_index for matched in found.final.values()} | found.repeats | trilled
+    known = [[found.final[i] for i in members if i in found.final] for members in events.members]
+    played = [event for event, matches in enumerate(known) if matches]
+    for event, members in enumerate(events.members):
+        at = bisect_left(played, event)
+        before, after = known[played[at - 1]] if at else [], known[event]
+        if not after and at < len(played):
+            after = known[played[at]]
+        elif after:
+            after = known[played[at + 1]] if at + 1 < len(played) else []
+        if len({matched.segment for matched in (*before, *after)}) != 1:
+            continue
+        low = max((matched.strike_index for matched in before), default=-1)
+        high = min((matched.strike_index for matched in after), default=len(performance.strikes))
+        free = [i for i in range(low + 1, high) if i not in taken] if high - low <= MOST_BETWEEN else []
+        for index in members:
+            pitch = task.expected[index].pitch
+            own = [i for i in free if performance.strikes[i].pitch == pitch]
+            if index not in found.final and len(own) == 1:
+                found.final[index] = Match(index, own[0], (before or after)[0].segment)
+                taken.add(own[0])
+
+
+#: Between two matched instants no more strikes than this are looked through.
+MOST_BETWEEN = 24
 
 
 def _is_repeat_sign(task: Task, events: ScoreEvents, left: int, target: int) -> bool:
@@ -277,7 +347,7 @@ def _assign(
     covered = range(anchors[0], anchors[-1] + 1)
     if beat is not None and len(beat[0]) > 1:
         anchor_onsets, anchor_times = beat
-    asked_s = _interpolated(events.onsets[anchors[0] : anchors[-1] + 1], anchor_onsets, anchor_times)
+    asked_s = interpolated(events.onsets[anchors[0] : anchors[-1] + 1], anchor_onsets, anchor_times)
 
     lines: dict[Hand | int | None, list[tuple[int, float]]] = {}
     for event, time in zip(covered, asked_s, strict=True):
@@ -294,75 +364,7 @@ def _assign(
     for line in lines.values():
         sample = task.expected[line[0][0]]
         played = [(i, performance.strikes[i].played_s) for i in free if _belongs(sample, performance.strikes[i])]
-        result += [Match(e, s, number) for e, s in _align(line, played)]
-    return result
-
-
-def _interpolated(at: Floats, onsets: Floats, times: Floats) -> Floats:
-    """Times between known ones, and beyond them at the tempo of the nearest two."""
-    result = np.interp(at, onsets, times)
-    if len(onsets) > 1:
-        before, after = at < onsets[0], at > onsets[-1]
-        result[before] = times[0] - (onsets[0] - at[before]) * (times[1] - times[0]) / (onsets[1] - onsets[0])
-        result[after] = times[-1] + (at[after] - onsets[-1]) * (times[-1] - times[-2]) / (onsets[-1] - onsets[-2])
-    return result
-
-
-def _align(line: list[tuple[int, float]], played: list[tuple[int, float]]) -> list[tuple[int, int]]:
-    """Order-preserving matching of asked and played times: the sum of distances in tolerances, each
-    unmatched side costing half a tolerance. A pair further apart than its tolerance is never matched.
-
-    Row ``i`` of the program holds the best cost after ``i`` asked strikes for the played ones that lie
-    within ``_BAND_S`` of them, so the work grows with the length of the line, not with its square.
-    """
-    if not line or not played:
-        return []
-    tolerance = _tolerances([time for _, time in line])
-    low, values = 0, [0.0]
-    lows, choices = [], []
-    for i, (_, asked) in enumerate(line):
-        next_low = low
-        while next_low < len(played) and played[next_low][1] < asked - _BAND_S:
-            next_low += 1
-        high = next_low
-        while high < len(played) and played[high][1] <= asked + _BAND_S:
-            high += 1
-        while low + len(values) <= high:  # played strikes further on: extra so far
-            values.append(values[-1] + 0.5)
-        row = [values[next_low - low] + 0.5]
-        moves = [0]
-        for j in range(next_low, high):
-            distance = abs(played[j][1] - asked) / tolerance[i]
-            pair = values[j - low] + distance if distance <= 1 else float("inf")
-            skip_asked, skip_played = values[j + 1 - low] + 0.5, row[-1] + 0.5
-            best = min(pair, skip_asked, skip_played)
-            row.append(best)
-            moves.append(2 if best == pair else (0 if best == skip_asked else 1))
-        low, values = next_low, row
-        lows.append(low)
-        choices.append(moves)
-    pairs: list[tuple[int, int]] = []
-    i, j = len(line), low + len(values) - 1
-    while i > 0:
-        inside = j - lows[i - 1]
-        move = choices[i - 1][inside] if 0 <= inside < len(choices[i - 1]) else (1 if inside >= 0 else 0)
-        if move == 2:
-            pairs.append((line[i - 1][0], played[j - 1][0]))
-            i, j = i - 1, j - 1
-        elif move == 1:
-            j -= 1
-        else:
-            i -= 1
-    return pairs[::-1]
-
-
-def _tolerances(times: list[float]) -> list[float]:
-    """How far a strike may lie from where it is asked: 0.7 of the smaller gap to its neighbours in the
-    line, between 0.12 and 0.6 s."""
-    result = []
-    for i, time in enumerate(times):
-        gaps = [abs(other - time) for other in (*times[max(0, i - 1) : i], *times[i + 1 : i + 2])]
-        result.append(min(0.6, max(0.12, 0.7 * min(gaps, default=0.6))))
+        result += [Match(e, s, number) for e, s in align(line, played)]
     return result
 
 
@@ -378,4 +380,4 @@ def _wrong_keys(
     asked = [(index, float(np.interp(float(task.expected[index].onset_quarters), onsets, times))) for index in missing]
     played = [(index, performance.strikes[index].played_s) for index in extra]
     asked_s, played_s = dict(asked), dict(played)
-    return [(e, s) for e, s in _align(asked, played) if abs(asked_s[e] - played_s[s]) < 0.2]
+    return [(e, s) for e, s in align(asked, played) if abs(asked_s[e] - played_s[s]) < 0.2]

@@ -21,8 +21,8 @@ def time_words(pass_number: int) -> str:
 
 
 def beat_words(measure: Measure, offset: Quarters) -> str:
-    """``beat 4``, or ``just after beat 4``."""
+    """``beat 4``, or ``the note after beat 4``."""
     position = offset + measure.lead_quarters
     beats = measure.meter.beats
     number = max(i for i, beat in enumerate(beats, 1) if beat.start_quarters <= position or i == 1)
-    return f"beat {number}" if beats[number - 1].start_quarters == position else f"just after beat {number}"
+    return f"beat {number}" if beats[number - 1].start_quarters == position else f"the note after beat {number}"

@@ -7,9 +7,12 @@ Source: handbook 4.9; the five-key window of 3.2, in semitones: a fifth.
 
 from __future__ import annotations
 
+from bisect import bisect_left
+from collections.abc import Sequence
+from itertools import takewhile
+
 from laptick.core.performance import Expected, Task
 from laptick.core.score import HANDS, Hand
-from laptick.core.units import Quarters
 
 #: A hand at rest covers this many semitones; a reach beyond an octave is wide.
 WINDOW, OCTAVE = 7, 12
@@ -25,9 +28,9 @@ def causes_of(task: Task, before: Expected, here: Expected) -> tuple[str, ...]:
         causes.append("bar-line")
     if task.expected[0].pitch is None:
         return tuple(causes)  # away from the keys no hand moves
-    onset = here.onset_quarters
-    hands = {hand: _struck(task, hand, onset) for hand in HANDS}
-    last = {hand: _last(task, hand, onset) for hand in HANDS}
+    begins = bisect_left(task.expected, here.onset_quarters, key=lambda expected: expected.onset_quarters)
+    hands = {hand: _struck(task.expected, begins, hand) for hand in HANDS}
+    last = {hand: _last(task.expected, begins, hand) for hand in HANDS}
     reach = {hand: hands[hand] | last[hand] for hand in HANDS}
     if any(hands[hand] and last[hand] and max(reach[hand]) - min(reach[hand]) > WINDOW for hand in HANDS):
         causes.append("hand-move")
@@ -38,11 +41,17 @@ def causes_of(task: Task, before: Expected, here: Expected) -> tuple[str, ...]:
     return tuple(causes)
 
 
-def _struck(task: Task, hand: Hand, onset: Quarters) -> set[int]:
-    return {e.pitch for e in task.expected if e.hand is hand and e.onset_quarters == onset and e.pitch is not None}
+def _struck(expected: Sequence[Expected], begins: int, hand: Hand) -> set[int]:
+    """What a hand strikes at the instant that begins at an index."""
+    onset = expected[begins].onset_quarters
+    together = takewhile(lambda e: e.onset_quarters == onset, expected[begins:])
+    return {e.pitch for e in together if e.hand is hand and e.pitch is not None}
 
 
-def _last(task: Task, hand: Hand, onset: Quarters) -> set[int]:
-    """What the hand struck last before an instant."""
-    earlier = [e for e in task.expected if e.hand is hand and e.onset_quarters < onset and e.pitch is not None]
-    return {e.pitch for e in earlier if e.onset_quarters == earlier[-1].onset_quarters and e.pitch is not None}
+def _last(expected: Sequence[Expected], begins: int, hand: Hand) -> set[int]:
+    """What the hand struck last before that instant."""
+    for index in range(begins - 1, -1, -1):
+        if expected[index].hand is hand and expected[index].pitch is not None:
+            first = bisect_left(expected, expected[index].onset_quarters, key=lambda e: e.onset_quarters)
+            return _struck(expected, first, hand)
+    return set()

@@ -38,7 +38,6 @@ from laptick.core.hypotheses import (
     Ints,
     ScoreEvents,
     Walk,
-    score_events,
 )
 from laptick.core.moves import backs, hovers, leaps, origins, starts, stays, steps
 from laptick.core.ornaments import ornaments_of
@@ -78,9 +77,9 @@ def _emission(task: Task, performance: Performance, events: ScoreEvents) -> tupl
 Path: TypeAlias = list[tuple[int, int, float]]
 
 
-def follow(task: Task, performance: Performance, *, anywhere: bool = False) -> Path:
-    """The best path over the strikes that belong somewhere. ``anywhere``: it may begin at any bar."""
-    events = score_events(task)
+def follow(task: Task, performance: Performance, events: ScoreEvents, *, anywhere: bool = False) -> Path:
+    """The best path over the strikes that belong somewhere. ``events``: the task's; ``anywhere``: it may begin at any
+    bar."""
     kinds, table = _emission(task, performance, events)
     walk = Walk(
         task,
@@ -138,7 +137,8 @@ def _surprised(walk: Walk, before: Beam, parts: list[Beam]) -> bool:
     if following == len(walk.events.members) or walk.events.at_bar[following]:
         return True
     least = float((before.cost - _to_come(walk, before)).min()) + SURPRISE
-    return all(len(part) == 0 or float((part.cost - _to_come(walk, part)).min()) >= least for part in parts)
+    # The last part first: going on, which mostly explains it.
+    return all(len(part) == 0 or float((part.cost - _to_come(walk, part)).min()) >= least for part in parts[::-1])
 
 
 def _to_come(walk: Walk, beam: Beam) -> Floats:

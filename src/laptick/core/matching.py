@@ -85,8 +85,8 @@ class Matching:
 def match(task: Task, performance: Performance, *, anywhere: bool = False) -> Matching:
     """Every written strike matched, missing or skipped, every played one matched, repeated, an ornament's or extra.
     ``anywhere``: the playing may begin at any bar."""
-    path = follow(task, performance, anywhere=anywhere)
     events = score_events(task)
+    path = follow(task, performance, events, anywhere=anywhere)
     segments: list[list[tuple[int, int]]] = []
     restarts: list[Restart] = []
     skips: list[Skip] = []
@@ -341,7 +341,7 @@ def _assign(
         by_event.setdefault(event, []).append(performance.strikes[strike_index].played_s)
     anchors = sorted(by_event)
     anchor_onsets = events.onsets[anchors]
-    anchor_times = np.array([float(np.mean(by_event[event])) for event in anchors])
+    anchor_times = np.array([mean(by_event[event]) for event in anchors])
     first_s = min(times[0] for times in by_event.values()) - STAY_MOST_S
     last_s = max(times[-1] for times in by_event.values()) + STAY_MOST_S
     covered = range(anchors[0], anchors[-1] + 1)
@@ -360,10 +360,15 @@ def _assign(
         for index, strike in enumerate(performance.strikes)
         if index not in used and first_s <= strike.played_s <= last_s
     ]
+    by_key: dict[int | None, list[int]] = {}
+    for index in free:
+        by_key.setdefault(performance.strikes[index].pitch, []).append(index)
     result: list[Match] = []
     for line in lines.values():
         sample = task.expected[line[0][0]]
-        played = [(i, performance.strikes[i].played_s) for i in free if _belongs(sample, performance.strikes[i])]
+        # On keys only the strikes of that key can belong.
+        near = free if sample.pitch is None or None in by_key else by_key.get(sample.pitch, [])
+        played = [(i, performance.strikes[i].played_s) for i in near if _belongs(sample, performance.strikes[i])]
         result += [Match(e, s, number) for e, s in align(line, played)]
     return result
 

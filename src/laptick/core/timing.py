@@ -119,7 +119,7 @@ def fit_beat(
         for index in fresh:
             stops[index] = 0.0
         expected, slopes = _solve(onsets, times, segments, weights, knots, stops, local)
-        fitted = slopes[[_bar_of(knots, quarters) for quarters in onsets]]
+        fitted = slopes[_bars_of(knots, onsets)]
         local = np.maximum(reference, np.where(fitted > 1e-3, fitted, reference))
     _follow_bends(expected, onsets, times, segments, bent)
     return BeatFit(
@@ -147,8 +147,10 @@ def _follow_bends(
                 expected[inside] = times[inside[0]] + np.polyval(curve, onsets[inside] - start)
 
 
-def _bar_of(knots: Floats, quarters: float) -> int:
-    return min(max(int(np.searchsorted(knots, quarters + 1e-9)) - 1, 0), len(knots) - 2)
+def _bars_of(knots: Floats, onsets: Floats) -> NDArray[np.int64]:
+    """In which bar each onset lies."""
+    bars: NDArray[np.int64] = np.clip(np.searchsorted(knots, onsets + 1e-9) - 1, 0, len(knots) - 2)
+    return bars
 
 
 def _local_quarter_s(
@@ -205,7 +207,7 @@ def _spans_on_beats(
     onsets: Floats, times: Floats, segments: NDArray[np.int64], beat_quarters: float, knots: Floats
 ) -> list[Rate]:
     """Gaps between neighbouring events that both lie on beats of their bars."""
-    inside = np.array([(quarters - knots[_bar_of(knots, quarters)]) / beat_quarters for quarters in onsets])
+    inside = (onsets - knots[_bars_of(knots, onsets)]) / beat_quarters
     rows = np.flatnonzero(np.abs(inside - np.round(inside)) < 1e-6)
     found = []
     for before, here in itertools.pairwise(rows):
@@ -285,7 +287,7 @@ def _solve(
     if bars <= BLOCK_BARS + 2 * BLOCK_MARGIN:
         return _solve_block(onsets, times, segments, weights, knots, stops, local)
     expected, slopes = np.array(times), np.full(bars, np.nan)
-    at_bar = np.array([_bar_of(knots, quarters) for quarters in onsets])
+    at_bar = _bars_of(knots, onsets)
     for start in range(0, bars, BLOCK_BARS):
         low, high = max(0, start - BLOCK_MARGIN), min(bars, start + BLOCK_BARS + BLOCK_MARGIN)
         rows = np.flatnonzero((at_bar >= low) & (at_bar < high))
@@ -316,10 +318,9 @@ def _solve_block(
     count, bars = len(onsets), len(knots) - 1
     breaks = sorted({i for i in range(1, count) if segments[i] != segments[i - 1]} | set(stops))
     basis = np.zeros((count, bars + 1 + len(breaks)))
-    for i, quarters in enumerate(onsets):
-        bar = _bar_of(knots, quarters)
-        share = (quarters - knots[bar]) / (knots[bar + 1] - knots[bar])
-        basis[i, bar], basis[i, bar + 1] = 1 - share, share
+    rows, at_bar = np.arange(count), _bars_of(knots, onsets)
+    share = (onsets - knots[at_bar]) / (knots[at_bar + 1] - knots[at_bar])
+    basis[rows, at_bar], basis[rows, at_bar + 1] = 1 - share, share
     for column, start in enumerate(breaks):
         basis[start:, bars + 1 + column] = 1.0
     lengths = np.diff(knots)
@@ -350,7 +351,6 @@ def _solve_block(
         robust = np.clip(1 - (residual / (4.7 * spread)) ** 2, 0.02, 1) ** 2
     slopes = np.diff(solution[: bars + 1]) / lengths
     played = np.zeros(bars, dtype=bool)
-    for quarters in onsets:
-        played[_bar_of(knots, quarters)] = True
+    played[at_bar] = True
     # A bar is played when a strike lies in it; a held last bar keeps the tempo of the one before.
     return times - residual, np.where(played, slopes, np.nan)

@@ -12,12 +12,14 @@ from helpers import DEMO, demo_score, played_by_hand, score_of
 from laptick.core.checking import check_take
 from laptick.core.faults import parse_fault
 from laptick.core.hypotheses import score_events
+from laptick.core.judgement import judge_take
 from laptick.core.keys_in_order import pair_in_order
-from laptick.core.limits import Level
+from laptick.core.limits import LIMITS, Level
 from laptick.core.matching import match
 from laptick.core.performance import Performance, Source, Strike, lap_task
 from laptick.core.score import Hand
 from laptick.core.student import simulate
+from laptick.core.verdict import Status
 
 TASK = lap_task(demo_score("harbour-steps"), assigned_bpm=66)
 
@@ -145,6 +147,14 @@ class TestKeysInOrder:
         numbers = random.Random(seed)
         anything = tuple(replace(s, pitch=numbers.randint(48, 84)) for s in wild)
         assert not check_take(task, Performance(Source.MIDI, anything)).followed
+
+    @pytest.mark.parametrize("name", DEMO)
+    def test_are_not_praised_for_a_beat(self, name):
+        task, groped = self.groping(name, 1, (1, 2, 3, 5))
+        verdict = judge_take(task, Performance(Source.MIDI, groped), LIMITS[Level.FIRST_YEAR]).verdict
+        assert verdict.status is Status.NOT_YET
+        assert f"All {len(task.expected)} notes are there, and none too many." in verdict.good
+        assert not any("kept the beat" in word for word in verdict.good)
 
     @pytest.mark.parametrize("seed", range(4))
     def test_a_wrong_a_missing_and_an_extra_key_are_those(self, seed):

@@ -10,7 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
-from laptick.core.checking import CheckedTake
+from laptick.core.checking import CheckedTake, Measured
 from laptick.core.cures import Cure, cure_for
 from laptick.core.evenness import group_figures
 from laptick.core.figure_findings import BENT
@@ -21,6 +21,7 @@ from laptick.core.matching import Matching
 from laptick.core.places import place_words
 from laptick.core.sayings import BETTER_WORDS, say
 from laptick.core.score import Place
+from laptick.core.statistics import robust_sd
 from laptick.core.units import length_plural, slower_mark
 
 
@@ -155,6 +156,15 @@ def _not_followed(checked: CheckedTake, elsewhere: str | None) -> Verdict:
     )
 
 
+#: Strikes that on the whole lie further from the student's own beat than this share of it keep none.
+BEAT_SHARE = 0.15
+
+
+def _has_a_beat(measured: Measured) -> bool:
+    spread_ms = robust_sd([note.deviation_ms for note in measured.notes])
+    return not measured.hesitations and spread_ms * measured.median_bpm / 60_000 <= BEAT_SHARE
+
+
 def _good(checked: CheckedTake, codes: set[str], previous_codes: frozenset[str] | None) -> tuple[str, ...]:
     measured, matching, task = checked.measured, checked.matching, checked.task
     assert measured is not None
@@ -163,7 +173,7 @@ def _good(checked: CheckedTake, codes: set[str], previous_codes: frozenset[str] 
         if code not in codes and code in BETTER_WORDS:
             good.append(BETTER_WORDS[code])
             break
-    if not codes & {"restart", "hesitation"} and not _broken(matching) and not measured.hesitations:
+    if not codes & {"restart", "hesitation"} and not _broken(matching) and _has_a_beat(measured):
         good.append("You kept the beat going from start to end.")
     if not (matching.missing or matching.extra or matching.wrong or matching.skips):
         what = "notes" if task.expected[0].pitch is not None else "strikes"

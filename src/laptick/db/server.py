@@ -94,9 +94,9 @@ class MariaDb:
         os.kill(pid, signal.SIGTERM)
         end = time.monotonic() + STOP_TIMEOUT_S
         while time.monotonic() < end:
-            if self._process is not None:
-                self._process.poll()
-            if self.running_pid() is None:
+            # Our own child is gone when it has ended, not already when it has taken its pid file away.
+            ended = self._process is None or self._process.poll() is not None
+            if ended and self.running_pid() is None:
                 return
             time.sleep(0.05)
         raise StorageError(f"the database did not stop within {STOP_TIMEOUT_S:.0f} s.", where=str(self.log))

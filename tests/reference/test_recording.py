@@ -65,9 +65,13 @@ def test_disturbed_versions_are_matched(kind):
     assert f_measure(tuple(total)) >= LEAST.get(kind, 0.995)
 
 
+#: Where the strike meant and one too many of the same key cannot be told apart: F of one note among 218.
+UNDECIDABLE = {"extra 5 %": 0.0047, "extra 15 %": 0.0047, "groped, 5 % errors": 0.0047}
+
+
 def test_no_worse_than_the_library():
-    """In each class of disturbance within one note (a key struck twice within 20 ms cannot be told
-    from the strike meant), and over all classes no worse at all. Sixteen versions a class: docs/matching-figures.md."""
+    """In no class of disturbance, but for ``UNDECIDABLE`` within one note, and over all classes no worse at all. Sixteen
+    versions a class: docs/matching-figures.md."""
     import matching as bench
 
     everything = dict.fromkeys(bench.MATCHERS, (0, 0, 0))
@@ -78,7 +82,7 @@ def test_no_worse_than_the_library():
             tallies[name] = counted(take.truth, matcher(take))
         everything = {name: added(everything[name], tally) for name, tally in tallies.items()}
         best = max(f_measure(tally) for tally in tallies.values())
-        assert f_measure(tallies["ours"]) >= best - 0.0047, kind
+        assert f_measure(tallies["ours"]) >= best - UNDECIDABLE.get(kind, 1e-9), kind
     assert f_measure(everything["ours"]) == max(f_measure(tally) for tally in everything.values())
 
 

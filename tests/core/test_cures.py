@@ -66,6 +66,16 @@ def test_the_cure_by_rung_hands_and_school(task, code, amount, alone, expected):
     assert (cure.code, cure.rung) == expected
 
 
+@pytest.mark.parametrize(
+    ("task", "expected"),
+    [(KEYS, ("lap-first", "lap")), (TAPS, ("count-first", "count")), (RIGHT, ("count-first", "count"))],
+)
+def test_without_a_beat_it_is_sought_away_from_the_keys(task, expected):
+    cure = cure_for(task, finding("uneven", 2, beatless=True), back_to_one_hand=True)
+    assert (cure.code, cure.rung) == expected
+    assert len(cure.text) < 120
+
+
 def test_the_school_by_level():
     assert [goes_back_to_one_hand(level) for level in Level] == [True, False, False, False]
 

@@ -20,6 +20,7 @@ from laptick.core.performance import Performance, Source, Strike, lap_task
 from laptick.core.score import Hand
 from laptick.core.student import simulate
 from laptick.core.verdict import Status
+from laptick.formats.check_documents import check_document
 
 TASK = lap_task(demo_score("harbour-steps"), assigned_bpm=66)
 
@@ -151,10 +152,22 @@ class TestKeysInOrder:
     @pytest.mark.parametrize("name", DEMO)
     def test_are_not_praised_for_a_beat(self, name):
         task, groped = self.groping(name, 1, (1, 2, 3, 5))
-        verdict = judge_take(task, Performance(Source.MIDI, groped), LIMITS[Level.FIRST_YEAR]).verdict
+        judged = judge_take(task, Performance(Source.MIDI, groped), LIMITS[Level.FIRST_YEAR])
+        verdict = judged.verdict
         assert verdict.status is Status.NOT_YET
         assert f"All {len(task.expected)} notes are there, and none too many." in verdict.good
         assert not any("kept the beat" in word for word in verdict.good)
+
+    @pytest.mark.parametrize("name", DEMO)
+    def test_have_no_beat_and_nothing_is_measured_against_it(self, name):
+        task, wild = self.groping(name, 3)
+        before = frozenset({"long-cut", "off-tempo"})
+        judged = judge_take(task, Performance(Source.MIDI, wild), LIMITS[Level.FIRST_YEAR], previous_codes=before)
+        assert not any("Better" in word or "tempo" in word for word in judged.verdict.good)
+        assert judged.verdict.main.text.startswith("There is no steady beat yet")
+        assert (judged.verdict.cure.code, judged.verdict.cure.rung) == ("lap-first", "lap")
+        assert {f.code for f in judged.findings} <= {"uneven", "missing", "extra", "wrong-notes", "hands-apart"}
+        assert any(one["what"] == "findings" for one in check_document(judged)["withheld"])
 
     @pytest.mark.parametrize("seed", range(4))
     def test_a_wrong_a_missing_and_an_extra_key_are_those(self, seed):

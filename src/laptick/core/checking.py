@@ -36,7 +36,7 @@ from laptick.core.touch import Touch, measure_touch
 from laptick.core.units import Bpm, Quarters, Seconds, seconds_per_quarter_to_bpm
 
 #: Stored with every verdict: raise it when a figure or a judgement changes.
-CHECKER_VERSION = "4"
+CHECKER_VERSION = "5"
 
 
 @dataclass(frozen=True, slots=True)

@@ -37,6 +37,7 @@ class Asking:
     one_hand: bool  # the finding is of one hand
     many: bool  # far past its limit
     whole_bars: bool  # several bars were left out
+    beatless: bool  # there is no beat at all
     first_strike: bool  # nothing is struck before the place
     back_to_one_hand: bool
 
@@ -134,6 +135,11 @@ CURES: dict[str, tuple[Rule, ...]] = {
         Rule("say-the-rest", "Bar {bar} at {mark}: say the rest aloud too, come in with the word after it.", "count"),
     ),
     "uneven": (
+        Rule("count-first", _COUNT, None, lambda asking: asking.beatless and asking.saying),
+        Rule("lap-first", "Tap bar {bar} on your lap at {mark}, saying the count, until it goes by itself; then on.",
+             "lap", lambda asking: asking.beatless and asking.keys and asking.both),
+        Rule("count-first", "Say the count of bar {bar} with the click at {mark} until it goes by itself; then play.",
+             "count", lambda asking: asking.beatless),
         _ALONE,
         Rule("slow-steady", "Slow down to {mark} and keep the {notes} going in your head."),
     ),
@@ -162,6 +168,7 @@ def cure_for(task: Task, finding: Finding, *, back_to_one_hand: bool) -> Cure:
         one_hand=finding.hand is not None,
         many=finding.ratio > MANY,
         whole_bars=finding.until is not None,
+        beatless=finding.beatless,
         first_strike=before is None,
         back_to_one_hand=back_to_one_hand,
     )

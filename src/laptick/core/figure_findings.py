@@ -152,6 +152,8 @@ BENT: dict[Parts, tuple[str, tuple[Parts, ...]]] = {
     (2, 1): ("duplet", ((1, 1),)),
 }
 
+BENT_CODES = frozenset(code for code, _ in BENT.values())
+
 #: Beyond the middle of the way to another figure it is heard as that one.
 HALF_WAY = 0.5
 

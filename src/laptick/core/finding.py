@@ -14,8 +14,8 @@ from laptick.core.units import Quarters
 @dataclass(frozen=True, slots=True)
 class Finding:
     """``amount`` and ``limit`` share a unit, named in ``unit``: share, ms or count. ``hand``, ``interval_quarters`` say
-    which figure, ``reads_as`` what it has turned into, ``until`` where bars left out end; ``sure``: how probably the
-    limit is truly passed."""
+    which figure, ``reads_as`` what it has turned into, ``until`` where bars left out end; ``beatless``: so uneven that
+    there is no beat; ``sure``: how probably the limit is truly passed."""
 
     code: str
     place: Place
@@ -28,6 +28,7 @@ class Finding:
     positive: bool = True
     reads_as: Parts | None = None
     until: Place | None = None
+    beatless: bool = False
 
     @property
     def ratio(self) -> float:

@@ -10,9 +10,7 @@ explains a take far better than its times do, it decides (``keys_in_order``).
 
 from __future__ import annotations
 
-import itertools
-from bisect import bisect_left, bisect_right
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -111,9 +109,7 @@ def match(task: Task, performance: Performance, *, anywhere: bool = False) -> Ma
         again = _paired(segments, task, performance, events, trilled, _beat_of(found, task, performance))
         if len(again.final) >= len(found.final):
             found = again
-    _fill(found, task, performance, trilled)
-    if task.expected[0].pitch is not None:
-        _take_turns(found, task, performance, events, trilled)
+    _take_turns(found, task, performance, events, trilled)
     last = max((event for _, event in segments[-1]), default=0) if segments else 0
     followed = _matching(task, performance, events, found, restarts, skips, trilled, last)
     return followed if anywhere else _in_order(task, performance, events, followed) or followed
@@ -172,69 +168,84 @@ def _in_order(task: Task, performance: Performance, events: ScoreEvents, followe
     return _matching(task, performance, events, found, [], [], frozenset(), last)
 
 
-#: A strike this many beats from its place is no longer that strike.
-FILL_BEATS = 0.75
+#: A tap this many beats from its place is no longer that strike: a key tells which it is, a side does not.
+TURN_BEATS = 0.75
 
-
-def _fill(found: _Pairing, task: Task, performance: Performance, trilled: frozenset[int]) -> None:
-    """Pairs what lies between the same two matched strikes of a line when as many are left over as are missing there:
-    in a line the order tells, however far off the time is (up to ``FILL_BEATS``)."""
-    taken = {matched.strike_index for matched in found.final.values()} | found.repeats | trilled
-    if len(found.final) == len(task.expected) or len(taken) == len(performance.strikes):
-        return
-    most_s = FILL_BEATS * float(task.beat_quarters) * task.quarter_s
-    lines: dict[Hand | int | None, list[int]] = {}
-    for index, expected in enumerate(task.expected):
-        lines.setdefault(expected.pitch if expected.pitch is not None else expected.hand, []).append(index)
-    for line in lines.values():
-        sample = task.expected[line[0]]
-        free = [i for i, s in enumerate(performance.strikes) if i not in taken and _belongs(sample, s)]
-        known = [at for at, index in enumerate(line) if index in found.final]
-        for low, high in itertools.pairwise(known):
-            before, after = found.final[line[low]], found.final[line[high]]
-            gap = line[low + 1 : high]
-            between = free[bisect_right(free, before.strike_index) : bisect_left(free, after.strike_index)]
-            if not gap or len(gap) != len(between) or before.segment != after.segment:
-                continue
-            first_s, last_s = (performance.strikes[m.strike_index].played_s for m in (before, after))
-            first, last = (float(task.expected[m.expected_index].onset_quarters) for m in (before, after))
-            rate = (last_s - first_s) / (last - first) if last > first else 0.0
-            asked_s = [first_s + (float(task.expected[i].onset_quarters) - first) * rate for i in gap]
-            if all(abs(performance.strikes[i].played_s - at) <= most_s for i, at in zip(between, asked_s, strict=True)):
-                for index, strike in zip(gap, between, strict=True):
-                    found.final[index] = Match(index, strike, before.segment)
+#: Between two matched instants no more strikes than this are looked through.
+MOST_BETWEEN = 24
 
 
 def _take_turns(
     found: _Pairing, task: Task, performance: Performance, events: ScoreEvents, trilled: frozenset[int]
 ) -> None:
-    """Pairs a written key that is missing with the one strike of that key left over between what was matched before it
-    and after it: in its turn it is that note, however late it comes."""
+    """Pairs what is missing with what is left over of its key, or its side, between the strikes matched before it and
+    after it, when there is as much of the one as of the other: in its turn it is that note, however late it comes."""
     taken = {matched.strike_index for matched in found.final.values()} | found.repeats | trilled
-    known = [[found.final[i] for i in members if i in found.final] for members in events.members]
-    played = [event for event, matches in enumerate(known) if matches]
-    for event, members in enumerate(events.members):
-        at = bisect_left(played, event)
-        before, after = known[played[at - 1]] if at else [], known[event]
-        if not after and at < len(played):
-            after = known[played[at]]
-        elif after:
-            after = known[played[at + 1]] if at + 1 < len(played) else []
-        if len({matched.segment for matched in (*before, *after)}) != 1:
-            continue
-        low = max((matched.strike_index for matched in before), default=-1)
-        high = min((matched.strike_index for matched in after), default=len(performance.strikes))
-        free = [i for i in range(low + 1, high) if i not in taken] if high - low <= MOST_BETWEEN else []
-        for index in members:
-            pitch = task.expected[index].pitch
-            own = [i for i in free if performance.strikes[i].pitch == pitch]
-            if index not in found.final and len(own) == 1:
-                found.final[index] = Match(index, own[0], (before or after)[0].segment)
-                taken.add(own[0])
+    if len(found.final) == len(task.expected) or len(taken) == len(performance.strikes):
+        return
+    by_keys = task.expected[0].pitch is not None
+    for line in [events.members] if by_keys else _sides(task):
+        for before, missing, after in _gaps(line, found.final):
+            if len({matched.segment for matched in (*before, *after)}) != 1:
+                continue
+            low = max((matched.strike_index for matched in before), default=-1)
+            high = min((matched.strike_index for matched in after), default=len(performance.strikes))
+            if high - low > MOST_BETWEEN:
+                continue
+            lines: dict[int | None, list[int]] = {}
+            for index in missing:
+                lines.setdefault(task.expected[index].pitch, []).append(index)
+            for gap in lines.values():
+                sample = task.expected[gap[0]]
+                free = (i for i in range(low + 1, high) if i not in taken)
+                own = [i for i in free if _belongs(sample, performance.strikes[i])]
+                if len(own) != len(gap) or not (by_keys or _in_reach(gap, own, before, after, task, performance)):
+                    continue
+                for index, strike in zip(gap, own, strict=True):
+                    found.final[index] = Match(index, strike, (before or after)[0].segment)
+                taken.update(own)
 
 
-#: Between two matched instants no more strikes than this are looked through.
-MOST_BETWEEN = 24
+def _sides(task: Task) -> list[list[list[int]]]:
+    """The written strikes of each hand, each an instant of its own."""
+    sides: dict[Hand | None, list[list[int]]] = {}
+    for index, expected in enumerate(task.expected):
+        sides.setdefault(expected.hand, []).append([index])
+    return list(sides.values())
+
+
+def _gaps(line: list[list[int]], final: dict[int, Match]) -> Iterator[tuple[list[Match], list[int], list[Match]]]:
+    """Of neighbouring instants with something missing: what is matched at the instant before, what is missing, and what
+    is matched at the instant after. An instant of which a part is matched stands for itself."""
+    known = [[final[index] for index in members if index in final] for members in line]
+    before: list[Match] = []
+    missing: list[int] = []
+    for at, members in enumerate(line):
+        lacking = [index for index in members if index not in final]
+        if known[at]:
+            if missing:
+                yield before, missing, known[at]
+            if lacking:
+                yield before, lacking, next((known[i] for i in range(at + 1, len(known)) if known[i]), [])
+            before, missing = known[at], []
+        else:
+            missing += lacking
+    if missing:
+        yield before, missing, []
+
+
+def _in_reach(
+    gap: list[int], taps: list[int], before: list[Match], after: list[Match], task: Task, performance: Performance
+) -> bool:
+    """Are taps near where the strikes of a gap are asked for, between the tap before and the one after?"""
+    if not before or not after:
+        return False
+    first_s, last_s = (performance.strikes[m[0].strike_index].played_s for m in (before, after))
+    first, last = (float(task.expected[m[0].expected_index].onset_quarters) for m in (before, after))
+    rate = (last_s - first_s) / (last - first)
+    most_s = TURN_BEATS * float(task.beat_quarters) * task.quarter_s
+    asked_s = (first_s + (float(task.expected[index].onset_quarters) - first) * rate for index in gap)
+    return all(abs(performance.strikes[i].played_s - at) <= most_s for i, at in zip(taps, asked_s, strict=True))
 
 
 def _is_repeat_sign(task: Task, events: ScoreEvents, left: int, target: int) -> bool:

@@ -100,6 +100,14 @@ def _say_triplet(task: Task, finding: Finding) -> str:
     return f"Your triplets come out {bent}, most of all in bar {finding.place.measure}."
 
 
+def _say_uneven(task: Task, finding: Finding) -> str:
+    if finding.beatless:
+        return "There is no steady beat yet: the time from one note to the next is another one each time."
+    if finding.interval_quarters:
+        return f"Your {_short_notes(task, finding)} are not even yet, least of all in bar {finding.place.measure}."
+    return f"Your strikes fall round the beat, not on it, most of all in bar {finding.place.measure}."
+
+
 _SAY: dict[str, Callable[[Task, Finding], str]] = {
     "restart": _say_restart,
     "hesitation": _say_hesitation,
@@ -126,11 +134,7 @@ _SAY: dict[str, Callable[[Task, Finding], str]] = {
     "duplet": lambda task, f: (
         f"Your long and short notes come out as two equal ones, most of all in bar {f.place.measure}."
     ),
-    "uneven": lambda task, f: (
-        f"Your {_short_notes(task, f)} are not even yet, least of all in bar {f.place.measure}."
-        if f.interval_quarters
-        else f"Your strikes fall round the beat, not on it, most of all in bar {f.place.measure}."
-    ),
+    "uneven": _say_uneven,
     "hands-apart": _say_hands_apart,
     "drift": _say_drift,
     "off-tempo": _say_off_tempo,

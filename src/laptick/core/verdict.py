@@ -13,15 +13,14 @@ from enum import StrEnum
 from laptick.core.checking import CheckedTake, Measured
 from laptick.core.cures import Cure, cure_for
 from laptick.core.evenness import group_figures
-from laptick.core.figure_findings import BENT
+from laptick.core.figure_findings import BENT_CODES
 from laptick.core.finding import Finding
-from laptick.core.findings import UNEVEN_CODES
+from laptick.core.findings import TOLD_WITHOUT_BEAT, UNEVEN_CODES, off_beat_share
 from laptick.core.limits import JUDGED_INTERVALS, JUDGED_POINTS
 from laptick.core.matching import Matching
 from laptick.core.places import place_words
 from laptick.core.sayings import BETTER_WORDS, say
 from laptick.core.score import Place
-from laptick.core.statistics import robust_sd
 from laptick.core.units import length_plural, slower_mark
 
 
@@ -38,8 +37,6 @@ STATUS_WORDS: dict[Status, str] = {
     Status.NOT_YET: "not yet",
     Status.COULD_NOT_FOLLOW: "could not follow",
 }
-
-BENT_CODES = frozenset(code for code, _ in BENT.values())
 
 #: What blocks a rung first.
 RANKS: dict[str, int] = {
@@ -104,24 +101,30 @@ def give_verdict(
     if checked.measured is None:
         return _not_followed(checked, elsewhere)
     later = _out_of_place(findings)
-    ranked = sorted(findings, key=lambda f: (OUT_OF_PLACE_RANK if f.code in later else RANKS[f.code], -f.ratio))
+    ranked = sorted(findings, key=lambda f: (_rank(f, later), -f.ratio))
     main = ranked[0] if ranked else None
     if main is None:
         status = Status.STEADY
-    elif len(ranked) == 1 and main.ratio <= NEARLY_RATIO and RANKS[main.code] > 0:
+    elif len(ranked) == 1 and main.ratio <= NEARLY_RATIO and _rank(main, later) > 0:
         status = Status.NEARLY
     else:
         status = Status.NOT_YET
     also = next((f for f in ranked[1:] if main and f.code != main.code), None)
     return Verdict(
         status,
-        _good(checked, {f.code for f in findings}, previous_codes),
+        _good(checked, _not_good(findings), previous_codes),
         Said(main, say(checked.task, main)) if main else None,
         Said(also, say(checked.task, also)) if also else None,
         main.place if main else None,
         place_words(checked.task.score, main.place) if main else None,
         cure_for(checked.task, main, back_to_one_hand=back_to_one_hand) if main else None,
     )
+
+
+def _rank(finding: Finding, later: frozenset[str]) -> int:
+    if finding.beatless:
+        return 0
+    return OUT_OF_PLACE_RANK if finding.code in later else RANKS[finding.code]
 
 
 #: What unevenness can explain is said after it.
@@ -156,13 +159,18 @@ def _not_followed(checked: CheckedTake, elsewhere: str | None) -> Verdict:
     )
 
 
-#: Strikes that on the whole lie further from the student's own beat than this share of it keep none.
-BEAT_SHARE = 0.15
+#: Strikes further from the student's own beat than this share of it earn no praise for keeping it.
+PRAISED_SHARE = 0.15
 
 
-def _has_a_beat(measured: Measured) -> bool:
-    spread_ms = robust_sd([note.deviation_ms for note in measured.notes])
-    return not measured.hesitations and spread_ms * measured.median_bpm / 60_000 <= BEAT_SHARE
+def _kept_the_beat(measured: Measured) -> bool:
+    return not measured.hesitations and off_beat_share(measured) <= PRAISED_SHARE
+
+
+def _not_good(findings: list[Finding]) -> set[str]:
+    """The codes that nothing is praised for: those found, and without a beat all that is measured against it."""
+    codes = {f.code for f in findings}
+    return codes | (RANKS.keys() - TOLD_WITHOUT_BEAT) if any(f.beatless for f in findings) else codes
 
 
 def _good(checked: CheckedTake, codes: set[str], previous_codes: frozenset[str] | None) -> tuple[str, ...]:
@@ -173,7 +181,7 @@ def _good(checked: CheckedTake, codes: set[str], previous_codes: frozenset[str] 
         if code not in codes and code in BETTER_WORDS:
             good.append(BETTER_WORDS[code])
             break
-    if not codes & {"restart", "hesitation"} and not _broken(matching) and _has_a_beat(measured):
+    if not codes & {"restart", "hesitation"} and not _broken(matching) and _kept_the_beat(measured):
         good.append("You kept the beat going from start to end.")
     if not (matching.missing or matching.extra or matching.wrong or matching.skips):
         what = "notes" if task.expected[0].pitch is not None else "strikes"

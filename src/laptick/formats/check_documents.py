@@ -112,6 +112,8 @@ def _withheld(judged: Judgement) -> Iterator[tuple[str, str]]:
     few = [f for f in group_figures(measured.runs) if f.intervals < JUDGED_INTERVALS]
     if few:
         yield "evenness.judged", f"some runs have fewer than {JUDGED_INTERVALS} intervals in all: shown, not judged"
+    if any(finding.beatless for finding in judged.findings):
+        yield "findings", "single faults of timing are not told: there is no steady beat to measure them against"
     if len(measured.bar_tempos) < JUDGED_BARS:
         yield "drift", f"a slope needs {JUDGED_BARS} bars at least"
 

@@ -172,6 +172,22 @@ class TestJudgingAnew:
         assert [(one["checker_version"], one["status"]) for one in now["earlier"]] == [("1", "steady")]
         assert client.get(f"/api/takes/{second['id']}").json()["earlier"] == []
 
+    @pytest.mark.parametrize("damaged", ['{"taps": "?"}', '{"taps": [1]}', '{"notes": [{"t": "x"}]}', "{}"])
+    def test_a_damaged_take_keeps_its_verdict_and_is_counted(self, client, piece, db, damaged):
+        take = client.post(f"/api/pieces/{piece}/takes", json=body() | {"hands": "right"}).json()
+        connection = connect(db)
+        with transaction(connection) as cursor:
+            cursor.execute("UPDATE judgement SET checker_version = '1'")
+            cursor.execute("UPDATE take SET strikes = %s", (damaged,))
+        connection.close()
+        assert client.post("/api/takes/judge-all").json() == {"judged": 0, "unread": 1, "changed": []}
+        assert client.get("/api/outdated-takes").json()["takes"] == 1
+        again = client.post(f"/api/takes/{take['id']}/judge")
+        assert again.status_code == 422
+        assert again.json()["error"]["what"] == "what is stored of this take cannot be read."
+        assert client.get(f"/api/takes/{take['id']}").json()["status"] == take["status"]
+        assert client.post(f"/api/pieces/{piece}/takes", json=body()).status_code == 201
+
     def test_takes_of_pieces_and_studios_that_are_away_do_not_wait(self, client, piece, db):
         client.post(f"/api/pieces/{piece}/takes", json=body())
         connection = connect(db)

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -62,16 +63,43 @@ def performance_of(strikes: dict[str, Any]) -> Performance:
     """A stored take's strikes as a performance; those along with the count-in stay stored and are left out here.
 
     Raises:
-        TakeError: the times cannot be used, or nothing but the count-in was played.
+        TakeError: the times cannot be used, nothing but the count-in was played, or what is stored is damaged.
     """
-    first_beat_s, click_bpm = strikes.get("first_beat_s"), strikes.get("click_bpm")
-    begin_s = 0.0 if first_beat_s is None or click_bpm is None else first_beat_s - COUNT_IN_BEATS * 60 / click_bpm
-    times = [float(one["t"]) for one in strikes.get("notes", strikes.get("taps", ()))]
-    if times and max(times) < begin_s:
+    with _readable():
+        first_beat_s, click_bpm = strikes.get("first_beat_s"), strikes.get("click_bpm")
+        begin_s = 0.0 if first_beat_s is None or click_bpm is None else first_beat_s - COUNT_IN_BEATS * 60 / click_bpm
+        times = [float(one["t"]) for one in strikes.get("notes", strikes.get("taps", ()))]
+        if times and max(times) < begin_s:
+            raise TakeError(
+                "only the count-in was tapped.",
+                where="taps",
+                kept="Nothing was stored.",
+                todo="Begin after the count-in.",
+            )
+        return performance_of_stored(strikes, begin_s)
+
+
+def strikes_shown(strikes: dict[str, Any]) -> list[dict[str, Any]]:
+    """All strikes of a stored take, those along with the count-in too; none when what is stored is damaged."""
+    try:
+        with _readable():
+            return [{"t": s.played_s, "hand": s.hand and s.hand.value} for s in performance_of_stored(strikes).strikes]
+    except TakeError:
+        return []
+
+
+@contextmanager
+def _readable() -> Iterator[None]:
+    """What is stored is as this program wrote it; where a disk or a hand has damaged it, one clear error."""
+    try:
+        yield
+    except (AttributeError, KeyError, TypeError, ValueError) as error:
         raise TakeError(
-            "only the count-in was tapped.", where="taps", kept="Nothing was stored.", todo="Begin after the count-in."
-        )
-    return performance_of_stored(strikes, begin_s)
+            "what is stored of this take cannot be read.",
+            where="strikes",
+            kept="It is kept as it is, with what was said of it.",
+            todo="Delete it if it is of no use; other takes are not touched by it.",
+        ) from error
 
 
 def judge(

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from typing import Any
 
 from laptick.api import count_views, views
 from laptick.api.asking import Asking
-from laptick.api.judging import Judgement, judge, performance_of, take_choices
+from laptick.api.judging import Judgement, judge, performance_of, strikes_shown, take_choices
 from laptick.api.schemas.takes import KeptSettings, TakePublic, TakeSettings
 from laptick.core.checking import CHECKER_VERSION
+from laptick.core.errors import TakeError
 from laptick.core.limits import Level
 from laptick.core.performance import Performance
 from laptick.core.score import Score
@@ -76,7 +78,12 @@ def takes_of_one_hand(
     if settings.rung == "count" or settings.hands != "both":
         return []
     rows = db.takes_alone(connection, studio_id, piece_id, settings.rung, before_id)
-    return [(KeptSettings.model_validate(row["settings"]), performance_of(row["strikes"])) for row in rows.values()]
+    alone = []
+    for row in rows.values():
+        # A damaged take of one hand must not keep a new one of both from being judged.
+        with suppress(TakeError):
+            alone.append((KeptSettings.model_validate(row["settings"]), performance_of(row["strikes"])))
+    return alone
 
 
 def judge_again(asking: Asking, connection: Connection, take_id: int) -> Judgement:
@@ -130,10 +137,7 @@ def take_public(asking: Asking, connection: Connection, take_id: int) -> TakePub
             "verdict": row["document"]["verdict"],
             "overrule": judgements.get_overrule(connection, asking.studio_id, take_id),
             "earlier": judgements.earlier_judgements(connection, asking.studio_id, take_id),
-            "strikes": [
-                {"t": one["t"], "hand": one.get("hand")}
-                for one in row["strikes"].get("taps", row["strikes"].get("notes", []))
-            ],
+            "strikes": strikes_shown(row["strikes"]),
             "ruler": views.ruler_public(score),
             "counts": count_views.counts_public(
                 score, settings.hands, take_choices(settings, row["level"]), settings.bpm

@@ -136,7 +136,7 @@ CURES: dict[str, tuple[Rule, ...]] = {
     ),
     "uneven": (
         Rule("count-first", _COUNT, None, lambda asking: asking.beatless and asking.saying),
-        Rule("lap-first", "Tap bar {bar} on your lap at {mark}, saying the count, until it goes by itself; then on.",
+        Rule("lap-first", "Tap bar {bar} on your lap at {mark}, saying the count, until it goes by itself; then go on.",
              "lap", lambda asking: asking.beatless and asking.keys and asking.both),
         Rule("count-first", "Say the count of bar {bar} with the click at {mark} until it goes by itself; then play.",
              "count", lambda asking: asking.beatless),

@@ -102,7 +102,7 @@ def _say_triplet(task: Task, finding: Finding) -> str:
 
 def _say_uneven(task: Task, finding: Finding) -> str:
     if finding.beatless:
-        return "There is no steady beat yet: the time from one note to the next is another one each time."
+        return "There is no steady beat yet: the time between the notes keeps changing."
     if finding.interval_quarters:
         return f"Your {_short_notes(task, finding)} are not even yet, least of all in bar {finding.place.measure}."
     return f"Your strikes fall round the beat, not on it, most of all in bar {finding.place.measure}."

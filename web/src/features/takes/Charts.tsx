@@ -33,6 +33,9 @@ function Card({ title, says, children }: { title: string; says: string; children
 
 const HEIGHT = 112;
 
+/** Labels closer than this would cover each other. */
+const LABEL_PX = 14;
+
 /** Where a value lies in a box whose middle is ``middle`` and whose reach is ``reach`` on both sides, in percent from the top. */
 function topOf(value: number, middle: number, reach: number): number {
   return 50 - 50 * Math.max(-1, Math.min(1, (value - middle) / reach));
@@ -48,9 +51,10 @@ function TempoChart({ checked, onShow }: { checked: CheckDocument; onShow: Show 
     <Card title="Tempo, bar by bar" says={`Asked ${tempo.assigned_bpm}, played ${tempo.median_bpm.toFixed(1)} (the middle one of its bars). The grey field is what the level allows.`}>
       <div className="flex">
         <div className="relative w-10 shrink-0 text-xs text-quiet" style={{ height: HEIGHT }} aria-hidden>
-          <span className="absolute right-1.5 -translate-y-1/2" style={{ top: `${topOf(tempo.assigned_bpm + band, tempo.assigned_bpm, reach)}%` }}>{Math.round(tempo.assigned_bpm + band)}</span>
           <span className="absolute top-1/2 right-1.5 -translate-y-1/2 font-bold text-ink">{tempo.assigned_bpm}</span>
-          <span className="absolute right-1.5 -translate-y-1/2" style={{ top: `${topOf(tempo.assigned_bpm - band, tempo.assigned_bpm, reach)}%` }}>{Math.round(tempo.assigned_bpm - band)}</span>
+          {(band / reach) * (HEIGHT / 2) < LABEL_PX ? null : [band, -band].map((off) => (
+            <span key={off} className="absolute right-1.5 -translate-y-1/2" style={{ top: `${topOf(off, 0, reach)}%` }}>{Math.round(tempo.assigned_bpm + off)}</span>
+          ))}
         </div>
         <div className="relative min-w-0 flex-1" style={{ height: HEIGHT }}>
           <div aria-hidden className="absolute inset-x-0 bg-here" style={{ top: `${topOf(band, 0, reach)}%`, bottom: `${topOf(band, 0, reach)}%` }} />

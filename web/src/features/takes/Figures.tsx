@@ -94,7 +94,7 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
               {checked.ratio_figures.map((figure) => (
                 <tr key={`${figure.hand} ${figure.written} ${figure.length_quarters}`}>
                   <td>{figure.hand}</td><td className="pr-3">{figure.written} in a {figure.length ?? `${figure.length_quarters} quarters`}</td>
-                  <td className="pr-3">{figure.played.map((part) => part.toFixed(2)).join(" : ")}</td><td className="pr-3">{figure.reads_as}</td>
+                  <td className="pr-3 whitespace-nowrap">{figure.played.map((part) => part.toFixed(2)).join(":")}</td><td className="pr-3">{figure.reads_as}</td>
                   <td>{figure.times}{figure.judged ? "" : " (not judged)"}</td>
                 </tr>
               ))}
@@ -131,7 +131,7 @@ function inUnit(value: number, unit: string): string {
 }
 
 const ms = (value: number | null) => (value === null ? "not known" : `${signed(value, 0)} ms`);
-const percent = (share: number | null) => (share === null ? "not known" : `${(100 * share).toFixed(0)} %`);
+const percent = (share: number | null) => (share === null ? "not known" : `${(100 * share).toFixed(0)}\u00a0%`);
 
 const KINDS: Record<string, string> = { short: "written short", slurred: "under slurs", plain: "the others" };
 

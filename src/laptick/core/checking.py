@@ -26,7 +26,8 @@ from laptick.core.entries import Entry, find_entries
 from laptick.core.evenness import HandStrike, Run, TogetherPoint, find_runs, together_points
 from laptick.core.lengths import LongGap, LongNote, find_long_notes, long_gaps
 from laptick.core.limits import FOLLOWED_LEAST, FOLLOWED_SHARE, SURE_SHARE
-from laptick.core.matching import Matching, bar_starts, match, played_events
+from laptick.core.matching import Matching, match
+from laptick.core.pairing import bar_starts, played_events
 from laptick.core.performance import SOURCE_UNCERTAINTY_MS, Expected, Performance, Task
 from laptick.core.ratios import Ratio, beats_of, find_ratios
 from laptick.core.score import HANDS, Hand

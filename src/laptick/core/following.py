@@ -11,6 +11,8 @@ Costs: ``hypotheses.py``; ways on: ``moves.py``.
 
 from __future__ import annotations
 
+import math
+from operator import attrgetter, itemgetter
 from typing import TypeAlias
 
 import numpy as np
@@ -25,7 +27,6 @@ from laptick.core.hypotheses import (
     LEAP_BY_TAPS,
     MISSING,
     MOST_EXTRA,
-    ON,
     PAUSE,
     PAUSE_INSIDE,
     STOP,
@@ -35,7 +36,9 @@ from laptick.core.hypotheses import (
     WRONG_PITCH,
     Beam,
     Floats,
+    Hypothesis,
     Ints,
+    Path,
     ScoreEvents,
     Walk,
 )
@@ -74,51 +77,56 @@ def _emission(task: Task, performance: Performance, events: ScoreEvents) -> tupl
 
 
 #: (strike index, event index, how it came there: ``ON``, ``WENT_BACK``, ``LEAPT``, ``HOVERS``)
-Path: TypeAlias = list[tuple[int, int, float]]
+Way: TypeAlias = list[tuple[int, int, int]]
 
 
-def follow(task: Task, performance: Performance, events: ScoreEvents, *, anywhere: bool = False) -> Path:
-    """The best path over the strikes that belong somewhere. ``events``: the task's; ``anywhere``: it may begin at any
+def follow(task: Task, performance: Performance, events: ScoreEvents, *, anywhere: bool = False) -> Way:
+    """The best way over the strikes that belong somewhere. ``events``: the task's; ``anywhere``: it may begin at any
     bar."""
     kinds, table = _emission(task, performance, events)
+    arrival = table + (events.sizes - 1)[None, :] * MISSING
+    missed = np.concatenate([[0.0], np.cumsum(MISSING * events.sizes)])
+    ornament_quarters, ornamental = ornaments_of(task, events, kinds, performance)
     walk = Walk(
         task,
         task.quarter_s,
         performance,
         events,
-        kinds,
-        table,
-        np.array([strike.played_s for strike in performance.strikes]),
-        np.concatenate([[0.0], np.cumsum(MISSING * events.sizes)]),
-        table + (events.sizes - 1)[None, :] * MISSING,
-        _pauses(events),
+        events.onsets.tolist(),
+        [len(members) for members in events.members],
+        [*events.at_bar.tolist(), True],
+        [strike.played_s for strike in performance.strikes],
+        kinds.tolist(),
+        table.tolist(),
+        missed.tolist(),
+        arrival,
+        (missed[:-1] + arrival).tolist(),
+        _pauses(events).tolist(),
         np.where(events.at_bar, BACK, BACK + BACK_INSIDE),
-        np.append(np.diff(events.onsets), 0.0),
-        float(np.diff(events.onsets).min()) if len(events.onsets) > 1 else 0.0,
+        [*np.diff(events.onsets).tolist(), 0.0],
         float(task.beat_quarters),
         LEAP + (LEAP_BY_TAPS if performance.source is not Source.MIDI else 0.0),
         anywhere,
-        *ornaments_of(task, events, kinds, performance),
+        ornament_quarters.tolist(),
+        ornamental.tolist(),
     )
-    trilled = bool(walk.ornament_quarters.any())
+    trilled = bool(ornament_quarters.any())
     beams: list[Beam] = []
     for index in range(len(walk.times)):
-        parts = starts(walk, index)
-        before = origins(beams, index)
-        if before is not None:
-            parts += [
-                part
-                for part in (
-                    stays(walk, index, before),
-                    steps(walk, index, before),
-                    hovers(walk, index, before) if trilled else None,
-                )
-                if part is not None
-            ]
+        parts = [starts(walk, index)]
+        before = origins(beams)
+        if before:
+            parts += [stays(walk, index, before), steps(walk, index, before)]
+            if trilled:
+                parts.append(hovers(walk, index, before))
             if _surprised(walk, before, parts):
-                parts += [part for part in (backs(walk, index, before), leaps(walk, index, before)) if part is not None]
-        beams.append(_prune(walk, index, parts))
-    return _trace(walk, beams)
+                parts += [backs(walk, index, before), leaps(walk, index, before)]
+        beams = [*beams[-LAST:], _prune(walk, parts)]
+    return _best_way(walk, beams)
+
+
+#: The way may end this many strikes before the last: what comes after is extra.
+LAST = 3 * MOST_EXTRA
 
 
 def _pauses(events: ScoreEvents) -> Floats:
@@ -132,58 +140,46 @@ def _pauses(events: ScoreEvents) -> Floats:
 def _surprised(walk: Walk, before: Beam, parts: list[Beam]) -> bool:
     """Are jumps worth looking for? At the end of a bar, and where no way on explains this strike well. Strikes of a
     chord that are still to come are no surprise."""
-    best = int(np.argmin(before.cost))
-    following = int(before.event[best]) + 1
-    if following == len(walk.events.members) or walk.events.at_bar[following]:
+    if walk.at_bar[min(before, key=attrgetter("cost")).event + 1]:
         return True
-    least = float((before.cost - _to_come(walk, before)).min()) + SURPRISE
+    least = min(_settled(walk, one) for one in before) + SURPRISE
     # The last part first: going on, which mostly explains it.
-    return all(len(part) == 0 or float((part.cost - _to_come(walk, part)).min()) >= least for part in parts[::-1])
+    return not any(_settled(walk, one) < least for part in reversed(parts) for one in part)
 
 
-def _to_come(walk: Walk, beam: Beam) -> Floats:
-    """What the strikes of a hypothesis' event that have not come yet were charged."""
-    pending: Floats = MISSING * np.maximum(walk.events.sizes[beam.event] - beam.table[7], 0.0)
-    return pending
+def _settled(walk: Walk, one: Hypothesis) -> float:
+    """The cost without what the strikes of the event that have not come yet were charged."""
+    return one.cost - MISSING * (walk.sizes[one.event] - one.strikes)
 
 
-def _prune(walk: Walk, index: int, parts: list[Beam]) -> Beam:
+def _prune(walk: Walk, parts: list[Beam]) -> Beam:
     """The cheapest of each event and tempo, within the beam."""
-    every = Beam.join(parts).table
-    if every.shape[1] == 0:
-        return Beam(every)
-    every = every[:, np.argsort(every[0], kind="stable")]
-    every = every[:, : int(np.searchsorted(every[0], every[0, 0] + BEAM, side="right"))]
-    bins = np.rint(np.log(every[2] / walk.quarter_s) / TEMPO_BIN)
-    cheapest: dict[float, int] = {}
-    for column, place in enumerate((every[1] * 1000 + bins).tolist()):
-        cheapest.setdefault(place, column)
-    kept = every[:, list(cheapest.values())[:BEAM_WIDTH]]
-    origin = kept.copy()
-    origin[4] = index
-    origin[5] = np.arange(kept.shape[1])
-    origin[6] = ON
-    return Beam(kept, origin)
-
-
-def _trace(walk: Walk, beams: list[Beam]) -> Path:
-    best: tuple[float, int, int] | None = None
-    last = len(beams) - 1
-    for index in range(max(0, last - 3 * MOST_EXTRA), last + 1):
-        beam = beams[index]
-        if len(beam) == 0:
-            continue
-        left = np.minimum(walk.missed[-1] - walk.missed[beam.event + 1], 0.0 if walk.anywhere else STOP)
-        total = beam.cost + (last - index) * EXTRA + left
-        column = int(np.argmin(total))
-        if best is None or total[column] < best[0]:
-            best = (float(total[column]), index, column)
-    if best is None:
+    every = [one for part in parts for one in part]
+    if not every:
         return []
-    _, index, column = best
-    path: Path = []
-    while index >= 0:
-        _, event, _, _, from_strike, from_column, how, _ = beams[index].table[:, column]
-        path.append((index, int(event), float(how)))
-        index, column = int(from_strike), int(from_column)
-    return path[::-1]
+    most = min(every, key=attrgetter("cost")).cost + BEAM
+    cheapest: dict[tuple[int, int], Hypothesis] = {}
+    for one in sorted((one for one in every if one.cost <= most), key=attrgetter("cost")):
+        tempo = round(math.log(one.quarter_s / walk.quarter_s) / TEMPO_BIN)
+        cheapest.setdefault((one.event, tempo), one)
+        if len(cheapest) == BEAM_WIDTH:
+            break
+    return list(cheapest.values())
+
+
+def _best_way(walk: Walk, beams: list[Beam]) -> Way:
+    """The cheapest way to the end, with what it left out there."""
+    most_left = 0.0 if walk.anywhere else STOP
+    ends = [
+        (one.cost + back * EXTRA + min(walk.missed[-1] - walk.missed[one.event + 1], most_left), one)
+        for back, beam in reversed(list(enumerate(reversed(beams))))
+        for one in beam
+    ]
+    if not ends:
+        return []
+    path: Path | None = min(ends, key=itemgetter(0))[1].path
+    way: Way = []
+    while path is not None:
+        index, event, how, path = path
+        way.append((index, event, how))
+    return way[::-1]

@@ -7,11 +7,13 @@ docs/checking.md.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple, TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
 
 from laptick.core.performance import Performance, Task
+from laptick.core.units import Seconds
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -31,7 +33,7 @@ SURPRISE = 1.5  # a strike that costs less going on gives no reason to look for 
 FURTHER = 0.9  # each doubling of the bars gone back or left out
 STOP = 8.0  # ending before the end, or beginning off the click, at the most
 BEAM = 12.0  # hypotheses this much worse than the best are dropped …
-BEAM_WIDTH = 160  # … and those beyond this many
+BEAM_WIDTH = 48  # … and those beyond this many
 
 # Spread of a played interval round the carried tempo: a floor and a share, added as variances.
 INTERVAL_FLOOR_S, INTERVAL_SHARE = 0.030, 0.13
@@ -76,94 +78,55 @@ def score_events(task: Task) -> ScoreEvents:
 
 
 #: How a hypothesis came to its event: on from before, back, over bars left out; or it stays there with an ornament.
-ON, WENT_BACK, LEAPT, HOVERS = 0.0, 1.0, 2.0, 3.0
+ON, WENT_BACK, LEAPT, HOVERS = range(4)
 
 
-class Beam:
-    """Hypotheses that end with one strike, one a column of ``table``: cost, event, seconds per quarter, reference
-    time, the strike and column it continues (−1: begun here), how it came here (``ON`` …), and how many strikes its
-    event has by then.
+#: How a strike came to its event: (strike index, event, ``ON`` …, the same of the strike before it). Linked, so that
+#: what no hypothesis continues any more is forgotten, and a long take takes no more room than a short one.
+Path: TypeAlias = "tuple[int, int, int, Path | None]"
 
-    One array, because a beam is cut and joined some thousand times a take.
+
+class Hypothesis(NamedTuple):
+    """The last strike of ``path`` belongs to its event, and the player's tempo is that. ``reference_s``: when the event
+    began; ``strikes``: how many it has by then.
+
+    Plain numbers, because a beam mostly holds some ten of them: too few for arrays to be worth their calls.
     """
 
-    __slots__ = ("as_origin", "table")
+    cost: float
+    event: int
+    quarter_s: Seconds
+    reference_s: Seconds
+    strikes: int
+    path: Path
 
-    def __init__(self, table: Floats, as_origin: Floats | None = None) -> None:
-        self.table = table
-        #: The same hypotheses as what later strikes continue: their ``from_`` rows name themselves.
-        self.as_origin = table if as_origin is None else as_origin
 
-    @staticmethod
-    def of(
-        cost: Floats,
-        event: Ints,
-        quarter_s: Floats,
-        reference_s: Floats | float,
-        from_strike: Floats | int,
-        from_row: Floats | int,
-        how: float,
-    ) -> Beam:
-        table = np.empty((8, len(cost)))
-        for row, values in enumerate((cost, event, quarter_s, reference_s, from_strike, from_row, how, 1.0)):
-            table[row] = values
-        return Beam(table)
-
-    @staticmethod
-    def join(parts: list[Beam]) -> Beam:
-        return Beam(np.concatenate([part.table for part in parts], axis=1)) if parts else Beam(np.empty((8, 0)))
-
-    def take(self, columns: Ints | NDArray[np.bool_]) -> Beam:
-        return Beam(self.table[:, columns])
-
-    def __len__(self) -> int:
-        return int(self.table.shape[1])
-
-    @property
-    def cost(self) -> Floats:
-        row: Floats = self.table[0]
-        return row
-
-    @property
-    def event(self) -> Ints:
-        row: Ints = self.table[1].astype(np.int64)
-        return row
-
-    @property
-    def quarter_s(self) -> Floats:
-        row: Floats = self.table[2]
-        return row
-
-    @property
-    def reference_s(self) -> Floats:
-        row: Floats = self.table[3]
-        return row
-
-    @property
-    def from_strike(self) -> Ints:
-        row: Ints = self.table[4].astype(np.int64)
-        return row
+#: Hypotheses that end with one strike, the cheapest first.
+Beam: TypeAlias = list[Hypothesis]
 
 
 @dataclass(frozen=True)
 class Walk:
-    """What stays the same while the strikes go by."""
+    """What stays the same while the strikes go by; lists by event, but for the arrays that jumps look through."""
 
     task: Task
-    quarter_s: float  # as assigned
+    quarter_s: Seconds  # as assigned
     performance: Performance
     events: ScoreEvents
-    kinds: Ints
-    emission: Floats
-    times: Floats
-    missed: Floats  # missed[e]: what leaving out all events before e costs
-    arrival: Floats  # emission, and the other strikes of the event taken as missing until they come
-    pause: Floats
+    onsets: list[float]  # quarters
+    sizes: list[int]  # how many strikes
+    at_bar: list[bool]  # … of this event and those after it, with one more for the end
+    times: list[Seconds]  # by strike
+    kinds: list[int]  # by strike
+    emission: list[list[float]]  # by kind
+    missed: list[float]  # missed[e]: what leaving out all events before e costs
+    arrival: Floats  # by kind: emission, and the other strikes of the event taken as missing until they come
+    reaching: list[list[float]]  # by kind: arrival and what is missed before
+    pause: list[float]
     back: Floats
-    following: Floats  # quarters to the next event
-    shortest: float  # the smallest of these
+    following: list[float]  # quarters to the next event
     beat_quarters: float
     leap: float
     anywhere: bool  # may it begin at any bar?
-    ornament_quarters: Floats  # by event, how long an ornament there goes on (0: none); by kind and event,
-    ornamental: NDArray[np.bool_]  # whether a strike may be part of it
+    ornament_quarters: list[float]  # how long an ornament there goes on (0: none); by kind,
+    ornamental: list[list[bool]]  # whether a strike may be part of it

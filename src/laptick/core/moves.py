@@ -6,8 +6,10 @@ Every move takes the strike's index and the hypotheses it may continue, and give
 
 from __future__ import annotations
 
+import math
+from operator import attrgetter
+
 import numpy as np
-from numpy.typing import NDArray
 
 from laptick.core.hypotheses import (
     BACK,
@@ -24,6 +26,7 @@ from laptick.core.hypotheses import (
     MISSING,
     MOST_EXTRA,
     MOST_SKIPPED,
+    ON,
     START_BEATS,
     STAY_MOST_S,
     STAY_S,
@@ -34,165 +37,167 @@ from laptick.core.hypotheses import (
     WENT_BACK,
     Beam,
     Floats,
+    Hypothesis,
     Ints,
     Walk,
 )
 
+#: What each assumed tempo costs to begin with.
+_STARTS = tuple((ratio, (math.log(ratio) / TEMPO_PRIOR) ** 2 / 2) for ratio in TEMPO_STARTS)
 
-def starts(walk: Walk, index: int) -> list[Beam]:
+
+def starts(walk: Walk, index: int) -> Beam:
     """Hypotheses that begin with this strike, everything before it extra."""
     if index > 2 * MOST_EXTRA:
         return []
-    events = walk.events
-    if walk.anywhere:
-        begins, left_out = events.bar_begins, np.zeros(len(events.bar_begins))
-    else:
-        begins = np.arange(min(len(events.members), MOST_SKIPPED + 1))
-        left_out = walk.missed[begins]
-    ratios = np.array(TEMPO_STARTS)
-    event, ratio = np.repeat(begins, len(ratios)), np.tile(ratios, len(begins))
-    cost = index * EXTRA + np.repeat(left_out, len(ratios)) + (np.log(ratio) / TEMPO_PRIOR) ** 2 / 2
-    cost = cost + (events.sizes[event] - 1) * MISSING
-    first_beat_s = walk.performance.first_beat_s
-    if first_beat_s is not None and not walk.anywhere:
-        asked = first_beat_s + events.onsets[event] * walk.quarter_s
-        off = (walk.times[index] - asked) / (START_BEATS * walk.beat_quarters * walk.quarter_s)
-        cost = cost + np.minimum(off**2 / 2, STOP)
-    cost = cost + walk.emission[walk.kinds[index], event]
-    return [Beam.of(cost, event, walk.quarter_s * ratio, walk.times[index], -1, -1, 0.0)]
+    events, at_s, kind = walk.events, walk.times[index], walk.kinds[index]
+    first_beat_s = None if walk.anywhere else walk.performance.first_beat_s
+    begun: Beam = []
+    begins = events.bar_begins.tolist() if walk.anywhere else range(min(len(walk.onsets), MOST_SKIPPED + 1))
+    for event in begins:
+        cost = index * EXTRA + (walk.sizes[event] - 1) * MISSING + walk.emission[kind][event]
+        if not walk.anywhere:
+            cost += walk.missed[event]
+        if first_beat_s is not None:
+            asked_s = first_beat_s + walk.onsets[event] * walk.quarter_s
+            off = (at_s - asked_s) / (START_BEATS * walk.beat_quarters * walk.quarter_s)
+            cost += min(off * off / 2, STOP)
+        path = (index, event, ON, None)
+        for ratio, unlikely in _STARTS:
+            begun.append(Hypothesis(cost + unlikely, event, walk.quarter_s * ratio, at_s, 1, path))
+    return begun
 
 
-def origins(beams: list[Beam], index: int) -> Beam | None:
-    """Hypotheses of the last few strikes, charged for the strikes between; their ``from_`` columns name
-    themselves."""
-    tables = []
-    for back in range(1, min(MOST_EXTRA, index) + 1):
-        table = beams[index - back].as_origin
-        if back > 1:
-            table = table.copy()
-            table[0] += (back - 1) * EXTRA
-        tables.append(table)
-    joined = np.concatenate(tables, axis=1) if tables else np.empty((8, 0))
-    if joined.shape[1] == 0:
-        return None
-    return Beam(joined[:, joined[0] <= joined[0].min() + BEAM])
+def origins(beams: list[Beam]) -> Beam:
+    """Hypotheses of the last few strikes, charged for the strikes between."""
+    near = [(back * EXTRA, beam) for back, beam in enumerate(reversed(beams[-MOST_EXTRA:])) if beam]
+    if not near:
+        return []
+    most = min(beam[0].cost + charge for charge, beam in near) + BEAM
+    return [
+        Hypothesis(one.cost + charge, *one[1:]) if charge else one
+        for charge, beam in near
+        for one in beam
+        if one.cost + charge <= most
+    ]
 
 
-def stays(walk: Walk, index: int, origins: Beam) -> Beam | None:
+def stays(walk: Walk, index: int, origins: Beam) -> Beam:
     """The other hand of the same instant, or another note of the chord."""
-    if walk.times[index] - walk.times[index - 1] > STAY_MOST_S:
-        return None
-    from_strike, event = origins.from_strike, origins.event
-    rows = np.flatnonzero(
-        (walk.times[index] - walk.times[from_strike] <= STAY_MOST_S)
-        & (walk.kinds[from_strike] != walk.kinds[index])
-        & (origins.table[7] < walk.events.sizes[event])
-    )
-    if rows.size == 0:
-        return None
-    kept, event = origins.take(rows), event[rows]
-    gap = walk.times[index] - kept.reference_s
-    kept.table[0] += (gap / STAY_S) ** 2 / 2 - MISSING + walk.emission[walk.kinds[index], event]
-    kept.table[3] = (kept.reference_s + walk.times[index]) / 2
-    kept.table[7] += 1
-    return kept
+    at_s, kind, kinds, times = walk.times[index], walk.kinds[index], walk.kinds, walk.times
+    if at_s - times[index - 1] > STAY_MOST_S:
+        return []
+    emission, stayed = walk.emission[kind], []
+    for cost, event, quarter_s, reference_s, strikes, path in origins:
+        before = path[0]
+        if strikes < walk.sizes[event] and kinds[before] != kind and at_s - times[before] <= STAY_MOST_S:
+            gap = (at_s - reference_s) / STAY_S
+            cost += gap * gap / 2 - MISSING + emission[event]
+            middle_s = (reference_s + at_s) / 2
+            stayed.append(Hypothesis(cost, event, quarter_s, middle_s, strikes + 1, (index, event, ON, path)))
+    return stayed
 
 
-_AHEAD = np.arange(1, MOST_SKIPPED + 1)
-
-
-def steps(walk: Walk, index: int, origins: Beam) -> Beam | None:
+def steps(walk: Walk, index: int, origins: Beam) -> Beam:
     """On to one of the next events, in tempo or after a pause."""
-    events, event = walk.events, origins.event
-    left = len(events.members) - int(event.min()) - 1  # no hypothesis has more events before it
-    if left <= 0:
-        return None
-    ahead = event[:, None] + _AHEAD[:left]
-    reach = np.minimum(ahead, len(events.members) - 1)
-    costs = (origins.cost - walk.missed[event + 1])[:, None] + (
-        walk.missed[reach] + walk.arrival[walk.kinds[index], reach]
-    )
-    if int(event.max()) + MOST_SKIPPED >= len(events.members):
-        costs[ahead != reach] = np.inf
-    rows, column = np.nonzero(costs <= costs.min() + BEAM)
-    base, target = costs[rows, column], ahead[rows, column]
-    kept = origins.take(rows)
-    quarters = events.onsets[target] - events.onsets[event[rows]]
-    carried = kept.quarter_s
-    expected = carried * quarters
-    gap = walk.times[index] - kept.reference_s
-    z = np.abs(gap - expected) / np.sqrt(INTERVAL_FLOOR_S**2 + (INTERVAL_SHARE * expected) ** 2)
-    cost = np.where(z < 3, z**2 / 2, 3 * z - 4.5)
-    pause = walk.pause[target]
-    paused = (gap > expected) & (cost > pause)
-    gain = TEMPO_GAIN * np.minimum(1.0, quarters / walk.beat_quarters)
-    ratio = np.minimum(np.maximum(gap / expected, 0.6), 1.6)
-    moved = np.where(paused, carried, carried * (1 + gain * (ratio - 1)))
-    kept.table[0] = base + np.where(paused, pause, cost)
-    kept.table[1] = target
-    kept.table[2] = np.minimum(np.maximum(moved, walk.quarter_s * 0.4), walk.quarter_s * 2.6)
-    kept.table[3] = walk.times[index]
-    kept.table[7] = 1.0
-    return kept
+    missed, onsets, pauses, full_gain_quarters = walk.missed, walk.onsets, walk.pause, walk.beat_quarters
+    reaching, at_s = walk.reaching[walk.kinds[index]], walk.times[index]
+    fastest_s, slowest_s = walk.quarter_s * 0.4, walk.quarter_s * 2.6
+    stepped: Beam = []
+    most = math.inf  # what costs more is out of the beam
+    for so_far, event, carried_s, reference_s, _, path in origins:
+        following, gap = event + 1, at_s - reference_s
+        so_far -= missed[following]
+        for target, further in enumerate(reaching[following : following + MOST_SKIPPED], following):
+            cost = so_far + further
+            if cost > most:
+                continue
+            quarters = onsets[target] - onsets[event]
+            expected = carried_s * quarters
+            share = INTERVAL_SHARE * expected
+            z = abs(gap - expected) / math.sqrt(_FLOOR_SQUARED + share * share)
+            unlikely = z * z / 2 if z < 3 else 3 * z - 4.5
+            if gap > expected and unlikely > pauses[target]:
+                cost, quarter_s = cost + pauses[target], carried_s
+            else:
+                gain = TEMPO_GAIN * quarters / full_gain_quarters if quarters < full_gain_quarters else TEMPO_GAIN
+                cost, quarter_s = cost + unlikely, carried_s * (1 + gain * (_within(0.6, gap / expected, 1.6) - 1))
+            if cost <= most:
+                most = min(most, cost + BEAM)
+                quarter_s = _within(fastest_s, quarter_s, slowest_s)
+                stepped.append(Hypothesis(cost, target, quarter_s, at_s, 1, (index, target, ON, path)))
+    return stepped
 
 
-def hovers(walk: Walk, index: int, origins: Beam) -> Beam | None:
+_FLOOR_SQUARED = INTERVAL_FLOOR_S * INTERVAL_FLOOR_S
+
+
+def _within(low: float, value: float, high: float) -> float:
+    return low if value < low else high if value > high else value
+
+
+def hovers(walk: Walk, index: int, origins: Beam) -> Beam:
     """A further strike of a written ornament: the hypothesis stays where it is, its time too."""
-    event = origins.event
-    lasts_s = walk.ornament_quarters[event] * origins.quarter_s
-    within = (walk.times[index] - origins.reference_s < lasts_s) & walk.ornamental[walk.kinds[index], event]
-    rows = np.flatnonzero(within)
-    if rows.size == 0:
-        return None
-    kept = origins.take(rows)
-    kept.table[0] += HOVER
-    kept.table[6] = HOVERS
-    return kept
+    at_s, may_be = walk.times[index], walk.ornamental[walk.kinds[index]]
+    return [
+        one._replace(cost=one.cost + HOVER, path=(index, one.event, HOVERS, one.path))
+        for one in origins
+        if may_be[one.event] and at_s - one.reference_s < walk.ornament_quarters[one.event] * one.quarter_s
+    ]
 
 
 #: So many of the cheapest hypotheses jump: what follows a jump depends on the hypothesis only through its tempo.
 _JUMPING = 2
 
 
-def backs(walk: Walk, index: int, origins: Beam) -> Beam | None:
+def backs(walk: Walk, index: int, origins: Beam) -> Beam:
     """After a gap clearly longer than written, any earlier event, or the same again; without a gap, from the end of
     a bar to the beginning of an earlier one."""
-    events = walk.events
-    affordable = origins.take(origins.cost <= origins.cost.min() + BEAM - BACK)
-    event = affordable.event
-    written = affordable.quarter_s * (walk.following[event] + BACK_GAP_BEATS * walk.beat_quarters)
-    waited = walk.times[index] - affordable.reference_s > written
-    parts = []
-    for row in _cheapest(affordable, waited):
-        target = np.arange(event[row] + 1)
-        parts.append(_jump(walk, index, affordable, row, target, walk.back[target], WENT_BACK))
-    at_end = ~waited & (np.append(events.at_bar, True)[event + 1])
-    for row in _cheapest(affordable, at_end):
-        target = events.bar_begins[events.bar_begins <= event[row]]
-        parts.append(_jump(walk, index, affordable, row, target, BACK_IN_TEMPO, WENT_BACK))
-    return Beam.join(parts) if parts else None
-
-
-def leaps(walk: Walk, index: int, origins: Beam) -> Beam | None:
-    """On to the beginning of a bar further ahead than steps reach: bars left out, a repeat not taken."""
-    affordable = origins.take(origins.cost <= origins.cost.min() + BEAM - walk.leap)
-    parts = []
-    for row in _cheapest(affordable, np.ones(len(affordable), dtype=bool)):
+    at_s, waiting, ending = walk.times[index], [], []
+    for one in _affordable(origins, BACK):
+        written = one.quarter_s * (walk.following[one.event] + BACK_GAP_BEATS * walk.beat_quarters)
+        if at_s - one.reference_s > written:
+            waiting.append(one)
+        elif walk.at_bar[one.event + 1]:
+            ending.append(one)
+    found: Beam = []
+    for one in _cheapest(waiting):
+        target = np.arange(one.event + 1)
+        found += _jump(walk, index, one, target, walk.back[target], WENT_BACK)
+    for one in _cheapest(ending):
         begins = walk.events.bar_begins
-        target = begins[begins > affordable.event[row] + MOST_SKIPPED]
-        if target.size:
-            parts.append(_jump(walk, index, affordable, row, target, walk.leap, LEAPT))
-    return Beam.join(parts) if parts else None
+        found += _jump(walk, index, one, begins[begins <= one.event], BACK_IN_TEMPO, WENT_BACK)
+    return found
 
 
-def _cheapest(beam: Beam, wanted: NDArray[np.bool_]) -> Ints:
-    rows = np.flatnonzero(wanted)
-    return rows[np.argsort(beam.cost[rows], kind="stable")[:_JUMPING]]
+def leaps(walk: Walk, index: int, origins: Beam) -> Beam:
+    """On to the beginning of a bar further ahead than steps reach: bars left out, a repeat not taken."""
+    found: Beam = []
+    for one in _cheapest(_affordable(origins, walk.leap)):
+        begins = walk.events.bar_begins
+        found += _jump(walk, index, one, begins[begins > one.event + MOST_SKIPPED], walk.leap, LEAPT)
+    return found
 
 
-def _jump(walk: Walk, index: int, origins: Beam, row: int, target: Ints, cost: Floats | float, how: float) -> Beam:
+def _affordable(origins: Beam, cost: float) -> Beam:
+    """Those that are within the beam even after a move of this cost."""
+    most = min(one.cost for one in origins) + BEAM - cost
+    return [one for one in origins if one.cost <= most]
+
+
+def _cheapest(beam: Beam) -> Beam:
+    return sorted(beam, key=attrgetter("cost"))[:_JUMPING]
+
+
+def _jump(walk: Walk, index: int, one: Hypothesis, target: Ints, cost: Floats | float, how: int) -> Beam:
     """One hypothesis at every target, dearer the more bars lie between."""
-    bars = np.abs(walk.events.bar[target] - walk.events.bar[origins.event[row]])
-    total = origins.cost[row] + cost + FURTHER * np.log2(1 + bars) + walk.arrival[walk.kinds[index], target]
-    _, _, quarter_s, _, from_strike, from_row, _, _ = origins.table[:, row]
-    return Beam.of(total, target, np.full(len(target), quarter_s), walk.times[index], from_strike, from_row, how)
+    if not target.size:
+        return []
+    bar, at_s = walk.events.bar, walk.times[index]
+    bars = np.abs(bar[target] - bar[one.event])
+    total = one.cost + cost + FURTHER * np.log2(1 + bars) + walk.arrival[walk.kinds[index], target]
+    within = np.flatnonzero(total <= total.min() + BEAM)
+    return [
+        Hypothesis(cost, event, one.quarter_s, at_s, 1, (index, event, how, one.path))
+        for cost, event in zip(total[within].tolist(), target[within].tolist(), strict=True)
+    ]

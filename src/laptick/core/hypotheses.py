@@ -109,13 +109,12 @@ Beam: TypeAlias = list[Hypothesis]
 class Walk:
     """What stays the same while the strikes go by; lists by event, but for the arrays that jumps look through."""
 
-    task: Task
     quarter_s: Seconds  # as assigned
     performance: Performance
     events: ScoreEvents
     onsets: list[float]  # quarters
     sizes: list[int]  # how many strikes
-    at_bar: list[bool]  # … of this event and those after it, with one more for the end
+    at_bar: list[bool]  # does it begin a bar? The end, one more, does.
     times: list[Seconds]  # by strike
     kinds: list[int]  # by strike
     emission: list[list[float]]  # by kind

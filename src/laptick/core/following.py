@@ -119,7 +119,8 @@ def follow(task: Task, performance: Performance, events: ScoreEvents, *, anywher
             if trilled:
                 parts.append(hovers(walk, index, before))
             if _surprised(walk, before, parts):
-                parts += [backs(walk, index, before), leaps(walk, index, before)]
+                most = min((one.cost for part in parts for one in part), default=math.inf) + BEAM
+                parts += [backs(walk, index, before, most), leaps(walk, index, before, most)]
         beams = [*beams[-LAST:], _prune(walk, parts)]
     return _best_way(walk, beams)
 

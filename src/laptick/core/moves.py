@@ -150,9 +150,9 @@ def hovers(walk: Walk, index: int, origins: Beam) -> Beam:
 _JUMPING = 2
 
 
-def backs(walk: Walk, index: int, origins: Beam) -> Beam:
+def backs(walk: Walk, index: int, origins: Beam, most: float) -> Beam:
     """After a gap clearly longer than written, any earlier event, or the same again; without a gap, from the end of
-    a bar to the beginning of an earlier one."""
+    a bar to the beginning of an earlier one. ``most``: what costs more is out of the beam."""
     at_s, waiting, ending = walk.times[index], [], []
     for one in _affordable(origins, BACK):
         written = one.quarter_s * (walk.following[one.event] + BACK_GAP_BEATS * walk.beat_quarters)
@@ -163,19 +163,20 @@ def backs(walk: Walk, index: int, origins: Beam) -> Beam:
     found: Beam = []
     for one in _cheapest(waiting):
         target = np.arange(one.event + 1)
-        found += _jump(walk, index, one, target, walk.back[target], WENT_BACK)
+        found += _jump(walk, index, one, target, walk.back[target], WENT_BACK, most)
     for one in _cheapest(ending):
         begins = walk.events.bar_begins
-        found += _jump(walk, index, one, begins[begins <= one.event], BACK_IN_TEMPO, WENT_BACK)
+        found += _jump(walk, index, one, begins[begins <= one.event], BACK_IN_TEMPO, WENT_BACK, most)
     return found
 
 
-def leaps(walk: Walk, index: int, origins: Beam) -> Beam:
-    """On to the beginning of a bar further ahead than steps reach: bars left out, a repeat not taken."""
+def leaps(walk: Walk, index: int, origins: Beam, most: float) -> Beam:
+    """On to the beginning of a bar further ahead than steps reach: bars left out, a repeat not taken. ``most``: as for
+    going back."""
     found: Beam = []
     for one in _cheapest(_affordable(origins, walk.leap)):
         begins = walk.events.bar_begins
-        found += _jump(walk, index, one, begins[begins > one.event + MOST_SKIPPED], walk.leap, LEAPT)
+        found += _jump(walk, index, one, begins[begins > one.event + MOST_SKIPPED], walk.leap, LEAPT, most)
     return found
 
 
@@ -189,14 +190,14 @@ def _cheapest(beam: Beam) -> Beam:
     return sorted(beam, key=attrgetter("cost"))[:_JUMPING]
 
 
-def _jump(walk: Walk, index: int, one: Hypothesis, target: Ints, cost: Floats | float, how: int) -> Beam:
+def _jump(walk: Walk, index: int, one: Hypothesis, target: Ints, cost: Floats | float, how: int, most: float) -> Beam:
     """One hypothesis at every target, dearer the more bars lie between."""
     if not target.size:
         return []
     bar, at_s = walk.events.bar, walk.times[index]
     bars = np.abs(bar[target] - bar[one.event])
     total = one.cost + cost + FURTHER * np.log2(1 + bars) + walk.arrival[walk.kinds[index], target]
-    within = np.flatnonzero(total <= total.min() + BEAM)
+    within = np.flatnonzero(total <= min(most, total.min() + BEAM))
     return [
         Hypothesis(cost, event, one.quarter_s, at_s, 1, (index, event, how, one.path))
         for cost, event in zip(total[within].tolist(), target[within].tolist(), strict=True)

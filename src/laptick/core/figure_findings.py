@@ -17,6 +17,7 @@ from laptick.core.finding import Finding, how_sure, place_of_onset
 from laptick.core.limits import JUDGED_INTERVALS, ORDINARY_SHARE, Limits
 from laptick.core.performance import Task
 from laptick.core.ratios import Parts, RatioFigure, centred
+from laptick.core.score import Hand
 from laptick.core.statistics import mean, mean_and_error, normal_quantile, robust_sd, sd, sd_lower, weighted_median
 from laptick.core.units import Quarters, Seconds
 
@@ -154,8 +155,17 @@ BENT: dict[Parts, tuple[str, tuple[Parts, ...]]] = {
 
 BENT_CODES = frozenset(code for code, _ in BENT.values())
 
-#: Beyond the middle of the way to another figure it is heard as that one.
+#: Beyond the middle of the way to another figure it is heard as that one …
 HALF_WAY = 0.5
+
+#: … but not this far beyond it: there it is no figure any more. A dotted pair may go on to two equal notes (3.0).
+TOO_FAR: dict[Parts, float] = {(3, 1): 3.5, (1, 1, 1): 2.0, (2, 1): 1.75}
+
+#: A dotted pair that has gone this far is nearer to two equal notes than to two of a triplet.
+NEARLY_EQUAL = 2.0
+
+#: With fewer repeats than this the median of distances can be small by chance.
+FEW_REPEATS = 6
 
 
 def ratio_findings(
@@ -173,9 +183,9 @@ def ratio_findings(
     step = math.dist(centred(figure.written), centred(other))
     own = limits.evenness(1000 * part_s) * ORDINARY_SHARE / step
     source = 1.414 * uncertainty_s / part_s / step
-    spread = max(1.2533 * robust_sd(ways[other]), own)
+    spread = max(1.2533 * robust_sd(ways[other]), sd(ways[other]) if count < FEW_REPEATS else 0.0, own)
     way_error = math.hypot(spread, source) / math.sqrt(count)
-    if way - normal_quantile(error) * way_error > HALF_WAY:
+    if way <= TOO_FAR[figure.written] and way - normal_quantile(error) * way_error > HALF_WAY:
         worst = max(zip(ways[other], figure.ratios, strict=True), key=lambda pair: pair[0])[1]
         yield Finding(
             code,
@@ -186,7 +196,7 @@ def ratio_findings(
             how_sure(way, HALF_WAY, way_error),
             hand=figure.hand,
             interval_quarters=figure.length_quarters / sum(figure.written),
-            reads_as=other,
+            reads_as=(1, 1) if figure.written == (3, 1) and way > NEARLY_EQUAL else other,
         )
 
 
@@ -197,10 +207,18 @@ def widest_gap(run: Run) -> int:
 
 
 def compensated(
-    figure: Figure, measured: Measured, limits: Limits, task: Task, error: float, uncertainty_s: Seconds
+    figure: Figure,
+    figures: list[Figure],
+    measured: Measured,
+    limits: Limits,
+    task: Task,
+    error: float,
+    uncertainty_s: Seconds,
 ) -> Iterator[Finding]:
     """Runs that begin late and hurry: the first note late beyond the limit, less and less so note by note, the landing
-    on time, over the repeats of the figure. (Not a negative lag-1 correlation, which any steady player shows.)"""
+    on time, over the repeats of the figure. (Not a negative lag-1 correlation, which any steady player shows.) Rushing
+    looks alike against a beat that it has pulled along, but its first notes are not late after what was played before
+    them."""
     runs = [run for run in figure.runs if len(run.ratios) >= LEAST_OF_COMPENSATED]
     if figure.intervals < JUDGED_INTERVALS or len(runs) < 2 or figure.interval_quarters >= task.beat_quarters:
         return
@@ -215,7 +233,10 @@ def compensated(
     steps = [amount, *(median(values) for values in zip(*inner, strict=True)), median(landing)]
     shrinking = all(b <= a + first_error / 2 for a, b in itertools.pairwise(steps))
     on_time = abs(median(landing)) < amount / 3
-    if shrinking and on_time and amount - normal_quantile(error) * first_error > limit:
+    around = tempo_around(figures, figure.interval_quarters, measured, task.beat_quarters)
+    waited = list(_waited_before(runs, inside, measured, around, task))
+    held_up = len(waited) < 2 or 1000 * median(waited) > amount / 2
+    if shrinking and on_time and held_up and amount - normal_quantile(error) * first_error > limit:
         worst = max(zip(first, runs, strict=True), key=lambda one: one[0])[1]
         yield Finding(
             "late-then-compensated",
@@ -227,6 +248,32 @@ def compensated(
             hand=figure.hand,
             interval_quarters=figure.interval_quarters,
         )
+
+
+#: What was played longer before a run than this tells nothing of when it should begin.
+WAITED_BEATS = 2
+
+
+def _waited_before(
+    runs: list[Run],
+    inside: set[tuple[Hand | None, Quarters]],
+    measured: Measured,
+    around: Callable[[Run], Seconds],
+    task: Task,
+) -> Iterator[Seconds]:
+    """How much later than written each run begins after the last strike before it that is in no run, or with it in the
+    other hand."""
+    others = sorted(
+        (float(strike.onset_quarters), strike.played_s)
+        for line in measured.lines
+        for strike in line
+        if (strike.hand, strike.onset_quarters) not in inside
+    )
+    for run in runs:
+        onset = float(run.strikes[0].onset_quarters)
+        at = bisect_right(others, (onset, math.inf)) - 1
+        if at >= 0 and onset - others[at][0] <= WAITED_BEATS * float(task.beat_quarters):
+            yield run.strikes[0].played_s - others[at][1] - (onset - others[at][0]) * around(run)
 
 
 #: A run with fewer intervals than this has no notes to make lateness up in.

@@ -23,7 +23,7 @@ from laptick.core.performance import SOURCE_UNCERTAINTY_MS, Task
 from laptick.core.phrases import find_phrases
 from laptick.core.ratios import RatioFigure, group_ratios
 from laptick.core.score import Place
-from laptick.core.statistics import mean, normal_quantile, robust_sd, sd, sd_lower, tail
+from laptick.core.statistics import mean, normal_quantile, robust_sd, sd, sd_lower, tail, weighted_median
 from laptick.core.units import Quarters, Seconds
 
 
@@ -41,7 +41,7 @@ def find_findings(checked: CheckedTake, limits: Limits) -> list[Finding]:
     bent = [f for figure in ratios for f in ratio_findings(figure, limits, error, uncertainty_s, task)]
     named = {(f.code, f.hand, f.interval_quarters) for f in bent}
     found += bent
-    late = [f for figure in figures for f in compensated(figure, measured, limits, task, error, uncertainty_s)]
+    late = [f for figure in figures for f in compensated(figure, figures, measured, limits, task, error, uncertainty_s)]
     hurried = {(f.hand, f.interval_quarters) for f in late}
     found += late
     for figure in figures:
@@ -60,7 +60,7 @@ def find_findings(checked: CheckedTake, limits: Limits) -> list[Finding]:
     found += long_cut(measured, limits, task, error)
     found += rest_run_over(measured, limits, task, error)
     found += _drift(measured, limits, task, error)
-    found += _off_tempo(measured, limits, task, error)
+    found += _off_tempo(measured, limits, task, error, _rushed(found))
     return _without_a_beat(found, measured, task)
 
 
@@ -327,10 +327,43 @@ def _drift(measured: Measured, limits: Limits, task: Task, error: float) -> Iter
         )
 
 
-def _off_tempo(measured: Measured, limits: Limits, task: Task, error: float) -> Iterator[Finding]:
+def _rushed(found: list[Finding]) -> tuple[Quarters, bool]:
+    """The longest of the short notes that are rushed (0: none), and whether long ones are."""
+    short = [f.interval_quarters for f in found if f.code == "rushed-run" and f.interval_quarters is not None]
+    return max(short, default=Fraction(0)), any(f.code == "long-rushed" for f in found)
+
+
+def _faster_by_itself(measured: Measured, limits: Limits, task: Task, rushed: tuple[Quarters, bool]) -> bool:
+    """Is the playing faster than asked for apart from what is rushed? Who rushes is early everywhere after."""
+    short, long = rushed
+    if not short and not long:
+        return True
+    stops = {stop.index for stop in measured.fit.stops}
+    rates = [
+        ((here.played_s - before.played_s) / (here.onset_quarters - before.onset_quarters), length)
+        for index, (before, here) in enumerate(itertools.pairwise(measured.fit.events), start=1)
+        if index not in stops
+        and here.segment == before.segment
+        and (length := here.onset_quarters - before.onset_quarters) > float(short)
+        and not (long and length >= float(task.beat_quarters))
+    ]
+    if sum(length for _, length in rates) < LEFT_BEATS * float(task.beat_quarters):
+        return False
+    return task.quarter_s / weighted_median(rates) - 1 > limits.tempo_share
+
+
+#: With fewer beats left apart from what is rushed the tempo is not told.
+LEFT_BEATS = 4
+
+
+def _off_tempo(
+    measured: Measured, limits: Limits, task: Task, error: float, rushed: tuple[Quarters, bool]
+) -> Iterator[Finding]:
     bpms = [tempo.bpm for tempo in measured.bar_tempos]
     off = measured.median_bpm / task.assigned_bpm - 1
     off_error = 1.2533 * sd(bpms) / math.sqrt(len(bpms)) / task.assigned_bpm
+    if off > 0 and not _faster_by_itself(measured, limits, task, rushed):
+        return
     if abs(off) - normal_quantile(error) * off_error > limits.tempo_share:
         place = task.place(task.expected[0])
         yield Finding(

@@ -91,6 +91,13 @@ def _say_wrong(task: Task, finding: Finding) -> str:
     return _say_count("on the wrong key" if task.expected[0].pitch is not None else "on the wrong side")(task, finding)
 
 
+def _say_dotted(task: Task, finding: Finding) -> str:
+    into = "two equal notes" if finding.reads_as == (1, 1) else "a triplet"
+    return (
+        f"Your dotted notes are turning into {into}, most of all in bar {finding.place.measure}: the long one is short."
+    )
+
+
 #: How a figure of three sounds that should be even.
 BENT_WORDS: dict[Parts | None, str] = {(2, 1, 1): "long-short-short", (1, 1, 2): "short-short-long"}
 
@@ -116,9 +123,7 @@ _SAY: dict[str, Callable[[Task, Finding], str]] = {
     "wrong-notes": _say_wrong,
     "rushed-run": lambda task, f: f"You rush the {_short_notes(task, f)} in bar {f.place.measure}.",
     "limping": _say_limping,
-    "dot-flattened": lambda task, f: (
-        f"Your dotted notes are turning into a triplet, most of all in bar {f.place.measure}: the long one is short."
-    ),
+    "dot-flattened": _say_dotted,
     "triplet-bent": _say_triplet,
     "late-then-compensated": lambda task, f: (
         f"You begin the {_short_notes(task, f)} late and hurry to catch up, most of all in bar {f.place.measure}."

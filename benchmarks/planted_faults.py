@@ -12,7 +12,7 @@ import sys
 from collections import Counter
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 
 sys.path[:0] = [str(Path(__file__).resolve().parent / name) for name in (".", "../src", "../tests", "../tools")]
@@ -132,19 +132,36 @@ def codes_of(task: Task, performance: Performance, level: Level) -> tuple[str, .
     return tuple(said.finding.code for said in (verdict.main, verdict.also) if said)
 
 
-def named(planted: Planted, level: Level, times: float, source: Source, seeds: range) -> tuple[int, int, Counter[str]]:
-    """(found, tried, what was named instead) of one cell; the seeds are shared out over the pieces."""
-    found = tried = 0
-    instead: Counter[str] = Counter()
+@dataclass
+class Found:
+    """How many takes of how many the fault was named in, what was named instead where it was not, and besides it where
+    it was."""
+
+    found: int = 0
+    tried: int = 0
+    instead: Counter[str] = field(default_factory=Counter)
+    besides: Counter[str] = field(default_factory=Counter)
+
+    def add(self, code: str, codes: tuple[str, ...]) -> None:
+        self.tried += 1
+        if code in codes:
+            self.found += 1
+            self.besides.update(set(codes) - {code})
+        else:
+            self.instead.update([" ".join(codes) or "nothing"])
+
+
+def named(planted: Planted, level: Level, times: float, source: Source, seeds: range) -> Found:
+    """Of one cell; the seeds are shared out over the pieces."""
+    found = Found()
     for seed in seeds:
         task = task_of(planted.pieces[seed % len(planted.pieces)], source is Source.MIDI)
         fault = planted.plant(task, LIMITS[level], times, source)
-        codes = codes_of(task, simulate(task, level=level, seed=seed, faults=[fault], source=source), level)
-        tried += 1
-        found += planted.code in codes
-        if planted.code not in codes:
-            instead.update([" ".join(codes) or "nothing"])
-    return found, tried, instead
+        found.add(
+            planted.code,
+            codes_of(task, simulate(task, level=level, seed=seed, faults=[fault], source=source), level),
+        )
+    return found
 
 
 def clean(level: Level, source: Source, seeds: range) -> tuple[Counter[str], int]:
@@ -184,19 +201,14 @@ def by_hand(task: Task, level: Level, turn: int, source: Source, faults: tuple[F
     return Performance(source, strikes, *click)
 
 
-def named_by_hand(planted: Planted, level: Level, source: Source, turns: range) -> tuple[int, int, Counter[str]]:
-    """(found, tried, named instead) at twice the limit on timing written by hand."""
-    found = tried = 0
-    instead: Counter[str] = Counter()
+def named_by_hand(planted: Planted, level: Level, source: Source, turns: range) -> Found:
+    """At twice the limit on timing written by hand."""
+    found = Found()
     for turn in turns:
         task = task_of(planted.pieces[turn % len(planted.pieces)], source is Source.MIDI)
         fault = planted.plant(task, LIMITS[level], 2, source)
-        codes = codes_of(task, by_hand(task, level, turn, source, (fault,)), level)
-        tried += 1
-        found += planted.code in codes
-        if planted.code not in codes:
-            instead.update([" ".join(codes) or "nothing"])
-    return found, tried, instead
+        found.add(planted.code, codes_of(task, by_hand(task, level, turn, source, (fault,)), level))
+    return found
 
 
 def clean_by_hand(level: Level, source: Source, turns: range) -> tuple[Counter[str], int]:
@@ -214,12 +226,12 @@ def clean_by_hand(level: Level, source: Source, turns: range) -> tuple[Counter[s
 Cell = tuple[int, Level, float, Source]
 
 
-def _cell(cell: Cell, seeds: int) -> tuple[int, int, Counter[str]]:
+def _cell(cell: Cell, seeds: int) -> Found:
     index, level, times, source = cell
     return named(PLANTED[index], level, times, source, range(seeds))
 
 
-def _cell_by_hand(cell: Cell, turns: int) -> tuple[int, int, Counter[str]]:
+def _cell_by_hand(cell: Cell, turns: int) -> Found:
     index, level, _, source = cell
     return named_by_hand(PLANTED[index], level, source, range(turns))
 
@@ -255,7 +267,7 @@ def main() -> None:
         f"Made by `benchmarks/planted_faults.py {seeds}`, checker version {CHECKER_VERSION}: {seeds} takes a cell,"
         " shared out over the pieces that have what the fault needs (`benchmarks/pieces.py`). Found means named as main"
         " or"
-        " second finding; – means not judged at that level.\n"
+        " second finding; besides: what the other finding was; – means not judged at that level.\n"
     )
     for times in (1.0, 2.0, 3.0):
         print(f"## Faults at {times:.0f} × the limit\n")
@@ -269,24 +281,34 @@ def main() -> None:
     _clean_table(spotless_hand)
 
 
-def _table(results: dict[Cell, tuple[int, int, Counter[str]]], *, instead: bool) -> None:
-    print("| fault | code | source | " + " | ".join(LEVEL_NAMES[level] for level in Level) + " | named instead |")
-    print("| --- | --- | --- |" + " ---: |" * len(Level) + " --- |")
+def _table(results: dict[Cell, Found], *, instead: bool) -> None:
+    print("| fault | code | source | " + " | ".join(LEVEL_NAMES[level] for level in Level), end=" | ")
+    print("named instead | besides |")
+    print("| --- | --- | --- |" + " ---: |" * len(Level) + " --- | --- |")
     for index, planted in enumerate(PLANTED):
         for source in _SOURCES:
             cells = {c[1]: r for c, r in results.items() if c[0] == index and c[3] is source}
             if not cells:
                 continue
-            others: Counter[str] = sum((result[2] for result in cells.values()), Counter())
-            named_instead = ", ".join(f"{code} {n}" for code, n in others.most_common(3)) if instead else ""
+            others = sum((cell.instead for cell in cells.values()), Counter())
+            besides = sum((cell.besides for cell in cells.values()), Counter())
             row = [cells.get(level) for level in Level]
-            shares = " | ".join("–" if one is None else f"{100 * one[0] / one[1]:.0f} %" for one in row)
-            print(f"| {planted.words} | `{planted.code}` | {source.value} | {shares} | {named_instead} |")
+            shares = " | ".join("–" if one is None else f"{100 * one.found / one.tried:.0f} %" for one in row)
+            words = " | ".join(_commonest(one) if instead else "" for one in (others, besides))
+            print(f"| {planted.words} | `{planted.code}` | {source.value} | {shares} | {words} |")
     for source in _SOURCES:
-        found = sum(r[0] for c, r in results.items() if c[3] is source)
-        tried = sum(r[1] for c, r in results.items() if c[3] is source)
-        print(f"\n{source.value}, all together: {100 * found / tried:.1f} % of {tried:,} takes.")
+        own = [r for c, r in results.items() if c[3] is source]
+        found, tried = sum(r.found for r in own), sum(r.tried for r in own)
+        besides = sum(sum(r.besides.values()) for r in own)
+        print(
+            f"\n{source.value}, all together: {100 * found / tried:.1f} % of {tried:,} takes; something else named"
+            f" besides in {100 * besides / max(1, found):.1f} % of those found."
+        )
     print()
+
+
+def _commonest(counted: Counter[str]) -> str:
+    return ", ".join(f"{what} {n}" for what, n in counted.most_common(3))
 
 
 def _clean_table(rows: list[tuple[Counter[str], int]]) -> None:

@@ -19,6 +19,7 @@ from laptick.core.findings import find_findings
 from laptick.core.limits import LIMITS, Level
 from laptick.core.performance import Performance, Source, Strike, lap_task
 from laptick.core.ratios import READINGS, centred, group_ratios, nearest
+from laptick.core.sayings import say
 from laptick.core.score import Hand
 from laptick.core.student import simulate
 from laptick.core.verdict import give_verdict
@@ -140,6 +141,17 @@ class TestFindings:
             verdict = give_verdict(checked, found)
             told += verdict.main is not None and words in verdict.main.text
         assert told >= 12  # the others lose a strike to the matching
+
+    @pytest.mark.parametrize(("early_ms", "text"), [(83, "into a triplet"), (250, "into two equal notes"), (400, None)])
+    def test_what_a_dotted_pair_turns_into_and_no_further(self, early_ms, text):
+        """At 60 the short note comes 750 ms after the long one: two thirds, a half, and less than that of the beat."""
+        task = lap_task(DOTTED, assigned_bpm=60, with_pitches=True)
+        shorts = {i: -early_ms for i, e in enumerate(task.expected) if e.onset_quarters % 1 == Fraction(3, 4)}
+        take = played_by_hand(task, scale=0.2, shifts_ms=shorts, source=Source.MIDI)
+        found = [
+            f for f in find_findings(check_take(task, take), LIMITS[Level.INTERMEDIATE]) if f.code == "dot-flattened"
+        ]
+        assert [text in say(task, f) for f in found] == ([True] if text else [])
 
     def test_a_duplet(self):
         """6/8 at 40: the short note moved from two thirds to a half of its beat, in every long-short of both hands."""

@@ -59,8 +59,10 @@ def find_findings(checked: CheckedTake, limits: Limits) -> list[Finding]:
     found += late_entries(measured, limits, task, error)
     found += long_cut(measured, limits, task, error)
     found += rest_run_over(measured, limits, task, error)
-    found += _drift(measured, limits, task, error)
-    found += _off_tempo(measured, limits, task, error, _rushed(found))
+    drift = list(_drift(measured, limits, task, error))
+    found += drift
+    if not (drift and _began_as_asked(measured, limits, task)):
+        found += _off_tempo(measured, limits, task, error, _rushed(found))
     return _without_a_beat(found, measured, task)
 
 
@@ -333,7 +335,9 @@ def _rushed(found: list[Finding]) -> tuple[Quarters, bool]:
     return max(short, default=Fraction(0)), any(f.code == "long-rushed" for f in found)
 
 
-def _faster_by_itself(measured: Measured, limits: Limits, task: Task, rushed: tuple[Quarters, bool]) -> bool:
+def _faster_by_itself(
+    measured: Measured, limits: Limits, task: Task, error: float, rushed: tuple[Quarters, bool]
+) -> bool:
     """Is the playing faster than asked for apart from what is rushed? Who rushes is early everywhere after."""
     short, long = rushed
     if not short and not long:
@@ -349,7 +353,15 @@ def _faster_by_itself(measured: Measured, limits: Limits, task: Task, rushed: tu
     ]
     if sum(length for _, length in rates) < LEFT_BEATS * float(task.beat_quarters):
         return False
-    return task.quarter_s / weighted_median(rates) - 1 > limits.tempo_share
+    off = task.quarter_s / weighted_median(rates) - 1
+    off_error = 1.2533 * robust_sd([task.quarter_s / rate for rate, _ in rates]) / math.sqrt(len(rates))
+    return off - normal_quantile(error) * off_error > limits.tempo_share
+
+
+def _began_as_asked(measured: Measured, limits: Limits, task: Task) -> bool:
+    """Was the first bar at its tempo? Then being off it later is the drift."""
+    _, start_bpm, _ = drift_line(measured.bar_tempos)
+    return abs(start_bpm / task.assigned_bpm - 1) <= limits.tempo_share
 
 
 #: With fewer beats left apart from what is rushed the tempo is not told.
@@ -362,7 +374,7 @@ def _off_tempo(
     bpms = [tempo.bpm for tempo in measured.bar_tempos]
     off = measured.median_bpm / task.assigned_bpm - 1
     off_error = 1.2533 * sd(bpms) / math.sqrt(len(bpms)) / task.assigned_bpm
-    if off > 0 and not _faster_by_itself(measured, limits, task, rushed):
+    if off > 0 and not _faster_by_itself(measured, limits, task, error, rushed):
         return
     if abs(off) - normal_quantile(error) * off_error > limits.tempo_share:
         place = task.place(task.expected[0])

@@ -193,7 +193,7 @@ def _good(checked: CheckedTake, codes: set[str], previous_codes: frozenset[str] 
         if fine:
             shortest = min(fine, key=lambda f: f.interval_quarters).interval_quarters
             good.append(f"The {length_plural(shortest, task.naming)} are even.")
-    if not codes & {"off-tempo", "drift"}:
+    if not codes & {"off-tempo", "drift", "rushed-run", "long-rushed"}:
         good.append("The tempo is the one that was asked for.")
     if not good:
         share = len(matching.matches) / len(task.expected)

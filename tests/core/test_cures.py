@@ -80,12 +80,29 @@ def test_the_school_by_level():
     assert [goes_back_to_one_hand(level) for level in Level] == [True, False, False, False]
 
 
+def with_strays(task, source, missing, extra):
+    """A clean take with some strikes that were matched to nothing on both sides."""
+    checked = check_take(task, simulate(task, seed=1, source=source))
+    strays = {"missing": tuple(range(missing)), "extra": tuple(range(extra))}
+    return replace(checked, matching=replace(checked.matching, **strays))
+
+
 def test_strikes_out_of_place_are_said_after_the_unevenness_that_explains_them():
-    checked = check_take(KEYS, simulate(KEYS, seed=1, source=Source.MIDI))
     both = [finding("missing", 5), finding("extra", 4), finding("uneven", 2)]
-    assert give_verdict(checked, both).main.finding.code == "uneven"
-    assert give_verdict(checked, both[:2]).main.finding.code == "missing"
-    assert give_verdict(checked, [finding("missing", 9), *both[1:]]).main.finding.code == "missing"
+    keys = with_strays(KEYS, Source.MIDI, 5, 4)
+    verdict = give_verdict(keys, both)
+    assert (verdict.main.finding.code, verdict.also.finding.code) == ("uneven", "missing")
+    assert give_verdict(keys, both[:2]).main.finding.code == "missing"
+    assert give_verdict(with_strays(KEYS, Source.MIDI, 9, 4), both).main.finding.code == "missing"
+
+
+def test_of_taps_out_of_place_nothing_is_said_but_the_unevenness():
+    both = [finding("missing", 5), finding("extra", 4), finding("uneven", 2)]
+    verdict = give_verdict(with_strays(TAPS, Source.TAPS, 5, 4), both)
+    assert (verdict.main.finding.code, verdict.also) == ("uneven", None)
+    left_out = finding("missing", 8, until=Place("5", F(0)))
+    assert give_verdict(with_strays(TAPS, Source.TAPS, 5, 4), [*both, left_out]).main.finding.until
+    assert give_verdict(with_strays(TAPS, Source.TAPS, 5, 0), both[::2]).main.finding.code == "missing"
 
 
 class TestCauses:

@@ -18,6 +18,7 @@ from laptick.core.finding import Finding
 from laptick.core.findings import TOLD_WITHOUT_BEAT, UNEVEN_CODES, off_beat_share
 from laptick.core.limits import JUDGED_INTERVALS, JUDGED_POINTS
 from laptick.core.matching import Matching
+from laptick.core.performance import Source
 from laptick.core.places import place_words
 from laptick.core.sayings import BETTER_WORDS, say
 from laptick.core.score import Place
@@ -100,12 +101,15 @@ def give_verdict(
     """
     if checked.measured is None:
         return _not_followed(checked, elsewhere)
-    later = _out_of_place(findings)
-    ranked = sorted(findings, key=lambda f: (_rank(f, later), -f.ratio))
+    strays = _out_of_place(checked, findings)
+    # A tap that was matched to nothing is there all the same; of keys each is known.
+    taps = checked.performance.source is not Source.MIDI
+    told = [f for f in findings if not (taps and _is_stray(f, strays))]
+    ranked = sorted(told, key=lambda f: (_rank(f, strays), -f.ratio))
     main = ranked[0] if ranked else None
     if main is None:
         status = Status.STEADY
-    elif len(ranked) == 1 and main.ratio <= NEARLY_RATIO and _rank(main, later) > 0:
+    elif len(ranked) == 1 and main.ratio <= NEARLY_RATIO and _rank(main, strays) > 0:
         status = Status.NEARLY
     else:
         status = Status.NOT_YET
@@ -121,25 +125,26 @@ def give_verdict(
     )
 
 
-def _rank(finding: Finding, later: frozenset[str]) -> int:
+def _rank(finding: Finding, strays: frozenset[str]) -> int:
     if finding.beatless:
         return 0
-    return OUT_OF_PLACE_RANK if finding.code in later else RANKS[finding.code]
+    return OUT_OF_PLACE_RANK if _is_stray(finding, strays) else RANKS[finding.code]
+
+
+def _is_stray(finding: Finding, strays: frozenset[str]) -> bool:
+    return finding.code in strays and finding.until is None  # bars left out are left out
 
 
 #: What unevenness can explain is said after it.
 OUT_OF_PLACE_RANK = 4
 
 
-def _out_of_place(findings: list[Finding]) -> frozenset[str]:
+def _out_of_place(checked: CheckedTake, findings: list[Finding]) -> frozenset[str]:
     """``missing`` and ``extra`` when about as many are missing as are too many and the playing is uneven: the strikes
     are there, too far from their places to be told."""
-    counts = {f.code: f.amount for f in findings if f.code in ("missing", "extra") and f.until is None}
     uneven = any(f.code in UNEVEN_CODES or f.code in BENT_CODES for f in findings)
-    if len(counts) < 2 or not uneven:
-        return frozenset()
-    less, more = sorted(counts.values())
-    return frozenset(counts) if more <= 1.5 * less else frozenset()
+    less, more = sorted((len(checked.matching.missing), len(checked.matching.extra)))
+    return frozenset({"missing", "extra"}) if uneven and 0 < more <= 1.5 * less else frozenset()
 
 
 def _not_followed(checked: CheckedTake, elsewhere: str | None) -> Verdict:

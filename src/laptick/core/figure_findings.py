@@ -233,10 +233,11 @@ def compensated(
     steps = [amount, *(median(values) for values in zip(*inner, strict=True)), median(landing)]
     shrinking = all(b <= a + first_error / 2 for a, b in itertools.pairwise(steps))
     on_time = abs(median(landing)) < amount / 3
+    if not (shrinking and on_time and amount - normal_quantile(error) * first_error > limit):
+        return
     around = tempo_around(figures, figure.interval_quarters, measured, task.beat_quarters)
     waited = list(_waited_before(runs, inside, measured, around, task))
-    held_up = len(waited) < 2 or 1000 * median(waited) > amount / 2
-    if shrinking and on_time and held_up and amount - normal_quantile(error) * first_error > limit:
+    if len(waited) < 2 or 1000 * median(waited) > amount / 2:
         worst = max(zip(first, runs, strict=True), key=lambda one: one[0])[1]
         yield Finding(
             "late-then-compensated",

@@ -302,7 +302,7 @@ def run_check(options: argparse.Namespace) -> int:
     for sentence in verdict.good:
         print(f"  good: {sentence}")
     if verdict.main:
-        print(f"  {verdict.main.text} ({verdict.place_text})")
+        print(f"  {verdict.main.text}" + (f" ({verdict.place_text})" if verdict.place_text else ""))
     if verdict.cure:
         print(f"  next: {verdict.cure.text}")
     return 0

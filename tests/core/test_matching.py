@@ -165,6 +165,7 @@ class TestKeysInOrder:
         judged = judge_take(task, Performance(Source.MIDI, wild), LIMITS[Level.FIRST_YEAR], previous_codes=before)
         assert not any("Better" in word or "tempo" in word for word in judged.verdict.good)
         assert judged.verdict.main.text.startswith("There is no steady beat yet")
+        assert (judged.verdict.place, judged.verdict.place_text) == (None, None)  # it is nowhere in particular
         assert (judged.verdict.cure.code, judged.verdict.cure.rung) == ("lap-first", "lap")
         assert {f.code for f in judged.findings} <= {"uneven", "missing", "extra", "wrong-notes", "hands-apart"}
         assert any(one["what"] == "findings" for one in check_document(judged)["withheld"])

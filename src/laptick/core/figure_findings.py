@@ -237,7 +237,8 @@ def compensated(
         return
     around = tempo_around(figures, figure.interval_quarters, measured, task.beat_quarters)
     waited = list(_waited_before(runs, inside, measured, around, task))
-    if len(waited) < 2 or 1000 * median(waited) > amount / 2:
+    # Where too little is played before the runs to tell the two apart, neither is said: false blame weighs more.
+    if len(waited) >= 2 and 1000 * median(waited) > amount / 2:
         worst = max(zip(first, runs, strict=True), key=lambda one: one[0])[1]
         yield Finding(
             "late-then-compensated",

@@ -100,7 +100,7 @@ def _without_consequences(found: list[Finding], task: Task) -> list[Finding]:
 
 
 #: Unevenly played strikes that on the whole lie further from the student's own beat than this share of it keep none.
-#: (Of planted faults at three times their limits 13 of 61 takes that are unsteady throughout lie further, and 8 of 748
+#: (Of planted faults at three times their limits 13 of 61 takes that are unsteady throughout lie further, and 8 of 772
 #: others: runs or long notes rushed, which are told as that.)
 BEATLESS_SHARE = 0.2
 

@@ -113,14 +113,16 @@ def give_verdict(
         status = Status.NEARLY
     else:
         status = Status.NOT_YET
+    # A missing beat is nowhere in particular.
+    place = main.place if main and not main.beatless else None
     also = next((f for f in ranked[1:] if main and f.code != main.code), None)
     return Verdict(
         status,
         _good(checked, _not_good(findings), previous_codes),
         Said(main, say(checked.task, main)) if main else None,
         Said(also, say(checked.task, also)) if also else None,
-        main.place if main else None,
-        place_words(checked.task.score, main.place) if main else None,
+        place,
+        place_words(checked.task.score, place) if place else None,
         cure_for(checked.task, main, back_to_one_hand=back_to_one_hand) if main else None,
     )
 

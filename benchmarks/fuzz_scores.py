@@ -21,14 +21,14 @@ from lxml import etree
 
 sys.path[:0] = [str(Path(__file__).resolve().parent.parent / name) for name in ("src", "tests", "tools")]
 
-from helpers import DEMO, demo_bytes  # noqa: E402
-from laptick.core.counting import count_hand  # noqa: E402
-from laptick.core.errors import InputError  # noqa: E402
-from laptick.core.roadmap import in_played_order  # noqa: E402
-from laptick.formats.midi_writer import write_midi  # noqa: E402
-from laptick.formats.musicxml_counts import compress  # noqa: E402
-from laptick.formats.musicxml_writer import write_musicxml  # noqa: E402
-from laptick.formats.scores import open_score, read_score, score_file  # noqa: E402
+from helpers import DEMO, demo_bytes
+from laptick.core.base.errors import InputError
+from laptick.core.counting import count_hand
+from laptick.core.roadmap import in_played_order
+from laptick.formats.midi_writer import write_midi
+from laptick.formats.musicxml_counts import compress
+from laptick.formats.musicxml_writer import write_musicxml
+from laptick.formats.scores import open_score, read_score, score_file
 
 MOST_S, MOST_MB = 2.0, 300
 

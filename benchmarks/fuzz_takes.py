@@ -21,15 +21,16 @@ from pathlib import Path
 
 sys.path[:0] = [str(Path(__file__).resolve().parent.parent / name) for name in ("src", "tests", "tools")]
 
-from helpers import demo_score  # noqa: E402
-from laptick.core.errors import InputError  # noqa: E402
-from laptick.core.judgement import judge_take  # noqa: E402
-from laptick.core.limits import LIMITS, Level  # noqa: E402
-from laptick.core.performance import Performance, Source, Strike, Task, lap_task  # noqa: E402
-from laptick.core.student import simulate  # noqa: E402
-from laptick.formats.check_documents import check_document  # noqa: E402
-from laptick.formats.midi_takes import write_midi_take  # noqa: E402
-from laptick.formats.takes import read_take, write_taps  # noqa: E402
+from helpers import demo_score
+from laptick.core.base.errors import InputError
+from laptick.core.base.levels import Level
+from laptick.core.judgement import judge_take
+from laptick.core.limits import LIMITS
+from laptick.core.performance import Performance, Source, Strike, Task, lap_task
+from laptick.core.student import simulate
+from laptick.formats.check_documents import check_document
+from laptick.formats.midi_takes import write_midi_take
+from laptick.formats.takes import read_take, write_taps
 
 MOST_S, MOST_MB = 3.0, 400
 NUMBERS = (0, 1, -1, 1e9, 0.333, 3600, 1e-9, "x", None, True, [], 7)

@@ -24,17 +24,18 @@ import numpy as np
 warnings.simplefilter("ignore")
 sys.path[:0] = [str(Path(__file__).resolve().parent.parent / name) for name in ("src", "tests", "tools")]
 
-import compose_demo  # noqa: E402
+import compose_demo
 
-from laptick.core.checking import CHECKER_VERSION, check_take  # noqa: E402
-from laptick.core.findings import find_findings  # noqa: E402
-from laptick.core.limits import LIMITS, Level  # noqa: E402
-from laptick.core.matching import match  # noqa: E402
-from laptick.core.performance import Source, Task, lap_task  # noqa: E402
-from laptick.core.student import simulate  # noqa: E402
-from laptick.core.verdict import give_verdict  # noqa: E402
-from laptick.formats.musicxml import read_musicxml  # noqa: E402
-from recording import CLASSES, Recording, counted, disturbed, f_measure, recording  # noqa: E402
+from laptick.core.base.levels import Level
+from laptick.core.checking import CHECKER_VERSION, check_take
+from laptick.core.findings import find_findings
+from laptick.core.limits import LIMITS
+from laptick.core.matching import match
+from laptick.core.performance import Source, Task, lap_task
+from laptick.core.student import simulate
+from laptick.core.verdict import give_verdict
+from laptick.formats.musicxml import read_musicxml
+from recording import CLASSES, Recording, counted, disturbed, f_measure, recording
 
 Pairs = Sequence[tuple[int, int]]
 

@@ -8,10 +8,10 @@ from pathlib import Path
 
 sys.path[:0] = [str(Path(__file__).resolve().parent.parent / name) for name in ("src", "tests", "tools")]
 
-from helpers import DEMO, demo_score, score_of  # noqa: E402
-from laptick.core.counting import default_bpm  # noqa: E402
-from laptick.core.performance import Task, lap_task  # noqa: E402
-from laptick.core.score import Score  # noqa: E402
+from helpers import DEMO, demo_score, score_of
+from laptick.core.counting import default_bpm
+from laptick.core.performance import Task, lap_task
+from laptick.core.score import Score
 
 #: Practice tempo of the demo pieces as a share of the printed one.
 PRACTICE = 0.8

@@ -17,19 +17,20 @@ from pathlib import Path
 
 sys.path[:0] = [str(Path(__file__).resolve().parent / name) for name in (".", "../src", "../tests", "../tools")]
 
-import numpy as np  # noqa: E402
-from pieces import task_of  # noqa: E402
+import numpy as np
+from pieces import task_of
 
-from helpers import HAND_WRITTEN_MS  # noqa: E402
-from laptick.core.checking import CHECKER_VERSION, check_take  # noqa: E402
-from laptick.core.faults import OF_KEY_UPS, Fault  # noqa: E402
-from laptick.core.findings import find_findings  # noqa: E402
-from laptick.core.limits import LEVEL_NAMES, LIMITS, Level, Limits  # noqa: E402
-from laptick.core.performance import SOURCE_UNCERTAINTY_MS, Performance, Source, Task  # noqa: E402
-from laptick.core.planting import Draft, plant, short_runs  # noqa: E402
-from laptick.core.score import Hand  # noqa: E402
-from laptick.core.student import simulate, strikes_of  # noqa: E402
-from laptick.core.verdict import give_verdict  # noqa: E402
+from helpers import HAND_WRITTEN_MS
+from laptick.core.base.levels import LEVEL_NAMES, Level
+from laptick.core.checking import CHECKER_VERSION, check_take
+from laptick.core.faults import OF_KEY_UPS, Fault
+from laptick.core.findings import find_findings
+from laptick.core.limits import LIMITS, Limits
+from laptick.core.performance import SOURCE_UNCERTAINTY_MS, Performance, Source, Task
+from laptick.core.planting import Draft, plant, short_runs
+from laptick.core.score import Hand
+from laptick.core.student import simulate, strikes_of
+from laptick.core.verdict import give_verdict
 
 _DEMO = ("harbour-steps", "kite-over-the-orchard", "lantern-boat", "copper-kettle-parade")
 _OWN = ("dotted", "triplets", "rests", "long notes", "sixteenths", "compound")

@@ -10,14 +10,15 @@ from pathlib import Path
 
 sys.path[:0] = [str(Path(__file__).resolve().parent), str(Path(__file__).resolve().parent.parent / "src")]
 
-from pieces import task_of  # noqa: E402
+from pieces import task_of
 
-from laptick.core.cures import goes_back_to_one_hand  # noqa: E402
-from laptick.core.faults import parse_fault  # noqa: E402
-from laptick.core.judgement import judge_take  # noqa: E402
-from laptick.core.limits import LIMITS, Level  # noqa: E402
-from laptick.core.performance import Source  # noqa: E402
-from laptick.core.student import simulate  # noqa: E402
+from laptick.core.base.levels import Level
+from laptick.core.cures import goes_back_to_one_hand
+from laptick.core.faults import parse_fault
+from laptick.core.judgement import judge_take
+from laptick.core.limits import LIMITS
+from laptick.core.performance import Source
+from laptick.core.student import simulate
 
 #: (piece, level, source, faults)
 TAKES: tuple[tuple[str, str, str, tuple[str, ...]], ...] = (

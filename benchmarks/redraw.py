@@ -17,17 +17,17 @@ from statistics import median
 ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT / name) for name in ("tests/browser", "src", "tests", "tools")]
 
-import compose_demo  # noqa: E402
-import httpx2  # noqa: E402
-from selenium.webdriver.common.by import By  # noqa: E402
-from selenium.webdriver.common.keys import Keys  # noqa: E402
-from take_pictures import open_browser  # noqa: E402
+import compose_demo
+import httpx2
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from take_pictures import open_browser
 
-from conftest import DIST, Site  # noqa: E402
-from laptick.api.app import AppSettings  # noqa: E402
-from laptick.db.connect import connect, transaction  # noqa: E402
-from laptick.db.migrate import migrate  # noqa: E402
-from laptick.db.server import MariaDb  # noqa: E402
+from conftest import DIST, Site
+from laptick.api.app import AppSettings
+from laptick.db.connect import connect, transaction
+from laptick.db.migrate import migrate
+from laptick.db.server import MariaDb
 
 BARS, ROUNDS = 64, 15
 WAYS = ("numbers: 1 e", "ta ka di mi")

@@ -17,12 +17,12 @@ from pathlib import Path
 
 sys.path[:0] = [str(Path(__file__).resolve().parent.parent / name) for name in ("src", "tests", "tools")]
 
-from laptick.core.counting import count_hand  # noqa: E402
-from laptick.core.score import Score  # noqa: E402
-from laptick.core.words import System  # noqa: E402
-from laptick.formats.musicxml import read_musicxml  # noqa: E402
-from laptick.formats.musicxml_writer import write_musicxml  # noqa: E402
-from rhythms import rhythm  # noqa: E402
+from laptick.core.counting import count_hand
+from laptick.core.score import Score
+from laptick.core.words import System
+from laptick.formats.musicxml import read_musicxml
+from laptick.formats.musicxml_writer import write_musicxml
+from rhythms import rhythm
 
 FILLS = ("1", "1/2 1/2", "1/4 1/4 1/4 1/4", "1/2 1/4 1/4", "1/3 1/3 1/3", "3/4 1/4", "r1", "1/4 3/4")
 

@@ -25,14 +25,14 @@ import uvicorn
 ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT / "tests"), str(ROOT / "tools")]
 
-from selenium.webdriver.common.by import By  # noqa: E402
-from take_pictures import open_browser  # noqa: E402
+from selenium.webdriver.common.by import By
+from take_pictures import open_browser
 
-from helpers import demo_bytes  # noqa: E402
-from laptick.api.app import AppSettings, create_app  # noqa: E402
-from laptick.db.connect import connect  # noqa: E402
-from laptick.db.migrate import migrate  # noqa: E402
-from laptick.db.server import MariaDb  # noqa: E402
+from helpers import demo_bytes
+from laptick.api.app import AppSettings, create_app
+from laptick.db.connect import connect
+from laptick.db.migrate import migrate
+from laptick.db.server import MariaDb
 
 EXACT = "return document.querySelector('[data-exactness]')?.dataset.exactness"
 BLOCK = "setInterval(() => { const end = performance.now() + 150; while (performance.now() < end); }, 200)"

@@ -13,17 +13,18 @@ from statistics import median
 
 sys.path[:0] = [str(Path(__file__).resolve().parent.parent / name) for name in ("src", "tests", "tools")]
 
-import compose_demo  # noqa: E402
+import compose_demo
 
-from laptick.core.checking import check_take  # noqa: E402
-from laptick.core.counting import count_hand  # noqa: E402
-from laptick.core.findings import find_findings  # noqa: E402
-from laptick.core.limits import LIMITS, Level  # noqa: E402
-from laptick.core.performance import lap_task  # noqa: E402
-from laptick.core.score import Score  # noqa: E402
-from laptick.core.student import simulate  # noqa: E402
-from laptick.core.verdict import give_verdict  # noqa: E402
-from laptick.formats.musicxml import read_musicxml  # noqa: E402
+from laptick.core.base.levels import Level
+from laptick.core.checking import check_take
+from laptick.core.counting import count_hand
+from laptick.core.findings import find_findings
+from laptick.core.limits import LIMITS
+from laptick.core.performance import lap_task
+from laptick.core.score import Score
+from laptick.core.student import simulate
+from laptick.core.verdict import give_verdict
+from laptick.formats.musicxml import read_musicxml
 
 
 def timed(what: Callable[[], object], times: int = 9) -> float:

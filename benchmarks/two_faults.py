@@ -15,12 +15,13 @@ from pathlib import Path
 
 sys.path[:0] = [str(Path(__file__).resolve().parent / name) for name in (".", "../src", "../tests", "../tools")]
 
-from pieces import task_of  # noqa: E402
-from planted_faults import PLANTED, Planted, codes_of  # noqa: E402
+from pieces import task_of
+from planted_faults import PLANTED, Planted, codes_of
 
-from laptick.core.limits import LIMITS, Level  # noqa: E402
-from laptick.core.performance import Source  # noqa: E402
-from laptick.core.student import simulate  # noqa: E402
+from laptick.core.base.levels import Level
+from laptick.core.limits import LIMITS
+from laptick.core.performance import Source
+from laptick.core.student import simulate
 
 _LEVELS = (Level.FIRST_YEAR, Level.INTERMEDIATE)
 

@@ -14,7 +14,7 @@ from itertools import product
 
 import numpy as np
 
-from laptick.core.errors import OptionError
+from laptick.core.base.errors import OptionError
 from laptick.core.voice import SHIPPED, SYLLABLE_S
 from laptick.formats.kit import KIT, render
 from laptick.formats.sounds import (

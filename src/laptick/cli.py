@@ -14,20 +14,21 @@ from pathlib import Path
 from typing import Any, NoReturn
 
 from laptick import __version__
+from laptick.core.base.errors import InputError, LapTickError, OptionError
+from laptick.core.base.levels import Level
+from laptick.core.base.units import TEMPO_UNITS, check_bpm, convert_bpm
 from laptick.core.choices import Compound, CountChoices, Density, choose
 from laptick.core.counting import default_bpm
 from laptick.core.counts import SHOWN, Kind
 from laptick.core.cures import goes_back_to_one_hand
-from laptick.core.errors import InputError, LapTickError, OptionError
 from laptick.core.faults import parse_fault
 from laptick.core.judgement import judge_take
-from laptick.core.limits import LIMITS, Level
+from laptick.core.limits import LIMITS
 from laptick.core.meter import BEAT_CHOICES, counted_in, fits_grouping, parse_grouping
 from laptick.core.performance import Source, Task, lap_task
 from laptick.core.roadmap import in_played_order, play_order
 from laptick.core.score import HANDS, Hand, Score
 from laptick.core.student import simulate
-from laptick.core.units import TEMPO_UNITS, check_bpm, convert_bpm
 from laptick.core.verdict import STATUS_WORDS
 from laptick.core.words import System, parse_words
 from laptick.formats.check_documents import check_document

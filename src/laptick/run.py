@@ -20,7 +20,7 @@ from types import FrameType
 import uvicorn
 
 from laptick.api.app import AppSettings, create_app
-from laptick.core.errors import ConflictError, StorageError
+from laptick.core.base.errors import ConflictError, StorageError
 from laptick.db.connect import connect
 from laptick.db.migrate import migrate
 from laptick.db.pieces import delete_demo

@@ -7,8 +7,8 @@ import json
 import pytest
 
 from helpers import demo_bytes, demo_score
+from laptick.core.base.levels import Level
 from laptick.core.faults import parse_fault
-from laptick.core.limits import Level
 from laptick.core.performance import Source, lap_task
 from laptick.core.student import simulate
 from laptick.db.connect import connect, transaction

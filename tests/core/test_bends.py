@@ -7,10 +7,11 @@ from dataclasses import replace
 import pytest
 
 from helpers import F, score_of
+from laptick.core.base.levels import Level
 from laptick.core.bends import find_bends
 from laptick.core.checking import check_take
 from laptick.core.findings import find_findings
-from laptick.core.limits import LIMITS, Level
+from laptick.core.limits import LIMITS
 from laptick.core.performance import Performance, Source, Strike, lap_task
 from laptick.core.score import Mark, MarkKind
 

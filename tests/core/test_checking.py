@@ -5,11 +5,12 @@ from __future__ import annotations
 import pytest
 
 from helpers import F, demo_score, played_by_hand, score_of
+from laptick.core.base.levels import Level
 from laptick.core.checking import check_take
 from laptick.core.counting import count_hand
 from laptick.core.evenness import group_figures
 from laptick.core.findings import find_findings
-from laptick.core.limits import LIMITS, Level
+from laptick.core.limits import LIMITS
 from laptick.core.performance import Performance, Source, Strike, count_task, lap_task
 from laptick.core.score import Hand
 from laptick.core.verdict import Status, give_verdict

@@ -7,9 +7,9 @@ from fractions import Fraction as F
 import pytest
 
 from helpers import shown
+from laptick.core.base.errors import OptionError
 from laptick.core.choices import LAYERS, Compound, CountChoice, CountChoices, Density, Syllable, choose
 from laptick.core.counting import count_line
-from laptick.core.errors import OptionError
 from laptick.core.meter import parse_grouping
 from laptick.core.score import Hand, MarkKind
 from laptick.core.signwords import read_sign_words, read_tempo_words

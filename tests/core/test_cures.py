@@ -7,14 +7,15 @@ from dataclasses import replace
 import pytest
 
 from helpers import F, demo_score, played_by_hand, score_of
+from laptick.core.base.errors import OptionError
+from laptick.core.base.levels import Level
 from laptick.core.causes import causes_of
 from laptick.core.checking import check_take
 from laptick.core.cures import CURES, cure_for, goes_back_to_one_hand
-from laptick.core.errors import OptionError
 from laptick.core.faults import FAULTS, parse_fault
 from laptick.core.finding import Finding
 from laptick.core.judgement import judge_take
-from laptick.core.limits import LIMITS, Level
+from laptick.core.limits import LIMITS
 from laptick.core.listening import Beside, Spot, heard_onsets, lay_beside
 from laptick.core.performance import Source, lap_task
 from laptick.core.sayings import BETTER_WORDS, say

@@ -9,12 +9,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from helpers import assert_same_music
+from laptick.core.base.errors import LimitError, OptionError
+from laptick.core.base.units import LengthNaming
 from laptick.core.counting import count_line
 from laptick.core.entry import MAX_EVENTS, Entry, EntryBar, Event, bar_faults, entry_score
-from laptick.core.errors import LimitError, OptionError
 from laptick.core.meter import TimeSignature
 from laptick.core.score import HANDS, Hand
-from laptick.core.units import LengthNaming
 from laptick.formats.entry_documents import entry_document, entry_of
 from laptick.formats.musicxml import open_musicxml
 from laptick.formats.musicxml_writer import write_musicxml

@@ -7,21 +7,22 @@ from fractions import Fraction as F
 import pytest
 
 from helpers import demo_score, score_of
+from laptick.core.base.errors import OptionError
+from laptick.core.base.levels import Level
+from laptick.core.base.units import LengthNaming, length_name, length_plural
 from laptick.core.checking import check_take
 from laptick.core.choices import CountChoices
 from laptick.core.counting import count_line
-from laptick.core.errors import OptionError
 from laptick.core.faults import parse_fault
 from laptick.core.findings import find_findings
 from laptick.core.likeness import bar_likeness
-from laptick.core.limits import LIMIT_FIELDS, LIMITS, Level, Limits, limits_of
+from laptick.core.limits import LIMIT_FIELDS, LIMITS, Limits, limits_of
 from laptick.core.pencil import apply_pencil
 from laptick.core.pencil_changes import ChangeLength, NoteRef, PencilChange
 from laptick.core.performance import lap_task
 from laptick.core.score import HANDS, Hand
 from laptick.core.student import simulate
 from laptick.core.traps import lengths_worth
-from laptick.core.units import LengthNaming, length_name, length_plural
 from laptick.core.words import System, meaning_of
 
 BRITISH = LengthNaming.BRITISH

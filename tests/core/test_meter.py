@@ -7,7 +7,7 @@ from fractions import Fraction as F
 
 import pytest
 
-from laptick.core.errors import ScoreError
+from laptick.core.base.errors import ScoreError
 from laptick.core.meter import TimeSignature, meter_of
 
 BEATS = [

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from helpers import F, score_of
-from laptick.core.errors import OptionError
+from laptick.core.base.errors import OptionError
 from laptick.core.pencil import apply_pencil
 from laptick.core.pencil_bench import is_one_note, written_parts
 from laptick.core.pencil_changes import (

@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from helpers import DEMO, demo_score, score_of
-from laptick.core.errors import OptionError
+from laptick.core.base.errors import OptionError
 from laptick.core.pencil import apply_pencil
 from laptick.core.pencil_changes import AddLift, AddPhrase, NoteRef, PencilChange
 from laptick.core.phrases import check_places, find_phrases

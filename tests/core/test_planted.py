@@ -16,8 +16,9 @@ from helpers import demo_score, played_by_hand, score_of
 sys.path.insert(0, str(Path(__file__).resolve().parents[2] / "benchmarks"))
 import planted_faults as bench
 
-from laptick.core.errors import OptionError
-from laptick.core.limits import LIMITS, Level
+from laptick.core.base.errors import OptionError
+from laptick.core.base.levels import Level
+from laptick.core.limits import LIMITS
 from laptick.core.performance import Source, lap_task
 from laptick.core.score import Hand
 

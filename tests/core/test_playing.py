@@ -13,9 +13,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from helpers import DEMO, demo_score, score_of
+from laptick.core.base.errors import LimitError, OptionError
 from laptick.core.choices import Compound, choose
 from laptick.core.clock import BEND_SPEEDS, Clock
-from laptick.core.errors import LimitError, OptionError
 from laptick.core.grooves import GROOVES, check_groove, grooves_for, hits
 from laptick.core.meter import TimeSignature, meter_of
 from laptick.core.plans import Between, EchoBy, EchoIn, echo_parts, hear_parts, play_parts

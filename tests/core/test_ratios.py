@@ -11,12 +11,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from helpers import DEMO, demo_score, played_by_hand, score_of
+from laptick.core.base.errors import OptionError
+from laptick.core.base.levels import Level
 from laptick.core.checking import check_take
 from laptick.core.counting import default_bpm
-from laptick.core.errors import OptionError
 from laptick.core.faults import parse_fault
 from laptick.core.findings import find_findings
-from laptick.core.limits import LIMITS, Level
+from laptick.core.limits import LIMITS
 from laptick.core.performance import Performance, Source, Strike, lap_task
 from laptick.core.ratios import READINGS, centred, group_ratios, nearest
 from laptick.core.sayings import say

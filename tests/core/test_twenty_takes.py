@@ -10,11 +10,12 @@ from dataclasses import replace
 import pytest
 
 from helpers import F, score_of
+from laptick.core.base.levels import Level
 from laptick.core.checking import check_take
 from laptick.core.evenness import group_figures
 from laptick.core.joining import joining_costs
 from laptick.core.judgement import judge_take
-from laptick.core.limits import LIMITS, Level
+from laptick.core.limits import LIMITS
 from laptick.core.performance import Performance, Source, Strike, lap_task
 from laptick.core.recovery import find_recoveries
 from laptick.core.score import Hand, Mark, MarkKind

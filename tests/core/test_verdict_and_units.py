@@ -7,21 +7,22 @@ from statistics import median, stdev
 import pytest
 
 from helpers import DEMO, F, demo_score, score_of
+from laptick.core.base.errors import OptionError
+from laptick.core.base.levels import Level
+from laptick.core.base.statistics import chi_square_quantile, npvi, sd_lower
+from laptick.core.base.units import check_bpm, convert_bpm, nearest_mark, slower_mark
 from laptick.core.checking import check_take
-from laptick.core.errors import OptionError
 from laptick.core.evenness import group_figures
 from laptick.core.faults import parse_fault
 from laptick.core.finding import Finding
 from laptick.core.findings import find_findings
 from laptick.core.ladder import clean_in_a_row, start_bpm
 from laptick.core.likeness import bar_likeness
-from laptick.core.limits import LIMITS, Level
+from laptick.core.limits import LIMITS
 from laptick.core.performance import Source, lap_task
 from laptick.core.places import beat_words, place_words
 from laptick.core.score import Hand, Place
-from laptick.core.statistics import chi_square_quantile, npvi, sd_lower
 from laptick.core.student import simulate
-from laptick.core.units import check_bpm, convert_bpm, nearest_mark, slower_mark
 from laptick.core.verdict import Status, give_verdict
 
 SCORE = demo_score("harbour-steps")

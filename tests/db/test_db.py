@@ -5,7 +5,7 @@ from __future__ import annotations
 import pymysql
 import pytest
 
-from laptick.core.errors import NotFoundError, StorageError
+from laptick.core.base.errors import NotFoundError, StorageError
 from laptick.db import migrate as migrations
 from laptick.db import pieces, takes
 from laptick.db.connect import DbSettings, connect, transaction

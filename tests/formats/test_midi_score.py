@@ -9,7 +9,7 @@ import mido
 import pytest
 
 from helpers import demo_score
-from laptick.core.errors import InputError
+from laptick.core.base.errors import InputError
 from laptick.core.hands_split import split_hands
 from laptick.core.pencil import apply_pencil
 from laptick.core.pencil_changes import AddCue, AddPedal, PencilChange, Spot

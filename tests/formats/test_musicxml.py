@@ -9,7 +9,7 @@ from fractions import Fraction as F
 import pytest
 
 from helpers import demo_bytes, demo_score, score_of, score_xml
-from laptick.core.errors import InputError, LimitError, ScoreError
+from laptick.core.base.errors import InputError, LimitError, ScoreError
 from laptick.core.line import hand_line
 from laptick.core.score import Hand
 from laptick.formats import musicxml

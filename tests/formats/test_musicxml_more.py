@@ -7,8 +7,8 @@ from fractions import Fraction as F
 import pytest
 from lxml import etree
 
+from laptick.core.base.errors import OptionError
 from laptick.core.choices import choose
-from laptick.core.errors import OptionError
 from laptick.core.meter import TimeSignature
 from laptick.core.score import Hand, MarkKind
 from laptick.core.words import System

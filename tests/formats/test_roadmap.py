@@ -11,7 +11,7 @@ import re
 
 import pytest
 
-from laptick.core.errors import OptionError
+from laptick.core.base.errors import OptionError
 from laptick.core.roadmap import MAX_PLAYED_BARS, in_played_order, order_of_names, play_order
 from laptick.core.score import Hand
 from laptick.formats.musicxml import read_musicxml

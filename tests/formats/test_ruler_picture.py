@@ -11,7 +11,7 @@ from lxml import etree
 from PIL import Image
 
 from helpers import DEMO, demo_score, score_of
-from laptick.core.errors import OptionError
+from laptick.core.base.errors import OptionError
 from laptick.core.score import Hand
 from laptick.formats import ruler_picture
 from laptick.formats.ruler_picture import HEADING, MARGIN, PNG_DPI, WIDTH, ruler_png, ruler_svg

@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 
 from helpers import DEMO, demo_score
-from laptick.core.errors import LimitError
+from laptick.core.base.errors import LimitError
 from laptick.core.plans import LONGEST_S, EchoBy, EchoIn, echo_parts, play_parts
 from laptick.core.playing import make_schedule
 from laptick.core.sounding import Schedule, Sounding, Track

@@ -10,7 +10,7 @@ import mido
 import pytest
 
 from helpers import demo_score, played_by_hand
-from laptick.core.errors import InputError, LimitError, TakeError
+from laptick.core.base.errors import InputError, LimitError, TakeError
 from laptick.core.performance import MAX_STRIKES, Source, lap_task
 from laptick.core.score import Hand
 from laptick.core.student import simulate

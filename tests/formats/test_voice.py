@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 import soundfile
 
-from laptick.core.errors import OptionError, SpeechUnavailableError
+from laptick.core.base.errors import OptionError, SpeechUnavailableError
 from laptick.core.voice import SHIPPED, SYLLABLE_S
 from laptick.core.vowel import trim_word, vowel_onset_s
 from laptick.formats import speech, voices

@@ -10,11 +10,12 @@ from hypothesis import HealthCheck, assume, given, settings
 from hypothesis import strategies as st
 
 from helpers import played_by_hand, score_of
+from laptick.core.base.levels import Level
 from laptick.core.checking import check_take
 from laptick.core.counting import Density, Kind, count_hand
 from laptick.core.evenness import group_figures
 from laptick.core.findings import find_findings
-from laptick.core.limits import LIMITS, Level
+from laptick.core.limits import LIMITS
 from laptick.core.line import hand_line
 from laptick.core.meter import TimeSignature, meter_of
 from laptick.core.performance import Strike, lap_task

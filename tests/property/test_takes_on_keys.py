@@ -11,10 +11,11 @@ from hypothesis import strategies as st
 from test_properties import scores
 
 from helpers import DEMO, demo_score, played_by_hand
+from laptick.core.base.levels import Level
 from laptick.core.checking import check_take
 from laptick.core.faults import parse_fault
 from laptick.core.judgement import judge_take
-from laptick.core.limits import LIMITS, Level
+from laptick.core.limits import LIMITS
 from laptick.core.performance import Performance, Source, Strike, lap_task
 from laptick.core.student import simulate
 from laptick.core.verdict import Status

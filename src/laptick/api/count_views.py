@@ -9,6 +9,7 @@ from fractions import Fraction
 
 from laptick.api.schemas import choices as choice_schemas
 from laptick.api.schemas import pieces as schemas
+from laptick.core.base.units import Bpm, LengthNaming, Quarters, length_name
 from laptick.core.beats import has_units
 from laptick.core.cells import find_cells
 from laptick.core.choices import CountChoices
@@ -26,7 +27,6 @@ from laptick.core.roadmap import Roadmap
 from laptick.core.score import HANDS, Hand, Measure, Place, Score
 from laptick.core.syncopation import find_syncopations
 from laptick.core.traps import find_traps, lengths_worth
-from laptick.core.units import Bpm, LengthNaming, Quarters, length_name
 from laptick.core.words import SYSTEM_WORDS, TABLES, VARIANTS, System, meaning_of
 from laptick.formats.count_documents import HAND_KEYS
 

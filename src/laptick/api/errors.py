@@ -12,7 +12,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from starlette.exceptions import HTTPException
 
-from laptick.core.errors import (
+from laptick.core.base.errors import (
     ConflictError,
     InputError,
     LapTickError,

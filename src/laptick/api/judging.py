@@ -8,13 +8,14 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from laptick.api.schemas.takes import KeptSettings
+from laptick.core.base.errors import TakeError
+from laptick.core.base.levels import Level
 from laptick.core.checking import CHECKER_VERSION, CheckedTake, check_take
 from laptick.core.choices import CountChoice, CountChoices
 from laptick.core.counting import count_line
 from laptick.core.cures import goes_back_to_one_hand
-from laptick.core.errors import TakeError
 from laptick.core.judgement import judge_take
-from laptick.core.limits import Level, limits_of
+from laptick.core.limits import limits_of
 from laptick.core.performance import Performance, Source, Task, count_task, lap_task
 from laptick.core.score import HANDS, Hand, Score
 from laptick.formats.check_documents import check_document

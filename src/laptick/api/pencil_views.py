@@ -6,6 +6,7 @@ from fractions import Fraction
 
 from laptick.api.count_views import place_text
 from laptick.api.schemas import pencil as schemas
+from laptick.core.base.units import LENGTH_NAMES, LengthNaming, Quarters, length_name
 from laptick.core.pencil import Outcome
 from laptick.core.pencil_changes import (
     DYNAMICS,
@@ -17,7 +18,6 @@ from laptick.core.pencil_changes import (
     noted,
 )
 from laptick.core.score import MarkKind, Note, Rest, Score
-from laptick.core.units import LENGTH_NAMES, LengthNaming, Quarters, length_name
 from laptick.db.connect import Row
 from laptick.formats.scores import PencilledFile
 

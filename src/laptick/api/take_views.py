@@ -9,9 +9,9 @@ from laptick.api import count_views, views
 from laptick.api.asking import Asking
 from laptick.api.judging import Judgement, judge, performance_of, strikes_shown, take_choices
 from laptick.api.schemas.takes import KeptSettings, TakePublic, TakeSettings
+from laptick.core.base.errors import TakeError
+from laptick.core.base.levels import Level
 from laptick.core.checking import CHECKER_VERSION
-from laptick.core.errors import TakeError
-from laptick.core.limits import Level
 from laptick.core.performance import Performance
 from laptick.core.score import Score
 from laptick.db import choices as choices_db

@@ -9,10 +9,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 
+from laptick.core.base.units import Bpm, Quarters, convert_bpm
 from laptick.core.choices import Compound, Resolved
 from laptick.core.meter import Grouping, Meter, TimeSignature, counted_in, meter_of
 from laptick.core.score import Measure
-from laptick.core.units import Bpm, Quarters, convert_bpm
 
 #: Up to this many units a minute ``auto`` counts compound meters in units (handbook 2.1; a setting).
 AUTO_UNITS_LIMIT: Bpm = 180.0

@@ -14,10 +14,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from laptick.core.base.units import Quarters
 from laptick.core.performance import Task
 from laptick.core.score import MarkKind
 from laptick.core.timing import BeatFit, Event
-from laptick.core.units import Quarters
 
 #: A change of speed smaller than this share is neither slower nor faster.
 SAME_SPEED = 0.03

@@ -11,10 +11,10 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 
+from laptick.core.base.units import Quarters
 from laptick.core.line import HandLine, to_ticks
 from laptick.core.meter import TimeSignature
 from laptick.core.score import Hand, Measure
-from laptick.core.units import Quarters
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,6 +12,8 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from statistics import median
 
+from laptick.core.base.statistics import mean
+from laptick.core.base.units import Bpm, Quarters, Seconds, seconds_per_quarter_to_bpm
 from laptick.core.bends import (
     NO_BENDS,
     Bends,
@@ -31,10 +33,8 @@ from laptick.core.pairing import bar_starts, played_events
 from laptick.core.performance import SOURCE_UNCERTAINTY_MS, Expected, Performance, Task
 from laptick.core.ratios import Ratio, beats_of, find_ratios
 from laptick.core.score import HANDS, Hand
-from laptick.core.statistics import mean
 from laptick.core.timing import BeatFit, fit_beat
 from laptick.core.touch import Touch, measure_touch
-from laptick.core.units import Bpm, Quarters, Seconds, seconds_per_quarter_to_bpm
 
 #: Stored with every verdict: raise it when a figure or a judgement changes.
 CHECKER_VERSION = "5"

@@ -11,8 +11,8 @@ from dataclasses import dataclass, field, fields, replace
 from enum import StrEnum
 from fractions import Fraction
 
+from laptick.core.base.units import LengthNaming, Quarters
 from laptick.core.meter import Grouping
-from laptick.core.units import LengthNaming, Quarters
 from laptick.core.words import System, WordTable, word_table
 
 

@@ -18,8 +18,8 @@ from dataclasses import dataclass
 from fractions import Fraction
 from itertools import pairwise
 
+from laptick.core.base.units import Bpm, Quarters, Seconds, seconds_per_quarter
 from laptick.core.score import Mark, MarkKind, Measure, Score
-from laptick.core.units import Bpm, Quarters, Seconds, seconds_per_quarter
 
 #: The speed at the end of a bend, as a share of the speed before it.
 BEND_SPEEDS: dict[MarkKind, float] = {MarkKind.SLOWER: 0.65, MarkKind.FASTER: 1.4}

@@ -8,10 +8,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+from laptick.core.base.units import Bpm, Quarters, quarters_to_seconds
 from laptick.core.beats import CountedBeat, bar_beats, has_units
 from laptick.core.choices import Compound
 from laptick.core.counts import CountedBar, LineCount
-from laptick.core.units import Bpm, Quarters, quarters_to_seconds
 from laptick.core.words import AND, READY_GO
 
 #: A bar shorter than this is counted in twice.

@@ -15,6 +15,7 @@ from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import lru_cache
 
+from laptick.core.base.units import Bpm, LengthNaming, convert_bpm
 from laptick.core.beats import BarBeats, bar_beats, tempo_at
 from laptick.core.choices import Compound, CountChoice, CountChoices, Density, choose
 from laptick.core.counts import Change, Count, CountedBar, Kind, LineCount, RawCount, hand_key
@@ -22,7 +23,6 @@ from laptick.core.divisions import BarPlan, TickBeat, named_division, plan_bar
 from laptick.core.line import HandLine, hand_line, to_ticks
 from laptick.core.score import HANDS, Hand, Measure, Score
 from laptick.core.spoken import Spoken
-from laptick.core.units import Bpm, LengthNaming, convert_bpm
 from laptick.core.words import (
     MIXED_NAMES,
     PLACE_SYSTEMS,

@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
+from laptick.core.base.units import LengthNaming, Quarters
 from laptick.core.beats import BarBeats
 from laptick.core.choices import BOTH, Resolved
 from laptick.core.divisions import BarPlan
 from laptick.core.score import Hand, Measure
-from laptick.core.units import LengthNaming, Quarters
 
 
 class Kind(StrEnum):

@@ -10,12 +10,12 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from laptick.core.base.levels import Level
+from laptick.core.base.units import length_plural, slower_mark
 from laptick.core.finding import Finding
-from laptick.core.limits import Level
 from laptick.core.performance import Expected, Task
 from laptick.core.places import beat_words
 from laptick.core.score import HANDS, Hand, Place
-from laptick.core.units import length_plural, slower_mark
 
 
 @dataclass(frozen=True, slots=True)

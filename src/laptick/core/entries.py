@@ -12,12 +12,12 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
+from laptick.core.base.units import Quarters, Seconds
 from laptick.core.evenness import HandStrike, late_against_others
 from laptick.core.line import hand_line
 from laptick.core.performance import Task
 from laptick.core.score import Hand
 from laptick.core.timing import BeatFit
-from laptick.core.units import Quarters, Seconds
 
 
 @dataclass(frozen=True, slots=True)

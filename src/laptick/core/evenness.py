@@ -17,9 +17,9 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 from statistics import median
 
+from laptick.core.base.statistics import mean, npvi, sd
+from laptick.core.base.units import Quarters, Seconds
 from laptick.core.score import Hand
-from laptick.core.statistics import mean, npvi, sd
-from laptick.core.units import Quarters, Seconds
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,8 +9,8 @@ import math
 from dataclasses import dataclass
 from fractions import Fraction
 
-from laptick.core.errors import OptionError
-from laptick.core.units import Quarters
+from laptick.core.base.errors import OptionError
+from laptick.core.base.units import Quarters
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,6 +11,8 @@ from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Iterable, Iterator
 from statistics import median
 
+from laptick.core.base.statistics import mean, mean_and_error, normal_quantile, robust_sd, sd, sd_lower, weighted_median
+from laptick.core.base.units import Quarters, Seconds
 from laptick.core.checking import Measured
 from laptick.core.evenness import Figure, Run, late_against_others, run_pace
 from laptick.core.finding import Finding, how_sure, place_of_onset
@@ -18,8 +20,6 @@ from laptick.core.limits import JUDGED_INTERVALS, ORDINARY_SHARE, Limits
 from laptick.core.performance import Task
 from laptick.core.ratios import Parts, RatioFigure, centred
 from laptick.core.score import Hand
-from laptick.core.statistics import mean, mean_and_error, normal_quantile, robust_sd, sd, sd_lower, weighted_median
-from laptick.core.units import Quarters, Seconds
 
 #: Neighbouring intervals share a strike, so n of them tell about as much as this share of n.
 EFFECTIVE_SHARE = 0.7

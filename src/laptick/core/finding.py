@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from statistics import NormalDist
 
+from laptick.core.base.units import Quarters
 from laptick.core.performance import Task
 from laptick.core.ratios import Parts
 from laptick.core.score import Hand, Place
-from laptick.core.units import Quarters
 
 
 @dataclass(frozen=True, slots=True)

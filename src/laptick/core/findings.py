@@ -13,6 +13,8 @@ from collections.abc import Iterator
 from fractions import Fraction
 from statistics import median
 
+from laptick.core.base.statistics import mean, normal_quantile, robust_sd, sd, sd_lower, tail, weighted_median
+from laptick.core.base.units import Quarters, Seconds
 from laptick.core.checking import CheckedTake, Hesitation, Measured, drift_line
 from laptick.core.evenness import Figure, group_figures
 from laptick.core.figure_findings import BENT, BENT_CODES, EFFECTIVE_SHARE, compensated, figure_findings, ratio_findings
@@ -23,8 +25,6 @@ from laptick.core.performance import SOURCE_UNCERTAINTY_MS, Task
 from laptick.core.phrases import find_phrases
 from laptick.core.ratios import RatioFigure, group_ratios
 from laptick.core.score import Place
-from laptick.core.statistics import mean, normal_quantile, robust_sd, sd, sd_lower, tail, weighted_median
-from laptick.core.units import Quarters, Seconds
 
 
 def find_findings(checked: CheckedTake, limits: Limits) -> list[Finding]:

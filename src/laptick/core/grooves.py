@@ -9,10 +9,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from fractions import Fraction
 
-from laptick.core.errors import OptionError
+from laptick.core.base.errors import OptionError
+from laptick.core.base.units import Quarters
 from laptick.core.meter import Meter
 from laptick.core.score import Measure
-from laptick.core.units import Quarters
 
 #: Sign → sound of the kit and how loud.
 DRUMS: dict[str, tuple[str, float]] = {

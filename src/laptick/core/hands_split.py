@@ -10,8 +10,8 @@ from __future__ import annotations
 import itertools
 from collections.abc import Sequence
 
+from laptick.core.base.units import Quarters
 from laptick.core.score import Hand
-from laptick.core.units import Quarters
 
 #: Keys a hand covers without reaching (an octave and a tone), and what each key more costs.
 SPAN, BEYOND_SPAN = 14, 3.0

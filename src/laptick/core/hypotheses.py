@@ -12,8 +12,8 @@ from typing import NamedTuple, TypeAlias
 import numpy as np
 from numpy.typing import NDArray
 
+from laptick.core.base.units import Seconds
 from laptick.core.performance import Performance, Task
-from laptick.core.units import Seconds
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]

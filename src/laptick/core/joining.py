@@ -10,12 +10,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from statistics import median
 
+from laptick.core.base.statistics import mean, sd
+from laptick.core.base.units import Quarters
 from laptick.core.checking import CheckedTake, Measured
 from laptick.core.evenness import group_figures
 from laptick.core.limits import JUDGED_INTERVALS
 from laptick.core.score import Hand
-from laptick.core.statistics import mean, sd
-from laptick.core.units import Quarters
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from laptick.core.base.units import Quarters
 from laptick.core.checking import CheckedTake, check_take
 from laptick.core.finding import Finding
 from laptick.core.findings import find_findings
@@ -14,7 +15,6 @@ from laptick.core.passages import Passage, find_passage
 from laptick.core.performance import Performance, Task
 from laptick.core.recovery import Recovery, find_recoveries
 from laptick.core.score import Hand
-from laptick.core.units import Quarters
 from laptick.core.verdict import Verdict, give_verdict
 
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from laptick.core.units import Bpm, nearest_mark
+from laptick.core.base.units import Bpm, nearest_mark
 
 #: Clean takes in a row that pass a rung.
 GATE_CLEAN_TAKES = 3

@@ -10,13 +10,13 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from statistics import median
 
+from laptick.core.base.statistics import mean_and_error, normal_quantile, robust_sd
+from laptick.core.base.units import Quarters, Seconds
 from laptick.core.checking import Measured
 from laptick.core.finding import Finding, how_sure, place_of_onset
 from laptick.core.limits import JUDGED_ENTRIES, JUDGED_INTERVALS, ORDINARY_SHARE, Limits
 from laptick.core.performance import Task
 from laptick.core.score import Hand
-from laptick.core.statistics import mean_and_error, normal_quantile, robust_sd
-from laptick.core.units import Quarters, Seconds
 
 #: The spread of one key-up, as a share of its limit, in an ordinary player (an estimate).
 OWN_RELEASE = 0.3

@@ -12,11 +12,11 @@ from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
+from laptick.core.base.units import Quarters, Seconds
 from laptick.core.evenness import HandStrike
 from laptick.core.performance import Task
 from laptick.core.score import Hand, MarkKind, Note, Score
 from laptick.core.timing import BeatFit
-from laptick.core.units import Quarters, Seconds
 
 #: Marks under which a note is meant to end before its written end.
 SHORTENING = frozenset({"staccato", "staccatissimo", "spiccato", "detached-legato", "portato"})

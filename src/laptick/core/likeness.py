@@ -11,10 +11,10 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 
+from laptick.core.base.units import LengthNaming, Quarters, length_name
 from laptick.core.counting import count_line
 from laptick.core.counts import shown
 from laptick.core.score import HANDS, Hand, Measure, Note, Score
-from laptick.core.units import LengthNaming, Quarters, length_name
 
 
 @dataclass(frozen=True, slots=True)

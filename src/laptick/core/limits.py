@@ -11,16 +11,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from enum import StrEnum
 
-from laptick.core.errors import OptionError
-
-
-class Level(StrEnum):
-    FIRST_YEAR = "first-year"
-    ELEMENTARY = "elementary"
-    INTERMEDIATE = "intermediate"
-    ADVANCED = "advanced"
+from laptick.core.base.errors import OptionError
+from laptick.core.base.levels import Level
 
 
 @dataclass(frozen=True, slots=True)
@@ -120,13 +113,6 @@ def limits_of(level: Level, own: Mapping[str, Mapping[str, float]] | None = None
             )
     return replace(LIMITS[level], **changed)
 
-
-LEVEL_NAMES: dict[Level, str] = {
-    Level.FIRST_YEAR: "first year",
-    Level.ELEMENTARY: "elementary",
-    Level.INTERMEDIATE: "intermediate",
-    Level.ADVANCED: "advanced",
-}
 
 #: Fewer strikes of a kind than this are never a finding, whatever their share.
 SLIPS_FLOOR = 2

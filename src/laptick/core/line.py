@@ -12,8 +12,8 @@ from dataclasses import dataclass
 from fractions import Fraction
 from functools import cached_property
 
+from laptick.core.base.units import Quarters
 from laptick.core.score import Hand, Note, Score
-from laptick.core.units import Quarters
 
 
 def to_ticks(quarters: Quarters, per_quarter: int) -> int:

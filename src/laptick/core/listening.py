@@ -14,9 +14,9 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
 
+from laptick.core.base.units import Bpm, Quarters, Seconds
 from laptick.core.performance import Task
 from laptick.core.score import Place, Score
-from laptick.core.units import Bpm, Quarters, Seconds
 
 #: How long after a slip the key comes.
 REACTION_S = 0.25

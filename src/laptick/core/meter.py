@@ -18,8 +18,8 @@ from dataclasses import dataclass
 from fractions import Fraction
 from functools import lru_cache
 
-from laptick.core.errors import OptionError, ScoreError
-from laptick.core.units import Quarters
+from laptick.core.base.errors import OptionError, ScoreError
+from laptick.core.base.units import Quarters
 
 #: How the units (or, over 4, the beats) of a bar are joined.
 Grouping = tuple[int, ...]

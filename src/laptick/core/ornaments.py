@@ -11,10 +11,10 @@ from collections.abc import Callable, Mapping, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from laptick.core.base.units import Seconds
 from laptick.core.hypotheses import Floats, Ints, ScoreEvents
 from laptick.core.performance import Performance, Task
 from laptick.core.score import MarkKind, Note
-from laptick.core.units import Seconds
 
 #: How long before its note a grace note may begin, and how late it may come.
 GRACE_BEFORE_S, GRACE_AFTER_S = 0.5, 0.15

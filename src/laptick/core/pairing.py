@@ -12,12 +12,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from laptick.core.alignment import align, interpolated
+from laptick.core.base.statistics import mean
+from laptick.core.base.units import Quarters
 from laptick.core.hypotheses import STAY_MOST_S, Floats, ScoreEvents
 from laptick.core.performance import Expected, Performance, Strike, Task
 from laptick.core.score import Hand
-from laptick.core.statistics import mean
 from laptick.core.timing import Event, fit_beat
-from laptick.core.units import Quarters
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,7 +13,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from laptick.core.errors import OptionError
+from laptick.core.base.errors import OptionError
+from laptick.core.base.units import LengthNaming, Quarters, length_name
 from laptick.core.pencil_bench import SHORTEST, Bench, Stem, is_one_note
 from laptick.core.pencil_changes import (
     DYNAMICS,
@@ -49,7 +50,6 @@ from laptick.core.pencil_changes import (
 )
 from laptick.core.pitch import read_pitch
 from laptick.core.score import Hand, Mark, MarkKind, Measure, Note, Score
-from laptick.core.units import LengthNaming, Quarters, length_name
 
 
 @dataclass(frozen=True)

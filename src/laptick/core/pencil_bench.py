@@ -14,9 +14,9 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
-from laptick.core.errors import OptionError
+from laptick.core.base.errors import OptionError
+from laptick.core.base.units import Quarters
 from laptick.core.score import Hand, Mark, MarkKind, Measure, Note, Rest, Score, mark_order
-from laptick.core.units import Quarters
 
 #: One note cannot be written shorter than this.
 SHORTEST: Quarters = Fraction(1, 32)

@@ -13,12 +13,12 @@ from dataclasses import dataclass
 from enum import StrEnum
 from fractions import Fraction
 
+from laptick.core.base.errors import LimitError, TakeError
+from laptick.core.base.units import Bpm, LengthNaming, Quarters, Seconds, seconds_per_quarter
 from laptick.core.clock import Clock
 from laptick.core.counts import LineCount
-from laptick.core.errors import LimitError, TakeError
 from laptick.core.line import hand_line
 from laptick.core.score import HANDS, Hand, Measure, Place, Score
-from laptick.core.units import Bpm, LengthNaming, Quarters, Seconds, seconds_per_quarter
 
 
 class Source(StrEnum):

@@ -12,10 +12,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
-from laptick.core.errors import OptionError
+from laptick.core.base.errors import OptionError
+from laptick.core.base.units import Quarters
 from laptick.core.likeness import letter_of
 from laptick.core.score import HANDS, Hand, Mark, MarkKind, Note, Place, Score
-from laptick.core.units import Quarters
 
 #: Bars of a phrase where nothing else tells.
 USUAL_BARS = 4

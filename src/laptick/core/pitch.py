@@ -8,7 +8,7 @@ from __future__ import annotations
 import re
 from functools import lru_cache
 
-from laptick.core.errors import OptionError
+from laptick.core.base.errors import OptionError
 
 #: Letter → semitones above C.
 STEP_SEMITONES: dict[str, int] = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}

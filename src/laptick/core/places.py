@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from laptick.core.base.units import Quarters
 from laptick.core.score import Measure, Place, Score
-from laptick.core.units import Quarters
 
 
 def place_words(score: Score, place: Place) -> str:

@@ -13,12 +13,12 @@ from enum import StrEnum
 from fractions import Fraction
 from itertools import groupby
 
+from laptick.core.base.errors import LimitError, OptionError
+from laptick.core.base.units import Bpm, Seconds, quarters_to_seconds
 from laptick.core.clock import Clock
-from laptick.core.errors import LimitError, OptionError
 from laptick.core.playing import VOICE, Part
 from laptick.core.score import Measure, Score
 from laptick.core.sounding import Role, Track
-from laptick.core.units import Bpm, Seconds, quarters_to_seconds
 from laptick.core.words import System
 
 #: Nothing plays on for longer: a break is due then (handbook 3.6 asks for one every 20 to 25 minutes).

@@ -13,14 +13,14 @@ from fractions import Fraction
 import numpy as np
 from numpy.typing import NDArray
 
-from laptick.core.errors import OptionError
+from laptick.core.base.errors import OptionError
+from laptick.core.base.units import Quarters, Seconds
 from laptick.core.evenness import HandStrike
 from laptick.core.faults import Fault
 from laptick.core.lengths import sounding_spans, sounds_through
 from laptick.core.performance import Task
 from laptick.core.ratios import Parts, beats_of, find_ratios
 from laptick.core.score import Hand
-from laptick.core.units import Quarters, Seconds
 
 Floats = NDArray[np.float64]
 

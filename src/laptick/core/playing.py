@@ -12,6 +12,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
+from laptick.core.base.units import Bpm, Quarters, Seconds
 from laptick.core.choices import CountChoice, CountChoices
 from laptick.core.clock import Clock
 from laptick.core.countin import count_in
@@ -21,7 +22,6 @@ from laptick.core.grooves import hits
 from laptick.core.line import hand_line
 from laptick.core.score import HANDS, Hand, MarkKind, Measure, Score
 from laptick.core.sounding import CLICK_LEVELS, Role, Schedule, Sound, Sounding, Stretch, Track, Word
-from laptick.core.units import Bpm, Quarters, Seconds
 from laptick.core.voice import LEVELS, THINNED, Spot, WordSample, reading_of, thin
 from laptick.core.words import System
 

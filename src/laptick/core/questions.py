@@ -13,13 +13,13 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
+from laptick.core.base.units import Bpm
 from laptick.core.choices import CountChoices
 from laptick.core.counting import count_line
 from laptick.core.counts import Kind, shown
 from laptick.core.likeness import bar_likeness
 from laptick.core.pitch import LETTERS, steps_above_c0
 from laptick.core.score import HANDS, Hand, Note, Rest, Score
-from laptick.core.units import Bpm
 
 
 class QuestionKind(StrEnum):

@@ -18,10 +18,10 @@ from fractions import Fraction
 from itertools import pairwise
 from statistics import median
 
+from laptick.core.base.units import Quarters, Seconds
 from laptick.core.evenness import HandStrike
 from laptick.core.performance import Task
 from laptick.core.score import Hand
-from laptick.core.units import Quarters, Seconds
 
 #: Parts of a figure, in small whole numbers.
 Parts = tuple[int, ...]

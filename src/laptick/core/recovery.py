@@ -11,8 +11,8 @@ from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from laptick.core.base.units import Quarters
 from laptick.core.timing import BeatFit
-from laptick.core.units import Quarters
 
 #: So many neighbouring strikes near the beat mean that it is back.
 BACK_STRIKES = 2

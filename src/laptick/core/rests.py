@@ -8,9 +8,9 @@ from __future__ import annotations
 from bisect import bisect_right
 from dataclasses import dataclass
 
+from laptick.core.base.units import Quarters
 from laptick.core.line import HandLine, to_ticks
 from laptick.core.score import Hand, Measure
-from laptick.core.units import Quarters
 
 #: A silence of at least this many beats leaves time to move a hand; a shorter one to lift it.
 MOVING_BEATS = 1

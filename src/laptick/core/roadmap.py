@@ -16,9 +16,9 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
-from laptick.core.errors import OptionError
+from laptick.core.base.errors import OptionError
+from laptick.core.base.units import Quarters
 from laptick.core.score import Mark, Measure, Note, Rest, Score, TempoMark
-from laptick.core.units import Quarters
 
 #: A played piece is at most this long; a roadmap that goes on longer is reported and cut.
 MAX_PLAYED_BARS = 12_000

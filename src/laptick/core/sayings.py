@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from laptick.core.base.units import length_plural
 from laptick.core.cures import bars_words
 from laptick.core.finding import Finding
 from laptick.core.performance import Task
 from laptick.core.places import beat_words
 from laptick.core.ratios import Parts
-from laptick.core.units import length_plural
 
 #: What is said when a finding of the last take is not there any more.
 BETTER_WORDS: dict[str, str] = {

@@ -16,9 +16,9 @@ from fractions import Fraction
 from functools import cached_property
 from typing import Any
 
-from laptick.core.errors import OptionError
+from laptick.core.base.errors import OptionError
+from laptick.core.base.units import Bpm, Quarters
 from laptick.core.meter import Grouping, Meter, TimeSignature, meter_of
-from laptick.core.units import Bpm, Quarters
 
 
 class Hand(StrEnum):

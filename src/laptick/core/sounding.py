@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
+from laptick.core.base.units import Bpm, Quarters, Seconds
 from laptick.core.grooves import AUTO_GROOVE
-from laptick.core.units import Bpm, Quarters, Seconds
 from laptick.core.voice import Voice, silent_voice
 
 

@@ -19,14 +19,15 @@ from fractions import Fraction
 import numpy as np
 from numpy.typing import NDArray
 
-from laptick.core.errors import OptionError
+from laptick.core.base.errors import OptionError
+from laptick.core.base.levels import Level
+from laptick.core.base.units import Seconds
 from laptick.core.faults import OF_KEY_UPS, Fault
 from laptick.core.lengths import sounding_quarters
-from laptick.core.limits import LIMITS, Level
+from laptick.core.limits import LIMITS
 from laptick.core.performance import Performance, Source, Strike, Task
 from laptick.core.planting import Draft, plant
 from laptick.core.score import HANDS, Hand
-from laptick.core.units import Seconds
 
 Floats = NDArray[np.float64]
 

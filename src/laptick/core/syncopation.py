@@ -11,11 +11,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 
+from laptick.core.base.units import Quarters
 from laptick.core.cells import Cell, find_cells
 from laptick.core.line import HandLine, to_ticks
 from laptick.core.meter import Meter
 from laptick.core.score import Hand, Measure, Place, Score
-from laptick.core.units import Quarters
 
 
 @dataclass(frozen=True, slots=True)

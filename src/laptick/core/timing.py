@@ -21,8 +21,8 @@ from typing import TypeAlias
 import numpy as np
 from numpy.typing import NDArray
 
-from laptick.core.statistics import weighted_median
-from laptick.core.units import Seconds
+from laptick.core.base.statistics import weighted_median
+from laptick.core.base.units import Seconds
 
 Floats = NDArray[np.float64]
 

@@ -12,12 +12,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from statistics import median
 
+from laptick.core.base.units import Quarters, Seconds
 from laptick.core.lengths import shortened_notes, sounding_quarters
 from laptick.core.matching import Matching
 from laptick.core.performance import Performance, Task
 from laptick.core.score import HANDS, Hand, Mark, MarkKind
 from laptick.core.timing import BeatFit
-from laptick.core.units import Quarters, Seconds
 
 #: A pedal is changed when it comes down again within this long after going up.
 CHANGE_S = 0.6

@@ -9,10 +9,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from fractions import Fraction
 
+from laptick.core.base.units import Quarters, length_name
 from laptick.core.counts import CountedBar, LineCount
 from laptick.core.line import HandLine, to_ticks
 from laptick.core.score import Score
-from laptick.core.units import Quarters, length_name
 
 
 @dataclass(frozen=True, slots=True)

@@ -10,6 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
+from laptick.core.base.units import length_plural, slower_mark
 from laptick.core.checking import CheckedTake, Measured
 from laptick.core.cures import Cure, cure_for
 from laptick.core.evenness import group_figures
@@ -22,7 +23,6 @@ from laptick.core.performance import Source
 from laptick.core.places import place_words
 from laptick.core.sayings import BETTER_WORDS, say
 from laptick.core.score import Place
-from laptick.core.units import length_plural, slower_mark
 
 
 class Status(StrEnum):

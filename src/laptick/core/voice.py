@@ -13,8 +13,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
+from laptick.core.base.units import Seconds
 from laptick.core.counts import Kind
-from laptick.core.units import Seconds
 from laptick.core.words import System
 
 #: Longest sample of a word of one syllable: sixteenths at a quarter of 93 have room for it.

@@ -15,8 +15,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from laptick.core.errors import OptionError
-from laptick.core.units import Seconds
+from laptick.core.base.errors import OptionError
+from laptick.core.base.units import Seconds
 
 Floats = NDArray[np.float64]
 

@@ -17,8 +17,8 @@ from enum import StrEnum
 from fractions import Fraction
 from functools import lru_cache
 
-from laptick.core.errors import OptionError
-from laptick.core.units import LengthNaming, Quarters, length_name, length_plural
+from laptick.core.base.errors import OptionError
+from laptick.core.base.units import LengthNaming, Quarters, length_name, length_plural
 
 
 class System(StrEnum):

@@ -13,7 +13,7 @@ from typing import Any, TypeAlias
 import pymysql
 import pymysql.cursors
 
-from laptick.core.errors import StorageError
+from laptick.core.base.errors import StorageError
 
 Connection: TypeAlias = "pymysql.connections.Connection[pymysql.cursors.DictCursor]"
 Row: TypeAlias = dict[str, Any]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from laptick.core.errors import NotFoundError
+from laptick.core.base.errors import NotFoundError
 from laptick.db.connect import Connection, Row, transaction
 
 _COLUMNS = "id, piece_id, settings, slips, first_beat_s, note, created_at"

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from importlib import resources
 
-from laptick.core.errors import StorageError
+from laptick.core.base.errors import StorageError
 from laptick.db.connect import Connection, transaction
 
 _TABLE = """

@@ -9,7 +9,7 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from laptick.core.errors import ConflictError, NotFoundError
+from laptick.core.base.errors import ConflictError, NotFoundError
 from laptick.db.connect import Connection, Row, transaction
 
 #: Versions of a piece that are kept; the oldest go first.

@@ -6,7 +6,7 @@ import hashlib
 import json
 from typing import Any
 
-from laptick.core.errors import ConflictError, NotFoundError
+from laptick.core.base.errors import ConflictError, NotFoundError
 from laptick.db.connect import Connection, Row, transaction
 
 _COLUMNS = (

@@ -20,7 +20,7 @@ from pathlib import Path
 
 import pymysql
 
-from laptick.core.errors import StorageError
+from laptick.core.base.errors import StorageError
 from laptick.db.connect import DbSettings
 
 START_TIMEOUT_S = 60.0

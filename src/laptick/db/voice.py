@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from laptick.core.errors import NotFoundError
+from laptick.core.base.errors import NotFoundError
 from laptick.db.connect import Connection, Row, transaction
 
 _COLUMNS = "id, reading, spoken, audio, vowel_s, is_used"

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from fractions import Fraction
 
+from laptick.core.base.units import quarters_to_text
 from laptick.core.checking import CheckedTake, Measured
 from laptick.core.evenness import group_figures
 from laptick.core.finding import Finding
@@ -17,7 +18,6 @@ from laptick.core.limits import JUDGED_BARS, JUDGED_INTERVALS, Limits
 from laptick.core.performance import Source
 from laptick.core.places import place_words
 from laptick.core.sayings import say
-from laptick.core.units import quarters_to_text
 from laptick.core.verdict import Said, Verdict
 from laptick.formats import check_figures as figures
 from laptick.formats.count_documents import Document, hand_key, place_document

@@ -10,6 +10,8 @@ from __future__ import annotations
 from collections.abc import Iterable
 from statistics import median
 
+from laptick.core.base.statistics import mean, robust_sd, sd
+from laptick.core.base.units import LengthNaming, Quarters, Seconds, length_name, length_plural, quarters_to_text
 from laptick.core.checking import CheckedTake, Hesitation, Measured
 from laptick.core.evenness import Figure, Run, group_figures, run_pace
 from laptick.core.figure_findings import BENT, tempo_around, widest_gap
@@ -18,8 +20,6 @@ from laptick.core.limits import JUDGED_INTERVALS
 from laptick.core.performance import Expected
 from laptick.core.ratios import group_ratios, written_words
 from laptick.core.score import Hand
-from laptick.core.statistics import mean, robust_sd, sd
-from laptick.core.units import LengthNaming, Quarters, Seconds, length_name, length_plural, quarters_to_text
 from laptick.formats.count_documents import Document, hand_key, place_document
 
 

@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from fractions import Fraction
 from typing import Any
 
+from laptick.core.base.units import Bpm, Quarters, length_name, quarters_to_text
 from laptick.core.cells import find_cells
 from laptick.core.choices import CountChoices
 from laptick.core.countin import count_in
@@ -20,7 +21,6 @@ from laptick.core.roadmap import Roadmap
 from laptick.core.score import Hand, Measure, Place, Score
 from laptick.core.syncopation import find_syncopations
 from laptick.core.traps import find_traps, lengths_worth
-from laptick.core.units import Bpm, Quarters, length_name, quarters_to_text
 
 Document = dict[str, Any]
 

@@ -6,10 +6,10 @@ import csv
 import io
 from collections.abc import Sequence
 
+from laptick.core.base.units import Bpm
 from laptick.core.choices import CountChoices
 from laptick.core.counting import count_line
 from laptick.core.score import Score
-from laptick.core.units import Bpm
 from laptick.formats.count_documents import HAND_KEYS
 
 COLUMNS = ("measure", "line", "bar_in_line", "time_signature", "hand", "offset_quarters", "say", "kind", "beat")

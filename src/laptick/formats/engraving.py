@@ -15,7 +15,7 @@ from typing import Any
 import verovio
 from lxml import etree
 
-from laptick.core.errors import ScoreError
+from laptick.core.base.errors import ScoreError
 from laptick.core.pitch import ALTERATIONS
 from laptick.core.score import MarkKind, Note, Score
 from laptick.formats.engraving_beams import write_beams

@@ -10,8 +10,8 @@ from collections.abc import Mapping
 from fractions import Fraction
 from typing import Any
 
+from laptick.core.base.errors import OptionError
 from laptick.core.entry import Entry, EntryBar, Event
-from laptick.core.errors import OptionError
 from laptick.core.meter import TimeSignature
 
 Document = Mapping[str, Any]

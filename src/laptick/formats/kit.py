@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from laptick.core.units import Seconds
+from laptick.core.base.units import Seconds
 
 Floats = NDArray[np.float64]
 

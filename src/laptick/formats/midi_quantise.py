@@ -12,7 +12,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
-from laptick.core.units import Quarters
+from laptick.core.base.units import Quarters
 
 #: The triple grid must fit this much better than the duple one, in distance summed over a quarter.
 TRIPLE_ADVANTAGE = Fraction(2, 3)

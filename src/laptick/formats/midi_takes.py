@@ -12,7 +12,7 @@ from statistics import mean
 
 import mido
 
-from laptick.core.errors import LimitError, TakeError
+from laptick.core.base.errors import LimitError, TakeError
 from laptick.core.performance import MAX_STRIKES, Performance, Source, Strike, Task
 from laptick.core.score import Hand
 from laptick.formats.midi_score import MIDI_ERRORS

@@ -11,8 +11,8 @@ from functools import lru_cache
 
 from lxml import etree
 
+from laptick.core.base.units import Quarters
 from laptick.core.score import Hand, Mark, MarkKind, TempoMark
-from laptick.core.units import Quarters
 from laptick.formats import musicxml_tables as tables
 from laptick.formats.musicxml_marks import CUE_ID
 

@@ -10,9 +10,9 @@ from fractions import Fraction
 
 from lxml import etree
 
+from laptick.core.base.units import Quarters
 from laptick.core.meter import TimeSignature
 from laptick.core.score import MarkKind, Notice
-from laptick.core.units import Quarters
 
 #: (index of the bar, quarters from its start)
 RawPlace = tuple[int, Quarters]

@@ -12,7 +12,7 @@ from enum import StrEnum
 from fractions import Fraction
 from typing import Any, get_args, get_type_hints
 
-from laptick.core.errors import OptionError
+from laptick.core.base.errors import OptionError
 from laptick.core.pencil_changes import Change, NoteRef, PencilChange, Spot
 from laptick.core.score import Hand, MarkKind
 

@@ -9,9 +9,9 @@ from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from typing import Any
 
-from laptick.core.errors import OptionError
+from laptick.core.base.errors import OptionError
+from laptick.core.base.units import Quarters
 from laptick.core.score import Hand, Place, Score
-from laptick.core.units import Quarters
 
 #: Grids a MIDI file may be quantised to: the finest duple part and the finest triple part of a quarter.
 GRIDS: dict[str, tuple[Quarters, Quarters | None]] = {

@@ -11,10 +11,10 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from html import escape
 
+from laptick.core.base.units import Quarters
 from laptick.core.counts import Count, Kind
 from laptick.core.line import HandLine, hand_line
 from laptick.core.score import Hand, Measure, Score
-from laptick.core.units import Quarters
 
 
 @dataclass(frozen=True, slots=True)

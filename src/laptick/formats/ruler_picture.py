@@ -8,11 +8,11 @@ from __future__ import annotations
 import io
 from html import escape
 
+from laptick.core.base.errors import OptionError
+from laptick.core.base.units import Bpm
 from laptick.core.choices import CountChoices
 from laptick.core.counting import count_line
-from laptick.core.errors import OptionError
 from laptick.core.score import Hand, Score
-from laptick.core.units import Bpm
 from laptick.formats.ruler_rows import FAMILIES, ROW_GAP_MM, draw_rows, font_face
 
 #: Width of the rows, the margin around, and the heading.

@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from html import escape
 
+from laptick.core.base.units import Bpm, length_name
 from laptick.core.beats import has_units
 from laptick.core.choices import CountChoices
 from laptick.core.countin import count_in
@@ -18,7 +19,6 @@ from laptick.core.line import hand_line
 from laptick.core.roadmap import play_order
 from laptick.core.score import Hand, Score
 from laptick.core.traps import find_traps, lengths_worth
-from laptick.core.units import Bpm, length_name
 from laptick.core.words import SYSTEM_WORDS
 from laptick.formats.ruler_rows import FAMILIES, draw_rows, font_face
 

@@ -14,11 +14,11 @@ from collections.abc import Mapping
 import mido
 import numpy as np
 
-from laptick.core.errors import LimitError
+from laptick.core.base.errors import LimitError
+from laptick.core.base.units import Seconds
 from laptick.core.plans import LONGEST_S
 from laptick.core.playing import VOICE
 from laptick.core.sounding import Schedule, Sound, Track
-from laptick.core.units import Seconds
 from laptick.formats.kit import KIT, render_tone
 from laptick.formats.sounds import PACK_RATE, wav_bytes
 from laptick.formats.voices import VoiceBank

@@ -18,7 +18,7 @@ import numpy as np
 import soundfile
 from numpy.typing import NDArray
 
-from laptick.core.units import Seconds
+from laptick.core.base.units import Seconds
 from laptick.core.voice import WordSample
 
 Floats = NDArray[np.float64]

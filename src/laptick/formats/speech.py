@@ -16,8 +16,8 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from laptick.core.errors import OptionError, SpeechUnavailableError
-from laptick.core.units import Seconds
+from laptick.core.base.errors import OptionError, SpeechUnavailableError
+from laptick.core.base.units import Seconds
 from laptick.core.vowel import trim_word, vowel_onset_s
 
 LIBRARY = "libespeak-ng.so.1"

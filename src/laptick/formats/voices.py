@@ -17,8 +17,8 @@ import numpy as np
 import soundfile
 from numpy.typing import NDArray
 
-from laptick.core.errors import LapTickError, OptionError, SpeechUnavailableError
-from laptick.core.units import Seconds
+from laptick.core.base.errors import LapTickError, OptionError, SpeechUnavailableError
+from laptick.core.base.units import Seconds
 from laptick.core.voice import SHIPPED, SYLLABLE_S, WordSample
 from laptick.core.vowel import trim_word, vowel_onset_s
 from laptick.formats.sounds import PACK_RATE, pack_places, pack_samples, shipped_word

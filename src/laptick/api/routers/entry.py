@@ -9,9 +9,9 @@ from laptick.api.routers.pieces import UNMARKED_BPM, piece_now, studio_naming
 from laptick.api.schemas.common import Level
 from laptick.api.schemas.entry import BarFaultPublic, EntryCreate, EntryPublic, EntryUpdate
 from laptick.api.schemas.pieces import PiecePublic
+from laptick.core.base.errors import NotFoundError
+from laptick.core.base.units import LengthNaming
 from laptick.core.entry import Entry, bar_faults, entry_score
-from laptick.core.errors import NotFoundError
-from laptick.core.units import LengthNaming
 from laptick.db import pieces as db
 from laptick.db.connect import Row
 from laptick.formats.entry_documents import entry_document, entry_of

@@ -16,8 +16,8 @@ from laptick.api.schemas.takes import (
     TakePublic,
 )
 from laptick.api.take_views import judge_again, take_public
+from laptick.core.base.errors import LapTickError
 from laptick.core.checking import CHECKER_VERSION
-from laptick.core.errors import LapTickError
 from laptick.core.verdict import Status
 from laptick.db import judgements, takes
 from laptick.db import pieces as pieces_db

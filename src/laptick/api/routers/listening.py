@@ -12,11 +12,11 @@ from laptick.api.asking import Asking, AskingNow, DbNow
 from laptick.api.judging import task_of
 from laptick.api.schemas.takes import BesidePublic, HeardSlip, KeptSettings, ListeningCreate, ListeningPublic
 from laptick.api.take_views import settings_kept
-from laptick.core.errors import TakeError
+from laptick.core.base.errors import TakeError
+from laptick.core.base.units import Quarters
 from laptick.core.listening import heard_onsets, lay_beside, spots_of_document
 from laptick.core.places import beat_words, place_words
 from laptick.core.score import Score
-from laptick.core.units import Quarters
 from laptick.db import listening as db
 from laptick.db import pieces as pieces_db
 from laptick.db import takes as takes_db

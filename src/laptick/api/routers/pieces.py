@@ -29,13 +29,13 @@ from laptick.api.schemas.pieces import (
     PieceUpdate,
 )
 from laptick.api.schemas.takes import HandChoice
+from laptick.core.base.errors import OptionError
+from laptick.core.base.units import MAX_BPM, MIN_BPM, LengthNaming
 from laptick.core.choices import CountChoices
 from laptick.core.counting import default_bpm
-from laptick.core.errors import OptionError
 from laptick.core.phrases import check_places, find_phrases
 from laptick.core.roadmap import order_of_names, play_order
 from laptick.core.score import HANDS
-from laptick.core.units import MAX_BPM, MIN_BPM, LengthNaming
 from laptick.db import choices as choices_db
 from laptick.db import pieces as db
 from laptick.db import takes as takes_db

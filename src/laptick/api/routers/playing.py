@@ -24,13 +24,13 @@ from laptick.api.schemas.playing import (
     WordPublic,
 )
 from laptick.api.voices import bank_of, sample_public
-from laptick.core.errors import OptionError
+from laptick.core.base.errors import OptionError
+from laptick.core.base.units import slower_mark
 from laptick.core.grooves import GROOVES, check_groove, grooves_for
 from laptick.core.plans import echo_parts, hear_parts, play_parts
 from laptick.core.playing import VOICE, Part, make_schedule
 from laptick.core.score import HANDS, Measure, Score
 from laptick.core.sounding import Schedule, Sounding, Track
-from laptick.core.units import slower_mark
 from laptick.db import pieces as pieces_db
 from laptick.db.connect import Row
 from laptick.formats.count_documents import HAND_KEYS

@@ -23,9 +23,9 @@ from laptick.api.schemas.takes import (
     TakeUpdate,
 )
 from laptick.api.take_views import settings_kept, store_take, take_public
-from laptick.core.errors import OptionError
+from laptick.core.base.errors import OptionError
+from laptick.core.base.levels import Level
 from laptick.core.faults import FAULTS, OF_KEY_UPS, Fault
-from laptick.core.limits import Level
 from laptick.core.performance import Performance, Source
 from laptick.core.student import simulate
 from laptick.db import pieces as pieces_db

@@ -17,7 +17,7 @@ from laptick.api.schemas.playing import (
     VoiceWordPublic,
 )
 from laptick.api.voices import bank_of, language_of, word_sample_public
-from laptick.core.errors import OptionError
+from laptick.core.base.errors import OptionError
 from laptick.core.playing import one_word
 from laptick.core.voice import reading_of
 from laptick.core.words import AND, READY_GO, SYSTEM_WORDS, TABLES, System

@@ -7,7 +7,7 @@ from typing import Literal
 from pydantic import Field
 
 from laptick.api.schemas.common import Compound, Density, Kind, Level, Schema
-from laptick.core.units import LengthNaming
+from laptick.core.base.units import LengthNaming
 from laptick.core.words import System
 
 Name = str

@@ -7,8 +7,8 @@ from typing import Annotated
 
 from pydantic import AfterValidator, BaseModel, ConfigDict
 
+from laptick.core.base.levels import Level
 from laptick.core.counting import Compound, Density, Kind
-from laptick.core.limits import Level
 from laptick.core.verdict import Status
 
 #: The database's times are UTC and come without saying so.

@@ -10,7 +10,7 @@ from enum import StrEnum
 from fractions import Fraction
 from typing import TypeAlias
 
-from laptick.core.errors import OptionError
+from laptick.core.base.errors import OptionError
 
 Quarters: TypeAlias = Fraction
 Seconds: TypeAlias = float

@@ -28,7 +28,7 @@ from laptick.core.findings import find_findings
 from laptick.core.limits import LIMITS, Limits
 from laptick.core.performance import SOURCE_UNCERTAINTY_MS, Performance, Source, Task
 from laptick.core.planting import Draft, plant, short_runs
-from laptick.core.score import Hand
+from laptick.core.score.score import Hand
 from laptick.core.student import simulate, strikes_of
 from laptick.core.verdict import give_verdict
 

@@ -7,8 +7,8 @@ from __future__ import annotations
 import random
 from fractions import Fraction as F
 
-from laptick.core.meter import TimeSignature
-from laptick.core.score import Hand, Mark, MarkKind, Measure, Note, Rest, Score, TempoMark, mark_order
+from laptick.core.score.meter import TimeSignature
+from laptick.core.score.score import Hand, Mark, MarkKind, Measure, Note, Rest, Score, TempoMark, mark_order
 from laptick.formats.musicxml_writer import write_musicxml
 
 #: Ways to fill a dotted quarter, and a quarter.

@@ -9,7 +9,7 @@ from importlib import resources
 import compose_demo
 
 from laptick.core.performance import Performance, Source, Strike, Task
-from laptick.core.score import Score
+from laptick.core.score.score import Score
 from laptick.formats.musicxml import read_musicxml
 
 DEMO = ("harbour-steps", "kite-over-the-orchard", "lantern-boat", "copper-kettle-parade")

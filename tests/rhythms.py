@@ -5,8 +5,8 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from laptick.core.meter import TimeSignature, parse_grouping
-from laptick.core.score import Hand, Measure, Note, Rest, Score, TempoMark
+from laptick.core.score.meter import TimeSignature, parse_grouping
+from laptick.core.score.score import Hand, Measure, Note, Rest, Score, TempoMark
 
 STAFF = {Hand.RIGHT: 1, Hand.LEFT: 2}
 VOICE = {Hand.RIGHT: "1.1", Hand.LEFT: "1.2"}

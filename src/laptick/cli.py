@@ -24,15 +24,16 @@ from laptick.core.cures import goes_back_to_one_hand
 from laptick.core.faults import parse_fault
 from laptick.core.judgement import judge_take
 from laptick.core.limits import LIMITS
-from laptick.core.meter import BEAT_CHOICES, counted_in, fits_grouping, parse_grouping
 from laptick.core.performance import Source, Task, lap_task
-from laptick.core.roadmap import in_played_order, play_order
-from laptick.core.score import HANDS, Hand, Score
+from laptick.core.score.hands import HAND_KEYS
+from laptick.core.score.meter import BEAT_CHOICES, counted_in, fits_grouping, parse_grouping
+from laptick.core.score.roadmap import in_played_order, play_order
+from laptick.core.score.score import HANDS, Hand, Score
 from laptick.core.student import simulate
 from laptick.core.verdict import STATUS_WORDS
 from laptick.core.words import System, parse_words
 from laptick.formats.check_documents import check_document
-from laptick.formats.count_documents import HAND_KEYS, count_document, roadmap_document
+from laptick.formats.count_documents import count_document, roadmap_document
 from laptick.formats.counts_csv import write_counts_csv
 from laptick.formats.midi_takes import write_midi_take
 from laptick.formats.midi_writer import write_midi

@@ -15,7 +15,6 @@ from laptick.core.counting import default_bpm
 from laptick.core.entry import Entry, EntryBar, Event, entry_score
 from laptick.core.faults import parse_fault
 from laptick.core.ladder import start_bpm
-from laptick.core.meter import TimeSignature
 from laptick.core.pencil_changes import (
     AddCue,
     AddDynamic,
@@ -28,8 +27,9 @@ from laptick.core.pencil_changes import (
     with_witness,
 )
 from laptick.core.performance import Source
-from laptick.core.roadmap import in_played_order
-from laptick.core.score import Hand, Score
+from laptick.core.score.meter import TimeSignature
+from laptick.core.score.roadmap import in_played_order
+from laptick.core.score.score import Hand, Score
 from laptick.core.student import simulate
 from laptick.db.connect import Connection
 from laptick.db.pencil import add_version

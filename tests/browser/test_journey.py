@@ -12,7 +12,7 @@ from selenium.webdriver.common.keys import Keys
 
 from helpers import demo_score
 from laptick.core.performance import lap_task
-from laptick.core.score import Hand
+from laptick.core.score.score import Hand
 from laptick.db import takes
 from laptick.db.connect import connect
 

@@ -10,9 +10,9 @@ from helpers import shown
 from laptick.core.base.errors import OptionError
 from laptick.core.choices import LAYERS, Compound, CountChoice, CountChoices, Density, Syllable, choose
 from laptick.core.counting import count_line
-from laptick.core.meter import parse_grouping
-from laptick.core.score import Hand, MarkKind
-from laptick.core.signwords import read_sign_words, read_tempo_words
+from laptick.core.score.meter import parse_grouping
+from laptick.core.score.score import Hand, MarkKind
+from laptick.core.score.sign_words import read_sign_words, read_tempo_words
 from laptick.core.words import System, parse_words, word_table
 from laptick.formats.choice_documents import choices_of
 from rhythms import rhythm

@@ -15,7 +15,7 @@ import pytest
 from helpers import shown
 from laptick.core.choices import Compound, Density
 from laptick.core.counting import count_hand
-from laptick.core.score import Hand
+from laptick.core.score.score import Hand
 from laptick.core.words import System
 from rhythms import rhythm
 
@@ -191,7 +191,7 @@ def test_a_pickup_is_counted_from_its_own_number_and_its_offsets_from_its_own_ba
 
 
 def test_names_take_the_outer_notes():
-    from laptick.core.score import Note, Score
+    from laptick.core.score.score import Note, Score
 
     plain = rhythm("4/4", "4", "4")
     notes = [

@@ -11,10 +11,10 @@ from helpers import demo_score, score_of, shown
 from laptick.core.beats import resolve_compound
 from laptick.core.countin import count_in
 from laptick.core.counting import Compound, Density, count_hand
-from laptick.core.line import hand_line
-from laptick.core.meter import TimeSignature, meter_of
 from laptick.core.rests import hand_rests
-from laptick.core.score import HANDS, Hand
+from laptick.core.score.hand_line import hand_line
+from laptick.core.score.meter import TimeSignature, meter_of
+from laptick.core.score.score import HANDS, Hand
 from laptick.core.syncopation import find_syncopations
 
 # Strike bare, (hold), [rest]; bars in order.

@@ -19,7 +19,7 @@ from laptick.core.limits import LIMITS
 from laptick.core.listening import Beside, Spot, heard_onsets, lay_beside
 from laptick.core.performance import Source, lap_task
 from laptick.core.sayings import BETTER_WORDS, say
-from laptick.core.score import Hand, Place
+from laptick.core.score.score import Hand, Place
 from laptick.core.student import simulate
 from laptick.core.verdict import RANKS, give_verdict
 

@@ -14,7 +14,7 @@ from laptick.core.faults import parse_fault
 from laptick.core.findings import find_findings
 from laptick.core.limits import LIMITS
 from laptick.core.performance import Source, lap_task
-from laptick.core.score import Hand
+from laptick.core.score.score import Hand
 from laptick.core.student import simulate
 from laptick.core.verdict import give_verdict
 

@@ -13,8 +13,8 @@ from laptick.core.base.errors import LimitError, OptionError
 from laptick.core.base.units import LengthNaming
 from laptick.core.counting import count_line
 from laptick.core.entry import MAX_EVENTS, Entry, EntryBar, Event, bar_faults, entry_score
-from laptick.core.meter import TimeSignature
-from laptick.core.score import HANDS, Hand
+from laptick.core.score.meter import TimeSignature
+from laptick.core.score.score import HANDS, Hand
 from laptick.formats.entry_documents import entry_document, entry_of
 from laptick.formats.musicxml import open_musicxml
 from laptick.formats.musicxml_writer import write_musicxml

@@ -15,8 +15,8 @@ from laptick.core.limits import LIMITS
 from laptick.core.matching import match
 from laptick.core.passages import find_passage
 from laptick.core.performance import Performance, Source, Strike, lap_task
-from laptick.core.roadmap import in_played_order
-from laptick.core.score import Hand, Mark, MarkKind, Note, Signs
+from laptick.core.score.roadmap import in_played_order
+from laptick.core.score.score import Hand, Mark, MarkKind, Note, Signs
 from laptick.core.student import simulate
 from laptick.core.verdict import Status
 

@@ -6,7 +6,7 @@ import pytest
 
 from helpers import demo_score, score_of
 from laptick.core.likeness import bar_likeness, letter_of, rhythms_used
-from laptick.core.score import Hand
+from laptick.core.score.score import Hand
 
 
 def likeness(right, left=""):

@@ -20,7 +20,7 @@ from laptick.core.limits import LIMIT_FIELDS, LIMITS, Limits, limits_of
 from laptick.core.pencil import apply_pencil
 from laptick.core.pencil_changes import ChangeLength, NoteRef, PencilChange
 from laptick.core.performance import lap_task
-from laptick.core.score import HANDS, Hand
+from laptick.core.score.score import HANDS, Hand
 from laptick.core.student import simulate
 from laptick.core.traps import lengths_worth
 from laptick.core.words import System, meaning_of

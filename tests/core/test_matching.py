@@ -18,7 +18,7 @@ from laptick.core.keys_in_order import pair_in_order
 from laptick.core.limits import LIMITS
 from laptick.core.matching import match
 from laptick.core.performance import Performance, Source, Strike, lap_task
-from laptick.core.score import Hand
+from laptick.core.score.score import Hand
 from laptick.core.student import simulate
 from laptick.core.verdict import Status
 from laptick.formats.check_documents import check_document

@@ -8,7 +8,7 @@ from fractions import Fraction as F
 import pytest
 
 from laptick.core.base.errors import ScoreError
-from laptick.core.meter import TimeSignature, meter_of
+from laptick.core.score.meter import TimeSignature, meter_of
 
 BEATS = [
     # signature, beat in quarters, beats in a bar, parts of a beat

@@ -30,8 +30,8 @@ from laptick.core.pencil_changes import (
     Spot,
     chord_symbol,
 )
-from laptick.core.pitch import read_pitch
-from laptick.core.score import Hand, MarkKind, Score
+from laptick.core.score.pitch import read_pitch
+from laptick.core.score.score import Hand, MarkKind, Score
 
 
 def voice(score: Score, hand: Hand = Hand.RIGHT) -> str:

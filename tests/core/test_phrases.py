@@ -13,7 +13,7 @@ from laptick.core.base.errors import OptionError
 from laptick.core.pencil import apply_pencil
 from laptick.core.pencil_changes import AddLift, AddPhrase, NoteRef, PencilChange
 from laptick.core.phrases import check_places, find_phrases
-from laptick.core.score import Place
+from laptick.core.score.score import Place
 
 BAR = "C5/q D5/q E5/q G5/q"
 OTHER = "C5/h D5/h"

@@ -15,12 +15,12 @@ from hypothesis import strategies as st
 from helpers import DEMO, demo_score, score_of
 from laptick.core.base.errors import LimitError, OptionError
 from laptick.core.choices import Compound, choose
-from laptick.core.clock import BEND_SPEEDS, Clock
 from laptick.core.grooves import GROOVES, check_groove, grooves_for, hits
-from laptick.core.meter import TimeSignature, meter_of
 from laptick.core.plans import Between, EchoBy, EchoIn, echo_parts, hear_parts, play_parts
 from laptick.core.playing import VOICE, make_schedule
-from laptick.core.score import Hand, Mark, MarkKind, Score, TempoMark
+from laptick.core.score.meter import TimeSignature, meter_of
+from laptick.core.score.score import Hand, Mark, MarkKind, Score, TempoMark
+from laptick.core.score.score_clock import BEND_SPEEDS, Clock
 from laptick.core.sounding import Role, Schedule, Sounding, Track
 from laptick.core.voice import SHIPPED, Spot, WordSample, reading_of, thin
 from laptick.core.words import TABLES, System

@@ -21,7 +21,7 @@ from laptick.core.limits import LIMITS
 from laptick.core.performance import Performance, Source, Strike, lap_task
 from laptick.core.ratios import READINGS, centred, group_ratios, nearest
 from laptick.core.sayings import say
-from laptick.core.score import Hand
+from laptick.core.score.score import Hand
 from laptick.core.student import simulate
 from laptick.core.verdict import give_verdict
 

@@ -6,7 +6,7 @@ from helpers import score_of
 from laptick.core.choices import CountChoice, CountChoices, Density
 from laptick.core.counting import count_line
 from laptick.core.reasons import DENSITY_USE, FROM_LAYER, SYSTEM_USE, reasons_of
-from laptick.core.score import Hand
+from laptick.core.score.score import Hand
 from laptick.core.words import System
 
 SCORE = score_of("C5/q D5/q E5/q G5/q")

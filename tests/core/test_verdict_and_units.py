@@ -20,8 +20,8 @@ from laptick.core.ladder import clean_in_a_row, start_bpm
 from laptick.core.likeness import bar_likeness
 from laptick.core.limits import LIMITS
 from laptick.core.performance import Source, lap_task
-from laptick.core.places import beat_words, place_words
-from laptick.core.score import Hand, Place
+from laptick.core.score.places import beat_words, place_words
+from laptick.core.score.score import Hand, Place
 from laptick.core.student import simulate
 from laptick.core.verdict import Status, give_verdict
 

@@ -10,7 +10,7 @@ from lxml import etree
 
 from helpers import DEMO, demo_bytes, score_xml
 from laptick.core.pencil_changes import PencilChange, SetChord, Spot
-from laptick.core.score import HANDS, Hand
+from laptick.core.score.score import HANDS, Hand
 from laptick.formats.engraving import _prepared, clean_svg, engrave
 from laptick.formats.midi_writer import write_midi
 from laptick.formats.scores import as_musicxml, open_score, score_file, with_pencil

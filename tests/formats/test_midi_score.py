@@ -10,10 +10,10 @@ import pytest
 
 from helpers import demo_score
 from laptick.core.base.errors import InputError
-from laptick.core.hands_split import split_hands
 from laptick.core.pencil import apply_pencil
 from laptick.core.pencil_changes import AddCue, AddPedal, PencilChange, Spot
-from laptick.core.score import Hand
+from laptick.core.score.hands_split import split_hands
+from laptick.core.score.score import Hand
 from laptick.formats.midi_quantise import Played, quantise
 from laptick.formats.midi_score import open_midi_score, read_midi_score
 from laptick.formats.midi_writer import write_midi

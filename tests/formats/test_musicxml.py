@@ -10,8 +10,8 @@ import pytest
 
 from helpers import demo_bytes, demo_score, score_of, score_xml
 from laptick.core.base.errors import InputError, LimitError, ScoreError
-from laptick.core.line import hand_line
-from laptick.core.score import Hand
+from laptick.core.score.hand_line import hand_line
+from laptick.core.score.score import Hand
 from laptick.formats import musicxml
 from laptick.formats.musicxml import read_musicxml
 

@@ -9,8 +9,8 @@ from lxml import etree
 
 from laptick.core.base.errors import OptionError
 from laptick.core.choices import choose
-from laptick.core.meter import TimeSignature
-from laptick.core.score import Hand, MarkKind
+from laptick.core.score.meter import TimeSignature
+from laptick.core.score.score import Hand, MarkKind
 from laptick.core.words import System
 from laptick.formats.musicxml import open_musicxml, read_musicxml
 from laptick.formats.musicxml_marks import ending_numbers

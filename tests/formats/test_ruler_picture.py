@@ -12,7 +12,7 @@ from PIL import Image
 
 from helpers import DEMO, demo_score, score_of
 from laptick.core.base.errors import OptionError
-from laptick.core.score import Hand
+from laptick.core.score.score import Hand
 from laptick.formats import ruler_picture
 from laptick.formats.ruler_picture import HEADING, MARGIN, PNG_DPI, WIDTH, ruler_png, ruler_svg
 from laptick.formats.ruler_rows import SIZES

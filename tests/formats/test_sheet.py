@@ -14,7 +14,7 @@ import pytest
 from helpers import DEMO, demo_score, score_of
 from laptick.core.choices import CountChoices, Syllable, choose
 from laptick.core.counting import Density, System
-from laptick.core.score import Hand
+from laptick.core.score.score import Hand
 from laptick.formats.sheet import PAPERS, SheetOptions, sheet_html, sheet_pdf
 
 DATA = Path(__file__).resolve().parents[1] / "data"

@@ -33,7 +33,7 @@ from laptick.core.pencil_changes import (
     SetFingering,
     Spot,
 )
-from laptick.core.score import HANDS, MarkKind, Score
+from laptick.core.score.score import HANDS, MarkKind, Score
 from laptick.formats.musicxml import open_musicxml
 from laptick.formats.musicxml_pencil import write_changes
 from laptick.formats.musicxml_writer import write_musicxml

@@ -10,8 +10,8 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from lxml import etree
 
-from laptick.core.meter import TimeSignature
-from laptick.core.score import Hand, Mark, MarkKind, Measure, Note, Rest, Score, Signs, TempoMark
+from laptick.core.score.meter import TimeSignature
+from laptick.core.score.score import Hand, Mark, MarkKind, Measure, Note, Rest, Score, Signs, TempoMark
 from laptick.formats.midi_score import read_midi_score
 from laptick.formats.midi_writer import write_midi
 from laptick.formats.musicxml import open_musicxml, read_musicxml

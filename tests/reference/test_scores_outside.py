@@ -25,9 +25,9 @@ from laptick.core.base.errors import LapTickError
 from laptick.core.base.statistics import npvi
 from laptick.core.choices import choose
 from laptick.core.counting import Compound, count_line
-from laptick.core.meter import TimeSignature, meter_of
-from laptick.core.roadmap import play_order
-from laptick.core.score import HANDS
+from laptick.core.score.meter import TimeSignature, meter_of
+from laptick.core.score.roadmap import play_order
+from laptick.core.score.score import HANDS
 from laptick.core.syncopation_measures import keith_syncopations, weighted_note_to_beat_distance
 from laptick.core.words import System
 from laptick.formats.midi_score import read_midi_score

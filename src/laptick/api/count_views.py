@@ -17,18 +17,18 @@ from laptick.core.countin import count_in
 from laptick.core.counting import count_line
 from laptick.core.counts import LineCount
 from laptick.core.likeness import bar_likeness, rhythms_used
-from laptick.core.line import hand_line
-from laptick.core.meter import BEAT_CHOICES, Beat, all_groupings, counted_in, has_grouping, meter_of
 from laptick.core.phrases import Phrasing
-from laptick.core.places import beat_words, place_words
 from laptick.core.reasons import reasons_of
 from laptick.core.rests import good_for, hand_rests
-from laptick.core.roadmap import Roadmap
-from laptick.core.score import HANDS, Hand, Measure, Place, Score
+from laptick.core.score.hand_line import hand_line
+from laptick.core.score.hands import HAND_KEYS
+from laptick.core.score.meter import BEAT_CHOICES, Beat, all_groupings, counted_in, has_grouping, meter_of
+from laptick.core.score.places import beat_words, place_words
+from laptick.core.score.roadmap import Roadmap
+from laptick.core.score.score import HANDS, Hand, Measure, Place, Score
 from laptick.core.syncopation import find_syncopations
 from laptick.core.traps import find_traps, lengths_worth
 from laptick.core.words import SYSTEM_WORDS, TABLES, VARIANTS, System, meaning_of
-from laptick.formats.count_documents import HAND_KEYS
 
 
 def counts_public(score: Score, hand: str, choices: CountChoices, bpm: Bpm) -> schemas.CountsPublic:

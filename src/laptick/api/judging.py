@@ -17,10 +17,10 @@ from laptick.core.cures import goes_back_to_one_hand
 from laptick.core.judgement import judge_take
 from laptick.core.limits import limits_of
 from laptick.core.performance import Performance, Source, Task, count_task, lap_task
-from laptick.core.score import HANDS, Hand, Score
+from laptick.core.score.hands import HAND_KEYS
+from laptick.core.score.score import HANDS, Hand, Score
 from laptick.formats.check_documents import check_document
 from laptick.formats.choice_documents import choices_of, naming_of
-from laptick.formats.count_documents import HAND_KEYS
 from laptick.formats.takes import performance_of_stored
 
 

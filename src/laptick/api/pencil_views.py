@@ -17,7 +17,7 @@ from laptick.core.pencil_changes import (
     Spot,
     noted,
 )
-from laptick.core.score import MarkKind, Note, Rest, Score
+from laptick.core.score.score import MarkKind, Note, Rest, Score
 from laptick.db.connect import Row
 from laptick.formats.scores import PencilledFile
 

@@ -13,7 +13,7 @@ from laptick.core.base.errors import TakeError
 from laptick.core.base.levels import Level
 from laptick.core.checking import CHECKER_VERSION
 from laptick.core.performance import Performance
-from laptick.core.score import Score
+from laptick.core.score.score import Score
 from laptick.db import choices as choices_db
 from laptick.db import judgements
 from laptick.db import pieces as pieces_db

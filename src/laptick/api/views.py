@@ -14,9 +14,9 @@ from laptick.core.base.units import METRONOME_MARKS, LengthNaming, length_name
 from laptick.core.entry import entry_score
 from laptick.core.ladder import GATE_CLEAN_TAKES, RUNGS, clean_in_a_row, counts_for_gate, start_bpm
 from laptick.core.likeness import bar_likeness
-from laptick.core.line import hand_line
-from laptick.core.roadmap import in_played_order, order_of_names, play_order
-from laptick.core.score import HANDS, Hand, Measure, Score
+from laptick.core.score.hand_line import hand_line
+from laptick.core.score.roadmap import in_played_order, order_of_names, play_order
+from laptick.core.score.score import HANDS, Hand, Measure, Score
 from laptick.db.connect import Row
 from laptick.formats.entry_documents import entry_of
 from laptick.formats.musicxml_writer import write_musicxml

@@ -11,8 +11,8 @@ from functools import lru_cache
 
 from laptick.core.base.units import Bpm, Quarters, convert_bpm
 from laptick.core.choices import Compound, Resolved
-from laptick.core.meter import Grouping, Meter, TimeSignature, counted_in, meter_of
-from laptick.core.score import Measure
+from laptick.core.score.meter import Grouping, Meter, TimeSignature, counted_in, meter_of
+from laptick.core.score.score import Measure
 
 #: Up to this many units a minute ``auto`` counts compound meters in units (handbook 2.1; a setting).
 AUTO_UNITS_LIMIT: Bpm = 180.0

@@ -16,7 +16,7 @@ import numpy as np
 
 from laptick.core.base.units import Quarters
 from laptick.core.performance import Task
-from laptick.core.score import MarkKind
+from laptick.core.score.score import MarkKind
 from laptick.core.timing import BeatFit, Event
 
 #: A change of speed smaller than this share is neither slower nor faster.

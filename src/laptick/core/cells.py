@@ -12,9 +12,9 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from laptick.core.base.units import Quarters
-from laptick.core.line import HandLine, to_ticks
-from laptick.core.meter import TimeSignature
-from laptick.core.score import Hand, Measure
+from laptick.core.score.hand_line import HandLine, to_ticks
+from laptick.core.score.meter import TimeSignature
+from laptick.core.score.score import Hand, Measure
 
 
 @dataclass(frozen=True, slots=True)

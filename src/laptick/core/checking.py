@@ -32,7 +32,7 @@ from laptick.core.matching import Matching, match
 from laptick.core.pairing import bar_starts, played_events
 from laptick.core.performance import SOURCE_UNCERTAINTY_MS, Expected, Performance, Task
 from laptick.core.ratios import Ratio, beats_of, find_ratios
-from laptick.core.score import HANDS, Hand
+from laptick.core.score.score import HANDS, Hand
 from laptick.core.timing import BeatFit, fit_beat
 from laptick.core.touch import Touch, measure_touch
 

@@ -12,7 +12,7 @@ from enum import StrEnum
 from fractions import Fraction
 
 from laptick.core.base.units import LengthNaming, Quarters
-from laptick.core.meter import Grouping
+from laptick.core.score.meter import Grouping
 from laptick.core.words import System, WordTable, word_table
 
 

@@ -20,8 +20,8 @@ from laptick.core.beats import BarBeats, bar_beats, tempo_at
 from laptick.core.choices import Compound, CountChoice, CountChoices, Density, choose
 from laptick.core.counts import Change, Count, CountedBar, Kind, LineCount, RawCount, hand_key
 from laptick.core.divisions import BarPlan, TickBeat, named_division, plan_bar
-from laptick.core.line import HandLine, hand_line, to_ticks
-from laptick.core.score import HANDS, Hand, Measure, Score
+from laptick.core.score.hand_line import HandLine, hand_line, to_ticks
+from laptick.core.score.score import HANDS, Hand, Measure, Score
 from laptick.core.spoken import Spoken
 from laptick.core.words import (
     MIXED_NAMES,

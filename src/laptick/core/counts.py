@@ -9,7 +9,7 @@ from laptick.core.base.units import LengthNaming, Quarters
 from laptick.core.beats import BarBeats
 from laptick.core.choices import BOTH, Resolved
 from laptick.core.divisions import BarPlan
-from laptick.core.score import Hand, Measure
+from laptick.core.score.score import Hand, Measure
 
 
 class Kind(StrEnum):

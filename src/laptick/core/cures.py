@@ -14,8 +14,8 @@ from laptick.core.base.levels import Level
 from laptick.core.base.units import length_plural, slower_mark
 from laptick.core.finding import Finding
 from laptick.core.performance import Expected, Task
-from laptick.core.places import beat_words
-from laptick.core.score import HANDS, Hand, Place
+from laptick.core.score.places import beat_words
+from laptick.core.score.score import HANDS, Hand, Place
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,7 +16,7 @@ from fractions import Fraction
 from functools import lru_cache
 
 from laptick.core.beats import BarBeats, CountedBeat, halved
-from laptick.core.line import to_ticks
+from laptick.core.score.hand_line import to_ticks
 from laptick.core.words import COMPOUND_ENTRIES, SIMPLE_ENTRIES
 
 #: A beat that needs a smaller counted unit.

@@ -15,10 +15,10 @@ from fractions import Fraction
 
 from laptick.core.base.errors import LimitError, OptionError
 from laptick.core.base.units import Bpm, LengthNaming, Quarters, length_name, length_plural
-from laptick.core.meter import TimeSignature, meter_of
 from laptick.core.pencil_bench import written_parts
-from laptick.core.pitch import read_pitch
-from laptick.core.score import HANDS, Hand, Measure, Note, Notice, Rest, Score, TempoMark
+from laptick.core.score.meter import TimeSignature, meter_of
+from laptick.core.score.pitch import read_pitch
+from laptick.core.score.score import HANDS, Hand, Measure, Note, Notice, Rest, Score, TempoMark
 
 #: Stated limits of a passage: bars, events in a bar of one hand, keys struck at once.
 MAX_BARS, MAX_EVENTS, MAX_KEYS = 200, 128, 10

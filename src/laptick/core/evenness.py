@@ -19,7 +19,7 @@ from statistics import median
 
 from laptick.core.base.statistics import mean, npvi, sd
 from laptick.core.base.units import Quarters, Seconds
-from laptick.core.score import Hand
+from laptick.core.score.score import Hand
 
 
 @dataclass(frozen=True, slots=True)

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from laptick.core.meter import TimeSignature
-from laptick.core.score import Hand, Measure, Note, Score
+from laptick.core.score.meter import TimeSignature
+from laptick.core.score.score import Hand, Measure, Note, Score
 
 #: (signature, lengths in quarters of the right hand, and of the left) of each bar.
 _BARS: tuple[tuple[TimeSignature, str, str], ...] = (

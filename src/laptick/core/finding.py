@@ -8,7 +8,7 @@ from statistics import NormalDist
 from laptick.core.base.units import Quarters
 from laptick.core.performance import Task
 from laptick.core.ratios import Parts
-from laptick.core.score import Hand, Place
+from laptick.core.score.score import Hand, Place
 
 
 @dataclass(frozen=True, slots=True)

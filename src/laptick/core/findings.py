@@ -24,7 +24,7 @@ from laptick.core.limits import JUDGED_BARS, JUDGED_ENTRIES, JUDGED_INTERVALS, J
 from laptick.core.performance import SOURCE_UNCERTAINTY_MS, Task
 from laptick.core.phrases import find_phrases
 from laptick.core.ratios import RatioFigure, group_ratios
-from laptick.core.score import Place
+from laptick.core.score.score import Place
 
 
 def find_findings(checked: CheckedTake, limits: Limits) -> list[Finding]:

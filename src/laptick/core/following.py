@@ -45,7 +45,7 @@ from laptick.core.hypotheses import (
 from laptick.core.moves import backs, hovers, leaps, origins, starts, stays, steps
 from laptick.core.ornaments import ornaments_of
 from laptick.core.performance import Performance, Source, Task
-from laptick.core.score import Hand
+from laptick.core.score.score import Hand
 
 
 def _emission(task: Task, performance: Performance, events: ScoreEvents) -> tuple[Ints, Floats]:

@@ -11,8 +11,8 @@ from fractions import Fraction
 
 from laptick.core.base.errors import OptionError
 from laptick.core.base.units import Quarters
-from laptick.core.meter import Meter
-from laptick.core.score import Measure
+from laptick.core.score.meter import Meter
+from laptick.core.score.score import Measure
 
 #: Sign → sound of the kit and how loud.
 DRUMS: dict[str, tuple[str, float]] = {

@@ -15,7 +15,7 @@ from laptick.core.base.units import Quarters
 from laptick.core.checking import CheckedTake, Measured
 from laptick.core.evenness import group_figures
 from laptick.core.limits import JUDGED_INTERVALS
-from laptick.core.score import Hand
+from laptick.core.score.score import Hand
 
 
 @dataclass(frozen=True, slots=True)

@@ -14,7 +14,7 @@ from laptick.core.limits import Limits
 from laptick.core.passages import Passage, find_passage
 from laptick.core.performance import Performance, Task
 from laptick.core.recovery import Recovery, find_recoveries
-from laptick.core.score import Hand
+from laptick.core.score.score import Hand
 from laptick.core.verdict import Verdict, give_verdict
 
 

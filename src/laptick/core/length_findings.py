@@ -16,7 +16,7 @@ from laptick.core.checking import Measured
 from laptick.core.finding import Finding, how_sure, place_of_onset
 from laptick.core.limits import JUDGED_ENTRIES, JUDGED_INTERVALS, ORDINARY_SHARE, Limits
 from laptick.core.performance import Task
-from laptick.core.score import Hand
+from laptick.core.score.score import Hand
 
 #: The spread of one key-up, as a share of its limit, in an ordinary player (an estimate).
 OWN_RELEASE = 0.3

@@ -14,7 +14,7 @@ from fractions import Fraction
 from laptick.core.base.units import LengthNaming, Quarters, length_name
 from laptick.core.counting import count_line
 from laptick.core.counts import shown
-from laptick.core.score import HANDS, Hand, Measure, Note, Score
+from laptick.core.score.score import HANDS, Hand, Measure, Note, Score
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,7 +16,7 @@ from typing import Any
 
 from laptick.core.base.units import Bpm, Quarters, Seconds
 from laptick.core.performance import Task
-from laptick.core.score import Place, Score
+from laptick.core.score.score import Place, Score
 
 #: How long after a slip the key comes.
 REACTION_S = 0.25

@@ -48,8 +48,8 @@ from laptick.core.pencil_changes import (
     chord_symbol,
     spot_of,
 )
-from laptick.core.pitch import read_pitch
-from laptick.core.score import Hand, Mark, MarkKind, Measure, Note, Score
+from laptick.core.score.pitch import read_pitch
+from laptick.core.score.score import Hand, Mark, MarkKind, Measure, Note, Score
 
 
 @dataclass(frozen=True)

@@ -16,7 +16,7 @@ from fractions import Fraction
 
 from laptick.core.base.errors import OptionError
 from laptick.core.base.units import Quarters
-from laptick.core.score import Hand, Mark, MarkKind, Measure, Note, Rest, Score, mark_order
+from laptick.core.score.score import Hand, Mark, MarkKind, Measure, Note, Rest, Score, mark_order
 
 #: One note cannot be written shorter than this.
 SHORTEST: Quarters = Fraction(1, 32)

@@ -14,7 +14,7 @@ from typing import ClassVar, TypeAlias
 
 from laptick.core.base.errors import OptionError
 from laptick.core.base.units import Quarters
-from laptick.core.score import Hand, MarkKind, Note, Rest, Score
+from laptick.core.score.score import Hand, MarkKind, Note, Rest, Score
 
 #: Dynamics that can be pencilled in, soft to loud, and the accents among them.
 DYNAMICS: tuple[str, ...] = ("ppp", "pp", "p", "mp", "mf", "f", "ff", "fff", "fp", "sf", "sfz")

@@ -15,10 +15,10 @@ from fractions import Fraction
 
 from laptick.core.base.errors import LimitError, TakeError
 from laptick.core.base.units import Bpm, LengthNaming, Quarters, Seconds, seconds_per_quarter
-from laptick.core.clock import Clock
 from laptick.core.counts import LineCount
-from laptick.core.line import hand_line
-from laptick.core.score import HANDS, Hand, Measure, Place, Score
+from laptick.core.score.hand_line import hand_line
+from laptick.core.score.score import HANDS, Hand, Measure, Place, Score
+from laptick.core.score.score_clock import Clock
 
 
 class Source(StrEnum):

@@ -15,9 +15,9 @@ from itertools import groupby
 
 from laptick.core.base.errors import LimitError, OptionError
 from laptick.core.base.units import Bpm, Seconds, quarters_to_seconds
-from laptick.core.clock import Clock
 from laptick.core.playing import VOICE, Part
-from laptick.core.score import Measure, Score
+from laptick.core.score.score import Measure, Score
+from laptick.core.score.score_clock import Clock
 from laptick.core.sounding import Role, Track
 from laptick.core.words import System
 

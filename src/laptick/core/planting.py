@@ -20,7 +20,7 @@ from laptick.core.faults import Fault
 from laptick.core.lengths import sounding_spans, sounds_through
 from laptick.core.performance import Task
 from laptick.core.ratios import Parts, beats_of, find_ratios
-from laptick.core.score import Hand
+from laptick.core.score.score import Hand
 
 Floats = NDArray[np.float64]
 

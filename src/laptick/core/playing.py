@@ -14,13 +14,13 @@ from fractions import Fraction
 
 from laptick.core.base.units import Bpm, Quarters, Seconds
 from laptick.core.choices import CountChoice, CountChoices
-from laptick.core.clock import Clock
 from laptick.core.countin import count_in
 from laptick.core.counting import count_line
 from laptick.core.counts import Kind, LineCount
 from laptick.core.grooves import hits
-from laptick.core.line import hand_line
-from laptick.core.score import HANDS, Hand, MarkKind, Measure, Score
+from laptick.core.score.hand_line import hand_line
+from laptick.core.score.score import HANDS, Hand, MarkKind, Measure, Score
+from laptick.core.score.score_clock import Clock
 from laptick.core.sounding import CLICK_LEVELS, Role, Schedule, Sound, Sounding, Stretch, Track, Word
 from laptick.core.voice import LEVELS, THINNED, Spot, WordSample, reading_of, thin
 from laptick.core.words import System

@@ -18,8 +18,8 @@ from laptick.core.choices import CountChoices
 from laptick.core.counting import count_line
 from laptick.core.counts import Kind, shown
 from laptick.core.likeness import bar_likeness
-from laptick.core.pitch import LETTERS, steps_above_c0
-from laptick.core.score import HANDS, Hand, Note, Rest, Score
+from laptick.core.score.pitch import LETTERS, steps_above_c0
+from laptick.core.score.score import HANDS, Hand, Note, Rest, Score
 
 
 class QuestionKind(StrEnum):

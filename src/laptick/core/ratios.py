@@ -21,7 +21,7 @@ from statistics import median
 from laptick.core.base.units import Quarters, Seconds
 from laptick.core.evenness import HandStrike
 from laptick.core.performance import Task
-from laptick.core.score import Hand
+from laptick.core.score.score import Hand
 
 #: Parts of a figure, in small whole numbers.
 Parts = tuple[int, ...]

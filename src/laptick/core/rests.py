@@ -9,8 +9,8 @@ from bisect import bisect_right
 from dataclasses import dataclass
 
 from laptick.core.base.units import Quarters
-from laptick.core.line import HandLine, to_ticks
-from laptick.core.score import Hand, Measure
+from laptick.core.score.hand_line import HandLine, to_ticks
+from laptick.core.score.score import Hand, Measure
 
 #: A silence of at least this many beats leaves time to move a hand; a shorter one to lift it.
 MOVING_BEATS = 1

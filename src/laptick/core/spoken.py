@@ -19,8 +19,8 @@ from collections import Counter
 from functools import cached_property
 
 from laptick.core.counts import CountedBar, Kind, RawCount
-from laptick.core.line import HandLine, hand_line, note_ticks, to_ticks
-from laptick.core.score import Hand, Score
+from laptick.core.score.hand_line import HandLine, hand_line, note_ticks, to_ticks
+from laptick.core.score.score import Hand, Score
 from laptick.core.words import System
 
 

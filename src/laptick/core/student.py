@@ -27,7 +27,7 @@ from laptick.core.lengths import sounding_quarters
 from laptick.core.limits import LIMITS
 from laptick.core.performance import Performance, Source, Strike, Task
 from laptick.core.planting import Draft, plant
-from laptick.core.score import HANDS, Hand
+from laptick.core.score.score import HANDS, Hand
 
 Floats = NDArray[np.float64]
 

@@ -13,9 +13,9 @@ from functools import lru_cache
 
 from laptick.core.base.units import Quarters
 from laptick.core.cells import Cell, find_cells
-from laptick.core.line import HandLine, to_ticks
-from laptick.core.meter import Meter
-from laptick.core.score import Hand, Measure, Place, Score
+from laptick.core.score.hand_line import HandLine, to_ticks
+from laptick.core.score.meter import Meter
+from laptick.core.score.score import Hand, Measure, Place, Score
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,8 +11,8 @@ from fractions import Fraction
 
 from laptick.core.base.units import Quarters, length_name
 from laptick.core.counts import CountedBar, LineCount
-from laptick.core.line import HandLine, to_ticks
-from laptick.core.score import Score
+from laptick.core.score.hand_line import HandLine, to_ticks
+from laptick.core.score.score import Score
 
 
 @dataclass(frozen=True, slots=True)

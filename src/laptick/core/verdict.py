@@ -20,9 +20,9 @@ from laptick.core.findings import TOLD_WITHOUT_BEAT, UNEVEN_CODES, off_beat_shar
 from laptick.core.limits import JUDGED_INTERVALS, JUDGED_POINTS
 from laptick.core.matching import Matching
 from laptick.core.performance import Source
-from laptick.core.places import place_words
 from laptick.core.sayings import BETTER_WORDS, say
-from laptick.core.score import Place
+from laptick.core.score.places import place_words
+from laptick.core.score.score import Place
 
 
 class Status(StrEnum):

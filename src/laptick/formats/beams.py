@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from laptick.core.base.units import Quarters
-from laptick.core.meter import Grouping, TimeSignature, all_groupings, default_grouping
+from laptick.core.score.meter import Grouping, TimeSignature, all_groupings, default_grouping
 
 #: (offset in the bar, length, begin | continue | end)
 BeamedNote = tuple[Quarters, Quarters, str]

@@ -19,8 +19,9 @@ from laptick.core.judgement import Judgement
 from laptick.core.limits import JUDGED_INTERVALS
 from laptick.core.performance import Expected
 from laptick.core.ratios import group_ratios, written_words
-from laptick.core.score import Hand
-from laptick.formats.count_documents import Document, hand_key, place_document
+from laptick.core.score.hands import hand_key
+from laptick.core.score.score import Hand
+from laptick.formats.count_documents import Document, place_document
 
 
 def tempo(checked: CheckedTake, measured: Measured | None) -> Document:

@@ -15,7 +15,7 @@ from typing import Any, TypeVar
 from laptick.core.base.errors import OptionError
 from laptick.core.base.units import LengthNaming
 from laptick.core.choices import BOTH, Compound, CountChoice, CountChoices, Density, Syllable, WordChanges
-from laptick.core.meter import BEAT_CHOICES, parse_grouping
+from laptick.core.score.meter import BEAT_CHOICES, parse_grouping
 from laptick.core.words import MAX_WORD, TABLES, System, read_change
 
 Document = Mapping[str, Any]

@@ -15,20 +15,15 @@ from laptick.core.cells import find_cells
 from laptick.core.choices import CountChoices
 from laptick.core.countin import count_in
 from laptick.core.counting import Count, CountedBar, LineCount, count_line, default_bpm
-from laptick.core.line import HandLine, hand_line
 from laptick.core.rests import good_for, hand_rests
-from laptick.core.roadmap import Roadmap
-from laptick.core.score import Hand, Measure, Place, Score
+from laptick.core.score.hand_line import HandLine, hand_line
+from laptick.core.score.hands import HAND_KEYS, hand_key
+from laptick.core.score.roadmap import Roadmap
+from laptick.core.score.score import Hand, Measure, Place, Score
 from laptick.core.syncopation import find_syncopations
 from laptick.core.traps import find_traps, lengths_worth
 
 Document = dict[str, Any]
-
-HAND_KEYS: dict[str, Hand | None] = {"right": Hand.RIGHT, "left": Hand.LEFT, "both": None}
-
-
-def hand_key(hand: Hand | None) -> str:
-    return hand.value if hand else "both"
 
 
 def place_document(place: Place) -> Document:

@@ -9,8 +9,8 @@ from collections.abc import Sequence
 from laptick.core.base.units import Bpm
 from laptick.core.choices import CountChoices
 from laptick.core.counting import count_line
-from laptick.core.score import Score
-from laptick.formats.count_documents import HAND_KEYS
+from laptick.core.score.hands import HAND_KEYS
+from laptick.core.score.score import Score
 
 COLUMNS = ("measure", "line", "bar_in_line", "time_signature", "hand", "offset_quarters", "say", "kind", "beat")
 

@@ -16,8 +16,8 @@ import verovio
 from lxml import etree
 
 from laptick.core.base.errors import ScoreError
-from laptick.core.pitch import ALTERATIONS
-from laptick.core.score import MarkKind, Note, Score
+from laptick.core.score.pitch import ALTERATIONS
+from laptick.core.score.score import MarkKind, Note, Score
 from laptick.formats.engraving_beams import write_beams
 from laptick.formats.musicxml import MusicXmlFile
 

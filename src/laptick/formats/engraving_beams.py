@@ -9,7 +9,7 @@ from collections.abc import Mapping
 
 from lxml import etree
 
-from laptick.core.score import Measure, Note, Score
+from laptick.core.score.score import Measure, Note, Score
 
 #: Written type → how many beams it has.
 LEVELS: dict[str, int] = {"eighth": 1, "16th": 2, "32nd": 3, "64th": 4}

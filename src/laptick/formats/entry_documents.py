@@ -12,7 +12,7 @@ from typing import Any
 
 from laptick.core.base.errors import OptionError
 from laptick.core.entry import Entry, EntryBar, Event
-from laptick.core.meter import TimeSignature
+from laptick.core.score.meter import TimeSignature
 
 Document = Mapping[str, Any]
 

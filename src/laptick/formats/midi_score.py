@@ -22,9 +22,9 @@ from mido.midifiles.meta import KeySignatureError
 
 from laptick.core.base.errors import LimitError, ScoreError
 from laptick.core.base.units import MAX_BPM, MIN_BPM, Quarters
-from laptick.core.hands_split import split_hands
-from laptick.core.meter import TimeSignature
-from laptick.core.score import Hand, Mark, MarkKind, Measure, Note, Score, TempoMark
+from laptick.core.score.hands_split import split_hands
+from laptick.core.score.meter import TimeSignature
+from laptick.core.score.score import Hand, Mark, MarkKind, Measure, Note, Score, TempoMark
 from laptick.formats.midi_quantise import Played, Quantised, quantise
 from laptick.formats.musicxml import MAX_BARS, MAX_FILE_BYTES, PartInfo
 from laptick.formats.musicxml_join import DEFAULT_BARS_PER_LINE, close_bends

@@ -14,7 +14,7 @@ import mido
 
 from laptick.core.base.errors import LimitError, TakeError
 from laptick.core.performance import MAX_STRIKES, Performance, Source, Strike, Task
-from laptick.core.score import Hand
+from laptick.core.score.score import Hand
 from laptick.formats.midi_score import MIDI_ERRORS
 
 _KEPT = "Nothing was changed."

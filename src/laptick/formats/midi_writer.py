@@ -16,8 +16,8 @@ import mido
 from laptick.core.base.units import Bpm, Quarters
 from laptick.core.choices import CountChoices
 from laptick.core.counting import count_line
-from laptick.core.roadmap import in_played_order
-from laptick.core.score import HANDS, Hand, MarkKind, Note, Score
+from laptick.core.score.roadmap import in_played_order
+from laptick.core.score.score import HANDS, Hand, MarkKind, Note, Score
 
 #: The highest resolution the format holds, and the one we start from (16ths, triplets, quintuplets).
 MAX_TICKS, BASE_TICKS = 0x7FFF, 480

@@ -23,7 +23,7 @@ from typing import Any
 from lxml import etree
 
 from laptick.core.base.errors import LimitError, ScoreError
-from laptick.core.score import Mark, Score
+from laptick.core.score.score import Mark, Score
 from laptick.formats.musicxml_join import build_score
 from laptick.formats.musicxml_raw import NoticeBook
 from laptick.formats.musicxml_reader import PartReader

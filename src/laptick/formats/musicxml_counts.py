@@ -18,7 +18,7 @@ from laptick.core.base.units import Bpm, Quarters
 from laptick.core.choices import CountChoices
 from laptick.core.counting import count_line
 from laptick.core.counts import Kind, shown
-from laptick.core.score import HANDS, Hand, Note, Score
+from laptick.core.score.score import HANDS, Hand, Note, Score
 from laptick.formats.musicxml import MusicXmlFile
 
 #: What may follow a ``<lyric>`` inside a ``<note>`` (MusicXML 4.0 schema).

@@ -7,7 +7,7 @@ from fractions import Fraction
 
 from lxml import etree
 
-from laptick.core.score import Note, Rest, Score
+from laptick.core.score.score import Note, Rest, Score
 from laptick.formats.musicxml import MusicXmlFile
 
 

@@ -17,9 +17,9 @@ from lxml import etree
 
 from laptick.core.base.errors import ScoreError
 from laptick.core.base.units import Quarters
-from laptick.core.meter import Grouping, TimeSignature, is_asymmetric
-from laptick.core.score import Hand, Mark, MarkKind, Measure, Note, Rest, Score, Signs, TempoMark, mark_order
-from laptick.core.signwords import read_sign_words
+from laptick.core.score.meter import Grouping, TimeSignature, is_asymmetric
+from laptick.core.score.score import Hand, Mark, MarkKind, Measure, Note, Rest, Score, Signs, TempoMark, mark_order
+from laptick.core.score.sign_words import read_sign_words
 from laptick.formats.beams import grouping_by_beams
 from laptick.formats.musicxml_raw import NoticeBook, RawBar, RawNote, RawPlace, RawSigns
 from laptick.formats.musicxml_reader import PartReader

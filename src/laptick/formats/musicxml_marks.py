@@ -10,8 +10,8 @@ import re
 
 from lxml import etree
 
-from laptick.core.score import MarkKind
-from laptick.core.signwords import read_tempo_words
+from laptick.core.score.score import MarkKind
+from laptick.core.score.sign_words import read_tempo_words
 from laptick.formats import musicxml_tables as tables
 from laptick.formats.musicxml_raw import NoticeBook, RawBar, RawMark, RawNote, RawPlace
 

@@ -12,7 +12,7 @@ from functools import lru_cache
 from lxml import etree
 
 from laptick.core.base.units import Quarters
-from laptick.core.score import Hand, Mark, MarkKind, TempoMark
+from laptick.core.score.score import Hand, Mark, MarkKind, TempoMark
 from laptick.formats import musicxml_tables as tables
 from laptick.formats.musicxml_marks import CUE_ID
 

@@ -12,7 +12,7 @@ from fractions import Fraction
 from lxml import etree
 
 from laptick.core.base.units import Quarters
-from laptick.core.score import Note, Rest
+from laptick.core.score.score import Note, Rest
 from laptick.formats.musicxml_marks_writer import ALTERS, notation, sub
 
 #: What may follow the ``<notations>`` inside a ``<note>``.

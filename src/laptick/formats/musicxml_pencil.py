@@ -12,7 +12,7 @@ from fractions import Fraction
 
 from lxml import etree
 
-from laptick.core.score import Measure, Note, Rest, Score
+from laptick.core.score.score import Measure, Note, Rest, Score
 from laptick.formats.musicxml import MusicXmlFile
 from laptick.formats.musicxml_draft import Draft
 from laptick.formats.musicxml_notes_writer import write_pitch

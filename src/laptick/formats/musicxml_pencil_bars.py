@@ -7,7 +7,7 @@ from fractions import Fraction
 from lxml import etree
 
 from laptick.core.base.units import Quarters
-from laptick.core.score import Measure, Note, Rest
+from laptick.core.score.score import Measure, Note, Rest
 from laptick.formats.engraving_beams import beam_voice
 from laptick.formats.musicxml_draft import Draft
 from laptick.formats.musicxml_marks_writer import sub

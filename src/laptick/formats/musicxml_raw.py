@@ -11,8 +11,8 @@ from fractions import Fraction
 from lxml import etree
 
 from laptick.core.base.units import Quarters
-from laptick.core.meter import TimeSignature
-from laptick.core.score import MarkKind, Notice
+from laptick.core.score.meter import TimeSignature
+from laptick.core.score.score import MarkKind, Notice
 
 #: (index of the bar, quarters from its start)
 RawPlace = tuple[int, Quarters]

@@ -16,9 +16,9 @@ from lxml import etree
 
 from laptick.core.base.errors import LimitError, ScoreError
 from laptick.core.base.units import MAX_BPM, MIN_BPM, Quarters
-from laptick.core.meter import TimeSignature
-from laptick.core.pitch import STEP_SEMITONES
-from laptick.core.score import MarkKind
+from laptick.core.score.meter import TimeSignature
+from laptick.core.score.pitch import STEP_SEMITONES
+from laptick.core.score.score import MarkKind
 from laptick.formats import musicxml_tables as tables
 from laptick.formats.musicxml_marks import MarkReader
 from laptick.formats.musicxml_raw import NoticeBook, RawBar, RawMark, RawNote, RawPlace

@@ -7,8 +7,8 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from laptick.core.pitch import ALTERATIONS
-from laptick.core.score import MarkKind
+from laptick.core.score.pitch import ALTERATIONS
+from laptick.core.score.score import MarkKind
 
 #: ``<type>`` → quarters.
 TYPE_QUARTERS: dict[str, Fraction] = {

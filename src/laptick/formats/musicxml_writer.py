@@ -13,7 +13,7 @@ from fractions import Fraction
 from lxml import etree
 
 from laptick.core.base.units import Quarters
-from laptick.core.score import Hand, Mark, MarkKind, Measure, Note, Rest, Score
+from laptick.core.score.score import Hand, Mark, MarkKind, Measure, Note, Rest, Score
 from laptick.formats.musicxml_marks_writer import sub, write_direction, write_lyric, write_note_mark, write_tempo
 from laptick.formats.musicxml_notes_writer import ties_of, write_note
 

@@ -11,7 +11,7 @@ from typing import Any
 
 from laptick.core.base.errors import OptionError
 from laptick.core.base.units import Quarters
-from laptick.core.score import Hand, Place, Score
+from laptick.core.score.score import Hand, Place, Score
 
 #: Grids a MIDI file may be quantised to: the finest duple part and the finest triple part of a quarter.
 GRIDS: dict[str, tuple[Quarters, Quarters | None]] = {

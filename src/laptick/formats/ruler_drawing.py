@@ -13,8 +13,8 @@ from html import escape
 
 from laptick.core.base.units import Quarters
 from laptick.core.counts import Count, Kind
-from laptick.core.line import HandLine, hand_line
-from laptick.core.score import Hand, Measure, Score
+from laptick.core.score.hand_line import HandLine, hand_line
+from laptick.core.score.score import Hand, Measure, Score
 
 
 @dataclass(frozen=True, slots=True)

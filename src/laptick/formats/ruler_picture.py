@@ -12,7 +12,7 @@ from laptick.core.base.errors import OptionError
 from laptick.core.base.units import Bpm
 from laptick.core.choices import CountChoices
 from laptick.core.counting import count_line
-from laptick.core.score import Hand, Score
+from laptick.core.score.score import Hand, Score
 from laptick.formats.ruler_rows import FAMILIES, ROW_GAP_MM, draw_rows, font_face
 
 #: Width of the rows, the margin around, and the heading.

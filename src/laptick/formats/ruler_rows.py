@@ -13,8 +13,8 @@ from functools import lru_cache
 from importlib import resources
 
 from laptick.core.counting import LineCount
-from laptick.core.line import hand_line
-from laptick.core.score import HANDS, Hand, Measure, Score
+from laptick.core.score.hand_line import hand_line
+from laptick.core.score.score import HANDS, Hand, Measure, Score
 from laptick.core.syncopation import find_syncopations
 from laptick.formats.ruler_drawing import RowStyle, RulerRow, draw_row
 

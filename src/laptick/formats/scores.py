@@ -9,7 +9,7 @@ from laptick.core.base.units import Bpm, LengthNaming
 from laptick.core.choices import CountChoices
 from laptick.core.pencil import Outcome, apply_pencil
 from laptick.core.pencil_changes import PencilChange
-from laptick.core.score import Hand, Score
+from laptick.core.score.score import Hand, Score
 from laptick.formats.midi_score import open_midi_score
 from laptick.formats.musicxml import MusicXmlFile, PartInfo, open_musicxml
 from laptick.formats.musicxml_counts import serialise, write_counts

@@ -15,9 +15,9 @@ from laptick.core.beats import has_units
 from laptick.core.choices import CountChoices
 from laptick.core.countin import count_in
 from laptick.core.counting import LineCount, count_line
-from laptick.core.line import hand_line
-from laptick.core.roadmap import play_order
-from laptick.core.score import Hand, Score
+from laptick.core.score.hand_line import hand_line
+from laptick.core.score.roadmap import play_order
+from laptick.core.score.score import Hand, Score
 from laptick.core.traps import find_traps, lengths_worth
 from laptick.core.words import SYSTEM_WORDS
 from laptick.formats.ruler_rows import FAMILIES, draw_rows, font_face

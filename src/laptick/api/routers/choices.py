@@ -12,7 +12,7 @@ from laptick.core.choices import CountChoices
 from laptick.core.counting import count_line
 from laptick.core.examples import example_score
 from laptick.core.limits import LIMIT_FIELDS, LIMITS, limits_of
-from laptick.core.score import Hand
+from laptick.core.score.score import Hand
 from laptick.db import choices as db
 from laptick.formats.choice_documents import choice_of, choices_of, naming_of
 from laptick.formats.speech import check_language

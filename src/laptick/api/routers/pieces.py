@@ -34,14 +34,14 @@ from laptick.core.base.units import MAX_BPM, MIN_BPM, LengthNaming
 from laptick.core.choices import CountChoices
 from laptick.core.counting import default_bpm
 from laptick.core.phrases import check_places, find_phrases
-from laptick.core.roadmap import order_of_names, play_order
-from laptick.core.score import HANDS
+from laptick.core.score.hands import HAND_KEYS
+from laptick.core.score.roadmap import order_of_names, play_order
+from laptick.core.score.score import HANDS
 from laptick.db import choices as choices_db
 from laptick.db import pieces as db
 from laptick.db import takes as takes_db
 from laptick.db.connect import Row
 from laptick.formats.choice_documents import choices_of, naming_of
-from laptick.formats.count_documents import HAND_KEYS
 from laptick.formats.counts_csv import write_counts_csv
 from laptick.formats.engraving import engrave
 from laptick.formats.midi_writer import write_midi

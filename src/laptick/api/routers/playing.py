@@ -29,11 +29,11 @@ from laptick.core.base.units import slower_mark
 from laptick.core.grooves import GROOVES, check_groove, grooves_for
 from laptick.core.plans import echo_parts, hear_parts, play_parts
 from laptick.core.playing import VOICE, Part, make_schedule
-from laptick.core.score import HANDS, Measure, Score
+from laptick.core.score.hands import HAND_KEYS
+from laptick.core.score.score import HANDS, Measure, Score
 from laptick.core.sounding import Schedule, Sounding, Track
 from laptick.db import pieces as pieces_db
 from laptick.db.connect import Row
-from laptick.formats.count_documents import HAND_KEYS
 from laptick.formats.kit import TONE, hertz_of, tone_decay_s
 from laptick.formats.sound import MIX, sound_midi, sound_wav
 from laptick.formats.sounds import pack_bytes

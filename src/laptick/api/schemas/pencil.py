@@ -8,7 +8,7 @@ from pydantic import Field
 
 from laptick.api.schemas.common import Schema
 from laptick.core.pencil_changes import MAX_CHORD, MAX_CUE, MAX_FINGERINGS
-from laptick.core.score import Hand, MarkKind
+from laptick.core.score.score import Hand, MarkKind
 
 ChangeKind = Literal[
     "pitch", "length", "remove", "add", "tie", "hand", "fingering", "phrase", "lift", "pedal", "dynamic", "hairpin",

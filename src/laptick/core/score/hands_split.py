@@ -11,7 +11,7 @@ import itertools
 from collections.abc import Sequence
 
 from laptick.core.base.units import Quarters
-from laptick.core.score import Hand
+from laptick.core.score.score import Hand
 
 #: Keys a hand covers without reaching (an octave and a tone), and what each key more costs.
 SPAN, BEYOND_SPAN = 14, 3.0

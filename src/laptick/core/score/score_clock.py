@@ -19,7 +19,7 @@ from fractions import Fraction
 from itertools import pairwise
 
 from laptick.core.base.units import Bpm, Quarters, Seconds, seconds_per_quarter
-from laptick.core.score import Mark, MarkKind, Measure, Score
+from laptick.core.score.score import Mark, MarkKind, Measure, Score
 
 #: The speed at the end of a bend, as a share of the speed before it.
 BEND_SPEEDS: dict[MarkKind, float] = {MarkKind.SLOWER: 0.65, MarkKind.FASTER: 1.4}

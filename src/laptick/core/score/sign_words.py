@@ -8,7 +8,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
-from laptick.core.score import MarkKind
+from laptick.core.score.score import MarkKind
 
 #: Jumps back: to the start, to the sign. What follows (“al Fine”) belongs to the jump.
 _DA_CAPO = r"(?:d\s?\.\s?c\b\.?|dc\b|da\s?capo|dal\s?capo|von anfang|vom anfang|au d[ée]but|desde el principio)"

@@ -18,7 +18,7 @@ from typing import Any
 
 from laptick.core.base.errors import OptionError
 from laptick.core.base.units import Bpm, Quarters
-from laptick.core.meter import Grouping, Meter, TimeSignature, meter_of
+from laptick.core.score.meter import Grouping, Meter, TimeSignature, meter_of
 
 
 class Hand(StrEnum):

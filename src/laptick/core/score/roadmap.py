@@ -18,7 +18,7 @@ from fractions import Fraction
 
 from laptick.core.base.errors import OptionError
 from laptick.core.base.units import Quarters
-from laptick.core.score import Mark, Measure, Note, Rest, Score, TempoMark
+from laptick.core.score.score import Mark, Measure, Note, Rest, Score, TempoMark
 
 #: A played piece is at most this long; a roadmap that goes on longer is reported and cut.
 MAX_PLAYED_BARS = 12_000

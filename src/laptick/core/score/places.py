@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from laptick.core.base.units import Quarters
-from laptick.core.score import Measure, Place, Score
+from laptick.core.score.score import Measure, Place, Score
 
 
 def place_words(score: Score, place: Place) -> str:

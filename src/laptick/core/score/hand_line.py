@@ -13,7 +13,7 @@ from fractions import Fraction
 from functools import cached_property
 
 from laptick.core.base.units import Quarters
-from laptick.core.score import Hand, Note, Score
+from laptick.core.score.score import Hand, Note, Score
 
 
 def to_ticks(quarters: Quarters, per_quarter: int) -> int:

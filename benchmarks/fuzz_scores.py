@@ -23,7 +23,7 @@ sys.path[:0] = [str(Path(__file__).resolve().parent.parent / name) for name in (
 
 from helpers import DEMO, demo_bytes
 from laptick.core.base.errors import InputError
-from laptick.core.counting import count_hand
+from laptick.core.counting.counting import count_hand
 from laptick.core.score.roadmap import in_played_order
 from laptick.formats.midi_writer import write_midi
 from laptick.formats.musicxml_counts import compress

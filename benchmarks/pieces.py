@@ -9,7 +9,7 @@ from pathlib import Path
 sys.path[:0] = [str(Path(__file__).resolve().parent.parent / name) for name in ("src", "tests", "tools")]
 
 from helpers import DEMO, demo_score, score_of
-from laptick.core.counting import default_bpm
+from laptick.core.counting.counting import default_bpm
 from laptick.core.performance import Task, lap_task
 from laptick.core.score.score import Score
 

@@ -17,7 +17,7 @@ import compose_demo
 
 from laptick.core.base.levels import Level
 from laptick.core.checking import check_take
-from laptick.core.counting import count_hand
+from laptick.core.counting.counting import count_hand
 from laptick.core.findings import find_findings
 from laptick.core.limits import LIMITS
 from laptick.core.performance import lap_task

@@ -17,9 +17,10 @@ from laptick import __version__
 from laptick.core.base.errors import InputError, LapTickError, OptionError
 from laptick.core.base.levels import Level
 from laptick.core.base.units import TEMPO_UNITS, check_bpm, convert_bpm
-from laptick.core.choices import Compound, CountChoices, Density, choose
-from laptick.core.counting import default_bpm
-from laptick.core.counts import SHOWN, Kind
+from laptick.core.counting.choices import Compound, CountChoices, Density, choose
+from laptick.core.counting.counting import default_bpm
+from laptick.core.counting.counts import SHOWN, Kind
+from laptick.core.counting.word_tables import System, parse_words
 from laptick.core.cures import goes_back_to_one_hand
 from laptick.core.faults import parse_fault
 from laptick.core.judgement import judge_take
@@ -31,7 +32,6 @@ from laptick.core.score.roadmap import in_played_order, play_order
 from laptick.core.score.score import HANDS, Hand, Score
 from laptick.core.student import simulate
 from laptick.core.verdict import STATUS_WORDS
-from laptick.core.words import System, parse_words
 from laptick.formats.check_documents import check_document
 from laptick.formats.count_documents import count_document, roadmap_document
 from laptick.formats.counts_csv import write_counts_csv

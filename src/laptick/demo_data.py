@@ -11,7 +11,7 @@ from laptick.api.judging import judge, performance_of, task_of
 from laptick.api.schemas.takes import KeptSettings
 from laptick.api.take_views import takes_of_one_hand
 from laptick.core.base.levels import Level
-from laptick.core.counting import default_bpm
+from laptick.core.counting.counting import default_bpm
 from laptick.core.entry import Entry, EntryBar, Event, entry_score
 from laptick.core.faults import parse_fault
 from laptick.core.ladder import start_bpm

@@ -7,7 +7,7 @@ import pytest
 from helpers import F, demo_score, played_by_hand, score_of
 from laptick.core.base.levels import Level
 from laptick.core.checking import check_take
-from laptick.core.counting import count_hand
+from laptick.core.counting.counting import count_hand
 from laptick.core.evenness import group_figures
 from laptick.core.findings import find_findings
 from laptick.core.limits import LIMITS

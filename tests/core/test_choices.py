@@ -8,12 +8,12 @@ import pytest
 
 from helpers import shown
 from laptick.core.base.errors import OptionError
-from laptick.core.choices import LAYERS, Compound, CountChoice, CountChoices, Density, Syllable, choose
-from laptick.core.counting import count_line
+from laptick.core.counting.choices import LAYERS, Compound, CountChoice, CountChoices, Density, Syllable, choose
+from laptick.core.counting.counting import count_line
+from laptick.core.counting.word_tables import System, parse_words, word_table
 from laptick.core.score.meter import parse_grouping
 from laptick.core.score.score import Hand, MarkKind
 from laptick.core.score.sign_words import read_sign_words, read_tempo_words
-from laptick.core.words import System, parse_words, word_table
 from laptick.formats.choice_documents import choices_of
 from rhythms import rhythm
 

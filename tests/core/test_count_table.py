@@ -13,10 +13,10 @@ from fractions import Fraction as F
 import pytest
 
 from helpers import shown
-from laptick.core.choices import Compound, Density
-from laptick.core.counting import count_hand
+from laptick.core.counting.choices import Compound, Density
+from laptick.core.counting.counting import count_hand
+from laptick.core.counting.word_tables import System
 from laptick.core.score.score import Hand
-from laptick.core.words import System
 from rhythms import rhythm
 
 BEATS, UNITS = {"compound": Compound.BEATS}, {"compound": Compound.UNITS}

@@ -8,9 +8,9 @@ from __future__ import annotations
 import pytest
 
 from helpers import demo_score, score_of, shown
-from laptick.core.beats import resolve_compound
-from laptick.core.countin import count_in
-from laptick.core.counting import Compound, Density, count_hand
+from laptick.core.counting.count_in import count_in
+from laptick.core.counting.counted_beats import resolve_compound
+from laptick.core.counting.counting import Compound, Density, count_hand
 from laptick.core.rests import hand_rests
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.meter import TimeSignature, meter_of

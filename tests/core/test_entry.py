@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from helpers import assert_same_music
 from laptick.core.base.errors import LimitError, OptionError
 from laptick.core.base.units import LengthNaming
-from laptick.core.counting import count_line
+from laptick.core.counting.counting import count_line
 from laptick.core.entry import MAX_EVENTS, Entry, EntryBar, Event, bar_faults, entry_score
 from laptick.core.score.meter import TimeSignature
 from laptick.core.score.score import HANDS, Hand

@@ -11,8 +11,10 @@ from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
 from laptick.core.base.units import LengthNaming, length_name, length_plural
 from laptick.core.checking import check_take
-from laptick.core.choices import CountChoices
-from laptick.core.counting import count_line
+from laptick.core.counting.choices import CountChoices
+from laptick.core.counting.counting import count_line
+from laptick.core.counting.traps import lengths_worth
+from laptick.core.counting.word_tables import System, meaning_of
 from laptick.core.faults import parse_fault
 from laptick.core.findings import find_findings
 from laptick.core.likeness import bar_likeness
@@ -22,8 +24,6 @@ from laptick.core.pencil_changes import ChangeLength, NoteRef, PencilChange
 from laptick.core.performance import lap_task
 from laptick.core.score.score import HANDS, Hand
 from laptick.core.student import simulate
-from laptick.core.traps import lengths_worth
-from laptick.core.words import System, meaning_of
 
 BRITISH = LengthNaming.BRITISH
 

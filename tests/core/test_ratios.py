@@ -14,7 +14,7 @@ from helpers import DEMO, demo_score, played_by_hand, score_of
 from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
 from laptick.core.checking import check_take
-from laptick.core.counting import default_bpm
+from laptick.core.counting.counting import default_bpm
 from laptick.core.faults import parse_fault
 from laptick.core.findings import find_findings
 from laptick.core.limits import LIMITS

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from helpers import score_of
-from laptick.core.choices import CountChoice, CountChoices, Density
-from laptick.core.counting import count_line
-from laptick.core.reasons import DENSITY_USE, FROM_LAYER, SYSTEM_USE, reasons_of
+from laptick.core.counting.choices import CountChoice, CountChoices, Density
+from laptick.core.counting.counting import count_line
+from laptick.core.counting.reasons import DENSITY_USE, FROM_LAYER, SYSTEM_USE, reasons_of
+from laptick.core.counting.word_tables import System
 from laptick.core.score.score import Hand
-from laptick.core.words import System
 
 SCORE = score_of("C5/q D5/q E5/q G5/q")
 FIVE = score_of("C5/e D5/e E5/e F5/e G5/e", time=(5, 8))

@@ -8,10 +8,10 @@ import pytest
 from lxml import etree
 
 from laptick.core.base.errors import OptionError
-from laptick.core.choices import choose
+from laptick.core.counting.choices import choose
+from laptick.core.counting.word_tables import System
 from laptick.core.score.meter import TimeSignature
 from laptick.core.score.score import Hand, MarkKind
-from laptick.core.words import System
 from laptick.formats.musicxml import open_musicxml, read_musicxml
 from laptick.formats.musicxml_marks import ending_numbers
 from laptick.formats.musicxml_marks_writer import notation

@@ -12,8 +12,8 @@ import pypdfium2
 import pytest
 
 from helpers import DEMO, demo_score, score_of
-from laptick.core.choices import CountChoices, Syllable, choose
-from laptick.core.counting import Density, System
+from laptick.core.counting.choices import CountChoices, Syllable, choose
+from laptick.core.counting.counting import Density, System
 from laptick.core.score.score import Hand
 from laptick.formats.sheet import PAPERS, SheetOptions, sheet_html, sheet_pdf
 

@@ -11,8 +11,8 @@ from laptick.api.schemas.takes import KeptSettings
 from laptick.core.base.errors import TakeError
 from laptick.core.base.levels import Level
 from laptick.core.checking import CHECKER_VERSION, CheckedTake, check_take
-from laptick.core.choices import CountChoice, CountChoices
-from laptick.core.counting import count_line
+from laptick.core.counting.choices import CountChoice, CountChoices
+from laptick.core.counting.counting import count_line
 from laptick.core.cures import goes_back_to_one_hand
 from laptick.core.judgement import judge_take
 from laptick.core.limits import limits_of

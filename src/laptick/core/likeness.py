@@ -12,8 +12,8 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 
 from laptick.core.base.units import LengthNaming, Quarters, length_name
-from laptick.core.counting import count_line
-from laptick.core.counts import shown
+from laptick.core.counting.counting import count_line
+from laptick.core.counting.counts import shown
 from laptick.core.score.score import HANDS, Hand, Measure, Note, Score
 
 

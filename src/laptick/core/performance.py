@@ -15,7 +15,7 @@ from fractions import Fraction
 
 from laptick.core.base.errors import LimitError, TakeError
 from laptick.core.base.units import Bpm, LengthNaming, Quarters, Seconds, seconds_per_quarter
-from laptick.core.counts import LineCount
+from laptick.core.counting.counts import LineCount
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.score import HANDS, Hand, Measure, Place, Score
 from laptick.core.score.score_clock import Clock

@@ -15,11 +15,11 @@ from itertools import groupby
 
 from laptick.core.base.errors import LimitError, OptionError
 from laptick.core.base.units import Bpm, Seconds, quarters_to_seconds
+from laptick.core.counting.word_tables import System
 from laptick.core.playing import VOICE, Part
 from laptick.core.score.score import Measure, Score
 from laptick.core.score.score_clock import Clock
 from laptick.core.sounding import Role, Track
-from laptick.core.words import System
 
 #: Nothing plays on for longer: a break is due then (handbook 3.6 asks for one every 20 to 25 minutes).
 LONGEST_S: Seconds = 900.0

@@ -14,8 +14,8 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from laptick.core.base.units import Seconds
-from laptick.core.counts import Kind
-from laptick.core.words import System
+from laptick.core.counting.counts import Kind
+from laptick.core.counting.word_tables import System
 
 #: Longest sample of a word of one syllable: sixteenths at a quarter of 93 have room for it.
 SYLLABLE_S: Seconds = 0.16

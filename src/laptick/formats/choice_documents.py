@@ -14,9 +14,9 @@ from typing import Any, TypeVar
 
 from laptick.core.base.errors import OptionError
 from laptick.core.base.units import LengthNaming
-from laptick.core.choices import BOTH, Compound, CountChoice, CountChoices, Density, Syllable, WordChanges
+from laptick.core.counting.choices import BOTH, Compound, CountChoice, CountChoices, Density, Syllable, WordChanges
+from laptick.core.counting.word_tables import MAX_WORD, TABLES, System, read_change
 from laptick.core.score.meter import BEAT_CHOICES, parse_grouping
-from laptick.core.words import MAX_WORD, TABLES, System, read_change
 
 Document = Mapping[str, Any]
 _Named = TypeVar("_Named", bound=StrEnum)

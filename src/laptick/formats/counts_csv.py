@@ -7,8 +7,8 @@ import io
 from collections.abc import Sequence
 
 from laptick.core.base.units import Bpm
-from laptick.core.choices import CountChoices
-from laptick.core.counting import count_line
+from laptick.core.counting.choices import CountChoices
+from laptick.core.counting.counting import count_line
 from laptick.core.score.hands import HAND_KEYS
 from laptick.core.score.score import Score
 

@@ -14,8 +14,8 @@ from collections.abc import Sequence
 import mido
 
 from laptick.core.base.units import Bpm, Quarters
-from laptick.core.choices import CountChoices
-from laptick.core.counting import count_line
+from laptick.core.counting.choices import CountChoices
+from laptick.core.counting.counting import count_line
 from laptick.core.score.roadmap import in_played_order
 from laptick.core.score.score import HANDS, Hand, MarkKind, Note, Score
 

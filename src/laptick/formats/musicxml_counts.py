@@ -15,9 +15,9 @@ from collections.abc import Iterable, Sequence
 from lxml import etree
 
 from laptick.core.base.units import Bpm, Quarters
-from laptick.core.choices import CountChoices
-from laptick.core.counting import count_line
-from laptick.core.counts import Kind, shown
+from laptick.core.counting.choices import CountChoices
+from laptick.core.counting.counting import count_line
+from laptick.core.counting.counts import Kind, shown
 from laptick.core.score.score import HANDS, Hand, Note, Score
 from laptick.formats.musicxml import MusicXmlFile
 

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from html import escape
 
 from laptick.core.base.units import Quarters
-from laptick.core.counts import Count, Kind
+from laptick.core.counting.counts import Count, Kind
 from laptick.core.score.hand_line import HandLine, hand_line
 from laptick.core.score.score import Hand, Measure, Score
 

@@ -10,8 +10,8 @@ from html import escape
 
 from laptick.core.base.errors import OptionError
 from laptick.core.base.units import Bpm
-from laptick.core.choices import CountChoices
-from laptick.core.counting import count_line
+from laptick.core.counting.choices import CountChoices
+from laptick.core.counting.counting import count_line
 from laptick.core.score.score import Hand, Score
 from laptick.formats.ruler_rows import FAMILIES, ROW_GAP_MM, draw_rows, font_face
 

@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 from importlib import resources
 
-from laptick.core.counting import LineCount
+from laptick.core.counting.counting import LineCount
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.score import HANDS, Hand, Measure, Score
 from laptick.core.syncopation import find_syncopations

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from laptick.core.base.units import Bpm, LengthNaming
-from laptick.core.choices import CountChoices
+from laptick.core.counting.choices import CountChoices
 from laptick.core.pencil import Outcome, apply_pencil
 from laptick.core.pencil_changes import PencilChange
 from laptick.core.score.score import Hand, Score

@@ -11,15 +11,15 @@ from dataclasses import dataclass
 from html import escape
 
 from laptick.core.base.units import Bpm, length_name
-from laptick.core.beats import has_units
-from laptick.core.choices import CountChoices
-from laptick.core.countin import count_in
-from laptick.core.counting import LineCount, count_line
+from laptick.core.counting.choices import CountChoices
+from laptick.core.counting.count_in import count_in
+from laptick.core.counting.counted_beats import has_units
+from laptick.core.counting.counting import LineCount, count_line
+from laptick.core.counting.traps import find_traps, lengths_worth
+from laptick.core.counting.word_tables import SYSTEM_WORDS
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.roadmap import play_order
 from laptick.core.score.score import Hand, Score
-from laptick.core.traps import find_traps, lengths_worth
-from laptick.core.words import SYSTEM_WORDS
 from laptick.formats.ruler_rows import FAMILIES, draw_rows, font_face
 
 #: Paper sizes: (width, height) in millimetres, and the margin.

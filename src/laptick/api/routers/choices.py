@@ -8,9 +8,9 @@ from laptick.api import count_views
 from laptick.api.asking import AskingNow, DbNow
 from laptick.api.schemas.choices import ChoiceLayer, ExampleBar, ExampleCount, LimitPublic, StudioChoices, SystemPublic
 from laptick.core.base.levels import Level
-from laptick.core.choices import CountChoices
-from laptick.core.counting import count_line
-from laptick.core.examples import example_score
+from laptick.core.counting.choices import CountChoices
+from laptick.core.counting.counting import count_line
+from laptick.core.counting.example import example_score
 from laptick.core.limits import LIMIT_FIELDS, LIMITS, limits_of
 from laptick.core.score.score import Hand
 from laptick.db import choices as db

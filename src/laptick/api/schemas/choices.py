@@ -8,7 +8,7 @@ from pydantic import Field
 
 from laptick.api.schemas.common import Compound, Density, Kind, Level, Schema
 from laptick.core.base.units import LengthNaming
-from laptick.core.words import System
+from laptick.core.counting.word_tables import System
 
 Name = str
 HandKey = Literal["right", "left", "both"]

@@ -8,7 +8,7 @@ from typing import Annotated
 from pydantic import AfterValidator, BaseModel, ConfigDict
 
 from laptick.core.base.levels import Level
-from laptick.core.counting import Compound, Density, Kind
+from laptick.core.counting.counting import Compound, Density, Kind
 from laptick.core.verdict import Status
 
 #: The database's times are UTC and come without saying so.

@@ -9,7 +9,7 @@ from pydantic import Field
 from laptick.api.schemas.choices import PieceChoices
 from laptick.api.schemas.common import Compound, Density, Kind, Level, Schema, UtcTime
 from laptick.core.base.units import MAX_BPM, MIN_BPM
-from laptick.core.words import System
+from laptick.core.counting.word_tables import System
 
 
 class RungProgress(Schema):

@@ -15,9 +15,9 @@ from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import lru_cache
 
-from laptick.core.beats import BarBeats, CountedBeat, halved
+from laptick.core.counting.counted_beats import BarBeats, CountedBeat, halved
+from laptick.core.counting.word_tables import COMPOUND_ENTRIES, SIMPLE_ENTRIES
 from laptick.core.score.hand_line import to_ticks
-from laptick.core.words import COMPOUND_ENTRIES, SIMPLE_ENTRIES
 
 #: A beat that needs a smaller counted unit.
 FINER: tuple[int, ...] = ()

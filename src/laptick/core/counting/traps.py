@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from laptick.core.base.units import Quarters, length_name
-from laptick.core.counts import CountedBar, LineCount
+from laptick.core.counting.counts import CountedBar, LineCount
 from laptick.core.score.hand_line import HandLine, to_ticks
 from laptick.core.score.score import Score
 

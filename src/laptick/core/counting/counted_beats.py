@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from laptick.core.base.units import Bpm, Quarters, convert_bpm
-from laptick.core.choices import Compound, Resolved
+from laptick.core.counting.choices import Compound, Resolved
 from laptick.core.score.meter import Grouping, Meter, TimeSignature, counted_in, meter_of
 from laptick.core.score.score import Measure
 

@@ -12,8 +12,8 @@ from enum import StrEnum
 from fractions import Fraction
 
 from laptick.core.base.units import LengthNaming, Quarters
+from laptick.core.counting.word_tables import System, WordTable, word_table
 from laptick.core.score.meter import Grouping
-from laptick.core.words import System, WordTable, word_table
 
 
 class Density(StrEnum):

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from laptick.core.base.units import LengthNaming, Quarters
-from laptick.core.beats import BarBeats
-from laptick.core.choices import BOTH, Resolved
-from laptick.core.divisions import BarPlan
+from laptick.core.counting.choices import BOTH, Resolved
+from laptick.core.counting.counted_beats import BarBeats
+from laptick.core.counting.divisions import BarPlan
 from laptick.core.score.score import Hand, Measure
 
 

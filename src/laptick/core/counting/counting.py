@@ -16,21 +16,14 @@ from fractions import Fraction
 from functools import lru_cache
 
 from laptick.core.base.units import Bpm, LengthNaming, convert_bpm
-from laptick.core.beats import BarBeats, bar_beats, tempo_at
-from laptick.core.choices import Compound, CountChoice, CountChoices, Density, choose
-from laptick.core.counts import Change, Count, CountedBar, Kind, LineCount, RawCount, hand_key
-from laptick.core.divisions import BarPlan, TickBeat, named_division, plan_bar
+from laptick.core.counting.choices import Compound, CountChoice, CountChoices, Density, choose
+from laptick.core.counting.counted_beats import BarBeats, bar_beats, tempo_at
+from laptick.core.counting.counts import Change, Count, CountedBar, Kind, LineCount, RawCount, hand_key
+from laptick.core.counting.divisions import BarPlan, TickBeat, named_division, plan_bar
+from laptick.core.counting.event_words import Spoken
+from laptick.core.counting.word_tables import MIXED_NAMES, PLACE_SYSTEMS, System, WordTable, division_name, numbered
 from laptick.core.score.hand_line import HandLine, hand_line, to_ticks
 from laptick.core.score.score import HANDS, Hand, Measure, Score
-from laptick.core.spoken import Spoken
-from laptick.core.words import (
-    MIXED_NAMES,
-    PLACE_SYSTEMS,
-    System,
-    WordTable,
-    division_name,
-    numbered,
-)
 
 
 def count_line(

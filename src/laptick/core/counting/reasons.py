@@ -7,10 +7,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from laptick.core.beats import has_units
-from laptick.core.choices import Density
-from laptick.core.counts import CountedBar, LineCount
-from laptick.core.words import System
+from laptick.core.counting.choices import Density
+from laptick.core.counting.counted_beats import has_units
+from laptick.core.counting.counts import CountedBar, LineCount
+from laptick.core.counting.word_tables import System
 
 #: Layer → how a sentence begins that tells of a choice made there.
 FROM_LAYER: dict[str, str] = {

@@ -18,10 +18,10 @@ from bisect import bisect_left
 from collections import Counter
 from functools import cached_property
 
-from laptick.core.counts import CountedBar, Kind, RawCount
+from laptick.core.counting.counts import CountedBar, Kind, RawCount
+from laptick.core.counting.word_tables import System
 from laptick.core.score.hand_line import HandLine, hand_line, note_ticks, to_ticks
 from laptick.core.score.score import Hand, Score
-from laptick.core.words import System
 
 
 class Spoken:

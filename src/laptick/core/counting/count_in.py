@@ -9,10 +9,10 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from laptick.core.base.units import Bpm, Quarters, quarters_to_seconds
-from laptick.core.beats import CountedBeat, bar_beats, has_units
-from laptick.core.choices import Compound
-from laptick.core.counts import CountedBar, LineCount
-from laptick.core.words import AND, READY_GO
+from laptick.core.counting.choices import Compound
+from laptick.core.counting.counted_beats import CountedBeat, bar_beats, has_units
+from laptick.core.counting.counts import CountedBar, LineCount
+from laptick.core.counting.word_tables import AND, READY_GO
 
 #: A bar shorter than this is counted in twice.
 SHORT_BAR_S = 1.5

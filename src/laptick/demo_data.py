@@ -12,10 +12,7 @@ from laptick.api.schemas.takes import KeptSettings
 from laptick.api.take_views import takes_of_one_hand
 from laptick.core.base.levels import Level
 from laptick.core.counting.counting import default_bpm
-from laptick.core.entry import Entry, EntryBar, Event, entry_score
-from laptick.core.faults import parse_fault
-from laptick.core.ladder import start_bpm
-from laptick.core.pencil_changes import (
+from laptick.core.editing.changes import (
     AddCue,
     AddDynamic,
     AddPhrase,
@@ -26,6 +23,9 @@ from laptick.core.pencil_changes import (
     Spot,
     with_witness,
 )
+from laptick.core.editing.entry import Entry, EntryBar, Event, entry_score
+from laptick.core.faults import parse_fault
+from laptick.core.ladder import start_bpm
 from laptick.core.performance import Source
 from laptick.core.score.meter import TimeSignature
 from laptick.core.score.roadmap import in_played_order

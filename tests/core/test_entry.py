@@ -12,7 +12,7 @@ from helpers import assert_same_music
 from laptick.core.base.errors import LimitError, OptionError
 from laptick.core.base.units import LengthNaming
 from laptick.core.counting.counting import count_line
-from laptick.core.entry import MAX_EVENTS, Entry, EntryBar, Event, bar_faults, entry_score
+from laptick.core.editing.entry import MAX_EVENTS, Entry, EntryBar, Event, bar_faults, entry_score
 from laptick.core.score.meter import TimeSignature
 from laptick.core.score.score import HANDS, Hand
 from laptick.formats.entry_documents import entry_document, entry_of

@@ -15,12 +15,12 @@ from laptick.core.counting.choices import CountChoices
 from laptick.core.counting.counting import count_line
 from laptick.core.counting.traps import lengths_worth
 from laptick.core.counting.word_tables import System, meaning_of
+from laptick.core.editing.changes import ChangeLength, NoteRef, PencilChange
+from laptick.core.editing.pencil import apply_pencil
 from laptick.core.faults import parse_fault
 from laptick.core.findings import find_findings
 from laptick.core.likeness import bar_likeness
 from laptick.core.limits import LIMIT_FIELDS, LIMITS, Limits, limits_of
-from laptick.core.pencil import apply_pencil
-from laptick.core.pencil_changes import ChangeLength, NoteRef, PencilChange
 from laptick.core.performance import lap_task
 from laptick.core.score.score import HANDS, Hand
 from laptick.core.student import simulate

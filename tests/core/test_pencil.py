@@ -6,9 +6,8 @@ import pytest
 
 from helpers import F, score_of
 from laptick.core.base.errors import OptionError
-from laptick.core.pencil import apply_pencil
-from laptick.core.pencil_bench import is_one_note, written_parts
-from laptick.core.pencil_changes import (
+from laptick.core.editing.bench import is_one_note, written_parts
+from laptick.core.editing.changes import (
     MAX_CHANGES,
     AddCue,
     AddDynamic,
@@ -30,6 +29,7 @@ from laptick.core.pencil_changes import (
     Spot,
     chord_symbol,
 )
+from laptick.core.editing.pencil import apply_pencil
 from laptick.core.score.pitch import read_pitch
 from laptick.core.score.score import Hand, MarkKind, Score
 

@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 
 from helpers import DEMO, demo_score, score_of
 from laptick.core.base.errors import OptionError
-from laptick.core.pencil import apply_pencil
-from laptick.core.pencil_changes import AddLift, AddPhrase, NoteRef, PencilChange
+from laptick.core.editing.changes import AddLift, AddPhrase, NoteRef, PencilChange
+from laptick.core.editing.pencil import apply_pencil
 from laptick.core.phrases import check_places, find_phrases
 from laptick.core.score.score import Place
 

@@ -9,7 +9,7 @@ import pytest
 from lxml import etree
 
 from helpers import DEMO, demo_bytes, score_xml
-from laptick.core.pencil_changes import PencilChange, SetChord, Spot
+from laptick.core.editing.changes import PencilChange, SetChord, Spot
 from laptick.core.score.score import HANDS, Hand
 from laptick.formats.engraving import _prepared, clean_svg, engrave
 from laptick.formats.midi_writer import write_midi

@@ -10,8 +10,8 @@ import pytest
 
 from helpers import demo_score
 from laptick.core.base.errors import InputError
-from laptick.core.pencil import apply_pencil
-from laptick.core.pencil_changes import AddCue, AddPedal, PencilChange, Spot
+from laptick.core.editing.changes import AddCue, AddPedal, PencilChange, Spot
+from laptick.core.editing.pencil import apply_pencil
 from laptick.core.score.hands_split import split_hands
 from laptick.core.score.score import Hand
 from laptick.formats.midi_quantise import Played, quantise

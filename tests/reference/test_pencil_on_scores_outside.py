@@ -11,8 +11,7 @@ from lxml import etree
 from test_scores_outside import KEYBOARD, opened
 
 from helpers import assert_same_music
-from laptick.core.pencil import apply_pencil
-from laptick.core.pencil_changes import (
+from laptick.core.editing.changes import (
     DYNAMICS,
     AddCue,
     AddDynamic,
@@ -34,6 +33,7 @@ from laptick.core.pencil_changes import (
     SetFingering,
     Spot,
 )
+from laptick.core.editing.pencil import apply_pencil
 from laptick.core.score.score import HANDS, MarkKind, Score
 from laptick.formats.musicxml import open_musicxml
 from laptick.formats.musicxml_pencil import write_changes

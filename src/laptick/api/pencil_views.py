@@ -7,16 +7,8 @@ from fractions import Fraction
 from laptick.api.count_views import place_text
 from laptick.api.schemas import pencil as schemas
 from laptick.core.base.units import LENGTH_NAMES, LengthNaming, Quarters, length_name
-from laptick.core.pencil import Outcome
-from laptick.core.pencil_changes import (
-    DYNAMICS,
-    ERASABLE,
-    HAIRPINS,
-    SHOWN_BY_TEXT,
-    PencilChange,
-    Spot,
-    noted,
-)
+from laptick.core.editing.changes import DYNAMICS, ERASABLE, HAIRPINS, SHOWN_BY_TEXT, PencilChange, Spot, noted
+from laptick.core.editing.pencil import Outcome
 from laptick.core.score.score import MarkKind, Note, Rest, Score
 from laptick.db.connect import Row
 from laptick.formats.scores import PencilledFile

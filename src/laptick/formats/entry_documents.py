@@ -11,7 +11,7 @@ from fractions import Fraction
 from typing import Any
 
 from laptick.core.base.errors import OptionError
-from laptick.core.entry import Entry, EntryBar, Event
+from laptick.core.editing.entry import Entry, EntryBar, Event
 from laptick.core.score.meter import TimeSignature
 
 Document = Mapping[str, Any]

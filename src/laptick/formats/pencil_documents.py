@@ -13,7 +13,7 @@ from fractions import Fraction
 from typing import Any, get_args, get_type_hints
 
 from laptick.core.base.errors import OptionError
-from laptick.core.pencil_changes import Change, NoteRef, PencilChange, Spot
+from laptick.core.editing.changes import Change, NoteRef, PencilChange, Spot
 from laptick.core.score.score import Hand, MarkKind
 
 Document = Mapping[str, Any]

@@ -7,8 +7,8 @@ from dataclasses import dataclass, replace
 
 from laptick.core.base.units import Bpm, LengthNaming
 from laptick.core.counting.choices import CountChoices
-from laptick.core.pencil import Outcome, apply_pencil
-from laptick.core.pencil_changes import PencilChange
+from laptick.core.editing.changes import PencilChange
+from laptick.core.editing.pencil import Outcome, apply_pencil
 from laptick.core.score.score import Hand, Score
 from laptick.formats.midi_score import open_midi_score
 from laptick.formats.musicxml import MusicXmlFile, PartInfo, open_musicxml

@@ -11,7 +11,7 @@ from laptick.api.schemas.entry import BarFaultPublic, EntryCreate, EntryPublic, 
 from laptick.api.schemas.pieces import PiecePublic
 from laptick.core.base.errors import NotFoundError
 from laptick.core.base.units import LengthNaming
-from laptick.core.entry import Entry, bar_faults, entry_score
+from laptick.core.editing.entry import Entry, bar_faults, entry_score
 from laptick.db import pieces as db
 from laptick.db.connect import Row
 from laptick.formats.entry_documents import entry_document, entry_of

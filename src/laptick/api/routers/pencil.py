@@ -12,7 +12,7 @@ from laptick.api.pencil_views import pencil_public
 from laptick.api.routers.pieces import studio_naming
 from laptick.api.schemas.pencil import ChangeCreate, PencilCreate, PencilPublic, PencilStep
 from laptick.core.base.errors import NotFoundError, OptionError
-from laptick.core.pencil_changes import PencilChange, spot_of, with_witness
+from laptick.core.editing.changes import PencilChange, spot_of, with_witness
 from laptick.db import pencil as db
 from laptick.db import pieces as pieces_db
 from laptick.db.connect import Row

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from laptick.api.schemas.common import Schema
 from laptick.core.base.units import MAX_BPM, MIN_BPM
-from laptick.core.entry import MAX_BARS, MAX_BEATS, MAX_EVENTS, MAX_KEYS
+from laptick.core.editing.entry import MAX_BARS, MAX_BEATS, MAX_EVENTS, MAX_KEYS
 
 Fraction = Annotated[str, Field(max_length=12)]
 

@@ -7,7 +7,7 @@ from typing import Literal
 from pydantic import Field
 
 from laptick.api.schemas.common import Schema
-from laptick.core.pencil_changes import MAX_CHORD, MAX_CUE, MAX_FINGERINGS
+from laptick.core.editing.changes import MAX_CHORD, MAX_CUE, MAX_FINGERINGS
 from laptick.core.score.score import Hand, MarkKind
 
 ChangeKind = Literal[

@@ -15,8 +15,8 @@ from dataclasses import dataclass, replace
 
 from laptick.core.base.errors import OptionError
 from laptick.core.base.units import LengthNaming, Quarters, length_name
-from laptick.core.pencil_bench import SHORTEST, Bench, Stem, is_one_note
-from laptick.core.pencil_changes import (
+from laptick.core.editing.bench import SHORTEST, Bench, Stem, is_one_note
+from laptick.core.editing.changes import (
     DYNAMICS,
     ERASABLE,
     FINGER,

@@ -11,11 +11,11 @@ from helpers import demo_score, score_of, shown
 from laptick.core.counting.count_in import count_in
 from laptick.core.counting.counted_beats import resolve_compound
 from laptick.core.counting.counting import Compound, Density, count_hand
-from laptick.core.rests import hand_rests
+from laptick.core.rhythm.rests import hand_rests
+from laptick.core.rhythm.syncopation import find_syncopations
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.meter import TimeSignature, meter_of
 from laptick.core.score.score import HANDS, Hand
-from laptick.core.syncopation import find_syncopations
 
 # Strike bare, (hold), [rest]; bars in order.
 BY_HAND = {

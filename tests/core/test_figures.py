@@ -10,14 +10,14 @@ from fractions import Fraction as F
 
 import pytest
 
-from laptick.core.cells import find_cells
 from laptick.core.counting.choices import Compound
 from laptick.core.counting.counting import count_hand
 from laptick.core.counting.traps import find_traps, lengths_worth
-from laptick.core.rests import hand_rests
+from laptick.core.rhythm.cells import find_cells
+from laptick.core.rhythm.rests import hand_rests
+from laptick.core.rhythm.syncopation import find_syncopations
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.score import Hand
-from laptick.core.syncopation import find_syncopations
 from rhythms import rhythm
 
 SYNCOPATIONS = [

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from helpers import demo_score, score_of
-from laptick.core.likeness import bar_likeness, letter_of, rhythms_used
+from laptick.core.rhythm.likeness import bar_likeness, letter_of, rhythms_used
 from laptick.core.score.score import Hand
 
 

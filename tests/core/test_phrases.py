@@ -12,7 +12,7 @@ from helpers import DEMO, demo_score, score_of
 from laptick.core.base.errors import OptionError
 from laptick.core.editing.changes import AddLift, AddPhrase, NoteRef, PencilChange
 from laptick.core.editing.pencil import apply_pencil
-from laptick.core.phrases import check_places, find_phrases
+from laptick.core.rhythm.phrases import check_places, find_phrases
 from laptick.core.score.score import Place
 
 BAR = "C5/q D5/q E5/q G5/q"

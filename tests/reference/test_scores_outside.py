@@ -26,10 +26,10 @@ from laptick.core.base.statistics import npvi
 from laptick.core.counting.choices import choose
 from laptick.core.counting.counting import Compound, count_line
 from laptick.core.counting.word_tables import System
+from laptick.core.rhythm.syncopation_measures import keith_syncopations, weighted_note_to_beat_distance
 from laptick.core.score.meter import TimeSignature, meter_of
 from laptick.core.score.roadmap import play_order
 from laptick.core.score.score import HANDS
-from laptick.core.syncopation_measures import keith_syncopations, weighted_note_to_beat_distance
 from laptick.formats.midi_score import read_midi_score
 from laptick.formats.midi_writer import write_midi
 from laptick.formats.musicxml import open_musicxml, read_musicxml

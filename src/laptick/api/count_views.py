@@ -10,7 +10,6 @@ from fractions import Fraction
 from laptick.api.schemas import choices as choice_schemas
 from laptick.api.schemas import pieces as schemas
 from laptick.core.base.units import Bpm, LengthNaming, Quarters, length_name
-from laptick.core.cells import find_cells
 from laptick.core.counting.choices import CountChoices
 from laptick.core.counting.count_in import count_in
 from laptick.core.counting.counted_beats import has_units
@@ -19,16 +18,17 @@ from laptick.core.counting.counts import LineCount
 from laptick.core.counting.reasons import reasons_of
 from laptick.core.counting.traps import find_traps, lengths_worth
 from laptick.core.counting.word_tables import SYSTEM_WORDS, TABLES, VARIANTS, System, meaning_of
-from laptick.core.likeness import bar_likeness, rhythms_used
-from laptick.core.phrases import Phrasing
-from laptick.core.rests import good_for, hand_rests
+from laptick.core.rhythm.cells import find_cells
+from laptick.core.rhythm.likeness import bar_likeness, rhythms_used
+from laptick.core.rhythm.phrases import Phrasing
+from laptick.core.rhythm.rests import good_for, hand_rests
+from laptick.core.rhythm.syncopation import find_syncopations
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.hands import HAND_KEYS
 from laptick.core.score.meter import BEAT_CHOICES, Beat, all_groupings, counted_in, has_grouping, meter_of
 from laptick.core.score.places import beat_words, place_words
 from laptick.core.score.roadmap import Roadmap
 from laptick.core.score.score import HANDS, Hand, Measure, Place, Score
-from laptick.core.syncopation import find_syncopations
 
 
 def counts_public(score: Score, hand: str, choices: CountChoices, bpm: Bpm) -> schemas.CountsPublic:

@@ -17,7 +17,7 @@ from laptick.core.base.units import Bpm
 from laptick.core.counting.choices import CountChoices
 from laptick.core.counting.counting import count_line
 from laptick.core.counting.counts import Kind, shown
-from laptick.core.likeness import bar_likeness
+from laptick.core.rhythm.likeness import bar_likeness
 from laptick.core.score.pitch import LETTERS, steps_above_c0
 from laptick.core.score.score import HANDS, Hand, Note, Rest, Score
 

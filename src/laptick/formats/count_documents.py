@@ -11,17 +11,17 @@ from fractions import Fraction
 from typing import Any
 
 from laptick.core.base.units import Bpm, Quarters, length_name, quarters_to_text
-from laptick.core.cells import find_cells
 from laptick.core.counting.choices import CountChoices
 from laptick.core.counting.count_in import count_in
 from laptick.core.counting.counting import Count, CountedBar, LineCount, count_line, default_bpm
 from laptick.core.counting.traps import find_traps, lengths_worth
-from laptick.core.rests import good_for, hand_rests
+from laptick.core.rhythm.cells import find_cells
+from laptick.core.rhythm.rests import good_for, hand_rests
+from laptick.core.rhythm.syncopation import find_syncopations
 from laptick.core.score.hand_line import HandLine, hand_line
 from laptick.core.score.hands import HAND_KEYS, hand_key
 from laptick.core.score.roadmap import Roadmap
 from laptick.core.score.score import Hand, Measure, Place, Score
-from laptick.core.syncopation import find_syncopations
 
 Document = dict[str, Any]
 

@@ -13,9 +13,9 @@ from functools import lru_cache
 from importlib import resources
 
 from laptick.core.counting.counting import LineCount
+from laptick.core.rhythm.syncopation import find_syncopations
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.score import HANDS, Hand, Measure, Score
-from laptick.core.syncopation import find_syncopations
 from laptick.formats.ruler_drawing import RowStyle, RulerRow, draw_row
 
 #: Row height and letter sizes in tenths of a millimetre, for plain and for big print.

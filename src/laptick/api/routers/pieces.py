@@ -33,7 +33,7 @@ from laptick.core.base.errors import OptionError
 from laptick.core.base.units import MAX_BPM, MIN_BPM, LengthNaming
 from laptick.core.counting.choices import CountChoices
 from laptick.core.counting.counting import default_bpm
-from laptick.core.phrases import check_places, find_phrases
+from laptick.core.rhythm.phrases import check_places, find_phrases
 from laptick.core.score.hands import HAND_KEYS
 from laptick.core.score.roadmap import order_of_names, play_order
 from laptick.core.score.score import HANDS

@@ -14,7 +14,7 @@ from fractions import Fraction
 
 from laptick.core.base.errors import OptionError
 from laptick.core.base.units import Quarters
-from laptick.core.likeness import letter_of
+from laptick.core.rhythm.likeness import letter_of
 from laptick.core.score.score import HANDS, Hand, Mark, MarkKind, Note, Place, Score
 
 #: Bars of a phrase where nothing else tells.

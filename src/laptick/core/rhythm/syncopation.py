@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from laptick.core.base.units import Quarters
-from laptick.core.cells import Cell, find_cells
+from laptick.core.rhythm.cells import Cell, find_cells
 from laptick.core.score.hand_line import HandLine, to_ticks
 from laptick.core.score.meter import Meter
 from laptick.core.score.score import Hand, Measure, Place, Score

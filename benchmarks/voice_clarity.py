@@ -25,7 +25,7 @@ from scipy.signal import resample_poly
 ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT / "src"))
 
-from laptick.core.voice import SHIPPED
+from laptick.core.play_along.voice import SHIPPED
 
 LONGEST_S = 0.16
 RATE = 16_000

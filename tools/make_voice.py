@@ -15,7 +15,7 @@ from itertools import product
 import numpy as np
 
 from laptick.core.base.errors import OptionError
-from laptick.core.voice import SHIPPED, SYLLABLE_S
+from laptick.core.play_along.voice import SHIPPED, SYLLABLE_S
 from laptick.formats.kit import KIT, render
 from laptick.formats.sounds import (
     PACK_RATE,

@@ -9,7 +9,7 @@ import pytest
 import soundfile
 
 from helpers import demo_bytes
-from laptick.core.sounding import Track
+from laptick.core.play_along.schedule import Track
 from laptick.formats.sounds import PACK, PACK_RATE, pack_places, pack_samples, wav_bytes
 
 

@@ -16,14 +16,14 @@ from helpers import DEMO, demo_score, score_of
 from laptick.core.base.errors import LimitError, OptionError
 from laptick.core.counting.choices import Compound, choose
 from laptick.core.counting.word_tables import TABLES, System
-from laptick.core.grooves import GROOVES, check_groove, grooves_for, hits
-from laptick.core.plans import Between, EchoBy, EchoIn, echo_parts, hear_parts, play_parts
-from laptick.core.playing import VOICE, make_schedule
+from laptick.core.play_along.grooves import GROOVES, check_groove, grooves_for, hits
+from laptick.core.play_along.rounds import Between, EchoBy, EchoIn, echo_parts, hear_parts, play_parts
+from laptick.core.play_along.schedule import Role, Schedule, Sounding, Track
+from laptick.core.play_along.scheduling import VOICE, make_schedule
+from laptick.core.play_along.voice import SHIPPED, Spot, WordSample, reading_of, thin
 from laptick.core.score.meter import TimeSignature, meter_of
 from laptick.core.score.score import Hand, Mark, MarkKind, Score, TempoMark
 from laptick.core.score.score_clock import BEND_SPEEDS, Clock
-from laptick.core.sounding import Role, Schedule, Sounding, Track
-from laptick.core.voice import SHIPPED, Spot, WordSample, reading_of, thin
 
 FOUR = score_of("C5/q D5/q E5/e F5/e G5/q | C5/h D5/h", "C3/h D3/h | E3/w")
 

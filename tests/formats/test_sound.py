@@ -13,9 +13,9 @@ import pytest
 
 from helpers import DEMO, demo_score
 from laptick.core.base.errors import LimitError
-from laptick.core.plans import LONGEST_S, EchoBy, EchoIn, echo_parts, play_parts
-from laptick.core.playing import make_schedule
-from laptick.core.sounding import Schedule, Sounding, Track
+from laptick.core.play_along.rounds import LONGEST_S, EchoBy, EchoIn, echo_parts, play_parts
+from laptick.core.play_along.schedule import Schedule, Sounding, Track
+from laptick.core.play_along.scheduling import make_schedule
 from laptick.formats.kit import KIT, hertz_of
 from laptick.formats.sound import LEAD_S, MIX, sound_midi, sound_wav
 from laptick.formats.sounds import PACK_RATE

@@ -13,8 +13,8 @@ import pytest
 import soundfile
 
 from laptick.core.base.errors import OptionError, SpeechUnavailableError
-from laptick.core.voice import SHIPPED, SYLLABLE_S
-from laptick.core.vowel import trim_word, vowel_onset_s
+from laptick.core.play_along.voice import SHIPPED, SYLLABLE_S
+from laptick.core.play_along.vowel import trim_word, vowel_onset_s
 from laptick.formats import speech, voices
 from laptick.formats.kit import KIT
 from laptick.formats.sounds import PACK, PACK_RATE, TABLE, pack_makers, pack_places, pack_samples, wav_bytes

@@ -8,7 +8,7 @@ import numpy as np
 
 from laptick.api.asking import Asking
 from laptick.api.schemas.playing import SamplePublic
-from laptick.core.voice import WordSample
+from laptick.core.play_along.voice import WordSample
 from laptick.db import choices as choices_db
 from laptick.db import voice as db
 from laptick.db.connect import Connection, Row

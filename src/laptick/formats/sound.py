@@ -16,9 +16,9 @@ import numpy as np
 
 from laptick.core.base.errors import LimitError
 from laptick.core.base.units import Seconds
-from laptick.core.plans import LONGEST_S
-from laptick.core.playing import VOICE
-from laptick.core.sounding import Schedule, Sound, Track
+from laptick.core.play_along.rounds import LONGEST_S
+from laptick.core.play_along.schedule import Schedule, Sound, Track
+from laptick.core.play_along.scheduling import VOICE
 from laptick.formats.kit import KIT, render_tone
 from laptick.formats.sounds import PACK_RATE, wav_bytes
 from laptick.formats.voices import VoiceBank

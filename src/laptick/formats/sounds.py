@@ -19,7 +19,7 @@ import soundfile
 from numpy.typing import NDArray
 
 from laptick.core.base.units import Seconds
-from laptick.core.voice import WordSample
+from laptick.core.play_along.voice import WordSample
 
 Floats = NDArray[np.float64]
 

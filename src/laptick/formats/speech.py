@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from laptick.core.base.errors import OptionError, SpeechUnavailableError
 from laptick.core.base.units import Seconds
-from laptick.core.vowel import trim_word, vowel_onset_s
+from laptick.core.play_along.vowel import trim_word, vowel_onset_s
 
 LIBRARY = "libespeak-ng.so.1"
 

@@ -19,8 +19,8 @@ from numpy.typing import NDArray
 
 from laptick.core.base.errors import LapTickError, OptionError, SpeechUnavailableError
 from laptick.core.base.units import Seconds
-from laptick.core.voice import SHIPPED, SYLLABLE_S, WordSample
-from laptick.core.vowel import trim_word, vowel_onset_s
+from laptick.core.play_along.voice import SHIPPED, SYLLABLE_S, WordSample
+from laptick.core.play_along.vowel import trim_word, vowel_onset_s
 from laptick.formats.sounds import PACK_RATE, pack_places, pack_samples, shipped_word
 from laptick.formats.speech import make_word, speak, stretches, vowels_before_stress
 from laptick.formats.whisper import whispered

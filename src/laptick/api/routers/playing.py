@@ -26,12 +26,12 @@ from laptick.api.schemas.playing import (
 from laptick.api.voices import bank_of, sample_public
 from laptick.core.base.errors import OptionError
 from laptick.core.base.units import slower_mark
-from laptick.core.grooves import GROOVES, check_groove, grooves_for
-from laptick.core.plans import echo_parts, hear_parts, play_parts
-from laptick.core.playing import VOICE, Part, make_schedule
+from laptick.core.play_along.grooves import GROOVES, check_groove, grooves_for
+from laptick.core.play_along.rounds import echo_parts, hear_parts, play_parts
+from laptick.core.play_along.schedule import Schedule, Sounding, Track
+from laptick.core.play_along.scheduling import VOICE, Part, make_schedule
 from laptick.core.score.hands import HAND_KEYS
 from laptick.core.score.score import HANDS, Measure, Score
-from laptick.core.sounding import Schedule, Sounding, Track
 from laptick.db import pieces as pieces_db
 from laptick.db.connect import Row
 from laptick.formats.kit import TONE, hertz_of, tone_decay_s

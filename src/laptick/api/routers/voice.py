@@ -19,8 +19,8 @@ from laptick.api.schemas.playing import (
 from laptick.api.voices import bank_of, language_of, word_sample_public
 from laptick.core.base.errors import OptionError
 from laptick.core.counting.word_tables import AND, READY_GO, SYSTEM_WORDS, TABLES, System
-from laptick.core.playing import one_word
-from laptick.core.voice import reading_of
+from laptick.core.play_along.scheduling import one_word
+from laptick.core.play_along.voice import reading_of
 from laptick.db import choices as choices_db
 from laptick.db import voice as db
 from laptick.formats.choice_documents import choice_of

@@ -10,9 +10,9 @@ from laptick.api.schemas.common import Schema
 from laptick.api.schemas.takes import HandChoice
 from laptick.core.base.units import MAX_BPM, MIN_BPM
 from laptick.core.counting.word_tables import System
-from laptick.core.grooves import AUTO_GROOVE
-from laptick.core.plans import MAX_GAP_BEATS, MAX_ROUNDS, Between, EchoBy, EchoIn
-from laptick.core.sounding import Role, Track
+from laptick.core.play_along.grooves import AUTO_GROOVE
+from laptick.core.play_along.rounds import MAX_GAP_BEATS, MAX_ROUNDS, Between, EchoBy, EchoIn
+from laptick.core.play_along.schedule import Role, Track
 
 #: Bars in the cycle of which some are silent.
 MAX_QUIET = 16

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from laptick.core.base.units import Bpm, Quarters, Seconds
-from laptick.core.grooves import AUTO_GROOVE
-from laptick.core.voice import Voice, silent_voice
+from laptick.core.play_along.grooves import AUTO_GROOVE
+from laptick.core.play_along.voice import Voice, silent_voice
 
 
 class Track(StrEnum):

@@ -18,12 +18,12 @@ from laptick.core.counting.count_in import count_in
 from laptick.core.counting.counting import count_line
 from laptick.core.counting.counts import Kind, LineCount
 from laptick.core.counting.word_tables import System
-from laptick.core.grooves import hits
+from laptick.core.play_along.grooves import hits
+from laptick.core.play_along.schedule import CLICK_LEVELS, Role, Schedule, Sound, Sounding, Stretch, Track, Word
+from laptick.core.play_along.voice import LEVELS, THINNED, Spot, WordSample, reading_of, thin
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.score import HANDS, Hand, MarkKind, Measure, Score
 from laptick.core.score.score_clock import Clock
-from laptick.core.sounding import CLICK_LEVELS, Role, Schedule, Sound, Sounding, Stretch, Track, Word
-from laptick.core.voice import LEVELS, THINNED, Spot, WordSample, reading_of, thin
 
 #: A take is over when nothing is struck for the longest written gap (at a slower pace) and some beats.
 SILENCE_LEAST_S, SILENCE_BEATS, SILENCE_SLACK = 2.0, 2, 1.3

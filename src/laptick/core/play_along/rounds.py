@@ -16,10 +16,10 @@ from itertools import groupby
 from laptick.core.base.errors import LimitError, OptionError
 from laptick.core.base.units import Bpm, Seconds, quarters_to_seconds
 from laptick.core.counting.word_tables import System
-from laptick.core.playing import VOICE, Part
+from laptick.core.play_along.schedule import Role, Track
+from laptick.core.play_along.scheduling import VOICE, Part
 from laptick.core.score.score import Measure, Score
 from laptick.core.score.score_clock import Clock
-from laptick.core.sounding import Role, Track
 
 #: Nothing plays on for longer: a break is due then (handbook 3.6 asks for one every 20 to 25 minutes).
 LONGEST_S: Seconds = 900.0

@@ -26,8 +26,9 @@ from laptick.core.base.errors import InputError
 from laptick.core.base.levels import Level
 from laptick.core.judgement import judge_take
 from laptick.core.limits import LIMITS
-from laptick.core.performance import Performance, Source, Strike, Task, lap_task
 from laptick.core.student import simulate
+from laptick.core.takes.performance import Performance, Source, Strike
+from laptick.core.takes.task import Task, lap_task
 from laptick.formats.check_documents import check_document
 from laptick.formats.midi_takes import write_midi_take
 from laptick.formats.takes import read_take, write_taps

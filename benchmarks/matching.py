@@ -31,8 +31,9 @@ from laptick.core.checking import CHECKER_VERSION, check_take
 from laptick.core.findings import find_findings
 from laptick.core.limits import LIMITS
 from laptick.core.matching import match
-from laptick.core.performance import Source, Task, lap_task
 from laptick.core.student import simulate
+from laptick.core.takes.performance import Source
+from laptick.core.takes.task import Task, lap_task
 from laptick.core.verdict import give_verdict
 from laptick.formats.musicxml import read_musicxml
 from recording import CLASSES, Recording, counted, disturbed, f_measure, recording

@@ -10,8 +10,8 @@ sys.path[:0] = [str(Path(__file__).resolve().parent.parent / name) for name in (
 
 from helpers import DEMO, demo_score, score_of
 from laptick.core.counting.counting import default_bpm
-from laptick.core.performance import Task, lap_task
 from laptick.core.score.score import Score
+from laptick.core.takes.task import Task, lap_task
 
 #: Practice tempo of the demo pieces as a share of the printed one.
 PRACTICE = 0.8

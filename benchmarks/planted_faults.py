@@ -26,10 +26,11 @@ from laptick.core.checking import CHECKER_VERSION, check_take
 from laptick.core.faults import OF_KEY_UPS, Fault
 from laptick.core.findings import find_findings
 from laptick.core.limits import LIMITS, Limits
-from laptick.core.performance import SOURCE_UNCERTAINTY_MS, Performance, Source, Task
 from laptick.core.planting import Draft, plant, short_runs
 from laptick.core.score.score import Hand
 from laptick.core.student import simulate, strikes_of
+from laptick.core.takes.performance import SOURCE_UNCERTAINTY_MS, Performance, Source
+from laptick.core.takes.task import Task
 from laptick.core.verdict import give_verdict
 
 _DEMO = ("harbour-steps", "kite-over-the-orchard", "lantern-boat", "copper-kettle-parade")

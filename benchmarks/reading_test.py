@@ -17,8 +17,8 @@ from laptick.core.cures import goes_back_to_one_hand
 from laptick.core.faults import parse_fault
 from laptick.core.judgement import judge_take
 from laptick.core.limits import LIMITS
-from laptick.core.performance import Source
 from laptick.core.student import simulate
+from laptick.core.takes.performance import Source
 
 #: (piece, level, source, faults)
 TAKES: tuple[tuple[str, str, str, tuple[str, ...]], ...] = (

@@ -20,9 +20,9 @@ from laptick.core.checking import check_take
 from laptick.core.counting.counting import count_hand
 from laptick.core.findings import find_findings
 from laptick.core.limits import LIMITS
-from laptick.core.performance import lap_task
 from laptick.core.score.score import Score
 from laptick.core.student import simulate
+from laptick.core.takes.task import lap_task
 from laptick.core.verdict import give_verdict
 from laptick.formats.musicxml import read_musicxml
 

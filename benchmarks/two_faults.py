@@ -20,8 +20,8 @@ from planted_faults import PLANTED, Planted, codes_of
 
 from laptick.core.base.levels import Level
 from laptick.core.limits import LIMITS
-from laptick.core.performance import Source
 from laptick.core.student import simulate
+from laptick.core.takes.performance import Source
 
 _LEVELS = (Level.FIRST_YEAR, Level.INTERMEDIATE)
 

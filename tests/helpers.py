@@ -8,8 +8,9 @@ from importlib import resources
 
 import compose_demo
 
-from laptick.core.performance import Performance, Source, Strike, Task
 from laptick.core.score.score import Score
+from laptick.core.takes.performance import Performance, Source, Strike
+from laptick.core.takes.task import Task
 from laptick.formats.musicxml import read_musicxml
 
 DEMO = ("harbour-steps", "kite-over-the-orchard", "lantern-boat", "copper-kettle-parade")

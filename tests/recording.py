@@ -16,9 +16,10 @@ from importlib import resources
 
 import numpy as np
 
-from laptick.core.performance import Performance, Source, Strike, Task, lap_task
 from laptick.core.score.meter import TimeSignature
 from laptick.core.score.score import Hand, Measure, Note, Score
+from laptick.core.takes.performance import Performance, Source, Strike
+from laptick.core.takes.task import Task, lap_task
 
 LEFT_BELOW = 66
 TICKS_PER_S = 960  # 480 a quarter at 500,000 µs, as the file says

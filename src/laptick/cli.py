@@ -25,12 +25,13 @@ from laptick.core.cures import goes_back_to_one_hand
 from laptick.core.faults import parse_fault
 from laptick.core.judgement import judge_take
 from laptick.core.limits import LIMITS
-from laptick.core.performance import Source, Task, lap_task
 from laptick.core.score.hands import HAND_KEYS
 from laptick.core.score.meter import BEAT_CHOICES, counted_in, fits_grouping, parse_grouping
 from laptick.core.score.roadmap import in_played_order, play_order
 from laptick.core.score.score import HANDS, Hand, Score
 from laptick.core.student import simulate
+from laptick.core.takes.performance import Source
+from laptick.core.takes.task import Task, lap_task
 from laptick.core.verdict import STATUS_WORDS
 from laptick.formats.check_documents import check_document
 from laptick.formats.count_documents import count_document, roadmap_document

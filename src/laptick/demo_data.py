@@ -26,11 +26,11 @@ from laptick.core.editing.changes import (
 from laptick.core.editing.entry import Entry, EntryBar, Event, entry_score
 from laptick.core.faults import parse_fault
 from laptick.core.ladder import start_bpm
-from laptick.core.performance import Source
 from laptick.core.score.meter import TimeSignature
 from laptick.core.score.roadmap import in_played_order
 from laptick.core.score.score import Hand, Score
 from laptick.core.student import simulate
+from laptick.core.takes.performance import Source
 from laptick.db.connect import Connection
 from laptick.db.pencil import add_version
 from laptick.db.pieces import add_piece, demo_keys, get_piece

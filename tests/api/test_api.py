@@ -12,7 +12,7 @@ from fastapi.testclient import TestClient
 from helpers import DEMO, demo_bytes, demo_score, played_by_hand
 from laptick.api.app import AppSettings, create_app
 from laptick.api.limits import MAX_BODY_BYTES
-from laptick.core.performance import lap_task
+from laptick.core.takes.task import lap_task
 from laptick.db.connect import DbSettings, connect, transaction
 
 ERROR_PARTS = {"code", "what", "where", "kept", "todo"}

@@ -9,8 +9,9 @@ import pytest
 from helpers import demo_bytes, demo_score
 from laptick.core.base.levels import Level
 from laptick.core.faults import parse_fault
-from laptick.core.performance import Source, lap_task
 from laptick.core.student import simulate
+from laptick.core.takes.performance import Source
+from laptick.core.takes.task import lap_task
 from laptick.db.connect import connect, transaction
 from laptick.formats.midi_takes import write_midi_take
 from laptick.formats.takes import stored_strikes

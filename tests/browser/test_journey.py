@@ -11,8 +11,8 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from helpers import demo_score
-from laptick.core.performance import lap_task
 from laptick.core.score.score import Hand
+from laptick.core.takes.task import lap_task
 from laptick.db import takes
 from laptick.db.connect import connect
 

@@ -12,8 +12,9 @@ from laptick.core.bends import find_bends
 from laptick.core.checking import check_take
 from laptick.core.findings import find_findings
 from laptick.core.limits import LIMITS
-from laptick.core.performance import Performance, Source, Strike, lap_task
 from laptick.core.score.score import Mark, MarkKind
+from laptick.core.takes.performance import Performance, Source, Strike
+from laptick.core.takes.task import lap_task
 
 PLAIN = score_of(" | ".join(["C5/q D5/q E5/q F5/q", "G5/q F5/q E5/q D5/q"] * 4))
 

@@ -11,8 +11,9 @@ from laptick.core.counting.counting import count_hand
 from laptick.core.evenness import group_figures
 from laptick.core.findings import find_findings
 from laptick.core.limits import LIMITS
-from laptick.core.performance import Performance, Source, Strike, count_task, lap_task
 from laptick.core.score.score import Hand
+from laptick.core.takes.performance import Performance, Source, Strike
+from laptick.core.takes.task import count_task, lap_task
 from laptick.core.verdict import Status, give_verdict
 
 SCORE = demo_score("harbour-steps")

@@ -17,10 +17,11 @@ from laptick.core.finding import Finding
 from laptick.core.judgement import judge_take
 from laptick.core.limits import LIMITS
 from laptick.core.listening import Beside, Spot, heard_onsets, lay_beside
-from laptick.core.performance import Source, lap_task
 from laptick.core.sayings import BETTER_WORDS, say
 from laptick.core.score.score import Hand, Place
 from laptick.core.student import simulate
+from laptick.core.takes.performance import Source
+from laptick.core.takes.task import lap_task
 from laptick.core.verdict import RANKS, give_verdict
 
 HARBOUR = demo_score("harbour-steps")

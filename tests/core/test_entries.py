@@ -13,9 +13,10 @@ from laptick.core.counting.counting import default_bpm
 from laptick.core.faults import parse_fault
 from laptick.core.findings import find_findings
 from laptick.core.limits import LIMITS
-from laptick.core.performance import Source, lap_task
 from laptick.core.score.score import Hand
 from laptick.core.student import simulate
+from laptick.core.takes.performance import Source
+from laptick.core.takes.task import lap_task
 from laptick.core.verdict import give_verdict
 
 #: The right hand rests on 2 of every bar; the left never.

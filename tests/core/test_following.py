@@ -14,10 +14,11 @@ from laptick.core.judgement import judge_take
 from laptick.core.limits import LIMITS
 from laptick.core.matching import match
 from laptick.core.passages import find_passage
-from laptick.core.performance import Performance, Source, Strike, lap_task
 from laptick.core.score.roadmap import in_played_order
 from laptick.core.score.score import Hand, Mark, MarkKind, Note, Signs
 from laptick.core.student import simulate
+from laptick.core.takes.performance import Performance, Source, Strike
+from laptick.core.takes.task import lap_task
 from laptick.core.verdict import Status
 
 HARBOUR, KITE = demo_score("harbour-steps"), demo_score("kite-over-the-orchard")

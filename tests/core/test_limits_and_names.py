@@ -20,10 +20,10 @@ from laptick.core.editing.pencil import apply_pencil
 from laptick.core.faults import parse_fault
 from laptick.core.findings import find_findings
 from laptick.core.limits import LIMIT_FIELDS, LIMITS, Limits, limits_of
-from laptick.core.performance import lap_task
 from laptick.core.rhythm.likeness import bar_likeness
 from laptick.core.score.score import HANDS, Hand
 from laptick.core.student import simulate
+from laptick.core.takes.task import lap_task
 
 BRITISH = LengthNaming.BRITISH
 

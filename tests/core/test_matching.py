@@ -17,9 +17,10 @@ from laptick.core.judgement import judge_take
 from laptick.core.keys_in_order import pair_in_order
 from laptick.core.limits import LIMITS
 from laptick.core.matching import match
-from laptick.core.performance import Performance, Source, Strike, lap_task
 from laptick.core.score.score import Hand
 from laptick.core.student import simulate
+from laptick.core.takes.performance import Performance, Source, Strike
+from laptick.core.takes.task import lap_task
 from laptick.core.verdict import Status
 from laptick.formats.check_documents import check_document
 

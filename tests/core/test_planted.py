@@ -19,8 +19,9 @@ import planted_faults as bench
 from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
 from laptick.core.limits import LIMITS
-from laptick.core.performance import Source, lap_task
 from laptick.core.score.score import Hand
+from laptick.core.takes.performance import Source
+from laptick.core.takes.task import lap_task
 
 #: Least share found at twice the limit over 24 takes of taps, where they tell less than keys.
 LEAST_TAPS = {"late-then-compensated": 0.85, "uneven": 0.8, "wrong-notes": 0.9, "drift": 0.9}

@@ -18,11 +18,12 @@ from laptick.core.counting.counting import default_bpm
 from laptick.core.faults import parse_fault
 from laptick.core.findings import find_findings
 from laptick.core.limits import LIMITS
-from laptick.core.performance import Performance, Source, Strike, lap_task
 from laptick.core.ratios import READINGS, centred, group_ratios, nearest
 from laptick.core.sayings import say
 from laptick.core.score.score import Hand
 from laptick.core.student import simulate
+from laptick.core.takes.performance import Performance, Source, Strike
+from laptick.core.takes.task import lap_task
 from laptick.core.verdict import give_verdict
 
 DOTTED = score_of(

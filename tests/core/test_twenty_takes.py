@@ -16,9 +16,10 @@ from laptick.core.evenness import group_figures
 from laptick.core.joining import joining_costs
 from laptick.core.judgement import judge_take
 from laptick.core.limits import LIMITS
-from laptick.core.performance import Performance, Source, Strike, lap_task
 from laptick.core.recovery import find_recoveries
 from laptick.core.score.score import Hand, Mark, MarkKind
+from laptick.core.takes.performance import Performance, Source, Strike
+from laptick.core.takes.task import lap_task
 from laptick.formats.check_figures import evenness, notes, pooled
 
 QUARTERS = score_of("C5/q D5/q E5/q F5/q | G5/q F5/q E5/q D5/q | C5/q D5/q E5/q F5/q | G5/q F5/q E5/q D5/q")

@@ -18,11 +18,12 @@ from laptick.core.finding import Finding
 from laptick.core.findings import find_findings
 from laptick.core.ladder import clean_in_a_row, start_bpm
 from laptick.core.limits import LIMITS
-from laptick.core.performance import Source, lap_task
 from laptick.core.rhythm.likeness import bar_likeness
 from laptick.core.score.places import beat_words, place_words
 from laptick.core.score.score import Hand, Place
 from laptick.core.student import simulate
+from laptick.core.takes.performance import Source
+from laptick.core.takes.task import lap_task
 from laptick.core.verdict import Status, give_verdict
 
 SCORE = demo_score("harbour-steps")

@@ -11,9 +11,10 @@ import pytest
 
 from helpers import demo_score, played_by_hand
 from laptick.core.base.errors import InputError, LimitError, TakeError
-from laptick.core.performance import MAX_STRIKES, Source, lap_task
 from laptick.core.score.score import Hand
 from laptick.core.student import simulate
+from laptick.core.takes.performance import MAX_STRIKES, Source
+from laptick.core.takes.task import lap_task
 from laptick.formats.midi_takes import write_midi_take
 from laptick.formats.takes import performance_of_stored, read_take, read_taps, stored_strikes, write_taps
 

@@ -16,10 +16,11 @@ from laptick.core.counting.counting import Density, Kind, count_hand
 from laptick.core.evenness import group_figures
 from laptick.core.findings import find_findings
 from laptick.core.limits import LIMITS
-from laptick.core.performance import Strike, lap_task
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.meter import TimeSignature, meter_of
 from laptick.core.score.score import Hand
+from laptick.core.takes.performance import Strike
+from laptick.core.takes.task import lap_task
 
 LENGTHS = {"h": F(2), "q.": F(3, 2), "q": F(1), "e.": F(3, 4), "e": F(1, 2), "s": F(1, 4)}
 

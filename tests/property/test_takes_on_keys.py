@@ -16,8 +16,9 @@ from laptick.core.checking import check_take
 from laptick.core.faults import parse_fault
 from laptick.core.judgement import judge_take
 from laptick.core.limits import LIMITS
-from laptick.core.performance import Performance, Source, Strike, lap_task
 from laptick.core.student import simulate
+from laptick.core.takes.performance import Performance, Source, Strike
+from laptick.core.takes.task import lap_task
 from laptick.core.verdict import Status
 from laptick.formats.check_documents import check_document
 from laptick.formats.midi_takes import write_midi_take

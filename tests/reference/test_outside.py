@@ -21,10 +21,10 @@ from amads.time.variability import normalized_pairwise_variability_index
 from helpers import DEMO, demo_bytes, demo_score, played_by_hand
 from laptick.core.base.statistics import npvi
 from laptick.core.checking import check_take
-from laptick.core.performance import lap_task
 from laptick.core.score.meter import TimeSignature, meter_of
 from laptick.core.score.score import Hand
 from laptick.core.student import simulate
+from laptick.core.takes.task import lap_task
 
 with warnings.catch_warnings():
     warnings.simplefilter("ignore")

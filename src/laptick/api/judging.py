@@ -16,9 +16,10 @@ from laptick.core.counting.counting import count_line
 from laptick.core.cures import goes_back_to_one_hand
 from laptick.core.judgement import judge_take
 from laptick.core.limits import limits_of
-from laptick.core.performance import Performance, Source, Task, count_task, lap_task
 from laptick.core.score.hands import HAND_KEYS
 from laptick.core.score.score import HANDS, Hand, Score
+from laptick.core.takes.performance import Performance, Source
+from laptick.core.takes.task import Task, count_task, lap_task
 from laptick.formats.check_documents import check_document
 from laptick.formats.choice_documents import choices_of, naming_of
 from laptick.formats.takes import performance_of_stored

@@ -12,8 +12,8 @@ from laptick.api.schemas.takes import KeptSettings, TakePublic, TakeSettings
 from laptick.core.base.errors import TakeError
 from laptick.core.base.levels import Level
 from laptick.core.checking import CHECKER_VERSION
-from laptick.core.performance import Performance
 from laptick.core.score.score import Score
+from laptick.core.takes.performance import Performance
 from laptick.db import choices as choices_db
 from laptick.db import judgements
 from laptick.db import pieces as pieces_db

@@ -15,8 +15,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from laptick.core.base.units import Quarters
-from laptick.core.performance import Task
 from laptick.core.score.score import MarkKind
+from laptick.core.takes.task import Task
 from laptick.core.timing import BeatFit, Event
 
 #: A change of speed smaller than this share is neither slower nor faster.

@@ -11,8 +11,8 @@ from bisect import bisect_left
 from collections.abc import Sequence
 from itertools import takewhile
 
-from laptick.core.performance import Expected, Task
 from laptick.core.score.score import HANDS, Hand
+from laptick.core.takes.task import Expected, Task
 
 #: A hand at rest covers this many semitones; a reach beyond an octave is wide.
 WINDOW, OCTAVE = 7, 12

@@ -30,9 +30,10 @@ from laptick.core.lengths import LongGap, LongNote, find_long_notes, long_gaps
 from laptick.core.limits import FOLLOWED_LEAST, FOLLOWED_SHARE, SURE_SHARE
 from laptick.core.matching import Matching, match
 from laptick.core.pairing import bar_starts, played_events
-from laptick.core.performance import SOURCE_UNCERTAINTY_MS, Expected, Performance, Task
 from laptick.core.ratios import Ratio, beats_of, find_ratios
 from laptick.core.score.score import HANDS, Hand
+from laptick.core.takes.performance import SOURCE_UNCERTAINTY_MS, Performance
+from laptick.core.takes.task import Expected, Task
 from laptick.core.timing import BeatFit, fit_beat
 from laptick.core.touch import Touch, measure_touch
 

@@ -14,9 +14,9 @@ from itertools import pairwise
 
 from laptick.core.base.units import Quarters, Seconds
 from laptick.core.evenness import HandStrike, late_against_others
-from laptick.core.performance import Task
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.score import Hand
+from laptick.core.takes.task import Task
 from laptick.core.timing import BeatFit
 
 

@@ -17,9 +17,9 @@ from laptick.core.checking import Measured
 from laptick.core.evenness import Figure, Run, late_against_others, run_pace
 from laptick.core.finding import Finding, how_sure, place_of_onset
 from laptick.core.limits import JUDGED_INTERVALS, ORDINARY_SHARE, Limits
-from laptick.core.performance import Task
 from laptick.core.ratios import Parts, RatioFigure, centred
 from laptick.core.score.score import Hand
+from laptick.core.takes.task import Task
 
 #: Neighbouring intervals share a strike, so n of them tell about as much as this share of n.
 EFFECTIVE_SHARE = 0.7

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 from statistics import NormalDist
 
 from laptick.core.base.units import Quarters
-from laptick.core.performance import Task
 from laptick.core.ratios import Parts
 from laptick.core.score.score import Hand, Place
+from laptick.core.takes.task import Task
 
 
 @dataclass(frozen=True, slots=True)

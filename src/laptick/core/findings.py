@@ -21,10 +21,11 @@ from laptick.core.figure_findings import BENT, BENT_CODES, EFFECTIVE_SHARE, comp
 from laptick.core.finding import Finding, how_sure, place_of_onset
 from laptick.core.length_findings import late_entries, long_cut, long_rushed, rest_run_over
 from laptick.core.limits import JUDGED_BARS, JUDGED_ENTRIES, JUDGED_INTERVALS, JUDGED_POINTS, SLIPS_FLOOR, Limits
-from laptick.core.performance import SOURCE_UNCERTAINTY_MS, Task
 from laptick.core.ratios import RatioFigure, group_ratios
 from laptick.core.rhythm.phrases import find_phrases
 from laptick.core.score.score import Place
+from laptick.core.takes.performance import SOURCE_UNCERTAINTY_MS
+from laptick.core.takes.task import Task
 
 
 def find_findings(checked: CheckedTake, limits: Limits) -> list[Finding]:

@@ -44,8 +44,9 @@ from laptick.core.hypotheses import (
 )
 from laptick.core.moves import backs, hovers, leaps, origins, starts, stays, steps
 from laptick.core.ornaments import ornaments_of
-from laptick.core.performance import Performance, Source, Task
 from laptick.core.score.score import Hand
+from laptick.core.takes.performance import Performance, Source
+from laptick.core.takes.task import Task
 
 
 def _emission(task: Task, performance: Performance, events: ScoreEvents) -> tuple[Ints, Floats]:

@@ -13,7 +13,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from laptick.core.base.units import Seconds
-from laptick.core.performance import Performance, Task
+from laptick.core.takes.performance import Performance
+from laptick.core.takes.task import Task
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]

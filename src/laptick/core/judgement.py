@@ -12,9 +12,10 @@ from laptick.core.findings import find_findings
 from laptick.core.joining import Cost, joining_costs
 from laptick.core.limits import Limits
 from laptick.core.passages import Passage, find_passage
-from laptick.core.performance import Performance, Task
 from laptick.core.recovery import Recovery, find_recoveries
 from laptick.core.score.score import Hand
+from laptick.core.takes.performance import Performance
+from laptick.core.takes.task import Task
 from laptick.core.verdict import Verdict, give_verdict
 
 

@@ -14,7 +14,8 @@ from collections import Counter
 from collections.abc import Sequence
 
 from laptick.core.hypotheses import ScoreEvents
-from laptick.core.performance import Performance, Task
+from laptick.core.takes.performance import Performance
+from laptick.core.takes.task import Task
 
 #: (errors so far, strikes taken for the last instant, or ``None`` for a key too many after it).
 _Cell = tuple[int, int | None]

@@ -15,8 +15,8 @@ from laptick.core.base.units import Quarters, Seconds
 from laptick.core.checking import Measured
 from laptick.core.finding import Finding, how_sure, place_of_onset
 from laptick.core.limits import JUDGED_ENTRIES, JUDGED_INTERVALS, ORDINARY_SHARE, Limits
-from laptick.core.performance import Task
 from laptick.core.score.score import Hand
+from laptick.core.takes.task import Task
 
 #: The spread of one key-up, as a share of its limit, in an ordinary player (an estimate).
 OWN_RELEASE = 0.3

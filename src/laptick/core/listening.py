@@ -15,8 +15,8 @@ from fractions import Fraction
 from typing import Any
 
 from laptick.core.base.units import Bpm, Quarters, Seconds
-from laptick.core.performance import Task
 from laptick.core.score.score import Place, Score
+from laptick.core.takes.task import Task
 
 #: How long after a slip the key comes.
 REACTION_S = 0.25

@@ -20,7 +20,8 @@ from laptick.core.hypotheses import HOVERS, LEAPT, ON, WENT_BACK, ScoreEvents, s
 from laptick.core.keys_in_order import pair_in_order
 from laptick.core.ornaments import grace_strikes
 from laptick.core.pairing import Match, Pairing, beat_of, paired, take_turns
-from laptick.core.performance import Performance, Task
+from laptick.core.takes.performance import Performance
+from laptick.core.takes.task import Task
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,8 +13,9 @@ from numpy.typing import NDArray
 
 from laptick.core.base.units import Seconds
 from laptick.core.hypotheses import Floats, Ints, ScoreEvents
-from laptick.core.performance import Performance, Task
 from laptick.core.score.score import MarkKind, Note
+from laptick.core.takes.performance import Performance
+from laptick.core.takes.task import Task
 
 #: How long before its note a grace note may begin, and how late it may come.
 GRACE_BEFORE_S, GRACE_AFTER_S = 0.5, 0.15

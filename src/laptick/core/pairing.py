@@ -15,8 +15,9 @@ from laptick.core.alignment import align, interpolated
 from laptick.core.base.statistics import mean
 from laptick.core.base.units import Quarters
 from laptick.core.hypotheses import STAY_MOST_S, Floats, ScoreEvents
-from laptick.core.performance import Expected, Performance, Strike, Task
 from laptick.core.score.score import Hand
+from laptick.core.takes.performance import Performance, Strike
+from laptick.core.takes.task import Expected, Task
 from laptick.core.timing import Event, fit_beat
 
 

@@ -10,8 +10,9 @@ from dataclasses import dataclass, replace
 
 from laptick.core.checking import check_take
 from laptick.core.matching import match
-from laptick.core.performance import Performance, Source, Task
 from laptick.core.score.score import Measure
+from laptick.core.takes.performance import Performance, Source
+from laptick.core.takes.task import Task
 
 #: The share of what was played, and of what the bars ask for, that must be matched. Taps tell bars apart less well.
 SHARES: dict[Source, float] = {Source.MIDI: 0.75, Source.AUDIO: 0.8, Source.TAPS: 0.88}

@@ -18,9 +18,9 @@ from laptick.core.base.units import Quarters, Seconds
 from laptick.core.evenness import HandStrike
 from laptick.core.faults import Fault
 from laptick.core.lengths import sounding_spans, sounds_through
-from laptick.core.performance import Task
 from laptick.core.ratios import Parts, beats_of, find_ratios
 from laptick.core.score.score import Hand
+from laptick.core.takes.task import Task
 
 Floats = NDArray[np.float64]
 

@@ -20,8 +20,8 @@ from statistics import median
 
 from laptick.core.base.units import Quarters, Seconds
 from laptick.core.evenness import HandStrike
-from laptick.core.performance import Task
 from laptick.core.score.score import Hand
+from laptick.core.takes.task import Task
 
 #: Parts of a figure, in small whole numbers.
 Parts = tuple[int, ...]

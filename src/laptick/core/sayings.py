@@ -7,9 +7,9 @@ from collections.abc import Callable
 from laptick.core.base.units import length_plural
 from laptick.core.cures import bars_words
 from laptick.core.finding import Finding
-from laptick.core.performance import Task
 from laptick.core.ratios import Parts
 from laptick.core.score.places import beat_words
+from laptick.core.takes.task import Task
 
 #: What is said when a finding of the last take is not there any more.
 BETTER_WORDS: dict[str, str] = {

@@ -25,9 +25,10 @@ from laptick.core.base.units import Seconds
 from laptick.core.faults import OF_KEY_UPS, Fault
 from laptick.core.lengths import sounding_quarters
 from laptick.core.limits import LIMITS
-from laptick.core.performance import Performance, Source, Strike, Task
 from laptick.core.planting import Draft, plant
 from laptick.core.score.score import HANDS, Hand
+from laptick.core.takes.performance import Performance, Source, Strike
+from laptick.core.takes.task import Task
 
 Floats = NDArray[np.float64]
 

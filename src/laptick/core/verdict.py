@@ -19,10 +19,10 @@ from laptick.core.finding import Finding
 from laptick.core.findings import TOLD_WITHOUT_BEAT, UNEVEN_CODES, off_beat_share
 from laptick.core.limits import JUDGED_INTERVALS, JUDGED_POINTS
 from laptick.core.matching import Matching
-from laptick.core.performance import Source
 from laptick.core.sayings import BETTER_WORDS, say
 from laptick.core.score.places import place_words
 from laptick.core.score.score import Place
+from laptick.core.takes.performance import Source
 
 
 class Status(StrEnum):

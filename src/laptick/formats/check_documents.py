@@ -15,10 +15,10 @@ from laptick.core.evenness import group_figures
 from laptick.core.finding import Finding
 from laptick.core.judgement import Judgement
 from laptick.core.limits import JUDGED_BARS, JUDGED_INTERVALS, Limits
-from laptick.core.performance import Source
 from laptick.core.sayings import say
 from laptick.core.score.hands import hand_key
 from laptick.core.score.places import place_words
+from laptick.core.takes.performance import Source
 from laptick.core.verdict import Said, Verdict
 from laptick.formats import check_figures as figures
 from laptick.formats.count_documents import Document, place_document

@@ -17,10 +17,10 @@ from laptick.core.evenness import Figure, Run, group_figures, run_pace
 from laptick.core.figure_findings import BENT, tempo_around, widest_gap
 from laptick.core.judgement import Judgement
 from laptick.core.limits import JUDGED_INTERVALS
-from laptick.core.performance import Expected
 from laptick.core.ratios import group_ratios, written_words
 from laptick.core.score.hands import hand_key
 from laptick.core.score.score import Hand
+from laptick.core.takes.task import Expected
 from laptick.formats.count_documents import Document, place_document
 
 

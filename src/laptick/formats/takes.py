@@ -13,8 +13,8 @@ from typing import Any
 
 from laptick.core.base.errors import LimitError, TakeError
 from laptick.core.base.units import MAX_BPM, MIN_BPM
-from laptick.core.performance import MAX_STRIKES, Performance, Source, Strike
 from laptick.core.score.score import Hand
+from laptick.core.takes.performance import MAX_STRIKES, Performance, Source, Strike
 from laptick.formats.midi_takes import read_midi_take
 
 MAX_TAKE_BYTES = 4 * 1024 * 1024

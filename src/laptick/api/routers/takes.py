@@ -26,8 +26,8 @@ from laptick.api.take_views import settings_kept, store_take, take_public
 from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
 from laptick.core.faults import FAULTS, OF_KEY_UPS, Fault
-from laptick.core.performance import Performance, Source
 from laptick.core.student import simulate
+from laptick.core.takes.performance import Performance, Source
 from laptick.db import pieces as pieces_db
 from laptick.db import takes as db
 from laptick.formats.takes import MAX_TAKE_BYTES, read_take, stored_strikes

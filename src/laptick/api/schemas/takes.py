@@ -9,7 +9,7 @@ from pydantic import Field, model_validator
 from laptick.api.schemas.common import Compound, Density, Level, Schema, Status, UtcTime, VerdictPublic
 from laptick.api.schemas.pieces import CountsPublic, RulerPublic
 from laptick.core.base.units import MAX_BPM, MIN_BPM
-from laptick.core.performance import MAX_STRIKES
+from laptick.core.takes.performance import MAX_STRIKES
 
 HandChoice = Literal["right", "left", "both"]
 Rung = Literal["count", "lap", "play"]

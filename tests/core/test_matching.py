@@ -12,11 +12,11 @@ from helpers import DEMO, demo_score, played_by_hand, score_of
 from laptick.core.base.levels import Level
 from laptick.core.checking import check_take
 from laptick.core.faults import parse_fault
-from laptick.core.hypotheses import score_events
+from laptick.core.following.key_order import pair_in_order
+from laptick.core.following.matching import match
+from laptick.core.following.score_events import score_events
 from laptick.core.judgement import judge_take
-from laptick.core.keys_in_order import pair_in_order
 from laptick.core.limits import LIMITS
-from laptick.core.matching import match
 from laptick.core.score.score import Hand
 from laptick.core.student import simulate
 from laptick.core.takes.performance import Performance, Source, Strike

@@ -15,9 +15,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from laptick.core.base.units import Quarters
+from laptick.core.following.own_beat import BeatFit, Event
 from laptick.core.score.score import MarkKind
 from laptick.core.takes.task import Task
-from laptick.core.timing import BeatFit, Event
 
 #: A change of speed smaller than this share is neither slower nor faster.
 SAME_SPEED = 0.03

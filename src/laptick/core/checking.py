@@ -26,15 +26,15 @@ from laptick.core.bends import (
 from laptick.core.causes import causes_of
 from laptick.core.entries import Entry, find_entries
 from laptick.core.evenness import HandStrike, Run, TogetherPoint, find_runs, together_points
+from laptick.core.following.matching import Matching, match
+from laptick.core.following.own_beat import BeatFit, fit_beat
+from laptick.core.following.pairing import bar_starts, played_events
 from laptick.core.lengths import LongGap, LongNote, find_long_notes, long_gaps
 from laptick.core.limits import FOLLOWED_LEAST, FOLLOWED_SHARE, SURE_SHARE
-from laptick.core.matching import Matching, match
-from laptick.core.pairing import bar_starts, played_events
 from laptick.core.ratios import Ratio, beats_of, find_ratios
 from laptick.core.score.score import HANDS, Hand
 from laptick.core.takes.performance import SOURCE_UNCERTAINTY_MS, Performance
 from laptick.core.takes.task import Expected, Task
-from laptick.core.timing import BeatFit, fit_beat
 from laptick.core.touch import Touch, measure_touch
 
 #: Stored with every verdict: raise it when a figure or a judgement changes.

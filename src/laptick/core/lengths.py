@@ -14,9 +14,9 @@ from dataclasses import dataclass
 
 from laptick.core.base.units import Quarters, Seconds
 from laptick.core.evenness import HandStrike
+from laptick.core.following.own_beat import BeatFit
 from laptick.core.score.score import Hand, MarkKind, Note, Score
 from laptick.core.takes.task import Task
-from laptick.core.timing import BeatFit
 
 #: Marks under which a note is meant to end before its written end.
 SHORTENING = frozenset({"staccato", "staccatissimo", "spiccato", "detached-legato", "portato"})

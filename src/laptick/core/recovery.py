@@ -12,7 +12,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from laptick.core.base.units import Quarters
-from laptick.core.timing import BeatFit
+from laptick.core.following.own_beat import BeatFit
 
 #: So many neighbouring strikes near the beat mean that it is back.
 BACK_STRIKES = 2

@@ -13,12 +13,12 @@ from dataclasses import dataclass
 from statistics import median
 
 from laptick.core.base.units import Quarters, Seconds
+from laptick.core.following.matching import Matching
+from laptick.core.following.own_beat import BeatFit
 from laptick.core.lengths import shortened_notes, sounding_quarters
-from laptick.core.matching import Matching
 from laptick.core.score.score import HANDS, Hand, Mark, MarkKind
 from laptick.core.takes.performance import Performance
 from laptick.core.takes.task import Task
-from laptick.core.timing import BeatFit
 
 #: A pedal is changed when it comes down again within this long after going up.
 CHANGE_S = 0.6

@@ -17,8 +17,8 @@ from laptick.core.evenness import group_figures
 from laptick.core.figure_findings import BENT_CODES
 from laptick.core.finding import Finding
 from laptick.core.findings import TOLD_WITHOUT_BEAT, UNEVEN_CODES, off_beat_share
+from laptick.core.following.matching import Matching
 from laptick.core.limits import JUDGED_INTERVALS, JUDGED_POINTS
-from laptick.core.matching import Matching
 from laptick.core.sayings import BETTER_WORDS, say
 from laptick.core.score.places import place_words
 from laptick.core.score.score import Place

@@ -11,14 +11,15 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from laptick.core.alignment import align, interpolated
 from laptick.core.base.statistics import mean
 from laptick.core.base.units import Quarters
-from laptick.core.hypotheses import STAY_MOST_S, Floats, ScoreEvents
+from laptick.core.following.hypotheses import STAY_MOST_S
+from laptick.core.following.own_beat import Event, fit_beat
+from laptick.core.following.score_events import Floats, ScoreEvents
+from laptick.core.following.time_alignment import align, interpolated
 from laptick.core.score.score import Hand
 from laptick.core.takes.performance import Performance, Strike
 from laptick.core.takes.task import Expected, Task
-from laptick.core.timing import Event, fit_beat
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,15 +9,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import NamedTuple, TypeAlias
 
-import numpy as np
-from numpy.typing import NDArray
-
 from laptick.core.base.units import Seconds
+from laptick.core.following.score_events import Floats, ScoreEvents
 from laptick.core.takes.performance import Performance
-from laptick.core.takes.task import Task
-
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
 
 EXTRA = 3.2  # a strike that belongs to nothing
 MISSING = 2.4  # a written strike that was not played
@@ -46,36 +40,6 @@ TEMPO_PRIOR = 0.30  # spread of the log tempo round the assigned one
 TEMPO_STARTS = (1.0, 0.72, 1.38, 0.5, 2.0)
 TEMPO_BIN = 0.06  # hypotheses whose log tempos share a bin are merged
 MOST_EXTRA, MOST_SKIPPED = 3, 6  # in a row, without a jump
-
-
-@dataclass(frozen=True)
-class ScoreEvents:
-    """The written instants of a task: ``members[e]`` are indices into ``task.expected``."""
-
-    onsets: Floats  # quarters
-    members: list[list[int]]
-    sizes: Floats
-    at_bar: NDArray[np.bool_]
-    bar: Ints  # which bar of the passage, in played order
-    bar_begins: Ints  # the first event of every bar in which something is struck
-
-
-def score_events(task: Task) -> ScoreEvents:
-    members: list[list[int]] = []
-    onsets: list[float] = []
-    at_bar: list[bool] = []
-    last = None
-    for index, expected in enumerate(task.expected):
-        if expected.onset_quarters != last:
-            last = expected.onset_quarters
-            members.append([])
-            onsets.append(float(last))
-            at_bar.append(expected.offset_quarters == 0)
-        members[-1].append(index)
-    sizes = np.array([len(m) for m in members], dtype=float)
-    bar = np.array([task.expected[m[0]].measure_index for m in members]) - task.measures[0].index
-    begins = np.flatnonzero(np.diff(bar, prepend=-1))
-    return ScoreEvents(np.array(onsets), members, sizes, np.array(at_bar), bar, begins)
 
 
 #: How a hypothesis came to its event: on from before, back, over bars left out; or it stays there with an ornament.

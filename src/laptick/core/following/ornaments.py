@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from laptick.core.base.units import Seconds
-from laptick.core.hypotheses import Floats, Ints, ScoreEvents
+from laptick.core.following.score_events import Floats, Ints, ScoreEvents
 from laptick.core.score.score import MarkKind, Note
 from laptick.core.takes.performance import Performance
 from laptick.core.takes.task import Task

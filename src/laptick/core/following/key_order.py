@@ -13,7 +13,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Sequence
 
-from laptick.core.hypotheses import ScoreEvents
+from laptick.core.following.score_events import ScoreEvents
 from laptick.core.takes.performance import Performance
 from laptick.core.takes.task import Task
 

@@ -17,7 +17,7 @@ from typing import TypeAlias
 
 import numpy as np
 
-from laptick.core.hypotheses import (
+from laptick.core.following.hypotheses import (
     BACK,
     BACK_INSIDE,
     BEAM,
@@ -35,15 +35,13 @@ from laptick.core.hypotheses import (
     WRONG_HAND,
     WRONG_PITCH,
     Beam,
-    Floats,
     Hypothesis,
-    Ints,
     Path,
-    ScoreEvents,
     Walk,
 )
-from laptick.core.moves import backs, hovers, leaps, origins, starts, stays, steps
-from laptick.core.ornaments import ornaments_of
+from laptick.core.following.ornaments import ornaments_of
+from laptick.core.following.score_events import Floats, Ints, ScoreEvents
+from laptick.core.following.transitions import backs, hovers, leaps, origins, starts, stays, steps
 from laptick.core.score.score import Hand
 from laptick.core.takes.performance import Performance, Source
 from laptick.core.takes.task import Task

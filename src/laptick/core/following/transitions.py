@@ -11,7 +11,7 @@ from operator import attrgetter
 
 import numpy as np
 
-from laptick.core.hypotheses import (
+from laptick.core.following.hypotheses import (
     BACK,
     BACK_GAP_BEATS,
     BACK_IN_TEMPO,
@@ -36,11 +36,10 @@ from laptick.core.hypotheses import (
     TEMPO_STARTS,
     WENT_BACK,
     Beam,
-    Floats,
     Hypothesis,
-    Ints,
     Walk,
 )
+from laptick.core.following.score_events import Floats, Ints
 
 #: What each assumed tempo costs to begin with.
 _STARTS = tuple((ratio, (math.log(ratio) / TEMPO_PRIOR) ** 2 / 2) for ratio in TEMPO_STARTS)

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from laptick.core.hypotheses import Floats
+from laptick.core.following.score_events import Floats
 
 #: No strike is matched further than this from where it is asked.
 BAND_S = 0.8

@@ -14,12 +14,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from laptick.core.alignment import align
-from laptick.core.following import follow
-from laptick.core.hypotheses import HOVERS, LEAPT, ON, WENT_BACK, ScoreEvents, score_events
-from laptick.core.keys_in_order import pair_in_order
-from laptick.core.ornaments import grace_strikes
-from laptick.core.pairing import Match, Pairing, beat_of, paired, take_turns
+from laptick.core.following.following import follow
+from laptick.core.following.hypotheses import HOVERS, LEAPT, ON, WENT_BACK
+from laptick.core.following.key_order import pair_in_order
+from laptick.core.following.ornaments import grace_strikes
+from laptick.core.following.pairing import Match, Pairing, beat_of, paired, take_turns
+from laptick.core.following.score_events import ScoreEvents, score_events
+from laptick.core.following.time_alignment import align
 from laptick.core.takes.performance import Performance
 from laptick.core.takes.task import Task
 

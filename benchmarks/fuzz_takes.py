@@ -25,7 +25,7 @@ from helpers import demo_score
 from laptick.core.base.errors import InputError
 from laptick.core.base.levels import Level
 from laptick.core.judgement import judge_take
-from laptick.core.limits import LIMITS
+from laptick.core.measuring.limits import LIMITS
 from laptick.core.student import simulate
 from laptick.core.takes.performance import Performance, Source, Strike
 from laptick.core.takes.task import Task, lap_task

@@ -27,10 +27,10 @@ sys.path[:0] = [str(Path(__file__).resolve().parent.parent / name) for name in (
 import compose_demo
 
 from laptick.core.base.levels import Level
-from laptick.core.checking import CHECKER_VERSION, check_take
 from laptick.core.findings import find_findings
 from laptick.core.following.matching import match
-from laptick.core.limits import LIMITS
+from laptick.core.measuring.checking import CHECKER_VERSION, check_take
+from laptick.core.measuring.limits import LIMITS
 from laptick.core.student import simulate
 from laptick.core.takes.performance import Source
 from laptick.core.takes.task import Task, lap_task

@@ -22,10 +22,10 @@ from pieces import task_of
 
 from helpers import HAND_WRITTEN_MS
 from laptick.core.base.levels import LEVEL_NAMES, Level
-from laptick.core.checking import CHECKER_VERSION, check_take
 from laptick.core.faults import OF_KEY_UPS, Fault
 from laptick.core.findings import find_findings
-from laptick.core.limits import LIMITS, Limits
+from laptick.core.measuring.checking import CHECKER_VERSION, check_take
+from laptick.core.measuring.limits import LIMITS, Limits
 from laptick.core.planting import Draft, plant, short_runs
 from laptick.core.score.score import Hand
 from laptick.core.student import simulate, strikes_of

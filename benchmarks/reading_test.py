@@ -16,7 +16,7 @@ from laptick.core.base.levels import Level
 from laptick.core.cures import goes_back_to_one_hand
 from laptick.core.faults import parse_fault
 from laptick.core.judgement import judge_take
-from laptick.core.limits import LIMITS
+from laptick.core.measuring.limits import LIMITS
 from laptick.core.student import simulate
 from laptick.core.takes.performance import Source
 

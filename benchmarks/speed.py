@@ -16,10 +16,10 @@ sys.path[:0] = [str(Path(__file__).resolve().parent.parent / name) for name in (
 import compose_demo
 
 from laptick.core.base.levels import Level
-from laptick.core.checking import check_take
 from laptick.core.counting.counting import count_hand
 from laptick.core.findings import find_findings
-from laptick.core.limits import LIMITS
+from laptick.core.measuring.checking import check_take
+from laptick.core.measuring.limits import LIMITS
 from laptick.core.score.score import Score
 from laptick.core.student import simulate
 from laptick.core.takes.task import lap_task

@@ -19,7 +19,7 @@ from pieces import task_of
 from planted_faults import PLANTED, Planted, codes_of
 
 from laptick.core.base.levels import Level
-from laptick.core.limits import LIMITS
+from laptick.core.measuring.limits import LIMITS
 from laptick.core.student import simulate
 from laptick.core.takes.performance import Source
 

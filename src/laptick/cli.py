@@ -24,7 +24,7 @@ from laptick.core.counting.word_tables import System, parse_words
 from laptick.core.cures import goes_back_to_one_hand
 from laptick.core.faults import parse_fault
 from laptick.core.judgement import judge_take
-from laptick.core.limits import LIMITS
+from laptick.core.measuring.limits import LIMITS
 from laptick.core.score.hands import HAND_KEYS
 from laptick.core.score.meter import BEAT_CHOICES, counted_in, fits_grouping, parse_grouping
 from laptick.core.score.roadmap import in_played_order, play_order

@@ -8,10 +8,10 @@ import pytest
 
 from helpers import F, score_of
 from laptick.core.base.levels import Level
-from laptick.core.bends import find_bends
-from laptick.core.checking import check_take
 from laptick.core.findings import find_findings
-from laptick.core.limits import LIMITS
+from laptick.core.measuring.checking import check_take
+from laptick.core.measuring.limits import LIMITS
+from laptick.core.measuring.played_bends import find_bends
 from laptick.core.score.score import Mark, MarkKind
 from laptick.core.takes.performance import Performance, Source, Strike
 from laptick.core.takes.task import lap_task

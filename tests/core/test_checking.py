@@ -6,11 +6,11 @@ import pytest
 
 from helpers import F, demo_score, played_by_hand, score_of
 from laptick.core.base.levels import Level
-from laptick.core.checking import check_take
 from laptick.core.counting.counting import count_hand
-from laptick.core.evenness import group_figures
 from laptick.core.findings import find_findings
-from laptick.core.limits import LIMITS
+from laptick.core.measuring.checking import check_take
+from laptick.core.measuring.evenness import group_figures
+from laptick.core.measuring.limits import LIMITS
 from laptick.core.score.score import Hand
 from laptick.core.takes.performance import Performance, Source, Strike
 from laptick.core.takes.task import count_task, lap_task

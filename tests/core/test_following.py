@@ -8,11 +8,11 @@ import pytest
 
 from helpers import F, demo_score, played_by_hand, score_of
 from laptick.core.base.levels import Level
-from laptick.core.checking import check_take
 from laptick.core.findings import find_findings
 from laptick.core.following.matching import match
 from laptick.core.judgement import judge_take
-from laptick.core.limits import LIMITS
+from laptick.core.measuring.checking import check_take
+from laptick.core.measuring.limits import LIMITS
 from laptick.core.passages import find_passage
 from laptick.core.score.roadmap import in_played_order
 from laptick.core.score.score import Hand, Mark, MarkKind, Note, Signs

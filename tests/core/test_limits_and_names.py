@@ -10,7 +10,6 @@ from helpers import demo_score, score_of
 from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
 from laptick.core.base.units import LengthNaming, length_name, length_plural
-from laptick.core.checking import check_take
 from laptick.core.counting.choices import CountChoices
 from laptick.core.counting.counting import count_line
 from laptick.core.counting.traps import lengths_worth
@@ -19,7 +18,8 @@ from laptick.core.editing.changes import ChangeLength, NoteRef, PencilChange
 from laptick.core.editing.pencil import apply_pencil
 from laptick.core.faults import parse_fault
 from laptick.core.findings import find_findings
-from laptick.core.limits import LIMIT_FIELDS, LIMITS, Limits, limits_of
+from laptick.core.measuring.checking import check_take
+from laptick.core.measuring.limits import LIMIT_FIELDS, LIMITS, Limits, limits_of
 from laptick.core.rhythm.likeness import bar_likeness
 from laptick.core.score.score import HANDS, Hand
 from laptick.core.student import simulate

@@ -10,13 +10,13 @@ import pytest
 
 from helpers import DEMO, demo_score, played_by_hand, score_of
 from laptick.core.base.levels import Level
-from laptick.core.checking import check_take
 from laptick.core.faults import parse_fault
 from laptick.core.following.key_order import pair_in_order
 from laptick.core.following.matching import match
 from laptick.core.following.score_events import score_events
 from laptick.core.judgement import judge_take
-from laptick.core.limits import LIMITS
+from laptick.core.measuring.checking import check_take
+from laptick.core.measuring.limits import LIMITS
 from laptick.core.score.score import Hand
 from laptick.core.student import simulate
 from laptick.core.takes.performance import Performance, Source, Strike

@@ -18,7 +18,7 @@ import planted_faults as bench
 
 from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
-from laptick.core.limits import LIMITS
+from laptick.core.measuring.limits import LIMITS
 from laptick.core.score.score import Hand
 from laptick.core.takes.performance import Source
 from laptick.core.takes.task import lap_task

@@ -13,12 +13,12 @@ from hypothesis import strategies as st
 from helpers import DEMO, demo_score, played_by_hand, score_of
 from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
-from laptick.core.checking import check_take
 from laptick.core.counting.counting import default_bpm
 from laptick.core.faults import parse_fault
 from laptick.core.findings import find_findings
-from laptick.core.limits import LIMITS
-from laptick.core.ratios import READINGS, centred, group_ratios, nearest
+from laptick.core.measuring.checking import check_take
+from laptick.core.measuring.limits import LIMITS
+from laptick.core.measuring.ratios import READINGS, centred, group_ratios, nearest
 from laptick.core.sayings import say
 from laptick.core.score.score import Hand
 from laptick.core.student import simulate

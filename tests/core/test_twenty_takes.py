@@ -11,12 +11,12 @@ import pytest
 
 from helpers import F, score_of
 from laptick.core.base.levels import Level
-from laptick.core.checking import check_take
-from laptick.core.evenness import group_figures
-from laptick.core.joining import joining_costs
 from laptick.core.judgement import judge_take
-from laptick.core.limits import LIMITS
-from laptick.core.recovery import find_recoveries
+from laptick.core.measuring.checking import check_take
+from laptick.core.measuring.evenness import group_figures
+from laptick.core.measuring.joining import joining_costs
+from laptick.core.measuring.limits import LIMITS
+from laptick.core.measuring.recovery import find_recoveries
 from laptick.core.score.score import Hand, Mark, MarkKind
 from laptick.core.takes.performance import Performance, Source, Strike
 from laptick.core.takes.task import lap_task

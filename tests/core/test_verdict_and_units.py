@@ -11,13 +11,13 @@ from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
 from laptick.core.base.statistics import chi_square_quantile, npvi, sd_lower
 from laptick.core.base.units import check_bpm, convert_bpm, nearest_mark, slower_mark
-from laptick.core.checking import check_take
-from laptick.core.evenness import group_figures
 from laptick.core.faults import parse_fault
 from laptick.core.finding import Finding
 from laptick.core.findings import find_findings
 from laptick.core.ladder import clean_in_a_row, start_bpm
-from laptick.core.limits import LIMITS
+from laptick.core.measuring.checking import check_take
+from laptick.core.measuring.evenness import group_figures
+from laptick.core.measuring.limits import LIMITS
 from laptick.core.rhythm.likeness import bar_likeness
 from laptick.core.score.places import beat_words, place_words
 from laptick.core.score.score import Hand, Place

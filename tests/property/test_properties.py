@@ -11,11 +11,11 @@ from hypothesis import strategies as st
 
 from helpers import played_by_hand, score_of
 from laptick.core.base.levels import Level
-from laptick.core.checking import check_take
 from laptick.core.counting.counting import Density, Kind, count_hand
-from laptick.core.evenness import group_figures
 from laptick.core.findings import find_findings
-from laptick.core.limits import LIMITS
+from laptick.core.measuring.checking import check_take
+from laptick.core.measuring.evenness import group_figures
+from laptick.core.measuring.limits import LIMITS
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.meter import TimeSignature, meter_of
 from laptick.core.score.score import Hand

@@ -20,7 +20,7 @@ from amads.time.variability import normalized_pairwise_variability_index
 
 from helpers import DEMO, demo_bytes, demo_score, played_by_hand
 from laptick.core.base.statistics import npvi
-from laptick.core.checking import check_take
+from laptick.core.measuring.checking import check_take
 from laptick.core.score.meter import TimeSignature, meter_of
 from laptick.core.score.score import Hand
 from laptick.core.student import simulate

@@ -10,12 +10,13 @@ from typing import Any
 from laptick.api.schemas.takes import KeptSettings
 from laptick.core.base.errors import TakeError
 from laptick.core.base.levels import Level
-from laptick.core.checking import CHECKER_VERSION, CheckedTake, check_take
 from laptick.core.counting.choices import CountChoice, CountChoices
 from laptick.core.counting.counting import count_line
 from laptick.core.cures import goes_back_to_one_hand
 from laptick.core.judgement import judge_take
-from laptick.core.limits import limits_of
+from laptick.core.measuring.checking import CHECKER_VERSION, check_take
+from laptick.core.measuring.limits import limits_of
+from laptick.core.measuring.measured import CheckedTake
 from laptick.core.score.hands import HAND_KEYS
 from laptick.core.score.score import HANDS, Hand, Score
 from laptick.core.takes.performance import Performance, Source

@@ -11,7 +11,7 @@ from laptick.api.judging import Judgement, judge, performance_of, strikes_shown,
 from laptick.api.schemas.takes import KeptSettings, TakePublic, TakeSettings
 from laptick.core.base.errors import TakeError
 from laptick.core.base.levels import Level
-from laptick.core.checking import CHECKER_VERSION
+from laptick.core.measuring.checking import CHECKER_VERSION
 from laptick.core.score.score import Score
 from laptick.core.takes.performance import Performance
 from laptick.db import choices as choices_db

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from statistics import NormalDist
 
 from laptick.core.base.units import Quarters
-from laptick.core.ratios import Parts
+from laptick.core.measuring.ratios import Parts
 from laptick.core.score.score import Hand, Place
 from laptick.core.takes.task import Task
 

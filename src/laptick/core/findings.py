@@ -15,13 +15,20 @@ from statistics import median
 
 from laptick.core.base.statistics import mean, normal_quantile, robust_sd, sd, sd_lower, tail, weighted_median
 from laptick.core.base.units import Quarters, Seconds
-from laptick.core.checking import CheckedTake, Hesitation, Measured, drift_line
-from laptick.core.evenness import Figure, group_figures
 from laptick.core.figure_findings import BENT, BENT_CODES, EFFECTIVE_SHARE, compensated, figure_findings, ratio_findings
 from laptick.core.finding import Finding, how_sure, place_of_onset
 from laptick.core.length_findings import late_entries, long_cut, long_rushed, rest_run_over
-from laptick.core.limits import JUDGED_BARS, JUDGED_ENTRIES, JUDGED_INTERVALS, JUDGED_POINTS, SLIPS_FLOOR, Limits
-from laptick.core.ratios import RatioFigure, group_ratios
+from laptick.core.measuring.evenness import Figure, group_figures
+from laptick.core.measuring.limits import (
+    JUDGED_BARS,
+    JUDGED_ENTRIES,
+    JUDGED_INTERVALS,
+    JUDGED_POINTS,
+    SLIPS_FLOOR,
+    Limits,
+)
+from laptick.core.measuring.measured import CheckedTake, Hesitation, Measured, drift_line
+from laptick.core.measuring.ratios import RatioFigure, group_ratios
 from laptick.core.rhythm.phrases import find_phrases
 from laptick.core.score.score import Place
 from laptick.core.takes.performance import SOURCE_UNCERTAINTY_MS

@@ -8,8 +8,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from laptick.core.checking import check_take
 from laptick.core.following.matching import match
+from laptick.core.measuring.checking import check_take
 from laptick.core.score.score import Measure
 from laptick.core.takes.performance import Performance, Source
 from laptick.core.takes.task import Task

@@ -15,10 +15,10 @@ from numpy.typing import NDArray
 
 from laptick.core.base.errors import OptionError
 from laptick.core.base.units import Quarters, Seconds
-from laptick.core.evenness import HandStrike
 from laptick.core.faults import Fault
-from laptick.core.lengths import sounding_spans, sounds_through
-from laptick.core.ratios import Parts, beats_of, find_ratios
+from laptick.core.measuring.evenness import HandStrike
+from laptick.core.measuring.long_notes import sounding_spans, sounds_through
+from laptick.core.measuring.ratios import Parts, beats_of, find_ratios
 from laptick.core.score.score import Hand
 from laptick.core.takes.task import Task
 

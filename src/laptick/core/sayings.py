@@ -7,7 +7,7 @@ from collections.abc import Callable
 from laptick.core.base.units import length_plural
 from laptick.core.cures import bars_words
 from laptick.core.finding import Finding
-from laptick.core.ratios import Parts
+from laptick.core.measuring.ratios import Parts
 from laptick.core.score.places import beat_words
 from laptick.core.takes.task import Task
 

@@ -23,8 +23,8 @@ from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
 from laptick.core.base.units import Seconds
 from laptick.core.faults import OF_KEY_UPS, Fault
-from laptick.core.lengths import sounding_quarters
-from laptick.core.limits import LIMITS
+from laptick.core.measuring.limits import LIMITS
+from laptick.core.measuring.long_notes import sounding_quarters
 from laptick.core.planting import Draft, plant
 from laptick.core.score.score import HANDS, Hand
 from laptick.core.takes.performance import Performance, Source, Strike

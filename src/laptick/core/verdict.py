@@ -11,14 +11,14 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from laptick.core.base.units import length_plural, slower_mark
-from laptick.core.checking import CheckedTake, Measured
 from laptick.core.cures import Cure, cure_for
-from laptick.core.evenness import group_figures
 from laptick.core.figure_findings import BENT_CODES
 from laptick.core.finding import Finding
 from laptick.core.findings import TOLD_WITHOUT_BEAT, UNEVEN_CODES, off_beat_share
 from laptick.core.following.matching import Matching
-from laptick.core.limits import JUDGED_INTERVALS, JUDGED_POINTS
+from laptick.core.measuring.evenness import group_figures
+from laptick.core.measuring.limits import JUDGED_INTERVALS, JUDGED_POINTS
+from laptick.core.measuring.measured import CheckedTake, Measured
 from laptick.core.sayings import BETTER_WORDS, say
 from laptick.core.score.places import place_words
 from laptick.core.score.score import Place

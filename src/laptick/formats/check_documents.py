@@ -10,11 +10,11 @@ from collections.abc import Iterator
 from fractions import Fraction
 
 from laptick.core.base.units import quarters_to_text
-from laptick.core.checking import CheckedTake, Measured
-from laptick.core.evenness import group_figures
 from laptick.core.finding import Finding
 from laptick.core.judgement import Judgement
-from laptick.core.limits import JUDGED_BARS, JUDGED_INTERVALS, Limits
+from laptick.core.measuring.evenness import group_figures
+from laptick.core.measuring.limits import JUDGED_BARS, JUDGED_INTERVALS, Limits
+from laptick.core.measuring.measured import CheckedTake, Measured
 from laptick.core.sayings import say
 from laptick.core.score.hands import hand_key
 from laptick.core.score.places import place_words

@@ -12,12 +12,12 @@ from statistics import median
 
 from laptick.core.base.statistics import mean, robust_sd, sd
 from laptick.core.base.units import LengthNaming, Quarters, Seconds, length_name, length_plural, quarters_to_text
-from laptick.core.checking import CheckedTake, Hesitation, Measured
-from laptick.core.evenness import Figure, Run, group_figures, run_pace
 from laptick.core.figure_findings import BENT, tempo_around, widest_gap
 from laptick.core.judgement import Judgement
-from laptick.core.limits import JUDGED_INTERVALS
-from laptick.core.ratios import group_ratios, written_words
+from laptick.core.measuring.evenness import Figure, Run, group_figures, run_pace
+from laptick.core.measuring.limits import JUDGED_INTERVALS
+from laptick.core.measuring.measured import CheckedTake, Hesitation, Measured
+from laptick.core.measuring.ratios import group_ratios, written_words
 from laptick.core.score.hands import hand_key
 from laptick.core.score.score import Hand
 from laptick.core.takes.task import Expected

@@ -11,7 +11,7 @@ from laptick.core.base.levels import Level
 from laptick.core.counting.choices import CountChoices
 from laptick.core.counting.counting import count_line
 from laptick.core.counting.example import example_score
-from laptick.core.limits import LIMIT_FIELDS, LIMITS, limits_of
+from laptick.core.measuring.limits import LIMIT_FIELDS, LIMITS, limits_of
 from laptick.core.score.score import Hand
 from laptick.db import choices as db
 from laptick.formats.choice_documents import choice_of, choices_of, naming_of

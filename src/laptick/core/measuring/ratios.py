@@ -19,7 +19,7 @@ from itertools import pairwise
 from statistics import median
 
 from laptick.core.base.units import Quarters, Seconds
-from laptick.core.evenness import HandStrike
+from laptick.core.measuring.evenness import HandStrike
 from laptick.core.score.score import Hand
 from laptick.core.takes.task import Task
 

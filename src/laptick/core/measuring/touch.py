@@ -15,7 +15,7 @@ from statistics import median
 from laptick.core.base.units import Quarters, Seconds
 from laptick.core.following.matching import Matching
 from laptick.core.following.own_beat import BeatFit
-from laptick.core.lengths import shortened_notes, sounding_quarters
+from laptick.core.measuring.long_notes import shortened_notes, sounding_quarters
 from laptick.core.score.score import HANDS, Hand, Mark, MarkKind
 from laptick.core.takes.performance import Performance
 from laptick.core.takes.task import Task

@@ -8,109 +8,37 @@ from __future__ import annotations
 
 from bisect import bisect_left
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from fractions import Fraction
 from statistics import median
 
 from laptick.core.base.statistics import mean
-from laptick.core.base.units import Bpm, Quarters, Seconds, seconds_per_quarter_to_bpm
-from laptick.core.bends import (
+from laptick.core.base.units import Quarters, Seconds, seconds_per_quarter_to_bpm
+from laptick.core.following.matching import Matching, match
+from laptick.core.following.own_beat import BeatFit, fit_beat
+from laptick.core.following.pairing import bar_starts, played_events
+from laptick.core.measuring.evenness import HandStrike, find_runs, together_points
+from laptick.core.measuring.limits import FOLLOWED_LEAST, FOLLOWED_SHARE, SURE_SHARE
+from laptick.core.measuring.long_notes import find_long_notes, long_gaps
+from laptick.core.measuring.measured import BarTempo, CheckedTake, Hesitation, Measured, MeasuredNote, drift_line
+from laptick.core.measuring.played_bends import (
     NO_BENDS,
     Bends,
-    MeasuredBend,
     bent_events,
     find_bends,
     held_events,
     measure_bends,
 )
-from laptick.core.causes import causes_of
-from laptick.core.entries import Entry, find_entries
-from laptick.core.evenness import HandStrike, Run, TogetherPoint, find_runs, together_points
-from laptick.core.following.matching import Matching, match
-from laptick.core.following.own_beat import BeatFit, fit_beat
-from laptick.core.following.pairing import bar_starts, played_events
-from laptick.core.lengths import LongGap, LongNote, find_long_notes, long_gaps
-from laptick.core.limits import FOLLOWED_LEAST, FOLLOWED_SHARE, SURE_SHARE
-from laptick.core.ratios import Ratio, beats_of, find_ratios
+from laptick.core.measuring.ratios import beats_of, find_ratios
+from laptick.core.measuring.rest_entries import find_entries
+from laptick.core.measuring.stop_causes import causes_of
+from laptick.core.measuring.touch import measure_touch
 from laptick.core.score.score import HANDS, Hand
 from laptick.core.takes.performance import SOURCE_UNCERTAINTY_MS, Performance
 from laptick.core.takes.task import Expected, Task
-from laptick.core.touch import Touch, measure_touch
 
 #: Stored with every verdict: raise it when a figure or a judgement changes.
 CHECKER_VERSION = "5"
-
-
-@dataclass(frozen=True, slots=True)
-class MeasuredNote:
-    """One matched strike. ``deviation_ms`` from the student's own beat, ``click_deviation_ms`` from the
-    click where both share a clock; + is late."""
-
-    expected: Expected
-    played_s: Seconds
-    expected_s: Seconds
-    click_deviation_ms: float | None
-    uncertainty_ms: float
-
-    @property
-    def deviation_ms(self) -> float:
-        return 1000 * (self.played_s - self.expected_s)
-
-
-@dataclass(frozen=True, slots=True)
-class Hesitation:
-    """A gap longer than written, before the strike ``expected``."""
-
-    expected: Expected
-    before: Expected
-    excess_ms: float
-    excess_beats: float
-    causes: tuple[str, ...]
-
-
-@dataclass(frozen=True, slots=True)
-class BarTempo:
-    measure_index: int
-    pass_number: int
-    bpm: Bpm
-
-
-@dataclass(frozen=True)
-class Measured:
-    """Everything measured of a followed take.
-
-    ``typical_gap_sd_s``: the spread of the student's own intervals round the beat, for judging one gap.
-    """
-
-    notes: tuple[MeasuredNote, ...]
-    fit: BeatFit
-    median_bpm: Bpm
-    drift: float
-    bar_tempos: tuple[BarTempo, ...]
-    runs: tuple[Run, ...]
-    together: tuple[TogetherPoint, ...]
-    hesitations: tuple[Hesitation, ...]
-    gaps: int
-    lines: tuple[tuple[HandStrike, ...], ...]
-    ratios: tuple[Ratio, ...] = ()
-    entries: tuple[Entry, ...] = ()
-    long_notes: tuple[LongNote, ...] = ()
-    long_gaps: tuple[LongGap, ...] = ()
-    bends: tuple[MeasuredBend, ...] = ()
-    touch: Touch | None = None
-
-
-@dataclass(frozen=True)
-class CheckedTake:
-    task: Task
-    performance: Performance
-    matching: Matching
-    measured: Measured | None
-    lost_at: Quarters | None
-
-    @property
-    def followed(self) -> bool:
-        return self.measured is not None
 
 
 def check_take(task: Task, performance: Performance) -> CheckedTake:
@@ -284,17 +212,6 @@ def _drift(tempos: Sequence[BarTempo]) -> float:
     """Change from the first to the last bar along the fitted slope, as a share; + is faster."""
     slope, start, bars = drift_line(tempos)
     return slope * (bars - 1) / start if bars > 1 and start > 0 else 0.0
-
-
-def drift_line(tempos: Sequence[BarTempo]) -> tuple[float, float, int]:
-    """(bpm per bar, bpm in the first bar, number of bars) of the least-squares line through bar tempos."""
-    count = len(tempos)
-    if count < 2:
-        return 0.0, tempos[0].bpm if tempos else 0.0, count
-    middle, level = (count - 1) / 2, mean([tempo.bpm for tempo in tempos])
-    spread = sum((i - middle) ** 2 for i in range(count))
-    slope = sum((i - middle) * (tempo.bpm - level) for i, tempo in enumerate(tempos)) / spread
-    return slope, level - slope * middle, count
 
 
 def _hesitations(task: Task, fit: BeatFit, bends: Bends) -> tuple[Hesitation, ...]:

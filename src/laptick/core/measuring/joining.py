@@ -12,9 +12,9 @@ from statistics import median
 
 from laptick.core.base.statistics import mean, sd
 from laptick.core.base.units import Quarters
-from laptick.core.checking import CheckedTake, Measured
-from laptick.core.evenness import group_figures
-from laptick.core.limits import JUDGED_INTERVALS
+from laptick.core.measuring.evenness import group_figures
+from laptick.core.measuring.limits import JUDGED_INTERVALS
+from laptick.core.measuring.measured import CheckedTake, Measured
 from laptick.core.score.score import Hand
 
 

@@ -13,8 +13,8 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from laptick.core.base.units import Quarters, Seconds
-from laptick.core.evenness import HandStrike, late_against_others
 from laptick.core.following.own_beat import BeatFit
+from laptick.core.measuring.evenness import HandStrike, late_against_others
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.score import Hand
 from laptick.core.takes.task import Task

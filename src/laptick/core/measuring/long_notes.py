@@ -13,8 +13,8 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from laptick.core.base.units import Quarters, Seconds
-from laptick.core.evenness import HandStrike
 from laptick.core.following.own_beat import BeatFit
+from laptick.core.measuring.evenness import HandStrike
 from laptick.core.score.score import Hand, MarkKind, Note, Score
 from laptick.core.takes.task import Task
 

@@ -1,0 +1,107 @@
+"""What measuring a take gives: notes, stops, the tempo of each bar, and all of it together.
+
+Times in seconds, deviations in ms (+ late), tempos in beats a minute of the beat that is named.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from laptick.core.base.statistics import mean
+from laptick.core.base.units import Bpm, Quarters, Seconds
+from laptick.core.following.matching import Matching
+from laptick.core.following.own_beat import BeatFit
+from laptick.core.measuring.evenness import HandStrike, Run, TogetherPoint
+from laptick.core.measuring.long_notes import LongGap, LongNote
+from laptick.core.measuring.played_bends import (
+    MeasuredBend,
+)
+from laptick.core.measuring.ratios import Ratio
+from laptick.core.measuring.rest_entries import Entry
+from laptick.core.measuring.touch import Touch
+from laptick.core.takes.performance import Performance
+from laptick.core.takes.task import Expected, Task
+
+
+@dataclass(frozen=True, slots=True)
+class MeasuredNote:
+    """One matched strike. ``deviation_ms`` from the student's own beat, ``click_deviation_ms`` from the
+    click where both share a clock; + is late."""
+
+    expected: Expected
+    played_s: Seconds
+    expected_s: Seconds
+    click_deviation_ms: float | None
+    uncertainty_ms: float
+
+    @property
+    def deviation_ms(self) -> float:
+        return 1000 * (self.played_s - self.expected_s)
+
+
+@dataclass(frozen=True, slots=True)
+class Hesitation:
+    """A gap longer than written, before the strike ``expected``."""
+
+    expected: Expected
+    before: Expected
+    excess_ms: float
+    excess_beats: float
+    causes: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class BarTempo:
+    measure_index: int
+    pass_number: int
+    bpm: Bpm
+
+
+@dataclass(frozen=True)
+class Measured:
+    """Everything measured of a followed take.
+
+    ``typical_gap_sd_s``: the spread of the student's own intervals round the beat, for judging one gap.
+    """
+
+    notes: tuple[MeasuredNote, ...]
+    fit: BeatFit
+    median_bpm: Bpm
+    drift: float
+    bar_tempos: tuple[BarTempo, ...]
+    runs: tuple[Run, ...]
+    together: tuple[TogetherPoint, ...]
+    hesitations: tuple[Hesitation, ...]
+    gaps: int
+    lines: tuple[tuple[HandStrike, ...], ...]
+    ratios: tuple[Ratio, ...] = ()
+    entries: tuple[Entry, ...] = ()
+    long_notes: tuple[LongNote, ...] = ()
+    long_gaps: tuple[LongGap, ...] = ()
+    bends: tuple[MeasuredBend, ...] = ()
+    touch: Touch | None = None
+
+
+@dataclass(frozen=True)
+class CheckedTake:
+    task: Task
+    performance: Performance
+    matching: Matching
+    measured: Measured | None
+    lost_at: Quarters | None
+
+    @property
+    def followed(self) -> bool:
+        return self.measured is not None
+
+
+def drift_line(tempos: Sequence[BarTempo]) -> tuple[float, float, int]:
+    """(bpm per bar, bpm in the first bar, number of bars) of the least-squares line through bar tempos."""
+    count = len(tempos)
+    if count < 2:
+        return 0.0, tempos[0].bpm if tempos else 0.0, count
+    middle, level = (count - 1) / 2, mean([tempo.bpm for tempo in tempos])
+    spread = sum((i - middle) ** 2 for i in range(count))
+    slope = sum((i - middle) * (tempo.bpm - level) for i, tempo in enumerate(tempos)) / spread
+    return slope, level - slope * middle, count

@@ -24,7 +24,7 @@ sys.path[:0] = [str(Path(__file__).resolve().parent.parent / name) for name in (
 from helpers import demo_score
 from laptick.core.base.errors import InputError
 from laptick.core.base.levels import Level
-from laptick.core.judgement import judge_take
+from laptick.core.judging.judgement import judge_take
 from laptick.core.measuring.limits import LIMITS
 from laptick.core.student import simulate
 from laptick.core.takes.performance import Performance, Source, Strike

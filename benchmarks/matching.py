@@ -27,14 +27,14 @@ sys.path[:0] = [str(Path(__file__).resolve().parent.parent / name) for name in (
 import compose_demo
 
 from laptick.core.base.levels import Level
-from laptick.core.findings import find_findings
 from laptick.core.following.matching import match
+from laptick.core.judging.findings import find_findings
+from laptick.core.judging.verdict import give_verdict
 from laptick.core.measuring.checking import CHECKER_VERSION, check_take
 from laptick.core.measuring.limits import LIMITS
 from laptick.core.student import simulate
 from laptick.core.takes.performance import Source
 from laptick.core.takes.task import Task, lap_task
-from laptick.core.verdict import give_verdict
 from laptick.formats.musicxml import read_musicxml
 from recording import CLASSES, Recording, counted, disturbed, f_measure, recording
 

@@ -23,7 +23,8 @@ from pieces import task_of
 from helpers import HAND_WRITTEN_MS
 from laptick.core.base.levels import LEVEL_NAMES, Level
 from laptick.core.faults import OF_KEY_UPS, Fault
-from laptick.core.findings import find_findings
+from laptick.core.judging.findings import find_findings
+from laptick.core.judging.verdict import give_verdict
 from laptick.core.measuring.checking import CHECKER_VERSION, check_take
 from laptick.core.measuring.limits import LIMITS, Limits
 from laptick.core.planting import Draft, plant, short_runs
@@ -31,7 +32,6 @@ from laptick.core.score.score import Hand
 from laptick.core.student import simulate, strikes_of
 from laptick.core.takes.performance import SOURCE_UNCERTAINTY_MS, Performance, Source
 from laptick.core.takes.task import Task
-from laptick.core.verdict import give_verdict
 
 _DEMO = ("harbour-steps", "kite-over-the-orchard", "lantern-boat", "copper-kettle-parade")
 _OWN = ("dotted", "triplets", "rests", "long notes", "sixteenths", "compound")

@@ -17,13 +17,13 @@ import compose_demo
 
 from laptick.core.base.levels import Level
 from laptick.core.counting.counting import count_hand
-from laptick.core.findings import find_findings
+from laptick.core.judging.findings import find_findings
+from laptick.core.judging.verdict import give_verdict
 from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.limits import LIMITS
 from laptick.core.score.score import Score
 from laptick.core.student import simulate
 from laptick.core.takes.task import lap_task
-from laptick.core.verdict import give_verdict
 from laptick.formats.musicxml import read_musicxml
 
 

@@ -21,9 +21,10 @@ from laptick.core.counting.choices import Compound, CountChoices, Density, choos
 from laptick.core.counting.counting import default_bpm
 from laptick.core.counting.counts import SHOWN, Kind
 from laptick.core.counting.word_tables import System, parse_words
-from laptick.core.cures import goes_back_to_one_hand
 from laptick.core.faults import parse_fault
-from laptick.core.judgement import judge_take
+from laptick.core.judging.cures import goes_back_to_one_hand
+from laptick.core.judging.judgement import judge_take
+from laptick.core.judging.verdict import STATUS_WORDS
 from laptick.core.measuring.limits import LIMITS
 from laptick.core.score.hands import HAND_KEYS
 from laptick.core.score.meter import BEAT_CHOICES, counted_in, fits_grouping, parse_grouping
@@ -32,7 +33,6 @@ from laptick.core.score.score import HANDS, Hand, Score
 from laptick.core.student import simulate
 from laptick.core.takes.performance import Source
 from laptick.core.takes.task import Task, lap_task
-from laptick.core.verdict import STATUS_WORDS
 from laptick.formats.check_documents import check_document
 from laptick.formats.count_documents import count_document, roadmap_document
 from laptick.formats.counts_csv import write_counts_csv

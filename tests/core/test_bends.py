@@ -8,7 +8,7 @@ import pytest
 
 from helpers import F, score_of
 from laptick.core.base.levels import Level
-from laptick.core.findings import find_findings
+from laptick.core.judging.findings import find_findings
 from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.limits import LIMITS
 from laptick.core.measuring.played_bends import find_bends

@@ -7,14 +7,14 @@ import pytest
 from helpers import F, demo_score, played_by_hand, score_of
 from laptick.core.base.levels import Level
 from laptick.core.counting.counting import count_hand
-from laptick.core.findings import find_findings
+from laptick.core.judging.findings import find_findings
+from laptick.core.judging.verdict import Status, give_verdict
 from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.evenness import group_figures
 from laptick.core.measuring.limits import LIMITS
 from laptick.core.score.score import Hand
 from laptick.core.takes.performance import Performance, Source, Strike
 from laptick.core.takes.task import count_task, lap_task
-from laptick.core.verdict import Status, give_verdict
 
 SCORE = demo_score("harbour-steps")
 TASK = lap_task(SCORE, assigned_bpm=66)

@@ -9,20 +9,20 @@ import pytest
 from helpers import F, demo_score, played_by_hand, score_of
 from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
-from laptick.core.cures import CURES, cure_for, goes_back_to_one_hand
 from laptick.core.faults import FAULTS, parse_fault
-from laptick.core.finding import Finding
-from laptick.core.judgement import judge_take
-from laptick.core.listening import Beside, Spot, heard_onsets, lay_beside
+from laptick.core.judging.cures import CURES, cure_for, goes_back_to_one_hand
+from laptick.core.judging.finding import Finding
+from laptick.core.judging.finding_words import BETTER_WORDS, say
+from laptick.core.judging.judgement import judge_take
+from laptick.core.judging.listening import Beside, Spot, heard_onsets, lay_beside
+from laptick.core.judging.verdict import RANKS, give_verdict
 from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.limits import LIMITS
 from laptick.core.measuring.stop_causes import causes_of
-from laptick.core.sayings import BETTER_WORDS, say
 from laptick.core.score.score import Hand, Place
 from laptick.core.student import simulate
 from laptick.core.takes.performance import Source
 from laptick.core.takes.task import lap_task
-from laptick.core.verdict import RANKS, give_verdict
 
 HARBOUR = demo_score("harbour-steps")
 KEYS = lap_task(HARBOUR, assigned_bpm=66, with_pitches=True)

@@ -8,18 +8,18 @@ import pytest
 
 from helpers import F, demo_score, played_by_hand, score_of
 from laptick.core.base.levels import Level
-from laptick.core.findings import find_findings
 from laptick.core.following.matching import match
-from laptick.core.judgement import judge_take
+from laptick.core.judging.findings import find_findings
+from laptick.core.judging.judgement import judge_take
+from laptick.core.judging.other_passage import find_passage
+from laptick.core.judging.verdict import Status
 from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.limits import LIMITS
-from laptick.core.passages import find_passage
 from laptick.core.score.roadmap import in_played_order
 from laptick.core.score.score import Hand, Mark, MarkKind, Note, Signs
 from laptick.core.student import simulate
 from laptick.core.takes.performance import Performance, Source, Strike
 from laptick.core.takes.task import lap_task
-from laptick.core.verdict import Status
 
 HARBOUR, KITE = demo_score("harbour-steps"), demo_score("kite-over-the-orchard")
 

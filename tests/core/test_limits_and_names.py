@@ -17,7 +17,7 @@ from laptick.core.counting.word_tables import System, meaning_of
 from laptick.core.editing.changes import ChangeLength, NoteRef, PencilChange
 from laptick.core.editing.pencil import apply_pencil
 from laptick.core.faults import parse_fault
-from laptick.core.findings import find_findings
+from laptick.core.judging.findings import find_findings
 from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.limits import LIMIT_FIELDS, LIMITS, Limits, limits_of
 from laptick.core.rhythm.likeness import bar_likeness

@@ -14,14 +14,14 @@ from laptick.core.faults import parse_fault
 from laptick.core.following.key_order import pair_in_order
 from laptick.core.following.matching import match
 from laptick.core.following.score_events import score_events
-from laptick.core.judgement import judge_take
+from laptick.core.judging.judgement import judge_take
+from laptick.core.judging.verdict import Status
 from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.limits import LIMITS
 from laptick.core.score.score import Hand
 from laptick.core.student import simulate
 from laptick.core.takes.performance import Performance, Source, Strike
 from laptick.core.takes.task import lap_task
-from laptick.core.verdict import Status
 from laptick.formats.check_documents import check_document
 
 TASK = lap_task(demo_score("harbour-steps"), assigned_bpm=66)

@@ -15,16 +15,16 @@ from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
 from laptick.core.counting.counting import default_bpm
 from laptick.core.faults import parse_fault
-from laptick.core.findings import find_findings
+from laptick.core.judging.finding_words import say
+from laptick.core.judging.findings import find_findings
+from laptick.core.judging.verdict import give_verdict
 from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.limits import LIMITS
 from laptick.core.measuring.ratios import READINGS, centred, group_ratios, nearest
-from laptick.core.sayings import say
 from laptick.core.score.score import Hand
 from laptick.core.student import simulate
 from laptick.core.takes.performance import Performance, Source, Strike
 from laptick.core.takes.task import lap_task
-from laptick.core.verdict import give_verdict
 
 DOTTED = score_of(
     "C5/e. D5/s E5/q F5/e. G5/s A5/q | C5/e. D5/s E5/e F5/e G5/e. F5/s E5/q | E5/q. D5/e C5/e. D5/s E5/q"

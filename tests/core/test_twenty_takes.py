@@ -11,7 +11,7 @@ import pytest
 
 from helpers import F, score_of
 from laptick.core.base.levels import Level
-from laptick.core.judgement import judge_take
+from laptick.core.judging.judgement import judge_take
 from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.evenness import group_figures
 from laptick.core.measuring.joining import joining_costs

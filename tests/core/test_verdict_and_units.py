@@ -12,8 +12,9 @@ from laptick.core.base.levels import Level
 from laptick.core.base.statistics import chi_square_quantile, npvi, sd_lower
 from laptick.core.base.units import check_bpm, convert_bpm, nearest_mark, slower_mark
 from laptick.core.faults import parse_fault
-from laptick.core.finding import Finding
-from laptick.core.findings import find_findings
+from laptick.core.judging.finding import Finding
+from laptick.core.judging.findings import find_findings
+from laptick.core.judging.verdict import Status, give_verdict
 from laptick.core.ladder import clean_in_a_row, start_bpm
 from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.evenness import group_figures
@@ -24,7 +25,6 @@ from laptick.core.score.score import Hand, Place
 from laptick.core.student import simulate
 from laptick.core.takes.performance import Source
 from laptick.core.takes.task import lap_task
-from laptick.core.verdict import Status, give_verdict
 
 SCORE = demo_score("harbour-steps")
 TASK = lap_task(SCORE, assigned_bpm=66)
@@ -63,7 +63,7 @@ class TestVerdict:
         assert verdict.also is None
 
     def test_every_code_has_words_and_a_cure(self):
-        from laptick.core.verdict import RANKS
+        from laptick.core.judging.verdict import RANKS
 
         for code in RANKS:
             verdict = self.verdict(finding(code))

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from helpers import played_by_hand, score_of
 from laptick.core.base.levels import Level
 from laptick.core.counting.counting import Density, Kind, count_hand
-from laptick.core.findings import find_findings
+from laptick.core.judging.findings import find_findings
 from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.evenness import group_figures
 from laptick.core.measuring.limits import LIMITS

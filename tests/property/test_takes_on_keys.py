@@ -13,13 +13,13 @@ from test_properties import scores
 from helpers import DEMO, demo_score, played_by_hand
 from laptick.core.base.levels import Level
 from laptick.core.faults import parse_fault
-from laptick.core.judgement import judge_take
+from laptick.core.judging.judgement import judge_take
+from laptick.core.judging.verdict import Status
 from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.limits import LIMITS
 from laptick.core.student import simulate
 from laptick.core.takes.performance import Performance, Source, Strike
 from laptick.core.takes.task import lap_task
-from laptick.core.verdict import Status
 from laptick.formats.check_documents import check_document
 from laptick.formats.midi_takes import write_midi_take
 from laptick.formats.takes import read_take

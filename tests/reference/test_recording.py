@@ -14,12 +14,12 @@ from statistics import median
 import pytest
 
 from laptick.core.base.levels import Level
-from laptick.core.findings import find_findings
 from laptick.core.following.matching import match
+from laptick.core.judging.findings import find_findings
+from laptick.core.judging.verdict import Status, give_verdict
 from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.evenness import group_figures
 from laptick.core.measuring.limits import LIMITS
-from laptick.core.verdict import Status, give_verdict
 from recording import CLASSES, counted, disturbed, f_measure, recording
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[2] / "benchmarks"))

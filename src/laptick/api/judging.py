@@ -12,8 +12,8 @@ from laptick.core.base.errors import TakeError
 from laptick.core.base.levels import Level
 from laptick.core.counting.choices import CountChoice, CountChoices
 from laptick.core.counting.counting import count_line
-from laptick.core.cures import goes_back_to_one_hand
-from laptick.core.judgement import judge_take
+from laptick.core.judging.cures import goes_back_to_one_hand
+from laptick.core.judging.judgement import judge_take
 from laptick.core.measuring.checking import CHECKER_VERSION, check_take
 from laptick.core.measuring.limits import limits_of
 from laptick.core.measuring.measured import CheckedTake

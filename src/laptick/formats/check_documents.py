@@ -10,16 +10,16 @@ from collections.abc import Iterator
 from fractions import Fraction
 
 from laptick.core.base.units import quarters_to_text
-from laptick.core.finding import Finding
-from laptick.core.judgement import Judgement
+from laptick.core.judging.finding import Finding
+from laptick.core.judging.finding_words import say
+from laptick.core.judging.judgement import Judgement
+from laptick.core.judging.verdict import Said, Verdict
 from laptick.core.measuring.evenness import group_figures
 from laptick.core.measuring.limits import JUDGED_BARS, JUDGED_INTERVALS, Limits
 from laptick.core.measuring.measured import CheckedTake, Measured
-from laptick.core.sayings import say
 from laptick.core.score.hands import hand_key
 from laptick.core.score.places import place_words
 from laptick.core.takes.performance import Source
-from laptick.core.verdict import Said, Verdict
 from laptick.formats import check_figures as figures
 from laptick.formats.count_documents import Document, place_document
 

@@ -12,8 +12,8 @@ from statistics import median
 
 from laptick.core.base.statistics import mean, robust_sd, sd
 from laptick.core.base.units import LengthNaming, Quarters, Seconds, length_name, length_plural, quarters_to_text
-from laptick.core.figure_findings import BENT, tempo_around, widest_gap
-from laptick.core.judgement import Judgement
+from laptick.core.judging.figure_findings import BENT, tempo_around, widest_gap
+from laptick.core.judging.judgement import Judgement
 from laptick.core.measuring.evenness import Figure, Run, group_figures, run_pace
 from laptick.core.measuring.limits import JUDGED_INTERVALS
 from laptick.core.measuring.measured import CheckedTake, Hesitation, Measured

@@ -17,8 +17,8 @@ from laptick.api.schemas.takes import (
 )
 from laptick.api.take_views import judge_again, take_public
 from laptick.core.base.errors import LapTickError
+from laptick.core.judging.verdict import Status
 from laptick.core.measuring.checking import CHECKER_VERSION
-from laptick.core.verdict import Status
 from laptick.db import judgements, takes
 from laptick.db import pieces as pieces_db
 

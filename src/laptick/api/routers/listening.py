@@ -14,7 +14,7 @@ from laptick.api.schemas.takes import BesidePublic, HeardSlip, KeptSettings, Lis
 from laptick.api.take_views import settings_kept
 from laptick.core.base.errors import TakeError
 from laptick.core.base.units import Quarters
-from laptick.core.listening import heard_onsets, lay_beside, spots_of_document
+from laptick.core.judging.listening import heard_onsets, lay_beside, spots_of_document
 from laptick.core.score.places import beat_words, place_words
 from laptick.core.score.score import Score
 from laptick.db import listening as db

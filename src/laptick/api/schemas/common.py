@@ -9,7 +9,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict
 
 from laptick.core.base.levels import Level
 from laptick.core.counting.counting import Compound, Density, Kind
-from laptick.core.verdict import Status
+from laptick.core.judging.verdict import Status
 
 #: The database's times are UTC and come without saying so.
 UtcTime = Annotated[datetime, AfterValidator(lambda at: at if at.tzinfo else at.replace(tzinfo=UTC))]

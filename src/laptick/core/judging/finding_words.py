@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from laptick.core.base.units import length_plural
-from laptick.core.cures import bars_words
-from laptick.core.finding import Finding
+from laptick.core.judging.cures import bars_words
+from laptick.core.judging.finding import Finding
 from laptick.core.measuring.ratios import Parts
 from laptick.core.score.places import beat_words
 from laptick.core.takes.task import Task

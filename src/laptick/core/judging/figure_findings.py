@@ -13,7 +13,7 @@ from statistics import median
 
 from laptick.core.base.statistics import mean, mean_and_error, normal_quantile, robust_sd, sd, sd_lower, weighted_median
 from laptick.core.base.units import Quarters, Seconds
-from laptick.core.finding import Finding, how_sure, place_of_onset
+from laptick.core.judging.finding import Finding, how_sure, place_of_onset
 from laptick.core.measuring.evenness import Figure, Run, late_against_others, run_pace
 from laptick.core.measuring.limits import JUDGED_INTERVALS, ORDINARY_SHARE, Limits
 from laptick.core.measuring.measured import Measured

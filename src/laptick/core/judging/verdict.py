@@ -11,15 +11,15 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from laptick.core.base.units import length_plural, slower_mark
-from laptick.core.cures import Cure, cure_for
-from laptick.core.figure_findings import BENT_CODES
-from laptick.core.finding import Finding
-from laptick.core.findings import TOLD_WITHOUT_BEAT, UNEVEN_CODES, off_beat_share
 from laptick.core.following.matching import Matching
+from laptick.core.judging.cures import Cure, cure_for
+from laptick.core.judging.figure_findings import BENT_CODES
+from laptick.core.judging.finding import Finding
+from laptick.core.judging.finding_words import BETTER_WORDS, say
+from laptick.core.judging.findings import TOLD_WITHOUT_BEAT, UNEVEN_CODES, off_beat_share
 from laptick.core.measuring.evenness import group_figures
 from laptick.core.measuring.limits import JUDGED_INTERVALS, JUDGED_POINTS
 from laptick.core.measuring.measured import CheckedTake, Measured
-from laptick.core.sayings import BETTER_WORDS, say
 from laptick.core.score.places import place_words
 from laptick.core.score.score import Place
 from laptick.core.takes.performance import Source

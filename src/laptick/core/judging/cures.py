@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 from laptick.core.base.levels import Level
 from laptick.core.base.units import length_plural, slower_mark
-from laptick.core.finding import Finding
+from laptick.core.judging.finding import Finding
 from laptick.core.score.places import beat_words
 from laptick.core.score.score import HANDS, Hand, Place
 from laptick.core.takes.task import Expected, Task

@@ -15,9 +15,16 @@ from statistics import median
 
 from laptick.core.base.statistics import mean, normal_quantile, robust_sd, sd, sd_lower, tail, weighted_median
 from laptick.core.base.units import Quarters, Seconds
-from laptick.core.figure_findings import BENT, BENT_CODES, EFFECTIVE_SHARE, compensated, figure_findings, ratio_findings
-from laptick.core.finding import Finding, how_sure, place_of_onset
-from laptick.core.length_findings import late_entries, long_cut, long_rushed, rest_run_over
+from laptick.core.judging.figure_findings import (
+    BENT,
+    BENT_CODES,
+    EFFECTIVE_SHARE,
+    compensated,
+    figure_findings,
+    ratio_findings,
+)
+from laptick.core.judging.finding import Finding, how_sure, place_of_onset
+from laptick.core.judging.length_findings import late_entries, long_cut, long_rushed, rest_run_over
 from laptick.core.measuring.evenness import Figure, group_figures
 from laptick.core.measuring.limits import (
     JUDGED_BARS,

@@ -6,18 +6,18 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from laptick.core.base.units import Quarters
-from laptick.core.finding import Finding
-from laptick.core.findings import find_findings
+from laptick.core.judging.finding import Finding
+from laptick.core.judging.findings import find_findings
+from laptick.core.judging.other_passage import Passage, find_passage
+from laptick.core.judging.verdict import Verdict, give_verdict
 from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.joining import Cost, joining_costs
 from laptick.core.measuring.limits import Limits
 from laptick.core.measuring.measured import CheckedTake
 from laptick.core.measuring.recovery import Recovery, find_recoveries
-from laptick.core.passages import Passage, find_passage
 from laptick.core.score.score import Hand
 from laptick.core.takes.performance import Performance
 from laptick.core.takes.task import Task
-from laptick.core.verdict import Verdict, give_verdict
 
 
 @dataclass(frozen=True)

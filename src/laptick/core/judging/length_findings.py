@@ -12,7 +12,7 @@ from statistics import median
 
 from laptick.core.base.statistics import mean_and_error, normal_quantile, robust_sd
 from laptick.core.base.units import Quarters, Seconds
-from laptick.core.finding import Finding, how_sure, place_of_onset
+from laptick.core.judging.finding import Finding, how_sure, place_of_onset
 from laptick.core.measuring.limits import JUDGED_ENTRIES, JUDGED_INTERVALS, ORDINARY_SHARE, Limits
 from laptick.core.measuring.measured import Measured
 from laptick.core.score.score import Hand

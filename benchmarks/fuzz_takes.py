@@ -26,7 +26,7 @@ from laptick.core.base.errors import InputError
 from laptick.core.base.levels import Level
 from laptick.core.judging.judgement import judge_take
 from laptick.core.measuring.limits import LIMITS
-from laptick.core.student import simulate
+from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Performance, Source, Strike
 from laptick.core.takes.task import Task, lap_task
 from laptick.formats.check_documents import check_document

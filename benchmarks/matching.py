@@ -32,7 +32,7 @@ from laptick.core.judging.findings import find_findings
 from laptick.core.judging.verdict import give_verdict
 from laptick.core.measuring.checking import CHECKER_VERSION, check_take
 from laptick.core.measuring.limits import LIMITS
-from laptick.core.student import simulate
+from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Source
 from laptick.core.takes.task import Task, lap_task
 from laptick.formats.musicxml import read_musicxml

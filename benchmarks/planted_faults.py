@@ -22,14 +22,14 @@ from pieces import task_of
 
 from helpers import HAND_WRITTEN_MS
 from laptick.core.base.levels import LEVEL_NAMES, Level
-from laptick.core.faults import OF_KEY_UPS, Fault
 from laptick.core.judging.findings import find_findings
 from laptick.core.judging.verdict import give_verdict
 from laptick.core.measuring.checking import CHECKER_VERSION, check_take
 from laptick.core.measuring.limits import LIMITS, Limits
-from laptick.core.planting import Draft, plant, short_runs
 from laptick.core.score.score import Hand
-from laptick.core.student import simulate, strikes_of
+from laptick.core.student.faults import OF_KEY_UPS, Fault
+from laptick.core.student.planting import Draft, plant, short_runs
+from laptick.core.student.student import simulate, strikes_of
 from laptick.core.takes.performance import SOURCE_UNCERTAINTY_MS, Performance, Source
 from laptick.core.takes.task import Task
 

@@ -13,11 +13,11 @@ sys.path[:0] = [str(Path(__file__).resolve().parent), str(Path(__file__).resolve
 from pieces import task_of
 
 from laptick.core.base.levels import Level
-from laptick.core.faults import parse_fault
 from laptick.core.judging.cures import goes_back_to_one_hand
 from laptick.core.judging.judgement import judge_take
 from laptick.core.measuring.limits import LIMITS
-from laptick.core.student import simulate
+from laptick.core.student.faults import parse_fault
+from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Source
 
 #: (piece, level, source, faults)

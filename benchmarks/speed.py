@@ -22,7 +22,7 @@ from laptick.core.judging.verdict import give_verdict
 from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.limits import LIMITS
 from laptick.core.score.score import Score
-from laptick.core.student import simulate
+from laptick.core.student.student import simulate
 from laptick.core.takes.task import lap_task
 from laptick.formats.musicxml import read_musicxml
 

@@ -20,7 +20,7 @@ from planted_faults import PLANTED, Planted, codes_of
 
 from laptick.core.base.levels import Level
 from laptick.core.measuring.limits import LIMITS
-from laptick.core.student import simulate
+from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Source
 
 _LEVELS = (Level.FIRST_YEAR, Level.INTERMEDIATE)

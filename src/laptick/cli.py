@@ -21,7 +21,6 @@ from laptick.core.counting.choices import Compound, CountChoices, Density, choos
 from laptick.core.counting.counting import default_bpm
 from laptick.core.counting.counts import SHOWN, Kind
 from laptick.core.counting.word_tables import System, parse_words
-from laptick.core.faults import parse_fault
 from laptick.core.judging.cures import goes_back_to_one_hand
 from laptick.core.judging.judgement import judge_take
 from laptick.core.judging.verdict import STATUS_WORDS
@@ -30,7 +29,8 @@ from laptick.core.score.hands import HAND_KEYS
 from laptick.core.score.meter import BEAT_CHOICES, counted_in, fits_grouping, parse_grouping
 from laptick.core.score.roadmap import in_played_order, play_order
 from laptick.core.score.score import HANDS, Hand, Score
-from laptick.core.student import simulate
+from laptick.core.student.faults import parse_fault
+from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Source
 from laptick.core.takes.task import Task, lap_task
 from laptick.formats.check_documents import check_document

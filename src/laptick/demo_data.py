@@ -24,12 +24,12 @@ from laptick.core.editing.changes import (
     with_witness,
 )
 from laptick.core.editing.entry import Entry, EntryBar, Event, entry_score
-from laptick.core.faults import parse_fault
 from laptick.core.ladder import start_bpm
 from laptick.core.score.meter import TimeSignature
 from laptick.core.score.roadmap import in_played_order
 from laptick.core.score.score import Hand, Score
-from laptick.core.student import simulate
+from laptick.core.student.faults import parse_fault
+from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Source
 from laptick.db.connect import Connection
 from laptick.db.pencil import add_version

@@ -8,8 +8,8 @@ import pytest
 
 from helpers import demo_bytes, demo_score
 from laptick.core.base.levels import Level
-from laptick.core.faults import parse_fault
-from laptick.core.student import simulate
+from laptick.core.student.faults import parse_fault
+from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Source
 from laptick.core.takes.task import lap_task
 from laptick.db.connect import connect, transaction

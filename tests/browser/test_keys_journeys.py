@@ -11,8 +11,8 @@ from test_count_journeys import RULER
 from test_play_journeys import add
 
 from helpers import demo_score
-from laptick.core.faults import parse_fault
-from laptick.core.student import simulate
+from laptick.core.student.faults import parse_fault
+from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Source
 from laptick.core.takes.task import lap_task
 from laptick.formats.midi_takes import write_midi_take

@@ -9,7 +9,6 @@ import pytest
 from helpers import F, demo_score, played_by_hand, score_of
 from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
-from laptick.core.faults import FAULTS, parse_fault
 from laptick.core.judging.cures import CURES, cure_for, goes_back_to_one_hand
 from laptick.core.judging.finding import Finding
 from laptick.core.judging.finding_words import BETTER_WORDS, say
@@ -20,7 +19,8 @@ from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.limits import LIMITS
 from laptick.core.measuring.stop_causes import causes_of
 from laptick.core.score.score import Hand, Place
-from laptick.core.student import simulate
+from laptick.core.student.faults import FAULTS, parse_fault
+from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Source
 from laptick.core.takes.task import lap_task
 

@@ -17,7 +17,7 @@ from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.limits import LIMITS
 from laptick.core.score.roadmap import in_played_order
 from laptick.core.score.score import Hand, Mark, MarkKind, Note, Signs
-from laptick.core.student import simulate
+from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Performance, Source, Strike
 from laptick.core.takes.task import lap_task
 

@@ -16,13 +16,13 @@ from laptick.core.counting.traps import lengths_worth
 from laptick.core.counting.word_tables import System, meaning_of
 from laptick.core.editing.changes import ChangeLength, NoteRef, PencilChange
 from laptick.core.editing.pencil import apply_pencil
-from laptick.core.faults import parse_fault
 from laptick.core.judging.findings import find_findings
 from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.limits import LIMIT_FIELDS, LIMITS, Limits, limits_of
 from laptick.core.rhythm.likeness import bar_likeness
 from laptick.core.score.score import HANDS, Hand
-from laptick.core.student import simulate
+from laptick.core.student.faults import parse_fault
+from laptick.core.student.student import simulate
 from laptick.core.takes.task import lap_task
 
 BRITISH = LengthNaming.BRITISH

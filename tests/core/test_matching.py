@@ -10,7 +10,6 @@ import pytest
 
 from helpers import DEMO, demo_score, played_by_hand, score_of
 from laptick.core.base.levels import Level
-from laptick.core.faults import parse_fault
 from laptick.core.following.key_order import pair_in_order
 from laptick.core.following.matching import match
 from laptick.core.following.score_events import score_events
@@ -19,7 +18,8 @@ from laptick.core.judging.verdict import Status
 from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.limits import LIMITS
 from laptick.core.score.score import Hand
-from laptick.core.student import simulate
+from laptick.core.student.faults import parse_fault
+from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Performance, Source, Strike
 from laptick.core.takes.task import lap_task
 from laptick.formats.check_documents import check_document

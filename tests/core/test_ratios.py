@@ -14,7 +14,6 @@ from helpers import DEMO, demo_score, played_by_hand, score_of
 from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
 from laptick.core.counting.counting import default_bpm
-from laptick.core.faults import parse_fault
 from laptick.core.judging.finding_words import say
 from laptick.core.judging.findings import find_findings
 from laptick.core.judging.verdict import give_verdict
@@ -22,7 +21,8 @@ from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.limits import LIMITS
 from laptick.core.measuring.ratios import READINGS, centred, group_ratios, nearest
 from laptick.core.score.score import Hand
-from laptick.core.student import simulate
+from laptick.core.student.faults import parse_fault
+from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Performance, Source, Strike
 from laptick.core.takes.task import lap_task
 

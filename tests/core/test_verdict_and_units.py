@@ -11,7 +11,6 @@ from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
 from laptick.core.base.statistics import chi_square_quantile, npvi, sd_lower
 from laptick.core.base.units import check_bpm, convert_bpm, nearest_mark, slower_mark
-from laptick.core.faults import parse_fault
 from laptick.core.judging.finding import Finding
 from laptick.core.judging.findings import find_findings
 from laptick.core.judging.verdict import Status, give_verdict
@@ -22,7 +21,8 @@ from laptick.core.measuring.limits import LIMITS
 from laptick.core.rhythm.likeness import bar_likeness
 from laptick.core.score.places import beat_words, place_words
 from laptick.core.score.score import Hand, Place
-from laptick.core.student import simulate
+from laptick.core.student.faults import parse_fault
+from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Source
 from laptick.core.takes.task import lap_task
 

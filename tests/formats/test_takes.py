@@ -12,7 +12,7 @@ import pytest
 from helpers import demo_score, played_by_hand
 from laptick.core.base.errors import InputError, LimitError, TakeError
 from laptick.core.score.score import Hand
-from laptick.core.student import simulate
+from laptick.core.student.student import simulate
 from laptick.core.takes.performance import MAX_STRIKES, Source
 from laptick.core.takes.task import lap_task
 from laptick.formats.midi_takes import write_midi_take

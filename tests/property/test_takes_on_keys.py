@@ -12,12 +12,12 @@ from test_properties import scores
 
 from helpers import DEMO, demo_score, played_by_hand
 from laptick.core.base.levels import Level
-from laptick.core.faults import parse_fault
 from laptick.core.judging.judgement import judge_take
 from laptick.core.judging.verdict import Status
 from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.limits import LIMITS
-from laptick.core.student import simulate
+from laptick.core.student.faults import parse_fault
+from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Performance, Source, Strike
 from laptick.core.takes.task import lap_task
 from laptick.formats.check_documents import check_document

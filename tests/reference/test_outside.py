@@ -23,7 +23,7 @@ from laptick.core.base.statistics import npvi
 from laptick.core.measuring.checking import check_take
 from laptick.core.score.meter import TimeSignature, meter_of
 from laptick.core.score.score import Hand
-from laptick.core.student import simulate
+from laptick.core.student.student import simulate
 from laptick.core.takes.task import lap_task
 
 with warnings.catch_warnings():

@@ -25,8 +25,8 @@ from laptick.api.schemas.takes import (
 from laptick.api.take_views import settings_kept, store_take, take_public
 from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
-from laptick.core.faults import FAULTS, OF_KEY_UPS, Fault
-from laptick.core.student import simulate
+from laptick.core.student.faults import FAULTS, OF_KEY_UPS, Fault
+from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Performance, Source
 from laptick.db import pieces as pieces_db
 from laptick.db import takes as db

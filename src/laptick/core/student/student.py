@@ -22,11 +22,11 @@ from numpy.typing import NDArray
 from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
 from laptick.core.base.units import Seconds
-from laptick.core.faults import OF_KEY_UPS, Fault
 from laptick.core.measuring.limits import LIMITS
 from laptick.core.measuring.long_notes import sounding_quarters
-from laptick.core.planting import Draft, plant
 from laptick.core.score.score import HANDS, Hand
+from laptick.core.student.faults import OF_KEY_UPS, Fault
+from laptick.core.student.planting import Draft, plant
 from laptick.core.takes.performance import Performance, Source, Strike
 from laptick.core.takes.task import Task
 

@@ -15,11 +15,11 @@ from numpy.typing import NDArray
 
 from laptick.core.base.errors import OptionError
 from laptick.core.base.units import Quarters, Seconds
-from laptick.core.faults import Fault
 from laptick.core.measuring.evenness import HandStrike
 from laptick.core.measuring.long_notes import sounding_spans, sounds_through
 from laptick.core.measuring.ratios import Parts, beats_of, find_ratios
 from laptick.core.score.score import Hand
+from laptick.core.student.faults import Fault
 from laptick.core.takes.task import Task
 
 Floats = NDArray[np.float64]

@@ -24,7 +24,7 @@ from laptick.core.editing.changes import (
     with_witness,
 )
 from laptick.core.editing.entry import Entry, EntryBar, Event, entry_score
-from laptick.core.ladder import start_bpm
+from laptick.core.practice.ladder import start_bpm
 from laptick.core.score.meter import TimeSignature
 from laptick.core.score.roadmap import in_played_order
 from laptick.core.score.score import Hand, Score

@@ -14,10 +14,10 @@ from laptick.core.base.units import check_bpm, convert_bpm, nearest_mark, slower
 from laptick.core.judging.finding import Finding
 from laptick.core.judging.findings import find_findings
 from laptick.core.judging.verdict import Status, give_verdict
-from laptick.core.ladder import clean_in_a_row, start_bpm
 from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.evenness import group_figures
 from laptick.core.measuring.limits import LIMITS
+from laptick.core.practice.ladder import clean_in_a_row, start_bpm
 from laptick.core.rhythm.likeness import bar_likeness
 from laptick.core.score.places import beat_words, place_words
 from laptick.core.score.score import Hand, Place

@@ -12,7 +12,7 @@ from laptick.api.schemas.takes import KeptSettings
 from laptick.core.base.errors import OptionError
 from laptick.core.base.units import METRONOME_MARKS, LengthNaming, length_name
 from laptick.core.editing.entry import entry_score
-from laptick.core.ladder import GATE_CLEAN_TAKES, RUNGS, clean_in_a_row, counts_for_gate, start_bpm
+from laptick.core.practice.ladder import GATE_CLEAN_TAKES, RUNGS, clean_in_a_row, counts_for_gate, start_bpm
 from laptick.core.rhythm.likeness import bar_likeness
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.roadmap import in_played_order, order_of_names, play_order

@@ -9,7 +9,7 @@ from laptick.api.asking import AskingNow, DbNow
 from laptick.api.routers.pieces import stored_choices
 from laptick.api.schemas.questions import AnswerCreate, AnswerPublic, QuestionKindPublic, QuestionPublic
 from laptick.core.base.errors import NotFoundError, OptionError
-from laptick.core.questions import KIND_TITLES, Question, QuestionKind, next_questions, questions
+from laptick.core.practice.questions import KIND_TITLES, Question, QuestionKind, next_questions, questions
 from laptick.db import answers as db
 from laptick.db import pieces as pieces_db
 

@@ -25,9 +25,9 @@ from take_pictures import open_browser
 
 from conftest import DIST, Site
 from laptick.api.app import AppSettings
-from laptick.db.connect import connect, transaction
-from laptick.db.migrate import migrate
-from laptick.db.server import MariaDb
+from laptick.db.engine.connect import connect, transaction
+from laptick.db.engine.migrate import migrate
+from laptick.db.engine.server import MariaDb
 
 BARS, ROUNDS = 64, 15
 WAYS = ("numbers: 1 e", "ta ka di mi")

@@ -30,9 +30,9 @@ from take_pictures import open_browser
 
 from helpers import demo_bytes
 from laptick.api.app import AppSettings, create_app
-from laptick.db.connect import connect
-from laptick.db.migrate import migrate
-from laptick.db.server import MariaDb
+from laptick.db.engine.connect import connect
+from laptick.db.engine.migrate import migrate
+from laptick.db.engine.server import MariaDb
 
 EXACT = "return document.querySelector('[data-exactness]')?.dataset.exactness"
 BLOCK = "setInterval(() => { const end = performance.now() + 150; while (performance.now() < end); }, 200)"

@@ -14,9 +14,9 @@ import pytest
 from fastapi.testclient import TestClient
 
 from laptick.api.app import AppSettings, create_app
-from laptick.db.connect import Connection, DbSettings, connect, transaction
-from laptick.db.migrate import migrate
-from laptick.db.server import MariaDb
+from laptick.db.engine.connect import Connection, DbSettings, connect, transaction
+from laptick.db.engine.migrate import migrate
+from laptick.db.engine.server import MariaDb
 
 _numbers = itertools.count(1)
 

@@ -6,7 +6,7 @@ import json
 from pathlib import Path
 
 from laptick.api.app import AppSettings, create_app
-from laptick.db.connect import DbSettings
+from laptick.db.engine.connect import DbSettings
 
 TARGET = Path(__file__).resolve().parent.parent / "web" / "src" / "api" / "openapi.json"
 

@@ -31,7 +31,7 @@ from laptick.core.score.score import Hand, Score
 from laptick.core.student.faults import parse_fault
 from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Source
-from laptick.db.connect import Connection
+from laptick.db.engine.connect import Connection
 from laptick.db.pencil import add_version
 from laptick.db.pieces import add_piece, demo_keys, get_piece
 from laptick.db.takes import add_take, previous_codes

@@ -21,10 +21,10 @@ import uvicorn
 
 from laptick.api.app import AppSettings, create_app
 from laptick.core.base.errors import ConflictError, StorageError
-from laptick.db.connect import connect
-from laptick.db.migrate import migrate
+from laptick.db.engine.connect import connect
+from laptick.db.engine.migrate import migrate
+from laptick.db.engine.server import MariaDb
 from laptick.db.pieces import delete_demo
-from laptick.db.server import MariaDb
 from laptick.demo_data import add_demo
 
 

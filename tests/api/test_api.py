@@ -13,7 +13,7 @@ from helpers import DEMO, demo_bytes, demo_score, played_by_hand
 from laptick.api.app import AppSettings, create_app
 from laptick.api.limits import MAX_BODY_BYTES
 from laptick.core.takes.task import lap_task
-from laptick.db.connect import DbSettings, connect, transaction
+from laptick.db.engine.connect import DbSettings, connect, transaction
 
 ERROR_PARTS = {"code", "what", "where", "kept", "todo"}
 

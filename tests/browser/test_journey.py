@@ -14,7 +14,7 @@ from helpers import demo_score
 from laptick.core.score.score import Hand
 from laptick.core.takes.task import lap_task
 from laptick.db import takes
-from laptick.db.connect import connect
+from laptick.db.engine.connect import connect
 
 pytestmark = pytest.mark.browser
 

@@ -6,10 +6,10 @@ import pymysql
 import pytest
 
 from laptick.core.base.errors import NotFoundError, StorageError
-from laptick.db import migrate as migrations
 from laptick.db import pieces, takes
-from laptick.db.connect import DbSettings, connect, transaction
-from laptick.db.migrate import migrate, migration_files, split_statements
+from laptick.db.engine import migrate as migrations
+from laptick.db.engine.connect import DbSettings, connect, transaction
+from laptick.db.engine.migrate import migrate, migration_files, split_statements
 from laptick.demo_data import add_demo
 
 
@@ -173,7 +173,7 @@ class TestDemo:
 
 
 def test_a_second_start_takes_over_a_server_that_runs(mariadb):
-    from laptick.db.server import MariaDb
+    from laptick.db.engine.server import MariaDb
 
     again = MariaDb(mariadb.folder)
     assert again.running_pid() == mariadb.running_pid()

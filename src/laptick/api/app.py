@@ -27,7 +27,7 @@ from laptick.api.routers import (
     voice,
 )
 from laptick.api.schemas.common import ErrorAnswer
-from laptick.db.connect import DbSettings, connect
+from laptick.db.engine.connect import DbSettings, connect
 
 #: Nothing is loaded from elsewhere, and no other page may frame this one.
 SECURITY_HEADERS = {

@@ -8,7 +8,7 @@ from typing import Annotated
 
 from fastapi import Depends, Request
 
-from laptick.db.connect import Connection, connect
+from laptick.db.engine.connect import Connection, connect
 
 
 @dataclass(frozen=True)

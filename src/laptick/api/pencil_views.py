@@ -10,7 +10,7 @@ from laptick.core.base.units import LENGTH_NAMES, LengthNaming, Quarters, length
 from laptick.core.editing.changes import DYNAMICS, ERASABLE, HAIRPINS, SHOWN_BY_TEXT, PencilChange, Spot, noted
 from laptick.core.editing.pencil import Outcome
 from laptick.core.score.score import MarkKind, Note, Rest, Score
-from laptick.db.connect import Row
+from laptick.db.engine.connect import Row
 from laptick.formats.scores import PencilledFile
 
 

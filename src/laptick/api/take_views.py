@@ -18,7 +18,7 @@ from laptick.db import choices as choices_db
 from laptick.db import judgements
 from laptick.db import pieces as pieces_db
 from laptick.db import takes as db
-from laptick.db.connect import Connection, Row
+from laptick.db.engine.connect import Connection, Row
 
 
 def store_take(

@@ -11,7 +11,7 @@ from laptick.api.schemas.playing import SamplePublic
 from laptick.core.play_along.voice import WordSample
 from laptick.db import choices as choices_db
 from laptick.db import voice as db
-from laptick.db.connect import Connection, Row
+from laptick.db.engine.connect import Connection, Row
 from laptick.formats.sounds import PACK_RATE, pack_places, pack_version, read_wav
 from laptick.formats.voices import MADE, OWN, SHIPPED_LANGUAGE, WHISPER, OwnWord, VoiceBank
 from laptick.formats.whisper import whispered

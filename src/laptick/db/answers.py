@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Sequence
 
-from laptick.db.connect import Connection, transaction
+from laptick.db.engine.connect import Connection, transaction
 
 
 def add_answer(

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from laptick.db.connect import Connection, transaction
+from laptick.db.engine.connect import Connection, transaction
 
 
 def get_choices(connection: Connection, studio_id: int, piece_id: int | None) -> dict[str, Any]:

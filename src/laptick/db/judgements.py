@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from laptick.db.connect import Connection, Row, transaction
+from laptick.db.engine.connect import Connection, Row, transaction
 
 #: The teacher's word that holds for a take, as a column of a query over ``take``.
 OVERRULED = (

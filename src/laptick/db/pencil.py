@@ -10,7 +10,7 @@ import json
 from typing import Any
 
 from laptick.core.base.errors import ConflictError, NotFoundError
-from laptick.db.connect import Connection, Row, transaction
+from laptick.db.engine.connect import Connection, Row, transaction
 
 #: Versions of a piece that are kept; the oldest go first.
 MAX_VERSIONS = 300

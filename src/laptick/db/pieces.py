@@ -7,7 +7,7 @@ import json
 from typing import Any
 
 from laptick.core.base.errors import ConflictError, NotFoundError
-from laptick.db.connect import Connection, Row, transaction
+from laptick.db.engine.connect import Connection, Row, transaction
 
 _COLUMNS = (
     "piece.id, title, composer, filename, level, target_bpm, demo_key, created_at, deleted_at, reading, play_order,"

@@ -6,7 +6,7 @@ import json
 from typing import Any
 
 from laptick.core.base.errors import NotFoundError
-from laptick.db.connect import Connection, Row, transaction
+from laptick.db.engine.connect import Connection, Row, transaction
 from laptick.db.judgements import OVERRULED
 
 _COLUMNS = (

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from laptick.core.base.errors import NotFoundError
-from laptick.db.connect import Connection, Row, transaction
+from laptick.db.engine.connect import Connection, Row, transaction
 
 _COLUMNS = "id, reading, spoken, audio, vowel_s, is_used"
 

@@ -20,7 +20,7 @@ from laptick.core.score.score import Score
 from laptick.db import listening as db
 from laptick.db import pieces as pieces_db
 from laptick.db import takes as takes_db
-from laptick.db.connect import Connection, Row
+from laptick.db.engine.connect import Connection, Row
 
 router = APIRouter(tags=["listening"])
 

@@ -40,7 +40,7 @@ from laptick.core.score.score import HANDS
 from laptick.db import choices as choices_db
 from laptick.db import pieces as db
 from laptick.db import takes as takes_db
-from laptick.db.connect import Row
+from laptick.db.engine.connect import Row
 from laptick.formats.choice_documents import choices_of, naming_of
 from laptick.formats.counts_csv import write_counts_csv
 from laptick.formats.engraving import engrave

@@ -33,7 +33,7 @@ from laptick.core.play_along.scheduling import VOICE, Part, make_schedule
 from laptick.core.score.hands import HAND_KEYS
 from laptick.core.score.score import HANDS, Measure, Score
 from laptick.db import pieces as pieces_db
-from laptick.db.connect import Row
+from laptick.db.engine.connect import Row
 from laptick.formats.kit import TONE, hertz_of, tone_decay_s
 from laptick.formats.sound import MIX, sound_midi, sound_wav
 from laptick.formats.sounds import pack_bytes

@@ -21,7 +21,7 @@ from pathlib import Path
 import pymysql
 
 from laptick.core.base.errors import StorageError
-from laptick.db.connect import DbSettings
+from laptick.db.engine.connect import DbSettings
 
 START_TIMEOUT_S = 60.0
 STOP_TIMEOUT_S = 30.0

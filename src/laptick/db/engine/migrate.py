@@ -6,7 +6,7 @@ import re
 from importlib import resources
 
 from laptick.core.base.errors import StorageError
-from laptick.db.connect import Connection, transaction
+from laptick.db.engine.connect import Connection, transaction
 
 _TABLE = """
 CREATE TABLE IF NOT EXISTS schema_migration (

@@ -33,9 +33,10 @@ from laptick.core.student.faults import parse_fault
 from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Source
 from laptick.core.takes.task import Task, lap_task
-from laptick.formats.check_documents import check_document
-from laptick.formats.count_documents import count_document, roadmap_document
-from laptick.formats.counts_csv import write_counts_csv
+from laptick.formats.documents.check import check_document
+from laptick.formats.documents.count import count_document, roadmap_document
+from laptick.formats.documents.counts_csv import write_counts_csv
+from laptick.formats.documents.take import write_taps
 from laptick.formats.midi_takes import write_midi_take
 from laptick.formats.midi_writer import write_midi
 from laptick.formats.musicxml import MAX_FILE_BYTES
@@ -43,7 +44,7 @@ from laptick.formats.musicxml_counts import compress
 from laptick.formats.reading import Reading
 from laptick.formats.ruler_picture import ruler_png, ruler_svg
 from laptick.formats.scores import ScoreFile, open_score, score_file
-from laptick.formats.takes import MAX_TAKE_BYTES, read_take, write_taps
+from laptick.formats.takes import MAX_TAKE_BYTES, read_take
 
 #: What ``convert`` writes, by the ending of the file: score, count sheet, picture of the ruler, table.
 WRITTEN = (".musicxml", ".xml", ".mxl", ".mid", ".pdf", ".svg", ".png", ".csv")

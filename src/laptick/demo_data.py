@@ -35,11 +35,11 @@ from laptick.db.engine.connect import Connection
 from laptick.db.pencil import add_version
 from laptick.db.pieces import add_piece, demo_keys, get_piece
 from laptick.db.takes import add_take, previous_codes
-from laptick.formats.entry_documents import entry_document
+from laptick.formats.documents.entry import entry_document
+from laptick.formats.documents.pencil import document_of
+from laptick.formats.documents.take import stored_strikes
 from laptick.formats.musicxml_writer import write_musicxml
-from laptick.formats.pencil_documents import document_of
 from laptick.formats.scores import read_score
-from laptick.formats.takes import stored_strikes
 
 #: (file, level, takes): each take a rung (and a hand), faults, a seed.
 DEMO: tuple[tuple[str, Level, tuple[tuple[str, tuple[str, ...], int], ...]], ...] = (

@@ -14,7 +14,7 @@ from laptick.core.counting.word_tables import System, parse_words, word_table
 from laptick.core.score.meter import parse_grouping
 from laptick.core.score.score import Hand, MarkKind
 from laptick.core.score.sign_words import read_sign_words, read_tempo_words
-from laptick.formats.choice_documents import choices_of
+from laptick.formats.documents.choices import choices_of
 from rhythms import rhythm
 
 SYSTEMS = [System.BEATS, System.DURATION, System.FUNCTION, System.LENGTH, System.HANDS, System.NAMES]

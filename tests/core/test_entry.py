@@ -15,7 +15,7 @@ from laptick.core.counting.counting import count_line
 from laptick.core.editing.entry import MAX_EVENTS, Entry, EntryBar, Event, bar_faults, entry_score
 from laptick.core.score.meter import TimeSignature
 from laptick.core.score.score import HANDS, Hand
-from laptick.formats.entry_documents import entry_document, entry_of
+from laptick.formats.documents.entry import entry_document, entry_of
 from laptick.formats.musicxml import open_musicxml
 from laptick.formats.musicxml_writer import write_musicxml
 

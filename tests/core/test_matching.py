@@ -22,7 +22,7 @@ from laptick.core.student.faults import parse_fault
 from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Performance, Source, Strike
 from laptick.core.takes.task import lap_task
-from laptick.formats.check_documents import check_document
+from laptick.formats.documents.check import check_document
 
 TASK = lap_task(demo_score("harbour-steps"), assigned_bpm=66)
 

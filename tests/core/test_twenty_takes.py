@@ -20,7 +20,7 @@ from laptick.core.measuring.recovery import find_recoveries
 from laptick.core.score.score import Hand, Mark, MarkKind
 from laptick.core.takes.performance import Performance, Source, Strike
 from laptick.core.takes.task import lap_task
-from laptick.formats.check_figures import evenness, notes, pooled
+from laptick.formats.documents.figures import evenness, notes, pooled
 
 QUARTERS = score_of("C5/q D5/q E5/q F5/q | G5/q F5/q E5/q D5/q | C5/q D5/q E5/q F5/q | G5/q F5/q E5/q D5/q")
 BOTH = score_of(

@@ -20,7 +20,7 @@ from laptick.core.student.faults import parse_fault
 from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Performance, Source, Strike
 from laptick.core.takes.task import lap_task
-from laptick.formats.check_documents import check_document
+from laptick.formats.documents.check import check_document
 from laptick.formats.midi_takes import write_midi_take
 from laptick.formats.takes import read_take
 

@@ -21,9 +21,9 @@ from laptick.core.score.hands import HAND_KEYS
 from laptick.core.score.score import HANDS, Hand, Score
 from laptick.core.takes.performance import Performance, Source
 from laptick.core.takes.task import Task, count_task, lap_task
-from laptick.formats.check_documents import check_document
-from laptick.formats.choice_documents import choices_of, naming_of
-from laptick.formats.takes import performance_of_stored
+from laptick.formats.documents.check import check_document
+from laptick.formats.documents.choices import choices_of, naming_of
+from laptick.formats.documents.take import performance_of_stored
 
 
 @dataclass(frozen=True)

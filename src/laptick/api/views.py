@@ -18,9 +18,9 @@ from laptick.core.score.hand_line import hand_line
 from laptick.core.score.roadmap import in_played_order, order_of_names, play_order
 from laptick.core.score.score import HANDS, Hand, Measure, Score
 from laptick.db.engine.connect import Row
-from laptick.formats.entry_documents import entry_of
+from laptick.formats.documents.entry import entry_of
+from laptick.formats.documents.pencil import changes_of
 from laptick.formats.musicxml_writer import write_musicxml
-from laptick.formats.pencil_documents import changes_of
 from laptick.formats.reading import Reading, reading_of
 from laptick.formats.scores import PencilledFile, ScoreFile, open_score, with_pencil
 

@@ -14,7 +14,7 @@ from laptick.core.base.units import LengthNaming
 from laptick.core.editing.entry import Entry, bar_faults, entry_score
 from laptick.db import pieces as db
 from laptick.db.engine.connect import Row
-from laptick.formats.entry_documents import entry_document, entry_of
+from laptick.formats.documents.entry import entry_document, entry_of
 from laptick.formats.musicxml_writer import write_musicxml
 
 router = APIRouter(tags=["entry"])

@@ -14,13 +14,14 @@ from laptick.api.schemas.takes import BesidePublic, HeardSlip, KeptSettings, Lis
 from laptick.api.take_views import settings_kept
 from laptick.core.base.errors import TakeError
 from laptick.core.base.units import Quarters
-from laptick.core.judging.listening import heard_onsets, lay_beside, spots_of_document
+from laptick.core.judging.listening import heard_onsets, lay_beside
 from laptick.core.score.places import beat_words, place_words
 from laptick.core.score.score import Score
 from laptick.db import listening as db
 from laptick.db import pieces as pieces_db
 from laptick.db import takes as takes_db
 from laptick.db.engine.connect import Connection, Row
+from laptick.formats.documents.spots import spots_of_document
 
 router = APIRouter(tags=["listening"])
 

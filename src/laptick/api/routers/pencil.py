@@ -16,7 +16,7 @@ from laptick.core.editing.changes import PencilChange, spot_of, with_witness
 from laptick.db import pencil as db
 from laptick.db import pieces as pieces_db
 from laptick.db.engine.connect import Row
-from laptick.formats.pencil_documents import change_of, changes_of, document_of
+from laptick.formats.documents.pencil import change_of, changes_of, document_of
 from laptick.formats.scores import with_pencil
 
 router = APIRouter(prefix="/pieces/{piece_id}/pencil", tags=["pencil"])

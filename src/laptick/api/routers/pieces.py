@@ -41,8 +41,8 @@ from laptick.db import choices as choices_db
 from laptick.db import pieces as db
 from laptick.db import takes as takes_db
 from laptick.db.engine.connect import Row
-from laptick.formats.choice_documents import choices_of, naming_of
-from laptick.formats.counts_csv import write_counts_csv
+from laptick.formats.documents.choices import choices_of, naming_of
+from laptick.formats.documents.counts_csv import write_counts_csv
 from laptick.formats.engraving import engrave
 from laptick.formats.midi_writer import write_midi
 from laptick.formats.musicxml_counts import compress

@@ -20,8 +20,8 @@ from laptick.core.measuring.measured import CheckedTake, Measured
 from laptick.core.score.hands import hand_key
 from laptick.core.score.places import place_words
 from laptick.core.takes.performance import Source
-from laptick.formats import check_figures as figures
-from laptick.formats.count_documents import Document, place_document
+from laptick.formats.documents import figures as figures
+from laptick.formats.documents.place import Document, place_document
 
 # -- check ------------------------------------------------------------------------------------------
 

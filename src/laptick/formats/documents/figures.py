@@ -21,7 +21,7 @@ from laptick.core.measuring.ratios import group_ratios, written_words
 from laptick.core.score.hands import hand_key
 from laptick.core.score.score import Hand
 from laptick.core.takes.task import Expected
-from laptick.formats.count_documents import Document, place_document
+from laptick.formats.documents.place import Document, place_document
 
 
 def tempo(checked: CheckedTake, measured: Measured | None) -> Document:

@@ -1,0 +1,117 @@
+"""Takes as documents: taps as JSON, and strikes as they are stored."""
+
+from __future__ import annotations
+
+import json
+import math
+from typing import Any
+
+from laptick.core.base.errors import LimitError, TakeError
+from laptick.core.base.units import MAX_BPM, MIN_BPM
+from laptick.core.score.score import Hand
+from laptick.core.takes.performance import MAX_STRIKES, Performance, Source, Strike
+
+_KEPT = "Nothing was changed."
+
+
+def read_taps(data: bytes | str, *, filename: str = "the take") -> Performance:
+    try:
+        document = json.loads(data)
+    except (ValueError, RecursionError):
+        raise TakeError("this is neither MIDI nor a list of taps in JSON.", where=filename, kept=_KEPT) from None
+    if not isinstance(document, dict) or not isinstance(document.get("taps"), list):
+        raise TakeError("there is no list “taps”.", where=filename, kept=_KEPT)
+    taps = document["taps"]
+    if len(taps) > MAX_STRIKES:
+        raise LimitError(
+            f"the take has {len(taps):,} taps; up to {MAX_STRIKES:,} are checked at once.",
+            where=f"{filename}, taps",
+            kept=_KEPT,
+            todo="Check a shorter take.",
+        )
+    strikes = tuple(_tap(tap, index) for index, tap in enumerate(taps))
+    first_beat_s = _optional(document, "first_beat_s", 0.0, 36_000.0)
+    click_bpm = _optional(document, "click_bpm", MIN_BPM, MAX_BPM)
+    return Performance(Source.TAPS, strikes, first_beat_s, click_bpm)
+
+
+def _tap(tap: Any, index: int) -> Strike:
+    where = f"taps[{index}]"
+    time = tap.get("t") if isinstance(tap, dict) else None
+    if isinstance(time, bool) or not isinstance(time, int | float) or not math.isfinite(time) or time < 0:
+        raise TakeError(
+            "a tap has no usable time; it should be seconds, zero or above.", where=f"{where}.t", kept=_KEPT
+        )
+    hand = tap.get("hand")
+    if hand not in (None, "left", "right"):
+        raise TakeError("a tap's hand should be “left” or “right”.", where=f"{where}.hand", kept=_KEPT)
+    return Strike(float(time), Hand(hand) if hand else None)
+
+
+def _optional(document: dict[str, Any], name: str, low: float, high: float) -> float | None:
+    value = document.get(name)
+    if value is None:
+        return None
+    if isinstance(value, bool) or not isinstance(value, int | float) or not low <= value <= high:
+        raise TakeError(f"{name} should be a number from {low:g} to {high:g}.", where=name, kept=_KEPT)
+    return float(value)
+
+
+def write_taps(performance: Performance) -> str:
+    taps = [{"t": round(s.played_s, 6), **({"hand": s.hand.value} if s.hand else {})} for s in performance.strikes]
+    document: dict[str, Any] = {"taps": taps}
+    if performance.first_beat_s is not None:
+        document["first_beat_s"] = performance.first_beat_s
+    if performance.click_bpm is not None:
+        document["click_bpm"] = performance.click_bpm
+    return json.dumps(document, indent=1) + "\n"
+
+
+def stored_strikes(performance: Performance) -> dict[str, Any]:
+    """A performance as it is kept with a take."""
+    if performance.source is Source.TAPS:
+        document: dict[str, Any] = json.loads(write_taps(performance))
+        return document
+    document = {
+        "notes": [
+            {
+                "t": round(s.played_s, 6),
+                "pitch": s.pitch,
+                "velocity": s.velocity,
+                "released": None if s.released_s is None else round(s.released_s, 6),
+                **({"hand": s.hand.value} if s.hand else {}),
+            }
+            for s in performance.strikes
+        ],
+        "pedal": [{"t": round(at_s, 6), "down": down} for at_s, down in performance.pedal],
+    }
+    if performance.first_beat_s is not None:
+        document |= {"first_beat_s": performance.first_beat_s, "click_bpm": performance.click_bpm}
+    return document
+
+
+def performance_of_stored(document: dict[str, Any], begin_s: float = 0.0) -> Performance:
+    """What is kept with a take as a performance, from an instant on (what was struck along with a count-in is kept, and
+    left out here).
+
+    Raises:
+        TakeError: the times cannot be used, or nothing is left.
+    """
+    first_beat_s, click_bpm = document.get("first_beat_s"), document.get("click_bpm")
+    if "notes" not in document:
+        taps = (Strike(float(t["t"]), Hand(t["hand"]) if t.get("hand") else None) for t in document["taps"])
+        kept = tuple(strike for strike in taps if not strike.played_s < begin_s)
+        return Performance(Source.TAPS, kept, first_beat_s, click_bpm)
+    notes = (
+        Strike(
+            float(n["t"]),
+            Hand(n["hand"]) if n.get("hand") else None,
+            int(n["pitch"]),
+            n.get("velocity"),
+            None if n.get("released") is None else float(n["released"]),
+        )
+        for n in document["notes"]
+    )
+    kept = tuple(strike for strike in notes if not strike.played_s < begin_s)
+    pedal = tuple((float(change["t"]), bool(change["down"])) for change in document.get("pedal", ()))
+    return Performance(Source.MIDI, kept, first_beat_s, click_bpm, pedal)

@@ -28,7 +28,7 @@ from laptick.core.score.roadmap import in_played_order
 from laptick.formats.midi_writer import write_midi
 from laptick.formats.musicxml_counts import compress
 from laptick.formats.musicxml_writer import write_musicxml
-from laptick.formats.scores import open_score, read_score, score_file
+from laptick.formats.score_files import open_score, read_score, score_file
 
 MOST_S, MOST_MB = 2.0, 300
 

@@ -32,7 +32,7 @@ from laptick.core.takes.task import Task, lap_task
 from laptick.formats.documents.check import check_document
 from laptick.formats.documents.take import write_taps
 from laptick.formats.midi_takes import write_midi_take
-from laptick.formats.takes import read_take
+from laptick.formats.take_files import read_take
 
 MOST_S, MOST_MB = 3.0, 400
 NUMBERS = (0, 1, -1, 1e9, 0.333, 3600, 1e-9, "x", None, True, [], 7)

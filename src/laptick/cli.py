@@ -43,8 +43,8 @@ from laptick.formats.musicxml import MAX_FILE_BYTES
 from laptick.formats.musicxml_counts import compress
 from laptick.formats.reading import Reading
 from laptick.formats.ruler_picture import ruler_png, ruler_svg
-from laptick.formats.scores import ScoreFile, open_score, score_file
-from laptick.formats.takes import MAX_TAKE_BYTES, read_take
+from laptick.formats.score_files import ScoreFile, open_score, score_file
+from laptick.formats.take_files import MAX_TAKE_BYTES, read_take
 
 #: What ``convert`` writes, by the ending of the file: score, count sheet, picture of the ruler, table.
 WRITTEN = (".musicxml", ".xml", ".mxl", ".mid", ".pdf", ".svg", ".png", ".csv")

@@ -39,7 +39,7 @@ from laptick.formats.documents.entry import entry_document
 from laptick.formats.documents.pencil import document_of
 from laptick.formats.documents.take import stored_strikes
 from laptick.formats.musicxml_writer import write_musicxml
-from laptick.formats.scores import read_score
+from laptick.formats.score_files import read_score
 
 #: (file, level, takes): each take a rung (and a hand), faults, a seed.
 DEMO: tuple[tuple[str, Level, tuple[tuple[str, tuple[str, ...], int], ...]], ...] = (

@@ -13,7 +13,7 @@ from laptick.core.editing.changes import PencilChange, SetChord, Spot
 from laptick.core.score.score import HANDS, Hand
 from laptick.formats.engraving import _prepared, clean_svg, engrave
 from laptick.formats.midi_writer import write_midi
-from laptick.formats.scores import as_musicxml, open_score, score_file, with_pencil
+from laptick.formats.score_files import as_musicxml, open_score, score_file, with_pencil
 
 
 def words_in(svg: str) -> str:

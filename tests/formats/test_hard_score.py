@@ -8,7 +8,7 @@ from lxml import etree
 from hard_score import hard_bytes, hard_score
 from helpers import assert_same_music
 from laptick.formats.engraving import engrave
-from laptick.formats.scores import as_musicxml, open_score, score_file
+from laptick.formats.score_files import as_musicxml, open_score, score_file
 from laptick.formats.sheet import SheetOptions, sheet_pdf
 
 

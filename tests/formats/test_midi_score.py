@@ -18,7 +18,7 @@ from laptick.formats.midi_quantise import Played, quantise
 from laptick.formats.midi_score import open_midi_score, read_midi_score
 from laptick.formats.midi_writer import write_midi
 from laptick.formats.reading import Reading
-from laptick.formats.scores import open_score
+from laptick.formats.score_files import open_score
 
 
 def midi(*tracks, ticks=480, meta=()):

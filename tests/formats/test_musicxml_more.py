@@ -16,7 +16,7 @@ from laptick.formats.musicxml import open_musicxml, read_musicxml
 from laptick.formats.musicxml_marks import ending_numbers
 from laptick.formats.musicxml_marks_writer import notation
 from laptick.formats.reading import Reading, reading_of
-from laptick.formats.scores import open_score, score_file
+from laptick.formats.score_files import open_score, score_file
 
 
 def note(length, step="C", octave=5, *, staff=None, voice=None, inner="", chord=False):

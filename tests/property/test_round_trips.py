@@ -17,7 +17,7 @@ from laptick.formats.midi_writer import write_midi
 from laptick.formats.musicxml import open_musicxml, read_musicxml
 from laptick.formats.musicxml_counts import compress
 from laptick.formats.musicxml_writer import write_musicxml
-from laptick.formats.scores import open_score, score_file
+from laptick.formats.score_files import open_score, score_file
 
 SIGNATURES = [
     TimeSignature(4, 4), TimeSignature(3, 4), TimeSignature(6, 8), TimeSignature(5, 8, (2, 3)), TimeSignature(2, 2),

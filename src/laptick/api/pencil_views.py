@@ -11,7 +11,7 @@ from laptick.core.editing.changes import DYNAMICS, ERASABLE, HAIRPINS, SHOWN_BY_
 from laptick.core.editing.pencil import Outcome
 from laptick.core.score.score import MarkKind, Note, Rest, Score
 from laptick.db.engine.connect import Row
-from laptick.formats.scores import PencilledFile
+from laptick.formats.score_files import PencilledFile
 
 
 def pencil_public(

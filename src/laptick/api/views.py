@@ -22,7 +22,7 @@ from laptick.formats.documents.entry import entry_of
 from laptick.formats.documents.pencil import changes_of
 from laptick.formats.musicxml_writer import write_musicxml
 from laptick.formats.reading import Reading, reading_of
-from laptick.formats.scores import PencilledFile, ScoreFile, open_score, with_pencil
+from laptick.formats.score_files import PencilledFile, ScoreFile, open_score, with_pencil
 
 
 @lru_cache(maxsize=64)

@@ -17,7 +17,7 @@ from laptick.db import pencil as db
 from laptick.db import pieces as pieces_db
 from laptick.db.engine.connect import Row
 from laptick.formats.documents.pencil import change_of, changes_of, document_of
-from laptick.formats.scores import with_pencil
+from laptick.formats.score_files import with_pencil
 
 router = APIRouter(prefix="/pieces/{piece_id}/pencil", tags=["pencil"])
 

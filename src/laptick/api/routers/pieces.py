@@ -48,7 +48,7 @@ from laptick.formats.midi_writer import write_midi
 from laptick.formats.musicxml_counts import compress
 from laptick.formats.reading import GRIDS, reading_of
 from laptick.formats.ruler_picture import ruler_png, ruler_svg
-from laptick.formats.scores import as_musicxml, open_score, read_score, score_file
+from laptick.formats.score_files import as_musicxml, open_score, read_score, score_file
 from laptick.formats.sheet import SheetOptions, sheet_html, sheet_pdf
 
 router = APIRouter(prefix="/pieces", tags=["pieces"])

@@ -31,7 +31,7 @@ from laptick.core.takes.performance import Performance, Source
 from laptick.db import pieces as pieces_db
 from laptick.db import takes as db
 from laptick.formats.documents.take import stored_strikes
-from laptick.formats.takes import MAX_TAKE_BYTES, read_take
+from laptick.formats.take_files import MAX_TAKE_BYTES, read_take
 
 router = APIRouter(tags=["takes"])
 

@@ -25,7 +25,7 @@ from helpers import DEMO, demo_bytes
 from laptick.core.base.errors import InputError
 from laptick.core.counting.counting import count_hand
 from laptick.core.score.roadmap import in_played_order
-from laptick.formats.midi_writer import write_midi
+from laptick.formats.midi.score_writer import write_midi
 from laptick.formats.musicxml_counts import compress
 from laptick.formats.musicxml_writer import write_musicxml
 from laptick.formats.score_files import open_score, read_score, score_file

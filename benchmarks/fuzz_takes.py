@@ -31,7 +31,7 @@ from laptick.core.takes.performance import Performance, Source, Strike
 from laptick.core.takes.task import Task, lap_task
 from laptick.formats.documents.check import check_document
 from laptick.formats.documents.take import write_taps
-from laptick.formats.midi_takes import write_midi_take
+from laptick.formats.midi.take import write_midi_take
 from laptick.formats.take_files import read_take
 
 MOST_S, MOST_MB = 3.0, 400

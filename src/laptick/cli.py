@@ -37,8 +37,8 @@ from laptick.formats.documents.check import check_document
 from laptick.formats.documents.count import count_document, roadmap_document
 from laptick.formats.documents.counts_csv import write_counts_csv
 from laptick.formats.documents.take import write_taps
-from laptick.formats.midi_takes import write_midi_take
-from laptick.formats.midi_writer import write_midi
+from laptick.formats.midi.score_writer import write_midi
+from laptick.formats.midi.take import write_midi_take
 from laptick.formats.musicxml import MAX_FILE_BYTES
 from laptick.formats.musicxml_counts import compress
 from laptick.formats.reading import Reading

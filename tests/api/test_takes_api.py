@@ -14,7 +14,7 @@ from laptick.core.takes.performance import Source
 from laptick.core.takes.task import lap_task
 from laptick.db.engine.connect import connect, transaction
 from laptick.formats.documents.take import stored_strikes
-from laptick.formats.midi_takes import write_midi_take
+from laptick.formats.midi.take import write_midi_take
 
 SCORE = demo_score("harbour-steps")
 ERROR_PARTS = {"code", "what", "where", "kept", "todo"}

@@ -11,7 +11,7 @@ from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 
 from helpers import demo_score
-from laptick.formats.midi_writer import write_midi
+from laptick.formats.midi.score_writer import write_midi
 
 pytestmark = pytest.mark.browser
 

@@ -15,7 +15,7 @@ from laptick.core.student.faults import parse_fault
 from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Source
 from laptick.core.takes.task import lap_task
-from laptick.formats.midi_takes import write_midi_take
+from laptick.formats.midi.take import write_midi_take
 
 pytestmark = pytest.mark.browser
 

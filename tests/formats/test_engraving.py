@@ -12,7 +12,7 @@ from helpers import DEMO, demo_bytes, score_xml
 from laptick.core.editing.changes import PencilChange, SetChord, Spot
 from laptick.core.score.score import HANDS, Hand
 from laptick.formats.engraving import _prepared, clean_svg, engrave
-from laptick.formats.midi_writer import write_midi
+from laptick.formats.midi.score_writer import write_midi
 from laptick.formats.score_files import as_musicxml, open_score, score_file, with_pencil
 
 
@@ -116,7 +116,7 @@ def test_a_drawing_is_cleaned_of_all_but_shapes_and_texts():
 
 
 def test_a_midi_piece_is_drawn_too():
-    from laptick.formats.midi_writer import write_midi
+    from laptick.formats.midi.score_writer import write_midi
 
     file = open_score(write_midi(open_score(demo_bytes("harbour-steps")).score), filename="h.mid")
     svg = engrave(as_musicxml(file), score_file(file, hands=(Hand.RIGHT,)), width_px=700)

@@ -14,9 +14,9 @@ from laptick.core.editing.changes import AddCue, AddPedal, PencilChange, Spot
 from laptick.core.editing.pencil import apply_pencil
 from laptick.core.score.hands_split import split_hands
 from laptick.core.score.score import Hand
-from laptick.formats.midi_quantise import Played, quantise
-from laptick.formats.midi_score import open_midi_score, read_midi_score
-from laptick.formats.midi_writer import write_midi
+from laptick.formats.midi.quantise import Played, quantise
+from laptick.formats.midi.score_reader import open_midi_score, read_midi_score
+from laptick.formats.midi.score_writer import write_midi
 from laptick.formats.reading import Reading
 from laptick.formats.score_files import open_score
 

@@ -16,7 +16,7 @@ from laptick.core.student.student import simulate
 from laptick.core.takes.performance import MAX_STRIKES, Source
 from laptick.core.takes.task import lap_task
 from laptick.formats.documents.take import performance_of_stored, read_taps, stored_strikes, write_taps
-from laptick.formats.midi_takes import write_midi_take
+from laptick.formats.midi.take import write_midi_take
 from laptick.formats.take_files import read_take
 
 TASK = lap_task(demo_score("harbour-steps"), assigned_bpm=66)

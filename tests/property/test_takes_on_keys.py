@@ -21,7 +21,7 @@ from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Performance, Source, Strike
 from laptick.core.takes.task import lap_task
 from laptick.formats.documents.check import check_document
-from laptick.formats.midi_takes import write_midi_take
+from laptick.formats.midi.take import write_midi_take
 from laptick.formats.take_files import read_take
 
 settings.register_profile("keys", deadline=None, max_examples=25, suppress_health_check=list(HealthCheck))

@@ -30,8 +30,8 @@ from laptick.core.rhythm.syncopation_measures import keith_syncopations, weighte
 from laptick.core.score.meter import TimeSignature, meter_of
 from laptick.core.score.roadmap import play_order
 from laptick.core.score.score import HANDS
-from laptick.formats.midi_score import read_midi_score
-from laptick.formats.midi_writer import write_midi
+from laptick.formats.midi.score_reader import read_midi_score
+from laptick.formats.midi.score_writer import write_midi
 from laptick.formats.musicxml import open_musicxml, read_musicxml
 from laptick.formats.musicxml_counts import compress
 from laptick.formats.musicxml_writer import write_musicxml

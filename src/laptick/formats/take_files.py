@@ -10,7 +10,7 @@ from __future__ import annotations
 from laptick.core.base.errors import LimitError, TakeError
 from laptick.core.takes.performance import Performance
 from laptick.formats.documents.take import _KEPT, read_taps
-from laptick.formats.midi_takes import read_midi_take
+from laptick.formats.midi.take import read_midi_take
 
 MAX_TAKE_BYTES = 4 * 1024 * 1024
 

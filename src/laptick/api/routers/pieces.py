@@ -44,7 +44,7 @@ from laptick.db.engine.connect import Row
 from laptick.formats.documents.choices import choices_of, naming_of
 from laptick.formats.documents.counts_csv import write_counts_csv
 from laptick.formats.engraving import engrave
-from laptick.formats.midi_writer import write_midi
+from laptick.formats.midi.score_writer import write_midi
 from laptick.formats.musicxml_counts import compress
 from laptick.formats.reading import GRIDS, reading_of
 from laptick.formats.ruler_picture import ruler_png, ruler_svg

@@ -16,7 +16,7 @@ from laptick.core.base.errors import LimitError, TakeError
 from laptick.core.score.score import Hand
 from laptick.core.takes.performance import MAX_STRIKES, Performance, Source, Strike
 from laptick.core.takes.task import Task
-from laptick.formats.midi_score import MIDI_ERRORS
+from laptick.formats.midi.score_reader import MIDI_ERRORS
 
 _KEPT = "Nothing was changed."
 

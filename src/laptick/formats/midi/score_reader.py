@@ -25,7 +25,7 @@ from laptick.core.base.units import MAX_BPM, MIN_BPM, Quarters
 from laptick.core.score.hands_split import split_hands
 from laptick.core.score.meter import TimeSignature
 from laptick.core.score.score import Hand, Mark, MarkKind, Measure, Note, Score, TempoMark
-from laptick.formats.midi_quantise import Played, Quantised, quantise
+from laptick.formats.midi.quantise import Played, Quantised, quantise
 from laptick.formats.musicxml import MAX_BARS, MAX_FILE_BYTES, PartInfo
 from laptick.formats.musicxml_join import DEFAULT_BARS_PER_LINE, close_bends
 from laptick.formats.musicxml_raw import NoticeBook

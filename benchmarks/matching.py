@@ -35,7 +35,7 @@ from laptick.core.measuring.limits import LIMITS
 from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Source
 from laptick.core.takes.task import Task, lap_task
-from laptick.formats.musicxml import read_musicxml
+from laptick.formats.musicxml.file import read_musicxml
 from recording import CLASSES, Recording, counted, disturbed, f_measure, recording
 
 Pairs = Sequence[tuple[int, int]]

@@ -20,7 +20,7 @@ sys.path[:0] = [str(Path(__file__).resolve().parent.parent / name) for name in (
 from laptick.core.counting.counting import count_hand
 from laptick.core.counting.word_tables import System
 from laptick.core.score.score import Score
-from laptick.formats.musicxml import read_musicxml
+from laptick.formats.musicxml.file import read_musicxml
 from laptick.formats.musicxml_writer import write_musicxml
 from rhythms import rhythm
 

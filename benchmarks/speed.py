@@ -24,7 +24,7 @@ from laptick.core.measuring.limits import LIMITS
 from laptick.core.score.score import Score
 from laptick.core.student.student import simulate
 from laptick.core.takes.task import lap_task
-from laptick.formats.musicxml import read_musicxml
+from laptick.formats.musicxml.file import read_musicxml
 
 
 def timed(what: Callable[[], object], times: int = 9) -> float:

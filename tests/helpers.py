@@ -11,7 +11,7 @@ import compose_demo
 from laptick.core.score.score import Score
 from laptick.core.takes.performance import Performance, Source, Strike
 from laptick.core.takes.task import Task
-from laptick.formats.musicxml import read_musicxml
+from laptick.formats.musicxml.file import read_musicxml
 
 DEMO = ("harbour-steps", "kite-over-the-orchard", "lantern-boat", "copper-kettle-parade")
 

@@ -39,7 +39,7 @@ from laptick.formats.documents.counts_csv import write_counts_csv
 from laptick.formats.documents.take import write_taps
 from laptick.formats.midi.score_writer import write_midi
 from laptick.formats.midi.take import write_midi_take
-from laptick.formats.musicxml import MAX_FILE_BYTES
+from laptick.formats.musicxml.file import MAX_FILE_BYTES
 from laptick.formats.musicxml_counts import compress
 from laptick.formats.reading import Reading
 from laptick.formats.ruler_picture import ruler_png, ruler_svg

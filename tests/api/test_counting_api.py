@@ -13,7 +13,7 @@ from lxml import etree
 from helpers import demo_bytes, demo_score
 from laptick.formats.midi.score_reader import read_midi_score
 from laptick.formats.midi.score_writer import write_midi
-from laptick.formats.musicxml import read_musicxml
+from laptick.formats.musicxml.file import read_musicxml
 
 
 def add(client, data: bytes, name: str) -> int:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from laptick.formats.musicxml import read_musicxml
+from laptick.formats.musicxml.file import read_musicxml
 
 NEW = {"title": "A Little Waltz", "beats": 3, "beat_type": 4, "bpm": 96, "bars": [{}, {}]}
 

@@ -9,7 +9,7 @@ from helpers import demo_bytes
 from laptick.db.pencil import MAX_VERSIONS
 from laptick.formats.midi.score_reader import read_midi_score
 from laptick.formats.midi.score_writer import write_midi
-from laptick.formats.musicxml import read_musicxml
+from laptick.formats.musicxml.file import read_musicxml
 
 
 @pytest.fixture

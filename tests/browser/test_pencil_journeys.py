@@ -17,7 +17,7 @@ from test_count_journeys import RULER, choose, write
 
 from helpers import demo_bytes, demo_score
 from laptick.formats.midi.score_writer import write_midi
-from laptick.formats.musicxml import read_musicxml
+from laptick.formats.musicxml.file import read_musicxml
 
 pytestmark = pytest.mark.browser
 

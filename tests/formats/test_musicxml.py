@@ -12,8 +12,8 @@ from helpers import demo_bytes, demo_score, score_of, score_xml
 from laptick.core.base.errors import InputError, LimitError, ScoreError
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.score import Hand
-from laptick.formats import musicxml
-from laptick.formats.musicxml import read_musicxml
+from laptick.formats.musicxml import file as musicxml
+from laptick.formats.musicxml.file import read_musicxml
 
 HEAD = '<score-partwise version="4.0"><part-list><score-part id="P1"><part-name>x</part-name></score-part></part-list>'
 

@@ -14,7 +14,7 @@ import pytest
 from laptick.core.base.errors import OptionError
 from laptick.core.score.roadmap import MAX_PLAYED_BARS, in_played_order, order_of_names, play_order
 from laptick.core.score.score import Hand
-from laptick.formats.musicxml import read_musicxml
+from laptick.formats.musicxml.file import read_musicxml
 
 NOTE = "<note><pitch><step>C</step><octave>5</octave></pitch><duration>4</duration><type>whole</type></note>"
 

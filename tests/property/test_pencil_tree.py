@@ -34,7 +34,7 @@ from laptick.core.editing.changes import (
 )
 from laptick.core.editing.pencil import apply_pencil
 from laptick.core.score.score import HANDS, MarkKind, Score
-from laptick.formats.musicxml import open_musicxml
+from laptick.formats.musicxml.file import open_musicxml
 from laptick.formats.musicxml_pencil import write_changes
 from laptick.formats.musicxml_writer import write_musicxml
 

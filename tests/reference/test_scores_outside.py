@@ -32,7 +32,7 @@ from laptick.core.score.roadmap import play_order
 from laptick.core.score.score import HANDS
 from laptick.formats.midi.score_reader import read_midi_score
 from laptick.formats.midi.score_writer import write_midi
-from laptick.formats.musicxml import open_musicxml, read_musicxml
+from laptick.formats.musicxml.file import open_musicxml, read_musicxml
 from laptick.formats.musicxml_counts import compress
 from laptick.formats.musicxml_writer import write_musicxml
 from laptick.formats.score_files import open_score, score_file

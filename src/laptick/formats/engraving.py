@@ -19,7 +19,7 @@ from laptick.core.base.errors import ScoreError
 from laptick.core.score.pitch import ALTERATIONS
 from laptick.core.score.score import MarkKind, Note, Score
 from laptick.formats.engraving_beams import write_beams
-from laptick.formats.musicxml import MusicXmlFile
+from laptick.formats.musicxml.file import MusicXmlFile
 
 #: Drawing elements that may stay, and attributes that never may.
 _ALLOWED = frozenset(

@@ -19,7 +19,7 @@ from laptick.core.counting.choices import CountChoices
 from laptick.core.counting.counting import count_line
 from laptick.core.counting.counts import Kind, shown
 from laptick.core.score.score import HANDS, Hand, Note, Score
-from laptick.formats.musicxml import MusicXmlFile
+from laptick.formats.musicxml.file import MusicXmlFile
 
 #: What may follow a ``<lyric>`` inside a ``<note>`` (MusicXML 4.0 schema).
 _AFTER_LYRIC = frozenset({"play", "listen"})

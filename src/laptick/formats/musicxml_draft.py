@@ -8,7 +8,7 @@ from fractions import Fraction
 from lxml import etree
 
 from laptick.core.score.score import Note, Rest, Score
-from laptick.formats.musicxml import MusicXmlFile
+from laptick.formats.musicxml.file import MusicXmlFile
 
 
 class Draft:

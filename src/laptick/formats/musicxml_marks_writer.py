@@ -13,8 +13,8 @@ from lxml import etree
 
 from laptick.core.base.units import Quarters
 from laptick.core.score.score import Hand, Mark, MarkKind, TempoMark
-from laptick.formats import musicxml_tables as tables
-from laptick.formats.musicxml_marks import CUE_ID
+from laptick.formats.musicxml import tables as tables
+from laptick.formats.musicxml.marks import CUE_ID
 
 _TYPES: dict[Quarters, str] = {length: name for name, length in tables.TYPE_QUARTERS.items()}
 _TUPLETS = (3, 5, 6, 7, 9, 10, 11, 12, 13)

@@ -13,7 +13,7 @@ from fractions import Fraction
 from lxml import etree
 
 from laptick.core.score.score import Measure, Note, Rest, Score
-from laptick.formats.musicxml import MusicXmlFile
+from laptick.formats.musicxml.file import MusicXmlFile
 from laptick.formats.musicxml_draft import Draft
 from laptick.formats.musicxml_notes_writer import write_pitch
 from laptick.formats.musicxml_pencil_bars import BarLayout

@@ -11,7 +11,7 @@ from laptick.core.editing.changes import PencilChange
 from laptick.core.editing.pencil import Outcome, apply_pencil
 from laptick.core.score.score import Hand, Score
 from laptick.formats.midi.score_reader import open_midi_score
-from laptick.formats.musicxml import MusicXmlFile, PartInfo, open_musicxml
+from laptick.formats.musicxml.file import MusicXmlFile, PartInfo, open_musicxml
 from laptick.formats.musicxml_counts import serialise, write_counts
 from laptick.formats.musicxml_pencil import write_changes
 from laptick.formats.musicxml_writer import write_musicxml

@@ -19,9 +19,9 @@ from laptick.core.base.units import MAX_BPM, MIN_BPM, Quarters
 from laptick.core.score.meter import TimeSignature
 from laptick.core.score.pitch import STEP_SEMITONES
 from laptick.core.score.score import MarkKind
-from laptick.formats import musicxml_tables as tables
-from laptick.formats.musicxml_marks import MarkReader
-from laptick.formats.musicxml_raw import NoticeBook, RawBar, RawMark, RawNote, RawPlace
+from laptick.formats.musicxml import tables as tables
+from laptick.formats.musicxml.marks import MarkReader
+from laptick.formats.musicxml.raw import NoticeBook, RawBar, RawMark, RawNote, RawPlace
 
 #: Stated limit on notes and rests of one score.
 MAX_NOTES = 100_000

@@ -20,9 +20,9 @@ from laptick.core.base.units import Quarters
 from laptick.core.score.meter import Grouping, TimeSignature, is_asymmetric
 from laptick.core.score.score import Hand, Mark, MarkKind, Measure, Note, Rest, Score, Signs, TempoMark, mark_order
 from laptick.core.score.sign_words import read_sign_words
-from laptick.formats.beams import grouping_by_beams
-from laptick.formats.musicxml_raw import NoticeBook, RawBar, RawNote, RawPlace, RawSigns
-from laptick.formats.musicxml_reader import PartReader
+from laptick.formats.musicxml.beams import grouping_by_beams
+from laptick.formats.musicxml.raw import NoticeBook, RawBar, RawNote, RawPlace, RawSigns
+from laptick.formats.musicxml.reader import PartReader
 
 #: A line of print, where the file has no system breaks.
 DEFAULT_BARS_PER_LINE = 4

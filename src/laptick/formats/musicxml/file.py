@@ -24,9 +24,9 @@ from lxml import etree
 
 from laptick.core.base.errors import LimitError, ScoreError
 from laptick.core.score.score import Mark, Score
-from laptick.formats.musicxml_join import build_score
-from laptick.formats.musicxml_raw import NoticeBook
-from laptick.formats.musicxml_reader import PartReader
+from laptick.formats.musicxml.join import build_score
+from laptick.formats.musicxml.raw import NoticeBook
+from laptick.formats.musicxml.reader import PartReader
 from laptick.formats.reading import Reading, with_hands, with_lines
 
 #: Stated limits: the file as it comes, a compressed file unpacked, and bars.

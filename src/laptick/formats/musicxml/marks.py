@@ -12,8 +12,8 @@ from lxml import etree
 
 from laptick.core.score.score import MarkKind
 from laptick.core.score.sign_words import read_tempo_words
-from laptick.formats import musicxml_tables as tables
-from laptick.formats.musicxml_raw import NoticeBook, RawBar, RawMark, RawNote, RawPlace
+from laptick.formats.musicxml import tables as tables
+from laptick.formats.musicxml.raw import NoticeBook, RawBar, RawMark, RawNote, RawPlace
 
 #: Stated limit on one text of a mark.
 MAX_TEXT = 200

@@ -26,8 +26,8 @@ from laptick.core.base.errors import InputError
 from laptick.core.counting.counting import count_hand
 from laptick.core.score.roadmap import in_played_order
 from laptick.formats.midi.score_writer import write_midi
-from laptick.formats.musicxml_counts import compress
-from laptick.formats.musicxml_writer import write_musicxml
+from laptick.formats.musicxml_writing.counts import compress
+from laptick.formats.musicxml_writing.writer import write_musicxml
 from laptick.formats.score_files import open_score, read_score, score_file
 
 MOST_S, MOST_MB = 2.0, 300

@@ -21,7 +21,7 @@ from laptick.core.counting.counting import count_hand
 from laptick.core.counting.word_tables import System
 from laptick.core.score.score import Score
 from laptick.formats.musicxml.file import read_musicxml
-from laptick.formats.musicxml_writer import write_musicxml
+from laptick.formats.musicxml_writing.writer import write_musicxml
 from rhythms import rhythm
 
 FILLS = ("1", "1/2 1/2", "1/4 1/4 1/4 1/4", "1/2 1/4 1/4", "1/3 1/3 1/3", "3/4 1/4", "r1", "1/4 3/4")

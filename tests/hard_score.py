@@ -9,7 +9,7 @@ from fractions import Fraction as F
 
 from laptick.core.score.meter import TimeSignature
 from laptick.core.score.score import Hand, Mark, MarkKind, Measure, Note, Rest, Score, TempoMark, mark_order
-from laptick.formats.musicxml_writer import write_musicxml
+from laptick.formats.musicxml_writing.writer import write_musicxml
 
 #: Ways to fill a dotted quarter, and a quarter.
 COMPOUND = [

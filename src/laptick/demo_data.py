@@ -38,7 +38,7 @@ from laptick.db.takes import add_take, previous_codes
 from laptick.formats.documents.entry import entry_document
 from laptick.formats.documents.pencil import document_of
 from laptick.formats.documents.take import stored_strikes
-from laptick.formats.musicxml_writer import write_musicxml
+from laptick.formats.musicxml_writing.writer import write_musicxml
 from laptick.formats.score_files import read_score
 
 #: (file, level, takes): each take a rung (and a hand), faults, a seed.

@@ -17,7 +17,7 @@ from laptick.core.score.meter import TimeSignature
 from laptick.core.score.score import HANDS, Hand
 from laptick.formats.documents.entry import entry_document, entry_of
 from laptick.formats.musicxml.file import open_musicxml
-from laptick.formats.musicxml_writer import write_musicxml
+from laptick.formats.musicxml_writing.writer import write_musicxml
 
 WALTZ = TimeSignature(3, 4)
 

@@ -15,8 +15,8 @@ from laptick.core.score.score import Hand, Mark, MarkKind, Measure, Note, Rest, 
 from laptick.formats.midi.score_reader import read_midi_score
 from laptick.formats.midi.score_writer import write_midi
 from laptick.formats.musicxml.file import open_musicxml, read_musicxml
-from laptick.formats.musicxml_counts import compress
-from laptick.formats.musicxml_writer import write_musicxml
+from laptick.formats.musicxml_writing.counts import compress
+from laptick.formats.musicxml_writing.writer import write_musicxml
 from laptick.formats.score_files import open_score, score_file
 
 SIGNATURES = [

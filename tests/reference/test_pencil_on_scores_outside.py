@@ -36,7 +36,7 @@ from laptick.core.editing.changes import (
 from laptick.core.editing.pencil import apply_pencil
 from laptick.core.score.score import HANDS, MarkKind, Score
 from laptick.formats.musicxml.file import open_musicxml
-from laptick.formats.musicxml_pencil import write_changes
+from laptick.formats.musicxml_writing.pencil import write_changes
 
 LENGTHS = [F(1, 4), F(1, 3), F(1, 2), F(2, 3), F(3, 4), F(1), F(3, 2), F(2), F(3)]
 NAMES = ["C4", "D4", "F♯4", "B♭3", "G5", "E2"]

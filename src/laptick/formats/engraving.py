@@ -18,8 +18,8 @@ from lxml import etree
 from laptick.core.base.errors import ScoreError
 from laptick.core.score.pitch import ALTERATIONS
 from laptick.core.score.score import MarkKind, Note, Score
-from laptick.formats.engraving_beams import write_beams
 from laptick.formats.musicxml.file import MusicXmlFile
+from laptick.formats.musicxml_writing.beams import write_beams
 
 #: Drawing elements that may stay, and attributes that never may.
 _ALLOWED = frozenset(

@@ -15,7 +15,7 @@ from laptick.core.editing.entry import Entry, bar_faults, entry_score
 from laptick.db import pieces as db
 from laptick.db.engine.connect import Row
 from laptick.formats.documents.entry import entry_document, entry_of
-from laptick.formats.musicxml_writer import write_musicxml
+from laptick.formats.musicxml_writing.writer import write_musicxml
 
 router = APIRouter(tags=["entry"])
 

@@ -45,7 +45,7 @@ from laptick.formats.documents.choices import choices_of, naming_of
 from laptick.formats.documents.counts_csv import write_counts_csv
 from laptick.formats.engraving import engrave
 from laptick.formats.midi.score_writer import write_midi
-from laptick.formats.musicxml_counts import compress
+from laptick.formats.musicxml_writing.counts import compress
 from laptick.formats.reading import GRIDS, reading_of
 from laptick.formats.ruler_picture import ruler_png, ruler_svg
 from laptick.formats.score_files import as_musicxml, open_score, read_score, score_file

@@ -8,10 +8,10 @@ from lxml import etree
 
 from laptick.core.base.units import Quarters
 from laptick.core.score.score import Measure, Note, Rest
-from laptick.formats.engraving_beams import beam_voice
-from laptick.formats.musicxml_draft import Draft
-from laptick.formats.musicxml_marks_writer import sub
-from laptick.formats.musicxml_notes_writer import drop_empty, notations_of, ties_of, write_note, write_tuplets
+from laptick.formats.musicxml_writing.beams import beam_voice
+from laptick.formats.musicxml_writing.draft import Draft
+from laptick.formats.musicxml_writing.marks import sub
+from laptick.formats.musicxml_writing.notes import drop_empty, notations_of, ties_of, write_note, write_tuplets
 
 _MOVES = ("note", "backup", "forward")
 

@@ -14,10 +14,10 @@ from lxml import etree
 
 from laptick.core.score.score import Measure, Note, Rest, Score
 from laptick.formats.musicxml.file import MusicXmlFile
-from laptick.formats.musicxml_draft import Draft
-from laptick.formats.musicxml_notes_writer import write_pitch
-from laptick.formats.musicxml_pencil_bars import BarLayout
-from laptick.formats.musicxml_pencil_marks import MarkDraft
+from laptick.formats.musicxml_writing.draft import Draft
+from laptick.formats.musicxml_writing.notes import write_pitch
+from laptick.formats.musicxml_writing.pencil_bars import BarLayout
+from laptick.formats.musicxml_writing.pencil_marks import MarkDraft
 
 
 def write_changes(file: MusicXmlFile, score: Score) -> MusicXmlFile:

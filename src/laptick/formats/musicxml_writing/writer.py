@@ -14,8 +14,8 @@ from lxml import etree
 
 from laptick.core.base.units import Quarters
 from laptick.core.score.score import Hand, Mark, MarkKind, Measure, Note, Rest, Score
-from laptick.formats.musicxml_marks_writer import sub, write_direction, write_lyric, write_note_mark, write_tempo
-from laptick.formats.musicxml_notes_writer import ties_of, write_note
+from laptick.formats.musicxml_writing.marks import sub, write_direction, write_lyric, write_note_mark, write_tempo
+from laptick.formats.musicxml_writing.notes import ties_of, write_note
 
 DOCTYPE = (
     '<!DOCTYPE score-partwise PUBLIC "-//Recordare//DTD MusicXML 4.0 Partwise//EN"'

@@ -13,7 +13,7 @@ from lxml import etree
 
 from laptick.core.base.units import Quarters
 from laptick.core.score.score import Note, Rest
-from laptick.formats.musicxml_marks_writer import ALTERS, notation, sub
+from laptick.formats.musicxml_writing.marks import ALTERS, notation, sub
 
 #: What may follow the ``<notations>`` inside a ``<note>``.
 AFTER_NOTATIONS = ("lyric", "play", "listen")

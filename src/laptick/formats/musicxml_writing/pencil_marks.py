@@ -9,9 +9,9 @@ from lxml import etree
 
 from laptick.core.base.units import Quarters
 from laptick.core.score.score import Hand, Mark, MarkKind, Note, Rest, Score
-from laptick.formats.musicxml_draft import Draft
-from laptick.formats.musicxml_marks_writer import sub, write_direction, write_lyric, write_note_mark
-from laptick.formats.musicxml_notes_writer import drop_empty, notations_of
+from laptick.formats.musicxml_writing.draft import Draft
+from laptick.formats.musicxml_writing.marks import sub, write_direction, write_lyric, write_note_mark
+from laptick.formats.musicxml_writing.notes import drop_empty, notations_of
 
 _MOVES = ("note", "backup", "forward")
 

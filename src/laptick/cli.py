@@ -41,8 +41,8 @@ from laptick.formats.midi.score_writer import write_midi
 from laptick.formats.midi.take import write_midi_take
 from laptick.formats.musicxml.file import MAX_FILE_BYTES
 from laptick.formats.musicxml_writing.counts import compress
+from laptick.formats.pages.ruler_picture import ruler_png, ruler_svg
 from laptick.formats.reading import Reading
-from laptick.formats.ruler_picture import ruler_png, ruler_svg
 from laptick.formats.score_files import ScoreFile, open_score, score_file
 from laptick.formats.take_files import MAX_TAKE_BYTES, read_take
 
@@ -248,7 +248,7 @@ def run_convert(options: argparse.Namespace) -> int:
         data = write_midi(file.score, with_counts=options.counts, choices=choices)
     elif suffix == ".pdf":
         # Only sheets need what lays them out, which is slow to load.
-        from laptick.formats.sheet import SheetOptions, sheet_pdf
+        from laptick.formats.pages.sheet import SheetOptions, sheet_pdf
 
         hand = HAND_KEYS[options.hand] if options.hand else None
         data = sheet_pdf(file.score, choices, SheetOptions(hand), default_bpm(file.score) or FALLBACK_BPM)

@@ -11,8 +11,8 @@ from lxml import etree
 from helpers import DEMO, demo_bytes, score_xml
 from laptick.core.editing.changes import PencilChange, SetChord, Spot
 from laptick.core.score.score import HANDS, Hand
-from laptick.formats.engraving import _prepared, clean_svg, engrave
 from laptick.formats.midi.score_writer import write_midi
+from laptick.formats.pages.engraving import _prepared, clean_svg, engrave
 from laptick.formats.score_files import as_musicxml, open_score, score_file, with_pencil
 
 

@@ -7,9 +7,9 @@ from lxml import etree
 
 from hard_score import hard_bytes, hard_score
 from helpers import assert_same_music
-from laptick.formats.engraving import engrave
+from laptick.formats.pages.engraving import engrave
+from laptick.formats.pages.sheet import SheetOptions, sheet_pdf
 from laptick.formats.score_files import as_musicxml, open_score, score_file
-from laptick.formats.sheet import SheetOptions, sheet_pdf
 
 
 def test_five_voices_are_read_back_as_they_were():

@@ -13,9 +13,9 @@ from PIL import Image
 from helpers import DEMO, demo_score, score_of
 from laptick.core.base.errors import OptionError
 from laptick.core.score.score import Hand
-from laptick.formats import ruler_picture
-from laptick.formats.ruler_picture import HEADING, MARGIN, PNG_DPI, WIDTH, ruler_png, ruler_svg
-from laptick.formats.ruler_rows import SIZES
+from laptick.formats.pages import ruler_picture
+from laptick.formats.pages.ruler_picture import HEADING, MARGIN, PNG_DPI, WIDTH, ruler_png, ruler_svg
+from laptick.formats.pages.ruler_rows import SIZES
 
 SVG = "{http://www.w3.org/2000/svg}"
 

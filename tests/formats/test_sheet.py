@@ -15,7 +15,7 @@ from helpers import DEMO, demo_score, score_of
 from laptick.core.counting.choices import CountChoices, Syllable, choose
 from laptick.core.counting.counting import Density, System
 from laptick.core.score.score import Hand
-from laptick.formats.sheet import PAPERS, SheetOptions, sheet_html, sheet_pdf
+from laptick.formats.pages.sheet import PAPERS, SheetOptions, sheet_html, sheet_pdf
 
 DATA = Path(__file__).resolve().parents[1] / "data"
 POINTS_A_MM = 72 / 25.4

@@ -43,13 +43,13 @@ from laptick.db import takes as takes_db
 from laptick.db.engine.connect import Row
 from laptick.formats.documents.choices import choices_of, naming_of
 from laptick.formats.documents.counts_csv import write_counts_csv
-from laptick.formats.engraving import engrave
 from laptick.formats.midi.score_writer import write_midi
 from laptick.formats.musicxml_writing.counts import compress
+from laptick.formats.pages.engraving import engrave
+from laptick.formats.pages.ruler_picture import ruler_png, ruler_svg
+from laptick.formats.pages.sheet import SheetOptions, sheet_html, sheet_pdf
 from laptick.formats.reading import GRIDS, reading_of
-from laptick.formats.ruler_picture import ruler_png, ruler_svg
 from laptick.formats.score_files import as_musicxml, open_score, read_score, score_file
-from laptick.formats.sheet import SheetOptions, sheet_html, sheet_pdf
 
 router = APIRouter(prefix="/pieces", tags=["pieces"])
 

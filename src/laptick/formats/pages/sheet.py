@@ -20,7 +20,7 @@ from laptick.core.counting.word_tables import SYSTEM_WORDS
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.roadmap import play_order
 from laptick.core.score.score import Hand, Score
-from laptick.formats.ruler_rows import FAMILIES, draw_rows, font_face
+from laptick.formats.pages.ruler_rows import FAMILIES, draw_rows, font_face
 
 #: Paper sizes: (width, height) in millimetres, and the margin.
 PAPERS: dict[str, tuple[int, int]] = {"a4": (210, 297), "letter": (216, 279)}

@@ -13,7 +13,7 @@ from laptick.core.base.units import Bpm
 from laptick.core.counting.choices import CountChoices
 from laptick.core.counting.counting import count_line
 from laptick.core.score.score import Hand, Score
-from laptick.formats.ruler_rows import FAMILIES, ROW_GAP_MM, draw_rows, font_face
+from laptick.formats.pages.ruler_rows import FAMILIES, ROW_GAP_MM, draw_rows, font_face
 
 #: Width of the rows, the margin around, and the heading.
 WIDTH, MARGIN, HEADING = 1840.0, 60.0, 90.0

@@ -16,7 +16,7 @@ from laptick.core.counting.counting import LineCount
 from laptick.core.rhythm.syncopation import find_syncopations
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.score import HANDS, Hand, Measure, Score
-from laptick.formats.ruler_drawing import RowStyle, RulerRow, draw_row
+from laptick.formats.pages.ruler_drawing import RowStyle, RulerRow, draw_row
 
 #: Row height and letter sizes in tenths of a millimetre, for plain and for big print.
 SIZES = {False: (240.0, 44.0, 34.0), True: (340.0, 66.0, 46.0)}

@@ -39,10 +39,10 @@ from laptick.formats.documents.counts_csv import write_counts_csv
 from laptick.formats.documents.take import write_taps
 from laptick.formats.midi.score_writer import write_midi
 from laptick.formats.midi.take import write_midi_take
-from laptick.formats.musicxml.file import MAX_FILE_BYTES
 from laptick.formats.musicxml_writing.counts import compress
 from laptick.formats.pages.ruler_picture import ruler_png, ruler_svg
-from laptick.formats.reading import Reading
+from laptick.formats.parts.part import MAX_FILE_BYTES
+from laptick.formats.parts.reading import Reading
 from laptick.formats.score_files import ScoreFile, open_score, score_file
 from laptick.formats.take_files import MAX_TAKE_BYTES, read_take
 

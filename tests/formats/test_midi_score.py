@@ -17,7 +17,7 @@ from laptick.core.score.score import Hand
 from laptick.formats.midi.quantise import Played, quantise
 from laptick.formats.midi.score_reader import open_midi_score, read_midi_score
 from laptick.formats.midi.score_writer import write_midi
-from laptick.formats.reading import Reading
+from laptick.formats.parts.reading import Reading
 from laptick.formats.score_files import open_score
 
 

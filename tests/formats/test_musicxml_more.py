@@ -15,7 +15,7 @@ from laptick.core.score.score import Hand, MarkKind
 from laptick.formats.musicxml.file import open_musicxml, read_musicxml
 from laptick.formats.musicxml.marks import ending_numbers
 from laptick.formats.musicxml_writing.marks import notation
-from laptick.formats.reading import Reading, reading_of
+from laptick.formats.parts.reading import Reading, reading_of
 from laptick.formats.score_files import open_score, score_file
 
 

@@ -21,7 +21,7 @@ from laptick.db.engine.connect import Row
 from laptick.formats.documents.entry import entry_of
 from laptick.formats.documents.pencil import changes_of
 from laptick.formats.musicxml_writing.writer import write_musicxml
-from laptick.formats.reading import Reading, reading_of
+from laptick.formats.parts.reading import Reading, reading_of
 from laptick.formats.score_files import PencilledFile, ScoreFile, open_score, with_pencil
 
 

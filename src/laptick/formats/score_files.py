@@ -11,11 +11,12 @@ from laptick.core.editing.changes import PencilChange
 from laptick.core.editing.pencil import Outcome, apply_pencil
 from laptick.core.score.score import Hand, Score
 from laptick.formats.midi.score_reader import open_midi_score
-from laptick.formats.musicxml.file import MusicXmlFile, PartInfo, open_musicxml
+from laptick.formats.musicxml.file import MusicXmlFile, open_musicxml
 from laptick.formats.musicxml_writing.counts import serialise, write_counts
 from laptick.formats.musicxml_writing.pencil import write_changes
 from laptick.formats.musicxml_writing.writer import write_musicxml
-from laptick.formats.reading import Reading
+from laptick.formats.parts.part import PartInfo
+from laptick.formats.parts.reading import Reading
 
 
 @dataclass(frozen=True)

@@ -48,7 +48,7 @@ from laptick.formats.musicxml_writing.counts import compress
 from laptick.formats.pages.engraving import engrave
 from laptick.formats.pages.ruler_picture import ruler_png, ruler_svg
 from laptick.formats.pages.sheet import SheetOptions, sheet_html, sheet_pdf
-from laptick.formats.reading import GRIDS, reading_of
+from laptick.formats.parts.reading import GRIDS, reading_of
 from laptick.formats.score_files import as_musicxml, open_score, read_score, score_file
 
 router = APIRouter(prefix="/pieces", tags=["pieces"])

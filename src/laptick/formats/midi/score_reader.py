@@ -26,11 +26,10 @@ from laptick.core.score.hands_split import split_hands
 from laptick.core.score.meter import TimeSignature
 from laptick.core.score.score import Hand, Mark, MarkKind, Measure, Note, Score, TempoMark
 from laptick.formats.midi.quantise import Played, Quantised, quantise
-from laptick.formats.musicxml.file import MAX_BARS, MAX_FILE_BYTES, PartInfo
-from laptick.formats.musicxml.join import DEFAULT_BARS_PER_LINE, close_bends
-from laptick.formats.musicxml.raw import NoticeBook
-from laptick.formats.musicxml.reader import MAX_NOTES
-from laptick.formats.reading import GRIDS, Reading, with_hands, with_lines
+from laptick.formats.parts.lines import DEFAULT_BARS_PER_LINE, close_bends
+from laptick.formats.parts.notices import NoticeBook
+from laptick.formats.parts.part import MAX_BARS, MAX_FILE_BYTES, MAX_NOTES, PartInfo
+from laptick.formats.parts.reading import GRIDS, Reading, with_hands, with_lines
 
 _KEPT = "Nothing was changed."
 _TODO = "Export it again as a Standard MIDI file (.mid), or better as MusicXML."

@@ -25,30 +25,18 @@ from lxml import etree
 from laptick.core.base.errors import LimitError, ScoreError
 from laptick.core.score.score import Mark, Score
 from laptick.formats.musicxml.join import build_score
-from laptick.formats.musicxml.raw import NoticeBook
 from laptick.formats.musicxml.reader import PartReader
-from laptick.formats.reading import Reading, with_hands, with_lines
+from laptick.formats.parts.notices import NoticeBook
+from laptick.formats.parts.part import MAX_BARS, MAX_FILE_BYTES, PartInfo
+from laptick.formats.parts.reading import Reading, with_hands, with_lines
 
-#: Stated limits: the file as it comes, a compressed file unpacked, and bars.
-MAX_FILE_BYTES = 8 * 1024 * 1024
 MAX_UNPACKED_BYTES = 64 * 1024 * 1024
-MAX_BARS = 4000
 
 #: More parts than this are not read together.
 MOST_PARTS = 8
 
 _TODO = "Export it again as MusicXML (.musicxml or .mxl) and drop that file here."
 _KEPT = "Nothing was changed."
-
-
-@dataclass(frozen=True)
-class PartInfo:
-    """A part of the file: its id and name, its staves, and whether it is read."""
-
-    id: str
-    name: str
-    staves: int
-    is_read: bool
 
 
 @dataclass(frozen=True)

@@ -18,14 +18,13 @@ from lxml import etree
 from laptick.core.base.errors import ScoreError
 from laptick.core.base.units import Quarters
 from laptick.core.score.meter import Grouping, TimeSignature, is_asymmetric
-from laptick.core.score.score import Hand, Mark, MarkKind, Measure, Note, Rest, Score, Signs, TempoMark, mark_order
+from laptick.core.score.score import Hand, Mark, Measure, Note, Rest, Score, Signs, TempoMark, mark_order
 from laptick.core.score.sign_words import read_sign_words
 from laptick.formats.musicxml.beams import grouping_by_beams
-from laptick.formats.musicxml.raw import NoticeBook, RawBar, RawNote, RawPlace, RawSigns
+from laptick.formats.musicxml.raw import RawBar, RawNote, RawPlace, RawSigns
 from laptick.formats.musicxml.reader import PartReader
-
-#: A line of print, where the file has no system breaks.
-DEFAULT_BARS_PER_LINE = 4
+from laptick.formats.parts.lines import DEFAULT_BARS_PER_LINE, close_bends
+from laptick.formats.parts.notices import NoticeBook
 
 #: A voice that has at least this share of its notes on one staff is at home there.
 HOME_SHARE = 0.75
@@ -372,19 +371,6 @@ def _marks(
     unique = sorted(marks, key=mark_order)
     closed = close_bends(unique, tempos, measures[-1].end_quarters)
     return {mark: tuple(marks[before]) for mark, before in zip(closed, unique, strict=True)}
-
-
-def close_bends(marks: Sequence[Mark], tempos: Sequence[TempoMark], end: Quarters) -> list[Mark]:
-    """*rit.* and *accel.* without an end of their own reach to the next tempo, or to the end."""
-    kinds = (MarkKind.A_TEMPO, MarkKind.SLOWER, MarkKind.FASTER, MarkKind.TEMPO_WORDS)
-    stops = sorted({m.onset_quarters for m in marks if m.kind in kinds} | {t.onset_quarters for t in tempos})
-    closed = []
-    for mark in marks:
-        if mark.kind in (MarkKind.SLOWER, MarkKind.FASTER) and mark.end_quarters is None:
-            reach = next((stop for stop in stops if stop > mark.onset_quarters), end)
-            mark = replace(mark, end_quarters=reach)
-        closed.append(mark)
-    return closed
 
 
 def mend_ties(notes: list[Note], measures: Sequence[Measure], notices: NoticeBook) -> list[Note]:

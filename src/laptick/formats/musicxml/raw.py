@@ -5,14 +5,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from fractions import Fraction
 
 from lxml import etree
 
 from laptick.core.base.units import Quarters
 from laptick.core.score.meter import TimeSignature
-from laptick.core.score.score import MarkKind, Notice
+from laptick.core.score.score import MarkKind
 
 #: (index of the bar, quarters from its start)
 RawPlace = tuple[int, Quarters]
@@ -82,21 +82,3 @@ class RawBar:
     new_system: bool = False
     content: Quarters = Fraction(0)
     is_free: bool = False
-
-
-class NoticeBook:
-    """Collects notices: each text once, with its first place and how often."""
-
-    def __init__(self) -> None:
-        self._by_text: dict[tuple[str, str, int | None], Notice] = {}
-
-    def add(self, kind: str, text: str, measure: str | None = None, staff: int | None = None) -> None:
-        key = (kind, text, staff)
-        known = self._by_text.get(key)
-        if known:
-            self._by_text[key] = replace(known, times=known.times + 1)
-        else:
-            self._by_text[key] = Notice(kind, text, measure, staff)
-
-    def all(self) -> tuple[Notice, ...]:
-        return tuple(self._by_text.values())

@@ -21,10 +21,9 @@ from laptick.core.score.pitch import STEP_SEMITONES
 from laptick.core.score.score import MarkKind
 from laptick.formats.musicxml import tables as tables
 from laptick.formats.musicxml.marks import MarkReader
-from laptick.formats.musicxml.raw import NoticeBook, RawBar, RawMark, RawNote, RawPlace
-
-#: Stated limit on notes and rests of one score.
-MAX_NOTES = 100_000
+from laptick.formats.musicxml.raw import RawBar, RawMark, RawNote, RawPlace
+from laptick.formats.parts.notices import NoticeBook
+from laptick.formats.parts.part import MAX_NOTES
 
 #: A divisor of the quarter above this is no music, and would make all arithmetic slow.
 MAX_DIVISIONS = 1_000_000

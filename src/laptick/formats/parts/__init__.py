@@ -1,0 +1,1 @@
+"""What every score format shares on its way in: parts and their hands, lines, notices, bounds."""

@@ -16,8 +16,8 @@ import numpy as np
 
 from laptick.core.base.errors import OptionError
 from laptick.core.play_along.voice import SHIPPED, SYLLABLE_S
-from laptick.formats.kit import KIT, render
-from laptick.formats.sounds import (
+from laptick.formats.sound.kit import KIT, render
+from laptick.formats.sound.sound_pack import (
     PACK_RATE,
     MadeBy,
     PackedSample,
@@ -26,8 +26,8 @@ from laptick.formats.sounds import (
     pack_samples,
     write_pack,
 )
-from laptick.formats.speech import AGREE_S, MadeWord, placed, placing_difference, speak, vowels_before_stress
-from laptick.formats.whisper import whispered
+from laptick.formats.sound.speech import AGREE_S, MadeWord, placed, placing_difference, speak, vowels_before_stress
+from laptick.formats.sound.whisper import whispered
 
 #: Words of several syllables, which cannot be that short.
 LONG_WORDS = {"7": 0.2, "11": 0.26, "12": 0.24, "13": 0.26, "14": 0.26, "15": 0.24, "together": 0.26, "X": 0.2}

@@ -10,7 +10,7 @@ import soundfile
 
 from helpers import demo_bytes
 from laptick.core.play_along.schedule import Track
-from laptick.formats.sounds import PACK, PACK_RATE, pack_places, pack_samples, wav_bytes
+from laptick.formats.sound.sound_pack import PACK, PACK_RATE, pack_places, pack_samples, wav_bytes
 
 
 @pytest.fixture

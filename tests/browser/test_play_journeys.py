@@ -15,7 +15,7 @@ from selenium.webdriver.common.by import By
 from test_count_journeys import RULER, choose
 
 from helpers import demo_bytes
-from laptick.formats.sounds import PACK_RATE, pack_samples, wav_bytes
+from laptick.formats.sound.sound_pack import PACK_RATE, pack_samples, wav_bytes
 
 pytestmark = pytest.mark.browser
 

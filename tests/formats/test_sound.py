@@ -16,10 +16,10 @@ from laptick.core.base.errors import LimitError
 from laptick.core.play_along.rounds import LONGEST_S, EchoBy, EchoIn, echo_parts, play_parts
 from laptick.core.play_along.schedule import Schedule, Sounding, Track
 from laptick.core.play_along.scheduling import make_schedule
-from laptick.formats.kit import KIT, hertz_of
-from laptick.formats.sound import LEAD_S, MIX, sound_midi, sound_wav
-from laptick.formats.sounds import PACK_RATE
-from laptick.formats.voices import VoiceBank
+from laptick.formats.sound.kit import KIT, hertz_of
+from laptick.formats.sound.play_along import LEAD_S, MIX, sound_midi, sound_wav
+from laptick.formats.sound.sound_pack import PACK_RATE
+from laptick.formats.sound.voices import VoiceBank
 
 BANK = VoiceBank()
 
@@ -87,7 +87,7 @@ def test_every_word_has_its_vowel_on_its_beat():
 @pytest.mark.parametrize("pitch", [36, 48, 60, 69, 84])
 def test_a_tone_has_its_pitch(pitch):
     """The strongest line of its spectrum, by the discrete Fourier transform, is its fundamental (A4 = 440 Hz)."""
-    from laptick.formats.kit import render_tone
+    from laptick.formats.sound.kit import render_tone
 
     wave_form = render_tone(pitch, 1.0, PACK_RATE)[:PACK_RATE]
     spectrum = np.abs(np.fft.rfft(wave_form * np.hanning(len(wave_form)), 8 * len(wave_form)))

@@ -15,17 +15,12 @@ import soundfile
 from laptick.core.base.errors import OptionError, SpeechUnavailableError
 from laptick.core.play_along.voice import SHIPPED, SYLLABLE_S
 from laptick.core.play_along.vowel import trim_word, vowel_onset_s
-from laptick.formats import speech, voices
-from laptick.formats.kit import KIT
-from laptick.formats.sounds import PACK, PACK_RATE, TABLE, pack_makers, pack_places, pack_samples, wav_bytes
-from laptick.formats.speech import (
-    LANGUAGES,
-    make_word,
-    speak,
-    stressed_vowel,
-)
-from laptick.formats.voices import NOTHING, VoiceBank, read_recording, resampled
-from laptick.formats.whisper import whispered
+from laptick.formats.sound import speech, voices
+from laptick.formats.sound.kit import KIT
+from laptick.formats.sound.sound_pack import PACK, PACK_RATE, TABLE, pack_makers, pack_places, pack_samples, wav_bytes
+from laptick.formats.sound.speech import LANGUAGES, make_word, speak, stressed_vowel
+from laptick.formats.sound.voices import NOTHING, VoiceBank, read_recording, resampled
+from laptick.formats.sound.whisper import whispered
 
 #: Words of several syllables, which may be longer than a sixteenth at a quarter of 93.
 LONG = {"7", "11", "12", "13", "14", "15", "together", "X"}

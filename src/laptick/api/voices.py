@@ -12,9 +12,9 @@ from laptick.core.play_along.voice import WordSample
 from laptick.db import choices as choices_db
 from laptick.db import voice as db
 from laptick.db.engine.connect import Connection, Row
-from laptick.formats.sounds import PACK_RATE, pack_places, pack_version, read_wav
-from laptick.formats.voices import MADE, OWN, SHIPPED_LANGUAGE, WHISPER, OwnWord, VoiceBank
-from laptick.formats.whisper import whispered
+from laptick.formats.sound.sound_pack import PACK_RATE, pack_places, pack_version, read_wav
+from laptick.formats.sound.voices import MADE, OWN, SHIPPED_LANGUAGE, WHISPER, OwnWord, VoiceBank
+from laptick.formats.sound.whisper import whispered
 
 
 def language_of(asking: Asking, connection: Connection) -> str:

@@ -15,7 +15,7 @@ from laptick.core.measuring.limits import LIMIT_FIELDS, LIMITS, limits_of
 from laptick.core.score.score import Hand
 from laptick.db import choices as db
 from laptick.formats.documents.choices import choice_of, choices_of, naming_of
-from laptick.formats.speech import check_language
+from laptick.formats.sound.speech import check_language
 
 router = APIRouter(tags=["choices"])
 

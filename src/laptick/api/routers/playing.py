@@ -34,10 +34,10 @@ from laptick.core.score.hands import HAND_KEYS
 from laptick.core.score.score import HANDS, Measure, Score
 from laptick.db import pieces as pieces_db
 from laptick.db.engine.connect import Row
-from laptick.formats.kit import TONE, hertz_of, tone_decay_s
-from laptick.formats.sound import MIX, sound_midi, sound_wav
-from laptick.formats.sounds import pack_bytes
-from laptick.formats.voices import VoiceBank
+from laptick.formats.sound.kit import TONE, hertz_of, tone_decay_s
+from laptick.formats.sound.play_along import MIX, sound_midi, sound_wav
+from laptick.formats.sound.sound_pack import pack_bytes
+from laptick.formats.sound.voices import VoiceBank
 
 router = APIRouter(tags=["playing"])
 

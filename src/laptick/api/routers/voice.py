@@ -24,10 +24,10 @@ from laptick.core.play_along.voice import reading_of
 from laptick.db import choices as choices_db
 from laptick.db import voice as db
 from laptick.formats.documents.choices import choice_of
-from laptick.formats.sounds import PACK_RATE, read_wav, wav_bytes
-from laptick.formats.speech import LANGUAGES, MAX_TEXT, check_language, make_word
-from laptick.formats.voices import MADE, NOTHING, OWN, WORD, VoiceBank, made_samples, read_recording, shifted
-from laptick.formats.whisper import whispered
+from laptick.formats.sound.sound_pack import PACK_RATE, read_wav, wav_bytes
+from laptick.formats.sound.speech import LANGUAGES, MAX_TEXT, check_language, make_word
+from laptick.formats.sound.voices import MADE, NOTHING, OWN, WORD, VoiceBank, made_samples, read_recording, shifted
+from laptick.formats.sound.whisper import whispered
 
 router = APIRouter(prefix="/voice", tags=["voice"])
 

@@ -19,9 +19,9 @@ from laptick.core.base.units import Seconds
 from laptick.core.play_along.rounds import LONGEST_S
 from laptick.core.play_along.schedule import Schedule, Sound, Track
 from laptick.core.play_along.scheduling import VOICE
-from laptick.formats.kit import KIT, render_tone
-from laptick.formats.sounds import PACK_RATE, wav_bytes
-from laptick.formats.voices import VoiceBank
+from laptick.formats.sound.kit import KIT, render_tone
+from laptick.formats.sound.sound_pack import PACK_RATE, wav_bytes
+from laptick.formats.sound.voices import VoiceBank
 
 #: Silence before the schedule's zero, and room after its end for what still sounds.
 LEAD_S: Seconds = 0.25

@@ -21,9 +21,9 @@ from laptick.core.base.errors import LapTickError, OptionError, SpeechUnavailabl
 from laptick.core.base.units import Seconds
 from laptick.core.play_along.voice import SHIPPED, SYLLABLE_S, WordSample
 from laptick.core.play_along.vowel import trim_word, vowel_onset_s
-from laptick.formats.sounds import PACK_RATE, pack_places, pack_samples, shipped_word
-from laptick.formats.speech import make_word, speak, stretches, vowels_before_stress
-from laptick.formats.whisper import whispered
+from laptick.formats.sound.sound_pack import PACK_RATE, pack_places, pack_samples, shipped_word
+from laptick.formats.sound.speech import make_word, speak, stretches, vowels_before_stress
+from laptick.formats.sound.whisper import whispered
 
 Floats = NDArray[np.float64]
 

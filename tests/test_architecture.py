@@ -70,7 +70,7 @@ def test_sql_lives_in_db_alone():
 
 def test_importing_core_loads_no_web_and_no_database():
     code = (
-        "import sys, laptick.core.verdict, laptick.core.student, laptick.core.playing\n"
+        "import sys, laptick.core.judging.verdict, laptick.core.student.student, laptick.core.play_along.scheduling\n"
         "print(sorted({m.partition('.')[0] for m in sys.modules} & {'fastapi', 'pydantic', 'pymysql', 'lxml', 'mido'}))"
     )
     result = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)

@@ -29,9 +29,9 @@ LONG = {"7", "11", "12", "13", "14", "15", "together", "X"}
 #: Speaks every word as it was for the pack: when, in the trimmed word, the synthesizer says that it began the vowel.
 AGAIN = """
 import json
-from laptick.core.voice import SHIPPED
-from laptick.formats.sounds import pack_makers
-from laptick.formats.speech import placed, placing_difference, speak, vowels_before_stress
+from laptick.core.play_along.voice import SHIPPED
+from laptick.formats.sound.sound_pack import pack_makers
+from laptick.formats.sound.speech import placed, placing_difference, speak, vowels_before_stress
 began = {}
 for reading, sounds in SHIPPED.items():
     made, stressed = pack_makers()[f"word:{reading}"], vowels_before_stress(sounds)

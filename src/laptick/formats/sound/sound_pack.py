@@ -12,6 +12,7 @@ import json
 from collections.abc import Mapping
 from dataclasses import astuple, dataclass
 from functools import lru_cache
+from importlib import resources
 from pathlib import Path
 
 import numpy as np
@@ -23,7 +24,7 @@ from laptick.core.play_along.voice import WordSample
 
 Floats = NDArray[np.float64]
 
-FOLDER = Path(__file__).parent.parent / "sounds"
+FOLDER = Path(str(resources.files("laptick") / "sounds"))
 PACK, TABLE = FOLDER / "pack.flac", FOLDER / "pack.json"
 PACK_RATE = 22_050
 

@@ -11,7 +11,7 @@ from fastapi.testclient import TestClient
 
 from helpers import DEMO, demo_bytes, demo_score, played_by_hand
 from laptick.api.app import AppSettings, create_app
-from laptick.api.limits import MAX_BODY_BYTES
+from laptick.api.request.limits import MAX_BODY_BYTES
 from laptick.core.takes.task import lap_task
 from laptick.db.engine.connect import DbSettings, connect, transaction
 

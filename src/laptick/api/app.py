@@ -12,8 +12,8 @@ from fastapi.routing import APIRoute
 from starlette.middleware.gzip import GZipMiddleware
 
 from laptick import __version__
-from laptick.api.errors import error_answer, install_error_handlers
-from laptick.api.limits import BodyLimit
+from laptick.api.request.errors import error_answer, install_error_handlers
+from laptick.api.request.limits import BodyLimit
 from laptick.api.routers import (
     choices,
     entry,

@@ -6,8 +6,8 @@ from contextlib import suppress
 from typing import Any
 
 from laptick.api import count_views, views
-from laptick.api.asking import Asking
 from laptick.api.judging import Judgement, judge, performance_of, strikes_shown, take_choices
+from laptick.api.request.asking import Asking
 from laptick.api.schemas.takes import KeptSettings, TakePublic, TakeSettings
 from laptick.core.base.errors import TakeError
 from laptick.core.base.levels import Level

@@ -6,7 +6,7 @@ from urllib.parse import quote
 
 import numpy as np
 
-from laptick.api.asking import Asking
+from laptick.api.request.asking import Asking
 from laptick.api.schemas.playing import SamplePublic
 from laptick.core.play_along.voice import WordSample
 from laptick.db import choices as choices_db

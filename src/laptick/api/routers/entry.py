@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 
-from laptick.api.asking import AskingNow, DbNow
+from laptick.api.request.asking import AskingNow, DbNow
 from laptick.api.routers.pieces import UNMARKED_BPM, piece_now, studio_naming
 from laptick.api.schemas.common import Level
 from laptick.api.schemas.entry import BarFaultPublic, EntryCreate, EntryPublic, EntryUpdate

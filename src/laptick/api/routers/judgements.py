@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from laptick.api import views
-from laptick.api.asking import AskingNow, DbNow
+from laptick.api.request.asking import AskingNow, DbNow
 from laptick.api.schemas.takes import (
     ChangedVerdict,
     JudgedAgain,

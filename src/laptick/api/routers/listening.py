@@ -8,8 +8,8 @@ from fractions import Fraction
 from fastapi import APIRouter
 
 from laptick.api import views
-from laptick.api.asking import Asking, AskingNow, DbNow
 from laptick.api.judging import task_of
+from laptick.api.request.asking import Asking, AskingNow, DbNow
 from laptick.api.schemas.takes import BesidePublic, HeardSlip, KeptSettings, ListeningCreate, ListeningPublic
 from laptick.api.take_views import settings_kept
 from laptick.core.base.errors import TakeError

@@ -7,8 +7,8 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Query
 
 from laptick.api import views
-from laptick.api.asking import AskingNow, DbNow
 from laptick.api.pencil_views import pencil_public
+from laptick.api.request.asking import AskingNow, DbNow
 from laptick.api.routers.pieces import studio_naming
 from laptick.api.schemas.pencil import ChangeCreate, PencilCreate, PencilPublic, PencilStep
 from laptick.core.base.errors import NotFoundError, OptionError

@@ -8,7 +8,7 @@ from urllib.parse import quote
 from fastapi import APIRouter, File, Query, Response, UploadFile
 
 from laptick.api import count_views, views
-from laptick.api.asking import AskingNow, DbNow
+from laptick.api.request.asking import AskingNow, DbNow
 from laptick.api.schemas.choices import (
     PartPublic,
     PhraseStart,

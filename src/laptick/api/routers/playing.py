@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Query, Response
 
 from laptick.api import views
-from laptick.api.asking import AskingNow, DbNow
+from laptick.api.request.asking import AskingNow, DbNow
 from laptick.api.routers.pieces import quoted, stored_choices
 from laptick.api.schemas.playing import (
     CursorPublic,

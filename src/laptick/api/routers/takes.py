@@ -9,8 +9,8 @@ from typing import Annotated, Any
 from fastapi import APIRouter, File, Query, UploadFile
 
 from laptick.api import views
-from laptick.api.asking import AskingNow, DbNow
 from laptick.api.judging import task_of
+from laptick.api.request.asking import AskingNow, DbNow
 from laptick.api.schemas.takes import (
     FaultChoice,
     FaultCreate,

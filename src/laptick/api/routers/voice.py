@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from fastapi import APIRouter, File, Query, Response, UploadFile
 
-from laptick.api.asking import AskingNow, DbNow
+from laptick.api.request.asking import AskingNow, DbNow
 from laptick.api.routers.playing import schedule_public
 from laptick.api.schemas.playing import (
     LanguagePublic,

@@ -6,7 +6,7 @@ from contextlib import suppress
 
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from laptick.api.errors import error_answer
+from laptick.api.request.errors import error_answer
 
 #: The largest score file and its wrapping.
 MAX_BODY_BYTES = 9 * 1024 * 1024

@@ -7,7 +7,7 @@ from urllib.parse import quote
 import numpy as np
 
 from laptick.api.request.asking import Asking
-from laptick.api.schemas.playing import SamplePublic
+from laptick.api.schemas.play_along import SamplePublic
 from laptick.core.play_along.voice import WordSample
 from laptick.db import choices as choices_db
 from laptick.db import voice as db

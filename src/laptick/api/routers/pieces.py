@@ -9,24 +9,17 @@ from fastapi import APIRouter, File, Query, Response, UploadFile
 
 from laptick.api import count_views, views
 from laptick.api.request.asking import AskingNow, DbNow
-from laptick.api.schemas.choices import (
+from laptick.api.schemas.choices import PieceChoices
+from laptick.api.schemas.common import Level
+from laptick.api.schemas.counts import CountedAnew, CountsPublic
+from laptick.api.schemas.pieces import NotationPublic, PieceAdded, PiecePublic, PieceShort, PieceUpdate
+from laptick.api.schemas.roadmap import (
     PartPublic,
     PhraseStart,
-    PieceChoices,
     ReadingPublic,
     ReadingUpdate,
     RoadmapPublic,
     RoadmapUpdate,
-)
-from laptick.api.schemas.common import Level
-from laptick.api.schemas.pieces import (
-    CountedAnew,
-    CountsPublic,
-    NotationPublic,
-    PieceAdded,
-    PiecePublic,
-    PieceShort,
-    PieceUpdate,
 )
 from laptick.api.schemas.takes import HandChoice
 from laptick.core.base.errors import OptionError

@@ -10,7 +10,7 @@ from fastapi import APIRouter, Query, Response
 from laptick.api import views
 from laptick.api.request.asking import AskingNow, DbNow
 from laptick.api.routers.pieces import quoted, stored_choices
-from laptick.api.schemas.playing import (
+from laptick.api.schemas.play_along import (
     CursorPublic,
     GroovePublic,
     PitchPublic,

@@ -8,7 +8,7 @@ from fastapi import APIRouter, File, Query, Response, UploadFile
 
 from laptick.api.request.asking import AskingNow, DbNow
 from laptick.api.routers.playing import schedule_public
-from laptick.api.schemas.playing import (
+from laptick.api.schemas.play_along import (
     LanguagePublic,
     OwnWordUpdate,
     SchedulePublic,

@@ -7,7 +7,8 @@ from typing import Any, Literal
 from pydantic import Field, model_validator
 
 from laptick.api.schemas.common import Compound, Density, Level, Schema, Status, UtcTime, VerdictPublic
-from laptick.api.schemas.pieces import CountsPublic, RulerPublic
+from laptick.api.schemas.counts import CountsPublic
+from laptick.api.schemas.ruler import RulerPublic
 from laptick.core.base.units import MAX_BPM, MIN_BPM
 from laptick.core.takes.performance import MAX_STRIKES
 

@@ -9,7 +9,7 @@ from typing import Any
 
 from laptick.api.judging import judge, performance_of, task_of
 from laptick.api.schemas.takes import KeptSettings
-from laptick.api.take_views import takes_of_one_hand
+from laptick.api.views.takes import takes_of_one_hand
 from laptick.core.base.levels import Level
 from laptick.core.counting.counting import default_bpm
 from laptick.core.editing.changes import (

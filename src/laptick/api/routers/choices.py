@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 
-from laptick.api import count_views
 from laptick.api.request.asking import AskingNow, DbNow
 from laptick.api.schemas.choices import ChoiceLayer, ExampleBar, ExampleCount, LimitPublic, StudioChoices, SystemPublic
+from laptick.api.views import counts as count_views
 from laptick.core.base.levels import Level
 from laptick.core.counting.choices import CountChoices
 from laptick.core.counting.counting import count_line

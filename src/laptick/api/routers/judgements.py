@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 
-from laptick.api import views
 from laptick.api.request.asking import AskingNow, DbNow
 from laptick.api.schemas.takes import (
     ChangedVerdict,
@@ -15,7 +14,8 @@ from laptick.api.schemas.takes import (
     PassageUpdate,
     TakePublic,
 )
-from laptick.api.take_views import judge_again, take_public
+from laptick.api.views import pieces as views
+from laptick.api.views.takes import judge_again, take_public
 from laptick.core.base.errors import LapTickError
 from laptick.core.judging.verdict import Status
 from laptick.core.measuring.checking import CHECKER_VERSION

@@ -7,11 +7,11 @@ from fractions import Fraction
 
 from fastapi import APIRouter
 
-from laptick.api import views
 from laptick.api.judging import task_of
 from laptick.api.request.asking import Asking, AskingNow, DbNow
 from laptick.api.schemas.takes import BesidePublic, HeardSlip, KeptSettings, ListeningCreate, ListeningPublic
-from laptick.api.take_views import settings_kept
+from laptick.api.views import pieces as views
+from laptick.api.views.takes import settings_kept
 from laptick.core.base.errors import TakeError
 from laptick.core.base.units import Quarters
 from laptick.core.judging.listening import heard_onsets, lay_beside

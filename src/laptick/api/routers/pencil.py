@@ -6,11 +6,11 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Query
 
-from laptick.api import views
-from laptick.api.pencil_views import pencil_public
 from laptick.api.request.asking import AskingNow, DbNow
 from laptick.api.routers.pieces import studio_naming
 from laptick.api.schemas.pencil import ChangeCreate, PencilCreate, PencilPublic, PencilStep
+from laptick.api.views import pieces as views
+from laptick.api.views.pencil import pencil_public
 from laptick.core.base.errors import NotFoundError, OptionError
 from laptick.core.editing.changes import PencilChange, spot_of, with_witness
 from laptick.db import pencil as db

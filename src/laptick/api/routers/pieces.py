@@ -7,7 +7,6 @@ from urllib.parse import quote
 
 from fastapi import APIRouter, File, Query, Response, UploadFile
 
-from laptick.api import count_views, views
 from laptick.api.request.asking import AskingNow, DbNow
 from laptick.api.schemas.choices import PieceChoices
 from laptick.api.schemas.common import Level
@@ -22,6 +21,8 @@ from laptick.api.schemas.roadmap import (
     RoadmapUpdate,
 )
 from laptick.api.schemas.takes import HandChoice
+from laptick.api.views import counts as count_views
+from laptick.api.views import pieces as views
 from laptick.core.base.errors import OptionError
 from laptick.core.base.units import MAX_BPM, MIN_BPM, LengthNaming
 from laptick.core.counting.choices import CountChoices

@@ -7,23 +7,18 @@ from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query, Response
 
-from laptick.api import views
 from laptick.api.request.asking import AskingNow, DbNow
 from laptick.api.routers.pieces import quoted, stored_choices
 from laptick.api.schemas.play_along import (
-    CursorPublic,
     GroovePublic,
-    PitchPublic,
     PlayOptions,
     PlayQuery,
     SchedulePublic,
-    SoundPublic,
     SoundQuery,
-    StretchPublic,
-    TonePublic,
-    WordPublic,
 )
-from laptick.api.voices import bank_of, sample_public
+from laptick.api.views import pieces as views
+from laptick.api.views.play_along import schedule_public
+from laptick.api.views.voices import bank_of
 from laptick.core.base.errors import OptionError
 from laptick.core.base.units import slower_mark
 from laptick.core.play_along.grooves import GROOVES, check_groove, grooves_for
@@ -34,7 +29,6 @@ from laptick.core.score.hands import HAND_KEYS
 from laptick.core.score.score import HANDS, Measure, Score
 from laptick.db import pieces as pieces_db
 from laptick.db.engine.connect import Row
-from laptick.formats.sound.kit import TONE, hertz_of, tone_decay_s
 from laptick.formats.sound.play_along import MIX, sound_midi, sound_wav
 from laptick.formats.sound.sound_pack import pack_bytes
 from laptick.formats.sound.voices import VoiceBank
@@ -158,50 +152,3 @@ def _missing(bank: VoiceBank) -> tuple[str, ...]:
         return ()
     words = ", ".join(f"“{reading}”" for reading in sorted(bank.missing))
     return (f"Not spoken: {words}: {next(iter(bank.missing.values()))} Record them under Settings.",)
-
-
-def schedule_public(schedule: Schedule, bank: VoiceBank) -> SchedulePublic:
-    samples, pitches = {}, {}
-    for sound in schedule.sounds:
-        name = sound.sound
-        if name.startswith("tone:"):
-            pitch = int(name[5:])
-            pitches[name] = PitchPublic(hertz=hertz_of(pitch), decay_s=tone_decay_s(pitch))
-        elif name not in samples:
-            found = sample_public(name, sound.length_s, bank.beat_s(name))
-            if found is not None:
-                samples[name] = found
-    return SchedulePublic(
-        bpm=schedule.bpm,
-        first_beat_s=schedule.first_beat_s,
-        end_s=schedule.end_s,
-        silence_s=schedule.silence_s,
-        sounds=[
-            SoundPublic(
-                at_s=round(s.at_s, 6),
-                track=s.track,
-                sound=s.sound,
-                level=s.level,
-                length_s=round(s.length_s, 6),
-                is_count_in=s.is_count_in,
-            )
-            for s in schedule.sounds
-        ],
-        samples=samples,
-        tone=TonePublic(partials=list(TONE.partials), release_s=TONE.release_s, level=TONE.level, pitches=pitches),
-        words=[WordPublic(at_s=w.at_s, say=w.say, is_count_in=w.is_count_in) for w in schedule.words],
-        cursor=[CursorPublic(at_s=at_s, onset_quarters=float(onset)) for at_s, onset in schedule.cursor],
-        stretches=[
-            StretchPublic(
-                role=s.role,
-                start_s=s.start_s,
-                first_beat_s=s.first_beat_s,
-                end_s=s.end_s,
-                first_measure=s.first_measure,
-                last_measure=s.last_measure,
-                bpm=s.bpm,
-            )
-            for s in schedule.stretches
-        ],
-        remarks=list(schedule.remarks),
-    )

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 
-from laptick.api import views
 from laptick.api.request.asking import AskingNow, DbNow
 from laptick.api.routers.pieces import stored_choices
 from laptick.api.schemas.questions import AnswerCreate, AnswerPublic, QuestionKindPublic, QuestionPublic
+from laptick.api.views import pieces as views
 from laptick.core.base.errors import NotFoundError, OptionError
 from laptick.core.practice.questions import KIND_TITLES, Question, QuestionKind, next_questions, questions
 from laptick.db import answers as db

@@ -8,7 +8,6 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, File, Query, UploadFile
 
-from laptick.api import views
 from laptick.api.judging import task_of
 from laptick.api.request.asking import AskingNow, DbNow
 from laptick.api.schemas.takes import (
@@ -22,7 +21,8 @@ from laptick.api.schemas.takes import (
     TakeShort,
     TakeUpdate,
 )
-from laptick.api.take_views import settings_kept, store_take, take_public
+from laptick.api.views import pieces as views
+from laptick.api.views.takes import settings_kept, store_take, take_public
 from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
 from laptick.core.student.faults import FAULTS, OF_KEY_UPS, Fault

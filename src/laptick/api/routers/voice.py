@@ -7,7 +7,6 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, File, Query, Response, UploadFile
 
 from laptick.api.request.asking import AskingNow, DbNow
-from laptick.api.routers.playing import schedule_public
 from laptick.api.schemas.play_along import (
     LanguagePublic,
     OwnWordUpdate,
@@ -16,7 +15,8 @@ from laptick.api.schemas.play_along import (
     VoicePublic,
     VoiceWordPublic,
 )
-from laptick.api.voices import bank_of, language_of, word_sample_public
+from laptick.api.views.play_along import schedule_public
+from laptick.api.views.voices import bank_of, language_of, word_sample_public
 from laptick.core.base.errors import OptionError
 from laptick.core.counting.word_tables import AND, READY_GO, SYSTEM_WORDS, TABLES, System
 from laptick.core.play_along.scheduling import one_word

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from laptick.api.count_views import place_text
 from laptick.api.schemas import pencil as schemas
+from laptick.api.views.places import place_text
 from laptick.core.base.units import LENGTH_NAMES, LengthNaming, Quarters, length_name
 from laptick.core.editing.changes import DYNAMICS, ERASABLE, HAIRPINS, SHOWN_BY_TEXT, PencilChange, Spot, noted
 from laptick.core.editing.pencil import Outcome

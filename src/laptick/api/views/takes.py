@@ -5,10 +5,11 @@ from __future__ import annotations
 from contextlib import suppress
 from typing import Any
 
-from laptick.api import count_views, views
 from laptick.api.judging import Judgement, judge, performance_of, strikes_shown, take_choices
 from laptick.api.request.asking import Asking
 from laptick.api.schemas.takes import KeptSettings, TakePublic, TakeSettings
+from laptick.api.views import counts as count_views
+from laptick.api.views import pieces as views
 from laptick.core.base.errors import TakeError
 from laptick.core.base.levels import Level
 from laptick.core.measuring.checking import CHECKER_VERSION

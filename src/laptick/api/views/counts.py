@@ -5,11 +5,11 @@ from __future__ import annotations
 import itertools
 from collections.abc import Iterable, Sequence
 from dataclasses import asdict
-from fractions import Fraction
 
 from laptick.api.schemas import choices as choice_schemas
 from laptick.api.schemas import pieces as schemas
-from laptick.core.base.units import Bpm, LengthNaming, Quarters, length_name
+from laptick.api.views.places import _beat_text, _groupings, place_text
+from laptick.core.base.units import Bpm, LengthNaming, length_name
 from laptick.core.counting.choices import CountChoices
 from laptick.core.counting.count_in import count_in
 from laptick.core.counting.counted_beats import has_units
@@ -19,16 +19,12 @@ from laptick.core.counting.reasons import reasons_of
 from laptick.core.counting.traps import find_traps, lengths_worth
 from laptick.core.counting.word_tables import SYSTEM_WORDS, TABLES, VARIANTS, System, meaning_of
 from laptick.core.rhythm.cells import find_cells
-from laptick.core.rhythm.likeness import bar_likeness, rhythms_used
-from laptick.core.rhythm.phrases import Phrasing
 from laptick.core.rhythm.rests import good_for, hand_rests
 from laptick.core.rhythm.syncopation import find_syncopations
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.hands import HAND_KEYS
-from laptick.core.score.meter import BEAT_CHOICES, Beat, all_groupings, counted_in, has_grouping, meter_of
-from laptick.core.score.places import beat_words, place_words
-from laptick.core.score.roadmap import Roadmap
-from laptick.core.score.score import HANDS, Hand, Measure, Place, Score
+from laptick.core.score.meter import BEAT_CHOICES, Beat, counted_in, has_grouping, meter_of
+from laptick.core.score.score import HANDS, Hand, Score
 
 
 def counts_public(score: Score, hand: str, choices: CountChoices, bpm: Bpm) -> schemas.CountsPublic:
@@ -174,33 +170,6 @@ def _joined(beats: Sequence[Beat]) -> str:
     return "+".join(str(beat.division) for beat in beats)
 
 
-def _groupings(units: int) -> list[str]:
-    return ["+".join(map(str, grouping)) for grouping in all_groupings(units)] if units <= MOST_GROUPED else []
-
-
-#: Longer bars have too many groupings to choose from a list.
-MOST_GROUPED = 13
-
-
-def place_text(score: Score, onset: Quarters) -> str:
-    measure = score.measure_at(onset)
-    return f"{place_words(score, score.place_at(onset))}, {beat_words(measure, onset - measure.start_quarters)}"
-
-
-def _beats(measure: Measure) -> list[choice_schemas.BeatPublic]:
-    offsets = [beat.start_quarters - measure.lead_quarters for beat in measure.meter.beats]
-    return [
-        choice_schemas.BeatPublic(offset=str(offset), words=beat_words(measure, offset))
-        for offset in offsets
-        if 0 <= offset < measure.length_quarters
-    ]
-
-
-def _beat_text(score: Score, place: Place) -> str:
-    measure = score.measure_of(place)
-    return f"bar {place.measure}, {beat_words(measure, place.offset_quarters)}"
-
-
 def systems_public(naming: LengthNaming) -> list[choice_schemas.SystemPublic]:
     """Every system with the words that can be changed."""
     return [
@@ -219,62 +188,3 @@ def systems_public(naming: LengthNaming) -> list[choice_schemas.SystemPublic]:
         )
         for system in System
     ]
-
-
-def roadmap_public(
-    score: Score, roadmap: Roadmap, own: Sequence[str] | None, phrasing: Phrasing, naming: LengthNaming
-) -> choice_schemas.RoadmapPublic:
-    by_signs = [score.measures[index].number for index in roadmap.order]
-    order = list(own) if own is not None else by_signs
-    name = [measure.number for measure in score.measures]
-    lines = [measure.line for measure in score.measures]
-
-    def named(index: int | None) -> str | None:
-        return None if index is None else name[index]
-
-    return choice_schemas.RoadmapPublic(
-        bars=[
-            choice_schemas.BarLikenessPublic(
-                number=name[bar.measure_index],
-                place_text=place_words(score, Place(name[bar.measure_index], Fraction(0))),
-                letter=bar.letter,
-                beats=_beats(score.measures[bar.measure_index]),
-                begins_line=bar.measure_index > 0 and lines[bar.measure_index] != lines[bar.measure_index - 1],
-                same_rhythm_as=named(bar.same_rhythm_as),
-                same_notes_as=named(bar.same_notes_as),
-                almost=named(bar.almost),
-                difference=bar.difference,
-            )
-            for bar in bar_likeness(score, naming)
-        ],
-        rhythms=[
-            choice_schemas.RhythmPublic(
-                hand=use.hand.value, said=use.said, measures=[name[index] for index in use.measures]
-            )
-            for use in rhythms_used(score)
-        ],
-        phrases=[
-            choice_schemas.PhrasePublic(
-                number=phrase.index + 1,
-                letter=phrase.letter,
-                start=choice_schemas.PhraseStart(
-                    measure=phrase.start.measure, offset=str(phrase.start.offset_quarters)
-                ),
-                start_text=_beat_text(score, phrase.start),
-                end_text=_beat_text(score, phrase.last),
-                same_rhythm_as=None if phrase.same_rhythm_as is None else phrase.same_rhythm_as + 1,
-                same_notes_as=None if phrase.same_notes_as is None else phrase.same_notes_as + 1,
-            )
-            for phrase in phrasing.phrases
-        ],
-        phrases_reason=phrasing.reason,
-        phrases_are_own=phrasing.is_own,
-        order=order,
-        by_signs=by_signs,
-        is_own=own is not None,
-        is_plain=order == [measure.number for measure in score.measures],
-        problems=[
-            choice_schemas.ProblemPublic(measure=score.measures[p.measure_index].number, text=p.text)
-            for p in roadmap.problems
-        ],
-    )

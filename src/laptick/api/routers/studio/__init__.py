@@ -1,0 +1,1 @@
+"""Routes of the studio: how it counts, its voice, its limits."""

@@ -14,8 +14,9 @@ from starlette.middleware.gzip import GZipMiddleware
 from laptick import __version__
 from laptick.api.request.errors import error_answer, install_error_handlers
 from laptick.api.request.limits import BodyLimit
-from laptick.api.routers import entry, judgements, listening, pencil, pieces, playing, questions, takes
+from laptick.api.routers import entry, pencil, pieces, playing, questions
 from laptick.api.routers.studio import choices, voice
+from laptick.api.routers.takes import judgements, listening, takes
 from laptick.api.schemas.common import ErrorAnswer
 from laptick.db.engine.connect import DbSettings, connect
 

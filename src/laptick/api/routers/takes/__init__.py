@@ -1,0 +1,1 @@
+"""Routes of takes: made, shown, judged, overruled, heard."""

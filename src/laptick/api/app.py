@@ -14,7 +14,7 @@ from starlette.middleware.gzip import GZipMiddleware
 from laptick import __version__
 from laptick.api.request.errors import error_answer, install_error_handlers
 from laptick.api.request.limits import BodyLimit
-from laptick.api.routers import entry, pencil, pieces, playing, questions
+from laptick.api.routers.pieces import counts, entry, pages, pencil, pieces, play_along, questions, roadmap
 from laptick.api.routers.studio import choices, voice
 from laptick.api.routers.takes import judgements, listening, takes
 from laptick.api.schemas.common import ErrorAnswer
@@ -57,7 +57,10 @@ def create_app(settings: AppSettings) -> FastAPI:
     app.add_middleware(BodyLimit)
     for router in (
         pieces.router,
-        playing.router,
+        counts.router,
+        roadmap.router,
+        pages.router,
+        play_along.router,
         entry.router,
         pencil.router,
         questions.router,

@@ -7,8 +7,8 @@ from collections.abc import Iterable, Sequence
 from dataclasses import asdict
 
 from laptick.api.schemas import choices as choice_schemas
-from laptick.api.schemas import pieces as schemas
-from laptick.api.views.places import _beat_text, _groupings, place_text
+from laptick.api.schemas import counts as schemas
+from laptick.api.views.places import beat_text, groupings_text, place_text
 from laptick.core.base.units import Bpm, LengthNaming, length_name
 from laptick.core.counting.choices import CountChoices
 from laptick.core.counting.count_in import count_in
@@ -140,7 +140,7 @@ def _rests(score: Score, hand: Hand, counted: LineCount) -> list[schemas.RestPub
                 hand=hand.value,
                 length_name=length_name(rest.length_quarters, counted.naming),
                 say=" ".join(inside),
-                entry_text=None if entry is None else _beat_text(score, score.place_at(entry)),
+                entry_text=None if entry is None else beat_text(score, score.place_at(entry)),
                 good_for=good_for(rest, measure.meter.beat_quarters),
                 place_text=place_text(score, onset),
             )
@@ -156,7 +156,7 @@ def _signature_choices(score: Score) -> list[schemas.SignatureChoices]:
             signature=str(signature),
             has_units=has_units(meter_of(signature)),
             beats=[key for key in BEAT_CHOICES if counted_in(signature, key)],
-            groupings=_groupings(signature.beats) if has_grouping(signature) else [],
+            groupings=groupings_text(signature.beats) if has_grouping(signature) else [],
         )
         for signature in signatures
     ]

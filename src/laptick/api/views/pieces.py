@@ -8,6 +8,7 @@ from fractions import Fraction
 from functools import lru_cache
 
 from laptick.api.schemas import pieces as schemas
+from laptick.api.schemas import ruler as ruler_schemas
 from laptick.api.schemas.takes import KeptSettings
 from laptick.core.base.errors import OptionError
 from laptick.core.base.units import METRONOME_MARKS, LengthNaming, length_name
@@ -181,11 +182,11 @@ def piece_public(piece: Row, takes: Sequence[Row], naming: LengthNaming) -> sche
     )
 
 
-def ruler_public(score: Score) -> schemas.RulerPublic:
+def ruler_public(score: Score) -> ruler_schemas.RulerPublic:
     right, left = (hand_line(score, hand) for hand in HANDS)
-    return schemas.RulerPublic(
+    return ruler_schemas.RulerPublic(
         measures=[
-            schemas.MeasurePublic(
+            ruler_schemas.MeasurePublic(
                 number=measure.number,
                 pass_number=measure.pass_number,
                 line=measure.line,
@@ -209,7 +210,7 @@ def _letters(score: Score) -> list[str]:
     return [bar.letter for bar in bar_likeness(score)]
 
 
-def _ticks(measure: Measure) -> list[schemas.TickPublic]:
+def _ticks(measure: Measure) -> list[ruler_schemas.TickPublic]:
     """A tick at the bar, each beat, and its halves and quarters (thirds in a compound beat)."""
     ticks = []
     for beat in measure.meter.beats:
@@ -219,11 +220,11 @@ def _ticks(measure: Measure) -> list[schemas.TickPublic]:
             offset = position - measure.lead_quarters
             if 0 <= offset < measure.length_quarters:
                 depth = -measure.meter.weight(position)
-                ticks.append(schemas.TickPublic(offset_quarters=float(offset), depth=depth))
+                ticks.append(ruler_schemas.TickPublic(offset_quarters=float(offset), depth=depth))
     return ticks
 
 
-def _spans(score: Score, hand: Hand) -> list[schemas.SpanPublic]:
+def _spans(score: Score, hand: Hand) -> list[ruler_schemas.SpanPublic]:
     """Each strike with how long it sounds, up to the hand's next strike."""
     line = hand_line(score, hand)
     spans, sounding = [], iter(line.sounding)
@@ -233,5 +234,5 @@ def _spans(score: Score, hand: Hand) -> list[schemas.SpanPublic]:
             current = next(sounding, None)
         following = line.strikes[index + 1] if index + 1 < len(line.strikes) else score.end_quarters
         end = min(following, current[1]) if current else following
-        spans.append(schemas.SpanPublic(onset_quarters=float(onset), length_quarters=float(end - onset)))
+        spans.append(ruler_schemas.SpanPublic(onset_quarters=float(onset), length_quarters=float(end - onset)))
     return spans

@@ -8,7 +8,7 @@ from laptick.core.score.places import beat_words, place_words
 from laptick.core.score.score import Place, Score
 
 
-def _groupings(units: int) -> list[str]:
+def groupings_text(units: int) -> list[str]:
     return ["+".join(map(str, grouping)) for grouping in all_groupings(units)] if units <= MOST_GROUPED else []
 
 
@@ -21,6 +21,6 @@ def place_text(score: Score, onset: Quarters) -> str:
     return f"{place_words(score, score.place_at(onset))}, {beat_words(measure, onset - measure.start_quarters)}"
 
 
-def _beat_text(score: Score, place: Place) -> str:
+def beat_text(score: Score, place: Place) -> str:
     measure = score.measure_of(place)
     return f"bar {place.measure}, {beat_words(measure, place.offset_quarters)}"

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from fractions import Fraction
 
-from laptick.api.schemas import choices as choice_schemas
-from laptick.api.views.places import _beat_text
+from laptick.api.schemas import roadmap as schemas
+from laptick.api.views.places import beat_text
 from laptick.core.base.units import LengthNaming
 from laptick.core.rhythm.likeness import bar_likeness, rhythms_used
 from laptick.core.rhythm.phrases import Phrasing
@@ -15,10 +15,10 @@ from laptick.core.score.roadmap import Roadmap
 from laptick.core.score.score import Measure, Place, Score
 
 
-def _beats(measure: Measure) -> list[choice_schemas.BeatPublic]:
+def _beats(measure: Measure) -> list[schemas.BeatPublic]:
     offsets = [beat.start_quarters - measure.lead_quarters for beat in measure.meter.beats]
     return [
-        choice_schemas.BeatPublic(offset=str(offset), words=beat_words(measure, offset))
+        schemas.BeatPublic(offset=str(offset), words=beat_words(measure, offset))
         for offset in offsets
         if 0 <= offset < measure.length_quarters
     ]
@@ -26,7 +26,7 @@ def _beats(measure: Measure) -> list[choice_schemas.BeatPublic]:
 
 def roadmap_public(
     score: Score, roadmap: Roadmap, own: Sequence[str] | None, phrasing: Phrasing, naming: LengthNaming
-) -> choice_schemas.RoadmapPublic:
+) -> schemas.RoadmapPublic:
     by_signs = [score.measures[index].number for index in roadmap.order]
     order = list(own) if own is not None else by_signs
     name = [measure.number for measure in score.measures]
@@ -35,9 +35,9 @@ def roadmap_public(
     def named(index: int | None) -> str | None:
         return None if index is None else name[index]
 
-    return choice_schemas.RoadmapPublic(
+    return schemas.RoadmapPublic(
         bars=[
-            choice_schemas.BarLikenessPublic(
+            schemas.BarLikenessPublic(
                 number=name[bar.measure_index],
                 place_text=place_words(score, Place(name[bar.measure_index], Fraction(0))),
                 letter=bar.letter,
@@ -51,20 +51,16 @@ def roadmap_public(
             for bar in bar_likeness(score, naming)
         ],
         rhythms=[
-            choice_schemas.RhythmPublic(
-                hand=use.hand.value, said=use.said, measures=[name[index] for index in use.measures]
-            )
+            schemas.RhythmPublic(hand=use.hand.value, said=use.said, measures=[name[index] for index in use.measures])
             for use in rhythms_used(score)
         ],
         phrases=[
-            choice_schemas.PhrasePublic(
+            schemas.PhrasePublic(
                 number=phrase.index + 1,
                 letter=phrase.letter,
-                start=choice_schemas.PhraseStart(
-                    measure=phrase.start.measure, offset=str(phrase.start.offset_quarters)
-                ),
-                start_text=_beat_text(score, phrase.start),
-                end_text=_beat_text(score, phrase.last),
+                start=schemas.PhraseStart(measure=phrase.start.measure, offset=str(phrase.start.offset_quarters)),
+                start_text=beat_text(score, phrase.start),
+                end_text=beat_text(score, phrase.last),
                 same_rhythm_as=None if phrase.same_rhythm_as is None else phrase.same_rhythm_as + 1,
                 same_notes_as=None if phrase.same_notes_as is None else phrase.same_notes_as + 1,
             )
@@ -77,7 +73,6 @@ def roadmap_public(
         is_own=own is not None,
         is_plain=order == [measure.number for measure in score.measures],
         problems=[
-            choice_schemas.ProblemPublic(measure=score.measures[p.measure_index].number, text=p.text)
-            for p in roadmap.problems
+            schemas.ProblemPublic(measure=score.measures[p.measure_index].number, text=p.text) for p in roadmap.problems
         ],
     )

@@ -7,7 +7,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Query
 
 from laptick.api.request.asking import AskingNow, DbNow
-from laptick.api.routers.pieces import studio_naming
+from laptick.api.routers.pieces.pieces import studio_naming
 from laptick.api.schemas.pencil import ChangeCreate, PencilCreate, PencilPublic, PencilStep
 from laptick.api.views import pieces as views
 from laptick.api.views.pencil import pencil_public

@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Query, Response
 
 from laptick.api.request.asking import AskingNow, DbNow
-from laptick.api.routers.pieces import quoted, stored_choices
+from laptick.api.routers.pieces.pieces import quoted, stored_choices
 from laptick.api.schemas.play_along import (
     GroovePublic,
     PlayOptions,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from laptick.api.request.asking import AskingNow, DbNow
-from laptick.api.routers.pieces import UNMARKED_BPM, piece_now, studio_naming
+from laptick.api.routers.pieces.pieces import UNMARKED_BPM, piece_now, studio_naming
 from laptick.api.schemas.common import Level
 from laptick.api.schemas.entry import BarFaultPublic, EntryCreate, EntryPublic, EntryUpdate
 from laptick.api.schemas.pieces import PiecePublic

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from laptick.api.request.asking import AskingNow, DbNow
-from laptick.api.routers.pieces import stored_choices
+from laptick.api.routers.pieces.pieces import stored_choices
 from laptick.api.schemas.questions import AnswerCreate, AnswerPublic, QuestionKindPublic, QuestionPublic
 from laptick.api.views import pieces as views
 from laptick.core.base.errors import NotFoundError, OptionError

@@ -1,0 +1,147 @@
+"""A piece as pages and files: notation, sheets, the ruler as a picture, exports."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Query, Response
+
+from laptick.api.request.asking import AskingNow, DbNow
+from laptick.api.routers.pieces.pieces import BpmQuery, quoted, stored_choices
+from laptick.api.schemas.pieces import NotationPublic
+from laptick.api.schemas.takes import HandChoice
+from laptick.api.views import pieces as views
+from laptick.core.base.units import MAX_BPM, MIN_BPM
+from laptick.core.score.hands import HAND_KEYS
+from laptick.core.score.score import HANDS
+from laptick.db import pieces as db
+from laptick.formats.documents.counts_csv import write_counts_csv
+from laptick.formats.midi.score_writer import write_midi
+from laptick.formats.musicxml_writing.counts import compress
+from laptick.formats.pages.engraving import engrave
+from laptick.formats.pages.ruler_picture import ruler_png, ruler_svg
+from laptick.formats.pages.sheet import SheetOptions, sheet_html, sheet_pdf
+from laptick.formats.score_files import as_musicxml, score_file
+
+router = APIRouter(prefix="/pieces", tags=["pieces"])
+
+
+@router.get("/{piece_id}/notation")
+def get_notation(
+    asking: AskingNow,
+    connection: DbNow,
+    piece_id: int,
+    bpm: BpmQuery,
+    hand: HandChoice = "both",
+    width: Annotated[int, Query(ge=280, le=2400)] = 900,
+    counts: bool = True,
+) -> NotationPublic:
+    """The written score engraved, with the counts of one hand, or of each hand under its own staff. The group of each
+    note and rest says in ``data-item`` which one it is."""
+    piece = db.get_piece(connection, asking.studio_id, piece_id)
+    file, choices = views.file_of(piece), stored_choices(asking, connection, piece)
+    hands = (HANDS if hand == "both" else (HAND_KEYS[hand],)) if counts else ()
+    return NotationPublic(
+        svg=engrave(as_musicxml(file), score_file(file, choices, hands=hands, bpm=bpm), width_px=width)
+    )
+
+
+#: A sheet is a page of its own: it loads nothing, and runs nothing.
+SHEET_POLICY = "default-src 'none'; style-src 'unsafe-inline'; font-src data:"
+
+
+@router.get("/{piece_id}/sheet", response_class=Response)
+def get_sheet(
+    asking: AskingNow,
+    connection: DbNow,
+    piece_id: int,
+    bpm: BpmQuery,
+    format: Literal["pdf", "html"] = "pdf",
+    hand: HandChoice = "both",
+    paper: Literal["a4", "letter"] = "a4",
+    big: bool = False,
+) -> Response:
+    """The count sheet: as PDF, or as a page to print."""
+    piece = db.get_piece(connection, asking.studio_id, piece_id)
+    score, choices = views.score_of(piece), stored_choices(asking, connection, piece)
+    options = SheetOptions(HAND_KEYS[hand], paper, big)
+    if format == "html":
+        page = sheet_html(score, choices, options, bpm)
+        return Response(page, media_type="text/html", headers={"Content-Security-Policy": SHEET_POLICY})
+    name = f"{piece['filename'].rsplit('.', 1)[0]}-count-sheet.pdf"
+    return Response(
+        sheet_pdf(score, choices, options, bpm),
+        media_type="application/pdf",
+        headers={"Content-Disposition": f"inline; filename*=UTF-8''{quoted(name)}"},
+    )
+
+
+#: What a picture of the ruler can be: format → media type.
+PICTURES: dict[str, str] = {"svg": "image/svg+xml", "png": "image/png"}
+
+
+@router.get("/{piece_id}/ruler-picture", response_class=Response)
+def get_ruler_picture(
+    asking: AskingNow,
+    connection: DbNow,
+    piece_id: int,
+    bpm: BpmQuery,
+    format: Literal["svg", "png"] = "svg",
+    hand: HandChoice = "both",
+    big: bool = False,
+) -> Response:
+    """The beat ruler with its counts as a picture to keep or to put on a page."""
+    piece = db.get_piece(connection, asking.studio_id, piece_id)
+    score, choices = views.score_of(piece), stored_choices(asking, connection, piece)
+    draw = ruler_png if format == "png" else ruler_svg
+    name = f"{piece['filename'].rsplit('.', 1)[0]}-ruler.{format}"
+    return Response(
+        draw(score, choices, bpm, HAND_KEYS[hand], is_big=big),
+        media_type=PICTURES[format],
+        headers={
+            "Content-Disposition": f"attachment; filename*=UTF-8''{quoted(name)}",
+            "Content-Security-Policy": SHEET_POLICY,
+        },
+    )
+
+
+#: What a piece can be written as: ending → media type.
+EXPORTS: dict[str, str] = {
+    "musicxml": "application/vnd.recordare.musicxml+xml",
+    "mxl": "application/vnd.recordare.musicxml",
+    "mid": "audio/midi",
+    "csv": "text/csv; charset=utf-8",
+}
+
+
+@router.get("/{piece_id}/export", response_class=Response)
+def export_piece(
+    asking: AskingNow,
+    connection: DbNow,
+    piece_id: int,
+    format: Literal["musicxml", "mxl", "mid", "csv"],
+    counts: bool = False,
+    hand: HandChoice | None = None,
+    bpm: Annotated[float | None, Query(ge=MIN_BPM, le=MAX_BPM)] = None,
+) -> Response:
+    """The piece as a file: its own MusicXML with the counts as lyrics, MIDI in played order, a table of counts.
+
+    ``hand``: whose counts; without it each hand under its own notes."""
+    piece = db.get_piece(connection, asking.studio_id, piece_id)
+    file, choices = views.file_of(piece), stored_choices(asking, connection, piece)
+    if format == "mid":
+        data = write_midi(views.played_of(piece), with_counts=counts, choices=choices)
+    elif format == "csv":
+        hands = tuple(HAND_KEYS) if hand is None else (hand,)
+        data = write_counts_csv(file.score, choices, hands=hands, bpm=bpm).encode()
+    else:
+        lines = (HANDS if hand is None else (HAND_KEYS[hand],)) if counts else ()
+        data = score_file(file, choices, hands=lines, bpm=bpm)
+        data = compress(data) if format == "mxl" else data
+    stem = piece["filename"].rsplit(".", 1)[0]
+    name = f"{stem}{'-counts' if counts or format == 'csv' else ''}.{format}"
+    return Response(
+        data,
+        media_type=EXPORTS[format],
+        headers={"Content-Disposition": f"attachment; filename*=UTF-8''{quoted(name)}"},
+    )

@@ -30,7 +30,7 @@ from laptick.core.score.score import Hand
 from laptick.core.student.faults import OF_KEY_UPS, Fault
 from laptick.core.student.planting import Draft, plant, short_runs
 from laptick.core.student.student import simulate, strikes_of
-from laptick.core.takes.performance import SOURCE_UNCERTAINTY_MS, Performance, Source
+from laptick.core.takes.performance import Performance, Source
 from laptick.core.takes.task import Task
 
 _DEMO = ("harbour-steps", "kite-over-the-orchard", "lantern-boat", "copper-kettle-parade")
@@ -45,7 +45,7 @@ def beat_ms(task: Task) -> float:
 def interval_limit(task: Task, limits: Limits, source: Source) -> float:
     """The evenness limit on the task's shortest run, the source's uncertainty included."""
     interval_ms = 1000 * min(length for _, _, length in short_runs(task)) * task.quarter_s
-    return limits.evenness(interval_ms) + 1.414 * SOURCE_UNCERTAINTY_MS[source] / interval_ms
+    return limits.evenness(interval_ms) + 1.414 * source.knows.uncertainty_ms / interval_ms
 
 
 #: What is planted: the task, its limits, how many times the limit, the source.
@@ -68,7 +68,7 @@ def _limp(task: Task, limits: Limits, times: float, source: Source) -> Fault:
 
 
 def _short_quarters(task: Task, limits: Limits, times: float, source: Source) -> Fault:
-    limit = limits.evenness(beat_ms(task)) + 1.414 * SOURCE_UNCERTAINTY_MS[source] / beat_ms(task)
+    limit = limits.evenness(beat_ms(task)) + 1.414 * source.knows.uncertainty_ms / beat_ms(task)
     return Fault("short-quarters", 100 * min(0.55, times * limit))
 
 

@@ -7,6 +7,7 @@ import os
 import shutil
 import tempfile
 from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
 
@@ -17,6 +18,8 @@ from laptick.api.app import AppSettings, create_app
 from laptick.db.engine.connect import Connection, DbSettings, connect, transaction
 from laptick.db.engine.migrate import migrate
 from laptick.db.engine.server import MariaDb
+from laptick.studio.demo import add_demo
+from laptick.studio.use_case import Studio
 
 _numbers = itertools.count(1)
 
@@ -32,9 +35,8 @@ def mariadb() -> Iterator[MariaDb]:
     shutil.rmtree(folder, ignore_errors=True)
 
 
-@pytest.fixture
-def empty_db(mariadb: MariaDb) -> Iterator[DbSettings]:
-    """A database without tables."""
+@contextmanager
+def _database(mariadb: MariaDb) -> Iterator[DbSettings]:
     settings = replace(mariadb.settings(), database=f"laptick_test{next(_numbers)}")
     connection = connect(settings, database=False)
     with transaction(connection) as cursor:
@@ -43,6 +45,24 @@ def empty_db(mariadb: MariaDb) -> Iterator[DbSettings]:
     with transaction(connection) as cursor:
         cursor.execute(f"DROP DATABASE {settings.database}")
     connection.close()
+
+
+@pytest.fixture
+def empty_db(mariadb: MariaDb) -> Iterator[DbSettings]:
+    """A database without tables."""
+    with _database(mariadb) as settings:
+        yield settings
+
+
+@pytest.fixture(scope="module")
+def demo_db(mariadb: MariaDb) -> Iterator[DbSettings]:
+    """A database with the demo data, for the tests of one module together."""
+    with _database(mariadb) as settings:
+        connection = connect(settings)
+        migrate(connection)
+        add_demo(Studio(connection, 1))
+        connection.close()
+        yield settings
 
 
 @pytest.fixture

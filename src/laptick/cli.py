@@ -282,7 +282,7 @@ def _task(options: argparse.Namespace, score: Score, hands: tuple[Hand, ...], so
     measures = played.select_measures(getattr(options, "measures", None))
     beat = measures[0].meter.beat_quarters
     bpm = _assigned_bpm(score, beat, options.tempo, getattr(options, "tempo_unit", None))
-    return lap_task(played, assigned_bpm=bpm, measures=measures, hands=hands, with_pitches=source is Source.MIDI)
+    return lap_task(played, assigned_bpm=bpm, measures=measures, hands=hands, with_pitches=source.knows.pitch)
 
 
 def run_check(options: argparse.Namespace) -> int:
@@ -315,7 +315,7 @@ def run_check(options: argparse.Namespace) -> int:
 def _whole(task: Task, source: Source, hand: Hand | None) -> Task:
     """The same over all bars of the score."""
     hands = (hand,) if hand else HANDS
-    return lap_task(task.score, assigned_bpm=task.assigned_bpm, hands=hands, with_pitches=source is Source.MIDI)
+    return lap_task(task.score, assigned_bpm=task.assigned_bpm, hands=hands, with_pitches=source.knows.pitch)
 
 
 def run_simulate(options: argparse.Namespace) -> int:
@@ -334,7 +334,7 @@ def run_simulate(options: argparse.Namespace) -> int:
     source = Source.MIDI if suffix == ".mid" else Source.TAPS
     task = _task(options, score, HANDS, source)
     performance = simulate(task, level=Level(options.skill), seed=options.seed, faults=faults, source=source)
-    data = write_midi_take(performance, task) if source is Source.MIDI else write_taps(performance).encode()
+    data = write_midi_take(performance, task) if source.knows.pitch else write_taps(performance).encode()
     _write(options.out, data)
     return 0
 

@@ -20,12 +20,13 @@ from types import FrameType
 import uvicorn
 
 from laptick.api.app import AppSettings, create_app
+from laptick.api.request.asking import THE_STUDIO
 from laptick.core.base.errors import ConflictError, StorageError
 from laptick.db.engine.connect import connect
 from laptick.db.engine.migrate import migrate
 from laptick.db.engine.server import MariaDb
-from laptick.db.pieces import delete_demo
-from laptick.demo_data import add_demo
+from laptick.studio.demo import add_demo, reset_demo
+from laptick.studio.use_case import Studio
 
 
 def repository() -> Path:
@@ -121,14 +122,14 @@ def _database(folder: Path) -> Iterator[MariaDb]:
 
 def _prepare(server: MariaDb, *, demo: bool, reset: bool) -> None:
     connection = connect(server.settings())
+    studio = Studio(connection, THE_STUDIO)
     try:
         done = migrate(connection)
         say(f"database: {len(done)} migration(s) run." if done else "database: up to date.")
         if demo:
             if reset:
                 say("reset: the demo pieces and their takes are made anew; your own pieces are not touched.")
-                delete_demo(connection, studio_id=1)
-            added = add_demo(connection, studio_id=1)
+            added = reset_demo(studio) if reset else add_demo(studio)
             say(f"demo data: {added} piece(s) added." if added else "demo data: there already.")
     finally:
         connection.close()

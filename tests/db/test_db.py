@@ -2,31 +2,45 @@
 
 from __future__ import annotations
 
+import json
+from dataclasses import replace
+
 import pymysql
 import pytest
 
 from laptick.core.base.errors import NotFoundError, StorageError
-from laptick.db import pieces, takes
+from laptick.db import judgements, pencil, pieces, takes
 from laptick.db.engine import migrate as migrations
 from laptick.db.engine.connect import DbSettings, connect, transaction
 from laptick.db.engine.migrate import migrate, migration_files, split_statements
-from laptick.demo_data import add_demo
 
 
-def add_piece(connection, studio_id=1, title="A piece"):
-    return pieces.add_piece(
-        connection, studio_id, title=title, composer="", filename="a.xml", original=b"<x/>\x00\xff", level="elementary",
-        target_bpm=80.5,
+def add_piece(connection, studio_id=1, title="A piece", demo_key=None):
+    new = pieces.NewPiece(
+        title=title, composer="", filename="a.xml", original=b"<x/>\x00\xff", level="elementary", target_bpm=80.5,
+        demo_key=demo_key,
     )  # fmt: skip
+    return pieces.add_piece(connection, studio_id, new)
+
+
+def judgement(version="1", status="steady", codes=(), median_bpm=61.25):
+    document = {
+        "findings": [{"code": c} for c in codes],
+        "verdict": {"status": status},
+        "tempo": {"median_bpm": median_bpm},
+    }
+    return judgements.NewJudgement(version, status, document, {"status": status}, list(codes), median_bpm)
 
 
 def add_take(connection, piece_id, studio_id=1, status="steady", codes=(), client_key=None):
-    return takes.add_take(
-        connection, studio_id, piece_id=piece_id, rung="lap", settings={"rung": "lap"}, assigned_bpm=60,
-        level="elementary", strikes={"taps": [{"t": 1.5, "hand": "left"}]}, played_by="student", client_key=client_key,
-        checker_version="1", status=status,
-        document={"findings": [{"code": c} for c in codes], "verdict": {"status": status}, "tempo": {"median_bpm": 61.25}},
+    new = takes.NewTake(
+        piece_id=piece_id, rung="lap", settings={"rung": "lap"}, assigned_bpm=60, level="elementary",
+        strikes={"taps": [{"t": 1.5, "hand": "left"}]}, played_by="student", client_key=client_key,
     )  # fmt: skip
+    take_id = takes.add_take(connection, studio_id, new)
+    if status is not None:
+        judgements.add_judgement(connection, studio_id, take_id, judgement(status=status, codes=codes))
+    return take_id
 
 
 def other_studio(connection) -> int:
@@ -51,6 +65,42 @@ class TestMigrations:
         monkeypatch.setattr(migrations, "migration_files", lambda: good)
         assert migrate(connection) == [name for name, _ in good[2:]]
         assert add_piece(connection)
+
+    def test_a_studio_of_before_is_brought_along(self, empty_db, monkeypatch):
+        """Takes judged while documents stood as plain JSON keep verdict, codes and tempo; the newest its document."""
+        connection, files = connect(empty_db), migration_files()
+        monkeypatch.setattr(migrations, "migration_files", lambda: files[:10])
+        migrate(connection)
+        document = (
+            '{"findings": [{"code": "drift"}, {"code": "missing"}], "verdict": {"status": "nearly"},'
+            ' "tempo": {"median_bpm": %s}}'
+        )
+        with transaction(connection) as cursor:
+            cursor.execute(
+                "INSERT INTO piece (studio_id, title, composer, filename, original, original_sha256, level, target_bpm)"
+                " VALUES (1, 'A', '', 'a.xml', 'x', UNHEX(REPEAT('00', 32)), 'elementary', 60)"
+            )
+            cursor.execute(
+                "INSERT INTO take (studio_id, piece_id, rung, settings, assigned_bpm, level, strikes, played_by, note)"
+                " VALUES (1, 1, 'lap', '{}', 60, 'elementary', '{}', 'student', '')"
+            )
+            for median in ("61.5", "null"):
+                cursor.execute(
+                    "INSERT INTO judgement (studio_id, take_id, checker_version, status, document)"
+                    " VALUES (1, 1, '4', 'nearly', %s)",
+                    (document % median,),
+                )
+        monkeypatch.setattr(migrations, "migration_files", lambda: files)
+        migrate(connection)
+        stored = takes.get_take(connection, 1, 1)
+        assert (stored["state"], stored["verdict"], stored["median_bpm"]) == ("judged", {"status": "nearly"}, None)
+        assert stored["document"] == json.loads(document % "null")
+        assert judgements.earlier_judgements(connection, 1, 1)[0]["verdict"] == {"status": "nearly"}
+        with connection.cursor() as cursor:
+            cursor.execute("SELECT codes, median_bpm, document IS NULL AS bare FROM judgement ORDER BY id")
+            older, newest = cursor.fetchall()
+        assert (json.loads(older["codes"]), older["median_bpm"], older["bare"]) == (["drift", "missing"], 61.5, 1)
+        assert not newest["bare"]
 
     def test_every_table_carries_its_studio(self, db):
         with transaction(connect(db)) as cursor:
@@ -89,35 +139,62 @@ class TestTakes:
     def test_the_original_file_is_kept_to_the_byte(self, connection):
         assert pieces.get_piece(connection, 1, add_piece(connection))["original"] == b"<x/>\x00\xff"
 
-    def test_a_take_sent_twice_is_stored_once(self, connection):
-        piece = add_piece(connection)
-        first = add_take(connection, piece, client_key="abc")
-        assert add_take(connection, piece, client_key="abc") == first
-        assert len(takes.list_takes(connection, 1, piece)) == 1
+    def test_a_take_sent_twice_is_known(self, connection):
+        take = add_take(connection, add_piece(connection), client_key="abc")
+        assert takes.take_sent_before(connection, 1, "abc") == take
+        assert takes.take_sent_before(connection, 1, "abd") is None
+        assert takes.take_sent_before(connection, 1, None) is None
+        assert takes.take_sent_before(connection, other_studio(connection), "abc") is None
 
-    def test_judging_again_keeps_the_earlier_judgement(self, connection):
+    def test_judging_again_keeps_the_earlier_judgement_without_its_document(self, connection):
         piece = add_piece(connection)
         take = add_take(connection, piece)
-        takes.add_judgement(
-            connection, 1, take, checker_version="2", status="nearly",
-            document={"findings": [], "verdict": {"status": "nearly"}, "tempo": {"median_bpm": None}},
-        )  # fmt: skip
-        assert takes.get_take(connection, 1, take)["checker_version"] == "2"
+        judgements.add_judgement(connection, 1, take, judgement("2", "nearly", median_bpm=None))
+        stored = takes.get_take(connection, 1, take)
+        assert (stored["checker_version"], stored["document"]["verdict"]) == ("2", {"status": "nearly"})
         [listed] = takes.list_takes(connection, 1, piece)
-        assert (listed["status"], listed["median_bpm"]) == ("nearly", None)
-        with transaction(connection) as cursor:
-            cursor.execute("SELECT checker_version FROM judgement WHERE take_id = %s ORDER BY id", (take,))
-            assert [row["checker_version"] for row in cursor.fetchall()] == ["1", "2"]
+        assert (listed["status"], listed["median_bpm"], listed["verdict"]) == ("nearly", None, {"status": "nearly"})
+        [earlier] = judgements.earlier_judgements(connection, 1, take)
+        assert (earlier["checker_version"], earlier["verdict"]) == ("1", {"status": "steady"})
+        with connection.cursor() as cursor:
+            cursor.execute("SELECT checker_version, document IS NULL AS bare FROM judgement ORDER BY id")
+            assert [tuple(row.values()) for row in cursor.fetchall()] == [("1", 1), ("2", 0)]
+
+    def test_a_document_is_kept_compressed(self, connection):
+        take = add_take(connection, add_piece(connection))
+        judgements.add_judgement(connection, 1, take, replace(judgement(), document={"notes": [{"t": 1.0}] * 2000}))
+        with connection.cursor() as cursor:
+            cursor.execute("SELECT LENGTH(document) AS n FROM judgement ORDER BY id DESC LIMIT 1")
+            assert cursor.fetchone()["n"] < 500
+        assert len(takes.get_take(connection, 1, take)["document"]["notes"]) == 2000
+
+    def test_a_take_that_is_not_judged_is_one_all_the_same(self, connection):
+        piece = add_piece(connection)
+        take = add_take(connection, piece, status=None)
+        assert takes.get_take(connection, 1, take)["state"] == "waiting"
+        [listed] = takes.list_takes(connection, 1, piece)
+        assert (listed["status"], listed["verdict"]) == (None, None)
+        assert takes.outcomes_by_piece(connection, 1)[piece][0]["status"] is None
+        takes.set_state(connection, 1, take, takes.FAILED, "no strikes were heard")
+        assert takes.get_take(connection, 1, take)["failure"] == "no strikes were heard"
+        judgements.add_judgement(connection, 1, take, judgement())
+        stored = takes.get_take(connection, 1, take)
+        assert (stored["state"], stored["failure"]) == ("judged", None)
 
     def test_previous_codes_are_of_the_newest_followed_take_before(self, connection):
         piece = add_piece(connection)
-        assert takes.previous_codes(connection, 1, piece, {"rung": "lap"}, None) is None
+
+        def previous(settings, before_id):
+            before = takes.Before(piece, settings["rung"], settings.get("measures"), settings.get("hands"), before_id)
+            return takes.previous_codes(connection, 1, before)
+
+        assert previous({"rung": "lap"}, None) is None
         first = add_take(connection, piece, codes=("hesitation",))
         add_take(connection, piece, status="could-not-follow")
-        assert takes.previous_codes(connection, 1, piece, {"rung": "lap"}, None) == {"hesitation"}
-        assert takes.previous_codes(connection, 1, piece, {"rung": "lap"}, first) is None
+        assert previous({"rung": "lap"}, None) == {"hesitation"}
+        assert previous({"rung": "lap"}, first) is None
         for other in ({"rung": "count"}, {"rung": "lap", "measures": "3"}, {"rung": "lap", "hands": "left"}):
-            assert takes.previous_codes(connection, 1, piece, other, None) is None
+            assert previous(other, None) is None
 
     def test_deleting_and_bringing_back(self, connection):
         piece = add_piece(connection)
@@ -128,7 +205,78 @@ class TestTakes:
         assert [row["id"] for row in takes.list_takes(connection, 1, piece)] == [take]
 
 
+class TestSecondLock:
+    """Rows of one studio cannot hang on another's, whatever a query says; deleting takes along what hangs on it."""
+
+    def test_nothing_hangs_on_another_studios_piece_or_take(self, connection):
+        other, piece = other_studio(connection), add_piece(connection)
+        take = add_take(connection, piece)
+        strange = (
+            ("INSERT INTO pencil_version (studio_id, piece_id, changes) VALUES (%s, %s, '[]')", piece),
+            ("INSERT INTO answer (studio_id, piece_id, kind, question, given, is_right) VALUES (%s, %s, 'a', 'b', '[]', 1)",
+             piece),
+            ("INSERT INTO count_choice (studio_id, piece_id, document) VALUES (%s, %s, '{}')", piece),
+            ("INSERT INTO listening (studio_id, piece_id, settings, slips, first_beat_s, note)"
+             " VALUES (%s, %s, '{}', '[]', 0, '')", piece),
+            ("INSERT INTO take (studio_id, piece_id, rung, settings, assigned_bpm, level, played_by, note)"
+             " VALUES (%s, %s, 'lap', '{}', 60, 'elementary', 'student', '')", piece),
+            ("INSERT INTO judgement (studio_id, take_id, checker_version, status) VALUES (%s, %s, '1', 'steady')", take),
+            ("INSERT INTO overrule (studio_id, take_id, status, reason) VALUES (%s, %s, 'steady', 'so')", take),
+        )  # fmt: skip
+        for sql, owned in strange:
+            for studio_id, allowed in ((other, False), (1, True)):
+                with connection.cursor() as cursor:
+                    if allowed:
+                        cursor.execute(sql, (studio_id, owned))
+                    else:
+                        with pytest.raises(pymysql.err.IntegrityError):
+                            cursor.execute(sql, (studio_id, owned))
+
+    def test_a_piece_points_at_a_version_of_its_own(self, connection):
+        mine, another = add_piece(connection), add_piece(connection)
+        version = pencil.add_version(connection, 1, another, None, [])
+        with connection.cursor() as cursor, pytest.raises(pymysql.err.IntegrityError):
+            cursor.execute("UPDATE piece SET pencil_version_id = %s WHERE id = %s", (version, mine))
+
+    def test_what_a_deletion_takes_along_is_decided_by_the_keys(self, connection):
+        """Every table that names a piece or a take loses its rows with the piece, and no list in the code says so."""
+        piece = add_piece(connection, demo_key="one")
+        take = add_take(connection, piece)
+        judgements.set_overrule(connection, 1, take, status="steady", reason="heard it")
+        pencil.add_version(connection, 1, piece, None, [])
+        with connection.cursor() as cursor:
+            cursor.execute("INSERT INTO count_choice (studio_id, piece_id, document) VALUES (1, %s, '{}')", (piece,))
+            cursor.execute(
+                "INSERT INTO answer (studio_id, piece_id, kind, question, given, is_right) VALUES (1, %s, 'a', 'b', '[]', 1)",
+                (piece,),
+            )
+            cursor.execute(
+                "INSERT INTO listening (studio_id, piece_id, settings, slips, first_beat_s, note)"
+                " VALUES (1, %s, '{}', '[]', 0, '')", (piece,),
+            )  # fmt: skip
+            cursor.execute(
+                "SELECT DISTINCT table_name AS t FROM information_schema.columns WHERE table_schema = DATABASE()"
+                " AND column_name IN ('piece_id', 'take_id')"
+            )
+            tables = {row["t"] for row in cursor.fetchall()}
+            assert tables == {"take", "judgement", "overrule", "pencil_version", "count_choice", "answer", "listening"}
+
+            def rows(table):
+                cursor.execute(f"SELECT COUNT(*) AS n FROM {table}")
+                return cursor.fetchone()["n"]
+
+            assert {table: rows(table) for table in tables} == dict.fromkeys(tables, 1)
+            pieces.delete_demo(connection, 1)
+            assert {table: rows(table) for table in tables} == dict.fromkeys(tables, 0)
+
+
 class TestTransactions:
+    def test_one_inside_another_is_a_fault_of_ours(self, connection):
+        with transaction(connection), pytest.raises(RuntimeError), transaction(connection):
+            pass
+        with transaction(connection) as cursor:
+            cursor.execute("SELECT 1")
+
     def test_a_failing_statement_leaves_nothing(self, connection):
         with pytest.raises(StorageError) as caught, transaction(connection) as cursor:
             cursor.execute("INSERT INTO studio (name) VALUES ('half')")
@@ -157,19 +305,6 @@ class TestTransactions:
     def test_a_database_that_is_away_is_a_clear_error(self):
         with pytest.raises(StorageError, match="cannot be reached"):
             connect(DbSettings(port=1))
-
-
-class TestDemo:
-    def test_is_added_once_taken_off_for_good_and_reset_on_request(self, connection):
-        assert add_demo(connection, 1) == 6
-        assert add_demo(connection, 1) == 0
-        mine = add_piece(connection, title="Zigzag")
-        first = pieces.list_pieces(connection, 1)[0]
-        pieces.mark_piece_deleted(connection, 1, first["id"], deleted=True)
-        assert add_demo(connection, 1) == 0
-        pieces.delete_demo(connection, 1)
-        assert [piece["id"] for piece in pieces.list_pieces(connection, 1)] == [mine]
-        assert add_demo(connection, 1) == 6
 
 
 def test_a_second_start_takes_over_a_server_that_runs(mariadb):

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import json
+from dataclasses import dataclass
 from typing import Any
 
-from laptick.db.engine.connect import Connection, Row, transaction
+from laptick.db.engine.connect import Connection, Row
 
 #: The teacher's word that holds for a take, as a column of a query over ``take``.
 OVERRULED = (
@@ -14,21 +15,59 @@ OVERRULED = (
 )
 
 
+@dataclass(frozen=True)
+class NewJudgement:
+    """``document``: the whole; ``verdict``, ``codes`` (of its findings) and ``median_bpm`` stand in it too, and are kept
+    beside it for lists."""
+
+    checker_version: str
+    status: str
+    document: dict[str, Any]
+    verdict: dict[str, Any]
+    codes: list[str]
+    median_bpm: float | None
+
+
+def add_judgement(connection: Connection, studio_id: int, take_id: int, new: NewJudgement) -> None:
+    """A judgement of a take; of the earlier ones all but their documents is kept."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "UPDATE judgement SET document = NULL WHERE studio_id = %s AND take_id = %s", (studio_id, take_id)
+        )
+        cursor.execute(
+            "INSERT INTO judgement (studio_id, take_id, checker_version, status, document, verdict, codes, median_bpm)"
+            " VALUES (%s, %s, %s, %s, COMPRESS(%s), %s, %s, %s)",
+            (
+                studio_id,
+                take_id,
+                new.checker_version,
+                new.status,
+                json.dumps(new.document),
+                json.dumps(new.verdict),
+                json.dumps(new.codes),
+                new.median_bpm,
+            ),
+        )
+        cursor.execute(
+            "UPDATE take SET state = 'judged', failure = NULL WHERE studio_id = %s AND id = %s", (studio_id, take_id)
+        )
+
+
 def earlier_judgements(connection: Connection, studio_id: int, take_id: int) -> list[Row]:
     """A take's judgements before the newest, newest first, with their verdicts."""
-    with transaction(connection) as cursor:
+    with connection.cursor() as cursor:
         cursor.execute(
-            "SELECT checker_version, status, judged_at, JSON_EXTRACT(document, '$.verdict') AS verdict FROM judgement"
+            "SELECT checker_version, status, judged_at, verdict FROM judgement"
             " WHERE studio_id = %s AND take_id = %s ORDER BY id DESC LIMIT 50 OFFSET 1",
             (studio_id, take_id),
         )
-        return [{**row, "verdict": json.loads(row["verdict"])} for row in cursor.fetchall()]
+        return [{**row, "verdict": row["verdict"] and json.loads(row["verdict"])} for row in cursor.fetchall()]
 
 
 def outdated_takes(connection: Connection, studio_id: int, checker_version: str) -> list[Row]:
     """The takes, oldest first, whose newest judgement was made by another version of the checker: their ``id``,
     ``status``, ``created_at``, and the ``piece_id`` and ``title`` of a piece that is still there."""
-    with transaction(connection) as cursor:
+    with connection.cursor() as cursor:
         cursor.execute(
             "SELECT take.id, take.created_at, take.piece_id, piece.title, judgement.status FROM take"
             " JOIN piece ON piece.id = take.piece_id AND piece.studio_id = take.studio_id AND piece.deleted_at IS NULL"
@@ -44,7 +83,7 @@ def outdated_takes(connection: Connection, studio_id: int, checker_version: str)
 
 def set_overrule(connection: Connection, studio_id: int, take_id: int, *, status: str, reason: str) -> None:
     """The teacher's word; an earlier one is kept, withdrawn."""
-    with transaction(connection) as cursor:
+    with connection.cursor() as cursor:
         _withdraw(cursor, studio_id, take_id)
         cursor.execute(
             "INSERT INTO overrule (studio_id, take_id, status, reason) VALUES (%s, %s, %s, %s)",
@@ -53,7 +92,7 @@ def set_overrule(connection: Connection, studio_id: int, take_id: int, *, status
 
 
 def withdraw_overrule(connection: Connection, studio_id: int, take_id: int) -> None:
-    with transaction(connection) as cursor:
+    with connection.cursor() as cursor:
         _withdraw(cursor, studio_id, take_id)
 
 
@@ -67,7 +106,7 @@ def _withdraw(cursor: Any, studio_id: int, take_id: int) -> None:
 
 def get_overrule(connection: Connection, studio_id: int, take_id: int) -> Row | None:
     """The word that holds, or ``None``."""
-    with transaction(connection) as cursor:
+    with connection.cursor() as cursor:
         cursor.execute(
             "SELECT status, reason, created_at FROM overrule WHERE studio_id = %s AND take_id = %s"
             " AND withdrawn_at IS NULL ORDER BY id DESC LIMIT 1",

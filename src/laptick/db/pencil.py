@@ -10,7 +10,7 @@ import json
 from typing import Any
 
 from laptick.core.base.errors import ConflictError, NotFoundError
-from laptick.db.engine.connect import Connection, Row, transaction
+from laptick.db.engine.connect import Connection
 
 #: Versions of a piece that are kept; the oldest go first.
 MAX_VERSIONS = 300
@@ -24,10 +24,10 @@ _UNDO = (
 _REDO = "SELECT MAX(id) AS id FROM pencil_version WHERE studio_id = %s AND piece_id = %s AND before_id <=> %s"
 
 
-def get_steps(connection: Connection, studio_id: int, piece: Row) -> tuple[bool, bool]:
+def get_steps(connection: Connection, studio_id: int, piece_id: int, version_id: int | None) -> tuple[bool, bool]:
     """Whether there is something to undo, and something to redo."""
-    now = (studio_id, piece["id"], piece["pencil_version_id"])
-    with transaction(connection) as cursor:
+    now = (studio_id, piece_id, version_id)
+    with connection.cursor() as cursor:
         cursor.execute(_UNDO, now)
         before = cursor.fetchone()
         cursor.execute(_REDO, now)
@@ -37,20 +37,21 @@ def get_steps(connection: Connection, studio_id: int, piece: Row) -> tuple[bool,
 
 def add_version(
     connection: Connection, studio_id: int, piece_id: int, expected: int | None, changes: list[dict[str, Any]]
-) -> None:
-    """Puts a list of changes in place of the version ``expected``.
+) -> int:
+    """Puts a list of changes in place of the version ``expected``; gives the new one's id.
 
     Raises:
         ConflictError: another version holds by now.
         NotFoundError: there is no such piece.
     """
-    with transaction(connection) as cursor:
+    with connection.cursor() as cursor:
         _lock(cursor, studio_id, piece_id, expected)
         cursor.execute(
             "INSERT INTO pencil_version (studio_id, piece_id, before_id, changes) VALUES (%s, %s, %s, %s)",
             (studio_id, piece_id, expected, json.dumps(changes)),
         )
-        _point(cursor, studio_id, piece_id, int(cursor.lastrowid or 0))
+        version_id = int(cursor.lastrowid or 0)
+        _point(cursor, studio_id, piece_id, version_id)
         cursor.execute(
             "SELECT id FROM pencil_version WHERE studio_id = %s AND piece_id = %s ORDER BY id DESC LIMIT 1 OFFSET %s",
             (studio_id, piece_id, MAX_VERSIONS),
@@ -61,6 +62,7 @@ def add_version(
                 "DELETE FROM pencil_version WHERE studio_id = %s AND piece_id = %s AND id <= %s",
                 (studio_id, piece_id, oldest["id"]),
             )
+    return version_id
 
 
 def step(connection: Connection, studio_id: int, piece_id: int, expected: int | None, *, back: bool) -> None:
@@ -70,7 +72,7 @@ def step(connection: Connection, studio_id: int, piece_id: int, expected: int | 
         ConflictError: another version holds by now.
         NotFoundError: there is no such piece.
     """
-    with transaction(connection) as cursor:
+    with connection.cursor() as cursor:
         _lock(cursor, studio_id, piece_id, expected)
         cursor.execute(_UNDO if back else _REDO, (studio_id, piece_id, expected))
         found = cursor.fetchone()

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import hashlib
 import json
+from dataclasses import dataclass
 from typing import Any
 
 from laptick.core.base.errors import ConflictError, NotFoundError
-from laptick.db.engine.connect import Connection, Row, transaction
+from laptick.db.engine.connect import Connection, Row
 
 _COLUMNS = (
     "piece.id, title, composer, filename, level, target_bpm, demo_key, created_at, deleted_at, reading, play_order,"
@@ -19,36 +20,47 @@ _FROM = (
 )
 
 
-def add_piece(
-    connection: Connection,
-    studio_id: int,
-    *,
-    title: str,
-    composer: str,
-    filename: str,
-    original: bytes,
-    level: str,
-    target_bpm: float,
-    demo_key: str | None = None,
-    entry: dict[str, Any] | None = None,
-) -> int:
-    """Puts a piece on the shelf. ``entry``: the document of a passage that was typed, from which ``original`` was
-    written."""
-    with transaction(connection) as cursor:
+@dataclass(frozen=True)
+class NewPiece:
+    """``entry``: the document of a passage that was typed, from which ``original`` was written."""
+
+    title: str
+    composer: str
+    filename: str
+    original: bytes
+    level: str
+    target_bpm: float
+    demo_key: str | None = None
+    entry: dict[str, Any] | None = None
+
+
+@dataclass(frozen=True)
+class TypedAnew:
+    """A typed passage as it is now: its document, the score written from it, and what follows from both."""
+
+    entry: dict[str, Any]
+    original: bytes
+    title: str
+    target_bpm: float
+
+
+def add_piece(connection: Connection, studio_id: int, new: NewPiece) -> int:
+    """Puts a piece on the shelf; gives its id."""
+    with connection.cursor() as cursor:
         cursor.execute(
             "INSERT INTO piece (studio_id, title, composer, filename, original, original_sha256, level, target_bpm,"
             " demo_key, entry) VALUES (%s, %s, %s, %s, %s, %s, %s, %s, %s, %s)",
             (
                 studio_id,
-                title[:200],
-                composer[:200],
-                filename[:255],
-                original,
-                hashlib.sha256(original).digest(),
-                level,
-                target_bpm,
-                demo_key,
-                None if entry is None else json.dumps(entry),
+                new.title[:200],
+                new.composer[:200],
+                new.filename[:255],
+                new.original,
+                hashlib.sha256(new.original).digest(),
+                new.level,
+                new.target_bpm,
+                new.demo_key,
+                None if new.entry is None else json.dumps(new.entry),
             ),
         )
         return int(cursor.lastrowid or 0)
@@ -56,7 +68,7 @@ def add_piece(
 
 def same_file(connection: Connection, studio_id: int, piece_id: int) -> Row | None:
     """``id`` and ``title`` of an earlier piece on the shelf that came from the same file."""
-    with transaction(connection) as cursor:
+    with connection.cursor() as cursor:
         cursor.execute(
             "SELECT earlier.id, earlier.title FROM piece JOIN piece AS earlier"
             " ON earlier.original_sha256 = piece.original_sha256 AND earlier.studio_id = piece.studio_id"
@@ -69,7 +81,7 @@ def same_file(connection: Connection, studio_id: int, piece_id: int) -> Row | No
 
 def list_pieces(connection: Connection, studio_id: int) -> list[Row]:
     """Every piece on the shelf, with its original and its pencilled changes, by title."""
-    with transaction(connection) as cursor:
+    with connection.cursor() as cursor:
         cursor.execute(
             f"SELECT {_COLUMNS} FROM {_FROM} WHERE piece.studio_id = %s AND deleted_at IS NULL"
             " ORDER BY title, piece.id",
@@ -91,7 +103,7 @@ def get_piece(connection: Connection, studio_id: int, piece_id: int) -> Row:
     Raises:
         NotFoundError: there is none of that id in this studio.
     """
-    with transaction(connection) as cursor:
+    with connection.cursor() as cursor:
         cursor.execute(
             f"SELECT {_COLUMNS} FROM {_FROM} WHERE piece.studio_id = %s AND piece.id = %s AND deleted_at IS NULL",
             (studio_id, piece_id),
@@ -103,7 +115,7 @@ def get_piece(connection: Connection, studio_id: int, piece_id: int) -> Row:
 
 
 def update_piece(connection: Connection, studio_id: int, piece_id: int, *, level: str, target_bpm: float) -> None:
-    with transaction(connection) as cursor:
+    with connection.cursor() as cursor:
         cursor.execute(
             "UPDATE piece SET level = %s, target_bpm = %s WHERE studio_id = %s AND id = %s AND deleted_at IS NULL",
             (level, target_bpm, studio_id, piece_id),
@@ -119,7 +131,7 @@ def set_reading(
     play_order: list[str] | None,
 ) -> None:
     """How the file is read, and the teacher's own playing order (bars by name; ``None``: by the signs)."""
-    with transaction(connection) as cursor:
+    with connection.cursor() as cursor:
         cursor.execute(
             "UPDATE piece SET reading = %s, play_order = %s WHERE studio_id = %s AND id = %s AND deleted_at IS NULL",
             (
@@ -131,33 +143,23 @@ def set_reading(
         )
 
 
-def set_entry(
-    connection: Connection,
-    studio_id: int,
-    piece_id: int,
-    expected: int,
-    *,
-    entry: dict[str, Any],
-    original: bytes,
-    title: str,
-    target_bpm: float,
-) -> None:
+def set_entry(connection: Connection, studio_id: int, piece_id: int, expected: int, anew: TypedAnew) -> None:
     """A typed passage in place of its version ``expected``, with the score written from it.
 
     Raises:
         ConflictError: it was stored by another window meanwhile.
     """
-    with transaction(connection) as cursor:
+    with connection.cursor() as cursor:
         cursor.execute(
             "UPDATE piece SET entry = %s, entry_version = entry_version + 1, original = %s, original_sha256 = %s,"
             " title = %s, target_bpm = %s"
             " WHERE studio_id = %s AND id = %s AND entry_version = %s AND entry IS NOT NULL",
             (
-                json.dumps(entry),
-                original,
-                hashlib.sha256(original).digest(),
-                title[:200],
-                target_bpm,
+                json.dumps(anew.entry),
+                anew.original,
+                hashlib.sha256(anew.original).digest(),
+                anew.title[:200],
+                anew.target_bpm,
                 studio_id,
                 piece_id,
                 expected,
@@ -178,7 +180,7 @@ def mark_piece_deleted(connection: Connection, studio_id: int, piece_id: int, *,
     Raises:
         NotFoundError: there is none of that id in this studio.
     """
-    with transaction(connection) as cursor:
+    with connection.cursor() as cursor:
         cursor.execute("SELECT 1 FROM piece WHERE studio_id = %s AND id = %s FOR UPDATE", (studio_id, piece_id))
         if cursor.fetchone() is None:
             raise NotFoundError("this piece is not on the shelf.")
@@ -190,20 +192,14 @@ def mark_piece_deleted(connection: Connection, studio_id: int, piece_id: int, *,
 
 def demo_keys(connection: Connection, studio_id: int) -> set[str]:
     """Demo pieces ever put on the shelf, also those taken off it."""
-    with transaction(connection) as cursor:
+    with connection.cursor() as cursor:
         cursor.execute("SELECT demo_key FROM piece WHERE studio_id = %s AND demo_key IS NOT NULL", (studio_id,))
         return {row["demo_key"] for row in cursor.fetchall()}
 
 
 def delete_demo(connection: Connection, studio_id: int) -> None:
-    """Deletes the demo pieces with their takes and judgements, for good."""
-    pieces = "SELECT id FROM piece WHERE studio_id = %s AND demo_key IS NOT NULL"
-    takes = f"SELECT id FROM take WHERE studio_id = %s AND piece_id IN ({pieces})"
-    with transaction(connection) as cursor:
-        cursor.execute(f"DELETE FROM judgement WHERE take_id IN ({takes})", (studio_id, studio_id))
-        cursor.execute(f"DELETE FROM take WHERE studio_id = %s AND piece_id IN ({pieces})", (studio_id, studio_id))
-        for table in ("count_choice", "pencil_version", "answer"):
-            cursor.execute(
-                f"DELETE FROM {table} WHERE studio_id = %s AND piece_id IN ({pieces})", (studio_id, studio_id)
-            )
-        cursor.execute("DELETE FROM piece WHERE studio_id = %s AND demo_key IS NOT NULL", (studio_id,))
+    """Deletes the demo pieces for good, and by the foreign keys all that hangs on them."""
+    demo = "studio_id = %s AND demo_key IS NOT NULL"
+    with connection.cursor() as cursor:
+        cursor.execute(f"UPDATE piece SET pencil_version_id = NULL WHERE {demo}", (studio_id,))
+        cursor.execute(f"DELETE FROM piece WHERE {demo}", (studio_id,))

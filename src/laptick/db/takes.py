@@ -3,98 +3,90 @@
 from __future__ import annotations
 
 import json
+from dataclasses import dataclass
 from typing import Any
 
 from laptick.core.base.errors import NotFoundError
-from laptick.db.engine.connect import Connection, Row, transaction
+from laptick.db.engine.connect import Connection, Row
 from laptick.db.judgements import OVERRULED
 
 _COLUMNS = (
     "take.id, take.piece_id, take.rung, take.settings, take.assigned_bpm, take.level, take.played_by, take.note,"
-    " take.created_at"
+    " take.created_at, take.state, take.failure"
 )
+#: A take without a judgement is one all the same.
 _NEWEST = (
-    "JOIN judgement ON judgement.take_id = take.id AND judgement.studio_id = take.studio_id AND judgement.id ="
+    "LEFT JOIN judgement ON judgement.take_id = take.id AND judgement.studio_id = take.studio_id AND judgement.id ="
     " (SELECT MAX(j.id) FROM judgement j WHERE j.take_id = take.id AND j.studio_id = take.studio_id)"
 )
-_JUDGED = f"judgement.checker_version, judgement.status, judgement.judged_at, {OVERRULED} AS overruled"
+_JUDGED = (
+    "judgement.checker_version, judgement.status, judgement.judged_at, judgement.verdict, judgement.median_bpm,"
+    f" {OVERRULED} AS overruled"
+)
+
+#: A take's states: stored and not judged yet; judged; what judging it failed of stands in ``failure``.
+WAITING, JUDGED, FAILED = "waiting", "judged", "failed"
 
 
-def add_take(
-    connection: Connection,
-    studio_id: int,
-    *,
-    piece_id: int,
-    rung: str,
-    settings: dict[str, Any],
-    assigned_bpm: float,
-    level: str,
-    strikes: dict[str, Any],
-    played_by: str,
-    client_key: str | None,
-    checker_version: str,
-    status: str,
-    document: dict[str, Any],
-) -> int:
-    """Stores a take and its first judgement together, or neither.
+@dataclass(frozen=True)
+class NewTake:
+    """A take to be stored. ``client_key``: made up by the sender, so that what is sent twice is kept once;
+    ``strikes``: ``None`` where they are not known yet."""
 
-    A ``client_key`` that was stored before (a request sent twice) gives the take it belongs to.
-    """
-    with transaction(connection) as cursor:
-        if client_key is not None:
-            cursor.execute("SELECT id FROM take WHERE studio_id = %s AND client_key = %s", (studio_id, client_key))
-            known = cursor.fetchone()
-            if known:
-                return int(known["id"])
+    piece_id: int
+    rung: str
+    settings: dict[str, Any]
+    assigned_bpm: float
+    level: str
+    strikes: dict[str, Any] | None
+    played_by: str
+    client_key: str | None = None
+
+
+def take_sent_before(connection: Connection, studio_id: int, client_key: str | None) -> int | None:
+    """The take that a sender's key belongs to, if it was stored before."""
+    if client_key is None:
+        return None
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT id FROM take WHERE studio_id = %s AND client_key = %s", (studio_id, client_key))
+        known = cursor.fetchone()
+    return int(known["id"]) if known else None
+
+
+def add_take(connection: Connection, studio_id: int, new: NewTake) -> int:
+    """Stores what was played, waiting to be judged; gives the take's id."""
+    with connection.cursor() as cursor:
         cursor.execute(
             "INSERT INTO take (studio_id, piece_id, rung, settings, assigned_bpm, level, strikes, played_by, note,"
             " client_key) VALUES (%s, %s, %s, %s, %s, %s, %s, %s, '', %s)",
             (
                 studio_id,
-                piece_id,
-                rung,
-                json.dumps(settings),
-                assigned_bpm,
-                level,
-                json.dumps(strikes),
-                played_by,
-                client_key,
+                new.piece_id,
+                new.rung,
+                json.dumps(new.settings),
+                new.assigned_bpm,
+                new.level,
+                None if new.strikes is None else json.dumps(new.strikes),
+                new.played_by,
+                new.client_key,
             ),
         )
-        take_id = int(cursor.lastrowid or 0)
-        _insert_judgement(cursor, studio_id, take_id, checker_version, status, document)
-        return take_id
+        return int(cursor.lastrowid or 0)
 
 
-def add_judgement(
-    connection: Connection,
-    studio_id: int,
-    take_id: int,
-    *,
-    checker_version: str,
-    status: str,
-    document: dict[str, Any],
-) -> None:
-    """A further judgement of a take; the earlier ones are kept."""
-    with transaction(connection) as cursor:
-        _insert_judgement(cursor, studio_id, take_id, checker_version, status, document)
-
-
-def _insert_judgement(
-    cursor: Any, studio_id: int, take_id: int, checker_version: str, status: str, document: dict[str, Any]
-) -> None:
-    cursor.execute(
-        "INSERT INTO judgement (studio_id, take_id, checker_version, status, document) VALUES (%s, %s, %s, %s, %s)",
-        (studio_id, take_id, checker_version, status, json.dumps(document)),
-    )
+def set_state(connection: Connection, studio_id: int, take_id: int, state: str, failure: str | None = None) -> None:
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "UPDATE take SET state = %s, failure = %s WHERE studio_id = %s AND id = %s",
+            (state, failure and failure[:1000], studio_id, take_id),
+        )
 
 
 def list_takes(connection: Connection, studio_id: int, piece_id: int) -> list[Row]:
     """A piece's takes with their newest judgement, newest first."""
-    with transaction(connection) as cursor:
+    with connection.cursor() as cursor:
         cursor.execute(
-            f"SELECT {_COLUMNS}, {_JUDGED}, JSON_EXTRACT(judgement.document, '$.verdict') AS verdict,"
-            f" JSON_EXTRACT(judgement.document, '$.tempo.median_bpm') AS median_bpm FROM take {_NEWEST}"
+            f"SELECT {_COLUMNS}, {_JUDGED} FROM take {_NEWEST}"
             " WHERE take.studio_id = %s AND take.piece_id = %s AND take.deleted_at IS NULL"
             " ORDER BY take.created_at DESC, take.id DESC",
             (studio_id, piece_id),
@@ -102,18 +94,20 @@ def list_takes(connection: Connection, studio_id: int, piece_id: int) -> list[Ro
         return [_decoded(row) for row in cursor.fetchall()]
 
 
-def statuses_by_piece(connection: Connection, studio_id: int) -> dict[int, list[Row]]:
-    """Rung, settings and status of every piece's takes, newest first; the teacher's word before the checker's."""
-    with transaction(connection) as cursor:
+def outcomes_by_piece(connection: Connection, studio_id: int, piece_id: int | None = None) -> dict[int, list[Row]]:
+    """``rung``, ``hands``, ``measures`` and ``status`` of every piece's takes (or of one piece's), newest first; the
+    teacher's word before the checker's."""
+    with connection.cursor() as cursor:
         cursor.execute(
-            f"SELECT take.piece_id, take.rung, take.settings, COALESCE({OVERRULED}, judgement.status) AS status"
-            f" FROM take {_NEWEST}"
-            " WHERE take.studio_id = %s AND take.deleted_at IS NULL ORDER BY take.created_at DESC, take.id DESC",
-            (studio_id,),
+            "SELECT take.piece_id, take.rung, COALESCE(JSON_VALUE(take.settings, '$.hands'), 'both') AS hands,"
+            f" JSON_VALUE(take.settings, '$.measures') AS measures, COALESCE({OVERRULED}, judgement.status) AS status"
+            f" FROM take {_NEWEST} WHERE take.studio_id = %s AND take.deleted_at IS NULL"
+            " AND (%s IS NULL OR take.piece_id = %s) ORDER BY take.created_at DESC, take.id DESC",
+            (studio_id, piece_id, piece_id),
         )
         result: dict[int, list[Row]] = {}
         for row in cursor.fetchall():
-            result.setdefault(row["piece_id"], []).append(_decoded(row))
+            result.setdefault(row["piece_id"], []).append(row)
         return result
 
 
@@ -123,9 +117,9 @@ def get_take(connection: Connection, studio_id: int, take_id: int) -> Row:
     Raises:
         NotFoundError: there is none of that id in this studio.
     """
-    with transaction(connection) as cursor:
+    with connection.cursor() as cursor:
         cursor.execute(
-            f"SELECT {_COLUMNS}, take.strikes, {_JUDGED}, judgement.document FROM take {_NEWEST}"
+            f"SELECT {_COLUMNS}, take.strikes, {_JUDGED}, UNCOMPRESS(judgement.document) AS document FROM take {_NEWEST}"
             " WHERE take.studio_id = %s AND take.id = %s AND take.deleted_at IS NULL",
             (studio_id, take_id),
         )
@@ -135,47 +129,54 @@ def get_take(connection: Connection, studio_id: int, take_id: int) -> Row:
     return _decoded(row)
 
 
-def previous_codes(
-    connection: Connection, studio_id: int, piece_id: int, settings: dict[str, Any], before_id: int | None
-) -> frozenset[str] | None:
-    """Finding codes of the newest followed take at the same rung, bars and hands (before a given take), or
-    ``None``."""
-    with transaction(connection) as cursor:
+@dataclass(frozen=True)
+class Before:
+    """Earlier takes to be looked for: of a piece, at a rung, of these bars (``None``: all) by these hands, and before a
+    take (``None``: any)."""
+
+    piece_id: int
+    rung: str
+    measures: str | None
+    hands: str
+    take_id: int | None
+
+
+def previous_codes(connection: Connection, studio_id: int, before: Before) -> frozenset[str] | None:
+    """Finding codes of the newest followed take at the same rung, bars and hands, or ``None``."""
+    with connection.cursor() as cursor:
         cursor.execute(
-            f"SELECT judgement.document FROM take {_NEWEST} WHERE take.studio_id = %s AND take.piece_id = %s"
+            f"SELECT judgement.codes FROM take {_NEWEST} WHERE take.studio_id = %s AND take.piece_id = %s"
             " AND take.rung = %s AND JSON_VALUE(take.settings, '$.measures') <=> %s"
             " AND JSON_VALUE(take.settings, '$.hands') <=> %s AND take.deleted_at IS NULL"
             " AND judgement.status <> 'could-not-follow' AND (%s IS NULL OR take.id < %s)"
             " ORDER BY take.id DESC LIMIT 1",
             (
                 studio_id,
-                piece_id,
-                settings["rung"],
-                settings.get("measures"),
-                settings.get("hands"),
-                before_id,
-                before_id,
+                before.piece_id,
+                before.rung,
+                before.measures,
+                before.hands,
+                before.take_id,
+                before.take_id,
             ),
         )
         row = cursor.fetchone()
     if row is None:
         return None
-    return frozenset(finding["code"] for finding in json.loads(row["document"])["findings"])
+    return frozenset(json.loads(row["codes"]))
 
 
-def takes_alone(
-    connection: Connection, studio_id: int, piece_id: int, rung: str, before_id: int | None
-) -> dict[str, Row]:
-    """The newest followed take of each hand alone at a rung (before a given take), whatever its bars."""
+def takes_alone(connection: Connection, studio_id: int, before: Before) -> dict[str, Row]:
+    """The newest followed take of each hand alone at the same rung, whatever its bars."""
     found: dict[str, Row] = {}
-    with transaction(connection) as cursor:
+    with connection.cursor() as cursor:
         for hand in ("right", "left"):
             cursor.execute(
                 f"SELECT {_COLUMNS}, take.strikes FROM take {_NEWEST} WHERE take.studio_id = %s AND take.piece_id = %s"
                 " AND take.rung = %s AND JSON_VALUE(take.settings, '$.hands') = %s AND take.deleted_at IS NULL"
                 " AND judgement.status <> 'could-not-follow' AND (%s IS NULL OR take.id < %s)"
                 " ORDER BY take.id DESC LIMIT 1",
-                (studio_id, piece_id, rung, hand, before_id, before_id),
+                (studio_id, before.piece_id, before.rung, hand, before.take_id, before.take_id),
             )
             row = cursor.fetchone()
             if row is not None:
@@ -185,7 +186,7 @@ def takes_alone(
 
 def set_settings(connection: Connection, studio_id: int, take_id: int, settings: dict[str, Any]) -> None:
     """What a take is held to be, corrected afterwards: another passage than was asked for."""
-    with transaction(connection) as cursor:
+    with connection.cursor() as cursor:
         cursor.execute(
             "UPDATE take SET settings = %s WHERE studio_id = %s AND id = %s AND deleted_at IS NULL",
             (json.dumps(settings), studio_id, take_id),
@@ -193,7 +194,7 @@ def set_settings(connection: Connection, studio_id: int, take_id: int, settings:
 
 
 def set_note(connection: Connection, studio_id: int, take_id: int, note: str) -> None:
-    with transaction(connection) as cursor:
+    with connection.cursor() as cursor:
         cursor.execute(
             "UPDATE take SET note = %s WHERE studio_id = %s AND id = %s AND deleted_at IS NULL",
             (note, studio_id, take_id),
@@ -206,7 +207,7 @@ def mark_take_deleted(connection: Connection, studio_id: int, take_id: int, *, d
     Raises:
         NotFoundError: there is none of that id in this studio.
     """
-    with transaction(connection) as cursor:
+    with connection.cursor() as cursor:
         cursor.execute("SELECT 1 FROM take WHERE studio_id = %s AND id = %s FOR UPDATE", (studio_id, take_id))
         if cursor.fetchone() is None:
             raise NotFoundError("this take is not here.")
@@ -220,6 +221,4 @@ def _decoded(row: Row) -> Row:
     for name in ("settings", "strikes", "document", "verdict"):
         if row.get(name) is not None:
             row[name] = json.loads(row[name])
-    if row.get("median_bpm") is not None:
-        row["median_bpm"] = None if row["median_bpm"] == "null" else float(row["median_bpm"])
     return row

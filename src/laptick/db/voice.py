@@ -2,35 +2,47 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from laptick.core.base.errors import NotFoundError
-from laptick.db.engine.connect import Connection, Row, transaction
+from laptick.db.engine.connect import Connection, Row
 
 _COLUMNS = "id, reading, spoken, audio, vowel_s, is_used"
 
 
-def add_word(connection: Connection, studio_id: int, *, reading: str, spoken: str, audio: bytes, vowel_s: float) -> int:
+@dataclass(frozen=True)
+class NewWord:
+    """A recording of one word; ``reading``: how it is looked up, ``spoken``: what was said."""
+
+    reading: str
+    spoken: str
+    audio: bytes
+    vowel_s: float
+
+
+def add_word(connection: Connection, studio_id: int, new: NewWord) -> int:
     """Stores a recording; it is used in place of those before it."""
-    with transaction(connection) as cursor:
+    with connection.cursor() as cursor:
         cursor.execute(
-            "UPDATE voice_word SET is_used = FALSE WHERE studio_id = %s AND reading = %s", (studio_id, reading)
+            "UPDATE voice_word SET is_used = FALSE WHERE studio_id = %s AND reading = %s", (studio_id, new.reading)
         )
         cursor.execute(
             "INSERT INTO voice_word (studio_id, reading, spoken, audio, vowel_s) VALUES (%s, %s, %s, %s, %s)",
-            (studio_id, reading, spoken, audio, vowel_s),
+            (studio_id, new.reading, new.spoken, new.audio, new.vowel_s),
         )
         return int(cursor.lastrowid)
 
 
 def used_words(connection: Connection, studio_id: int) -> list[Row]:
     """The recordings that are heard, one a reading."""
-    with transaction(connection) as cursor:
+    with connection.cursor() as cursor:
         cursor.execute(f"SELECT {_COLUMNS} FROM voice_word WHERE studio_id = %s AND is_used ORDER BY id", (studio_id,))
         return list({row["reading"]: row for row in cursor.fetchall()}.values())
 
 
 def latest_ids(connection: Connection, studio_id: int) -> dict[str, int]:
     """Reading → its newest recording, used or not."""
-    with transaction(connection) as cursor:
+    with connection.cursor() as cursor:
         cursor.execute(
             "SELECT reading, MAX(id) AS id FROM voice_word WHERE studio_id = %s GROUP BY reading", (studio_id,)
         )
@@ -42,7 +54,7 @@ def get_word(connection: Connection, studio_id: int, word_id: int) -> Row:
     Raises:
         NotFoundError: the studio has no such recording.
     """
-    with transaction(connection) as cursor:
+    with connection.cursor() as cursor:
         cursor.execute(f"SELECT {_COLUMNS} FROM voice_word WHERE studio_id = %s AND id = %s", (studio_id, word_id))
         row = cursor.fetchone()
     if row is None:
@@ -55,7 +67,7 @@ def change_word(
 ) -> None:
     """Moves a recording's vowel, or takes the recording out of use and back into it."""
     row = get_word(connection, studio_id, word_id)
-    with transaction(connection) as cursor:
+    with connection.cursor() as cursor:
         if is_used:
             cursor.execute(
                 "UPDATE voice_word SET is_used = FALSE WHERE studio_id = %s AND reading = %s",

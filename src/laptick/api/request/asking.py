@@ -3,34 +3,25 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from typing import Annotated
 
 from fastapi import Depends, Request
 
-from laptick.db.engine.connect import Connection, connect
+from laptick.db.engine.connect import connect
+from laptick.studio.use_case import Studio
+
+#: Without sign-in everybody who can reach this machine's loopback is the one teacher of the one studio.
+THE_STUDIO = 1
 
 
-@dataclass(frozen=True)
-class Asking:
-    """Whose data a request may see."""
-
-    studio_id: int
-
-
-def who_is_asking() -> Asking:
-    """Without sign-in everybody who can reach this machine's loopback is the one teacher."""
-    return Asking(studio_id=1)
-
-
-def open_connection(request: Request) -> Iterator[Connection]:
+def open_studio(request: Request) -> Iterator[Studio]:
+    """The studio whose data a request may see, with a connection of its own."""
     connection = connect(request.app.state.db)
     try:
-        yield connection
+        yield Studio(connection, THE_STUDIO)
     finally:
         connection.close()
 
 
-AskingNow = Annotated[Asking, Depends(who_is_asking)]
 # Closed before the answer is sent, so a failed commit can never answer 200.
-DbNow = Annotated[Connection, Depends(open_connection, scope="function")]
+StudioNow = Annotated[Studio, Depends(open_studio, scope="function")]

@@ -7,37 +7,9 @@ from typing import Literal
 from pydantic import Field
 
 from laptick.api.schemas.common import Schema
-from laptick.api.schemas.takes import HandChoice
-from laptick.core.base.units import MAX_BPM, MIN_BPM
 from laptick.core.counting.word_tables import System
-from laptick.core.play_along.grooves import AUTO_GROOVE
-from laptick.core.play_along.rounds import MAX_GAP_BEATS, MAX_ROUNDS, Between, EchoBy, EchoIn
 from laptick.core.play_along.schedule import Role, Track
-
-#: Bars in the cycle of which some are silent.
-MAX_QUIET = 16
-
-
-class PlayQuery(Schema):
-    """How a passage is played. ``mode``: in rounds, as an echo, or heard whole and then slowly. ``quiet_bars`` of every
-    ``quiet_of`` bars are silent, the last ones."""
-
-    bpm: float = Field(ge=MIN_BPM, le=MAX_BPM)
-    hands: HandChoice = "both"
-    measures: str | None = Field(default=None, max_length=40)
-    mode: Literal["play", "echo", "hear"] = "play"
-    rounds: int = Field(default=1, ge=1, le=MAX_ROUNDS)
-    between: Between = Between.COUNT_IN
-    gap_beats: int = Field(default=2, ge=0, le=MAX_GAP_BEATS)
-    quiet_bars: int = Field(default=0, ge=0, le=MAX_QUIET)
-    quiet_of: int = Field(default=1, ge=1, le=MAX_QUIET)
-    groove: str = Field(default=AUTO_GROOVE, max_length=30)
-    knocks: bool = False
-    echo_by: EchoBy = EchoBy.GROWING
-    echo_in: EchoIn = EchoIn.TONES
-    slow_bpm: float | None = Field(default=None, ge=MIN_BPM, le=MAX_BPM)
-    click_counts: bool = False
-    cues: bool = True
+from laptick.studio.pieces.play_along import PlayQuery
 
 
 class SoundQuery(PlayQuery):

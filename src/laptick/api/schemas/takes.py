@@ -6,14 +6,13 @@ from typing import Any, Literal
 
 from pydantic import Field, model_validator
 
-from laptick.api.schemas.common import Compound, Density, Level, Schema, Status, UtcTime, VerdictPublic
+from laptick.api.schemas.common import Level, Schema, Status, UtcTime, VerdictPublic
 from laptick.api.schemas.counts import CountsPublic
 from laptick.api.schemas.ruler import RulerPublic
-from laptick.core.base.units import MAX_BPM, MIN_BPM
 from laptick.core.takes.performance import MAX_STRIKES
+from laptick.studio.takes.settings import HandChoice, RungKey, TakeSettings
 
-HandChoice = Literal["right", "left", "both"]
-Rung = Literal["count", "lap", "play"]
+TakeState = Literal["waiting", "judged", "failed"]
 PlayedBy = Literal["student", "simulated", "file"]
 
 #: A key that the sender makes up, so that what is sent twice is kept once.
@@ -40,27 +39,6 @@ class NoteCreate(Schema):
 class PedalChange(Schema):
     t: float = Field(ge=0)
     down: bool
-
-
-class TakeSettings(Schema):
-    """What was asked for. ``hands``: the hands to tap or play, or the line whose count is said."""
-
-    rung: Rung
-    bpm: float = Field(ge=MIN_BPM, le=MAX_BPM)
-    hands: HandChoice = "both"
-    measures: str | None = Field(default=None, max_length=40)
-    density: Density | None = None
-    compound: Compound | None = None
-
-
-class KeptSettings(TakeSettings):
-    """What is kept with a take: also the counting choices, the playing order (``None``: as written), the
-    pencilled changes and the typed passage that held then, so that it can be judged again after they have changed."""
-
-    choices: dict[str, Any] | None = None
-    order: list[str] | None = None
-    pencil: list[dict[str, Any]] | None = None
-    entry: dict[str, Any] | None = None
 
 
 class TakeCreate(TakeSettings):
@@ -127,7 +105,7 @@ class EarlierJudgement(Schema):
     checker_version: str
     status: Status
     judged_at: UtcTime
-    verdict: VerdictPublic
+    verdict: VerdictPublic | None
 
 
 class PassageUpdate(Schema):
@@ -162,7 +140,7 @@ class Outdated(Schema):
 
 class TakeShort(Schema):
     id: int
-    rung: Rung
+    rung: RungKey
     created_at: UtcTime
     assigned_bpm: float
     median_bpm: float | None
@@ -170,30 +148,35 @@ class TakeShort(Schema):
     hands: HandChoice
     measures: str | None
     note: str
-    checker_version: str
+    state: TakeState
+    failure: str | None
+    checker_version: str | None
     overruled: Status | None
-    verdict: VerdictPublic
+    verdict: VerdictPublic | None
 
 
 class TakePublic(Schema):
-    """``document`` is the one of the command line's ``check``; ``ruler`` and ``counts`` are those of the
+    """What was said of it is ``None`` while it waits to be judged, and where judging failed (``failure`` says of what).
+    ``document`` is the one of the command line's ``check``; ``ruler`` and ``counts`` are those of the
     piece in the order in which it was to be played."""
 
     id: int
     piece_id: int
-    rung: Rung
+    rung: RungKey
     settings: dict[str, Any]
     created_at: UtcTime
     assigned_bpm: float
     level: Level
     played_by: PlayedBy
     note: str
-    checker_version: str
+    state: TakeState
+    failure: str | None
+    checker_version: str | None
     checker_is_current: bool
-    judged_at: UtcTime
-    status: Status
-    verdict: VerdictPublic
-    document: dict[str, Any]
+    judged_at: UtcTime | None
+    status: Status | None
+    verdict: VerdictPublic | None
+    document: dict[str, Any] | None
     overrule: OverrulePublic | None
     earlier: list[EarlierJudgement]
     strikes: list[TapCreate]

@@ -10,23 +10,17 @@ from laptick.core.base.units import LENGTH_NAMES, LengthNaming, Quarters, length
 from laptick.core.editing.changes import DYNAMICS, ERASABLE, HAIRPINS, SHOWN_BY_TEXT, PencilChange, Spot, noted
 from laptick.core.editing.pencil import Outcome
 from laptick.core.score.score import MarkKind, Note, Rest, Score
-from laptick.db.engine.connect import Row
-from laptick.formats.score_files import PencilledFile
+from laptick.studio.pieces.pencil import ShownPencil
 
 
-def pencil_public(
-    piece: Row,
-    pencilled: PencilledFile,
-    changes: tuple[PencilChange, ...],
-    steps: tuple[bool, bool],
-    naming: LengthNaming,
-) -> schemas.PencilPublic:
-    score = pencilled.file.score
+def pencil_public(shown: ShownPencil) -> schemas.PencilPublic:
+    piece = shown.piece
+    score, naming, changes = piece.score, piece.naming, piece.changes
     return schemas.PencilPublic(
-        version=piece["pencil_version_id"],
-        can_undo=steps[0],
-        can_redo=steps[1],
-        changes=[_change(score, one, outcome) for one, outcome in zip(changes, pencilled.outcomes, strict=True)],
+        version=piece.pencil_version_id,
+        can_undo=shown.can_undo,
+        can_redo=shown.can_redo,
+        changes=[_change(score, one, outcome) for one, outcome in zip(changes, piece.pencilled.outcomes, strict=True)],
         items=_items(score, naming, {name for one in changes for name in noted(one)}),
         marks=[
             _mark(score, mark.kind, mark.onset_quarters, mark.text, mark.note_id)

@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from fractions import Fraction
 
 from laptick.api.schemas import roadmap as schemas
 from laptick.api.views.places import beat_text
-from laptick.core.base.units import LengthNaming
 from laptick.core.rhythm.likeness import bar_likeness, rhythms_used
-from laptick.core.rhythm.phrases import Phrasing
 from laptick.core.score.places import beat_words, place_words
-from laptick.core.score.roadmap import Roadmap
-from laptick.core.score.score import Measure, Place, Score
+from laptick.core.score.roadmap import play_order
+from laptick.core.score.score import Measure, Place
+from laptick.studio.pieces.open_piece import Piece
+from laptick.studio.pieces.shelf import phrasing_of
 
 
 def _beats(measure: Measure) -> list[schemas.BeatPublic]:
@@ -24,9 +23,9 @@ def _beats(measure: Measure) -> list[schemas.BeatPublic]:
     ]
 
 
-def roadmap_public(
-    score: Score, roadmap: Roadmap, own: Sequence[str] | None, phrasing: Phrasing, naming: LengthNaming
-) -> schemas.RoadmapPublic:
+def roadmap_public(piece: Piece) -> schemas.RoadmapPublic:
+    score, own, naming = piece.score, piece.play_order, piece.naming
+    roadmap, phrasing = play_order(score), phrasing_of(piece)
     by_signs = [score.measures[index].number for index in roadmap.order]
     order = list(own) if own is not None else by_signs
     name = [measure.number for measure in score.measures]

@@ -1,41 +1,17 @@
-"""The studio's voice, and its samples as they are sent."""
+"""The studio's voice and its samples as they are sent."""
 
 from __future__ import annotations
 
+from typing import Literal
 from urllib.parse import quote
 
-import numpy as np
-
-from laptick.api.request.asking import Asking
-from laptick.api.schemas.play_along import SamplePublic
-from laptick.core.play_along.voice import WordSample
-from laptick.db import choices as choices_db
-from laptick.db import voice as db
-from laptick.db.engine.connect import Connection, Row
-from laptick.formats.sound.sound_pack import PACK_RATE, pack_places, pack_version, read_wav
-from laptick.formats.sound.voices import MADE, OWN, SHIPPED_LANGUAGE, WHISPER, OwnWord, VoiceBank
-from laptick.formats.sound.whisper import whispered
-
-
-def language_of(asking: Asking, connection: Connection) -> str:
-    """In which language the studio's voice speaks."""
-    return str(choices_db.get_choices(connection, asking.studio_id, None).get("voice_language", SHIPPED_LANGUAGE))
-
-
-def own_word(row: Row) -> OwnWord:
-    samples = read_wav(row["audio"])
-    return OwnWord(row["id"], samples, np.zeros(0), row["vowel_s"])
-
-
-def bank_of(asking: Asking, connection: Connection, *, with_whispers: bool = False) -> VoiceBank:
-    """The studio's voice. ``with_whispers``: recordings whispered too, which takes a moment each."""
-    own = {row["reading"]: own_word(row) for row in db.used_words(connection, asking.studio_id)}
-    if with_whispers:
-        own = {
-            reading: OwnWord(word.id, word.samples, whispered(word.samples, PACK_RATE), word.vowel_s)
-            for reading, word in own.items()
-        }
-    return VoiceBank(language_of(asking, connection), own)
+from laptick.api.schemas.play_along import LanguagePublic, SamplePublic, VoiceGroupPublic, VoicePublic, VoiceWordPublic
+from laptick.core.counting.word_tables import AND, READY_GO, SYSTEM_WORDS, TABLES, System
+from laptick.core.play_along.voice import WordSample, reading_of
+from laptick.formats.sound.sound_pack import pack_places, pack_version
+from laptick.formats.sound.speech import LANGUAGES
+from laptick.formats.sound.voices import MADE, NOTHING, OWN, WHISPER, WORD
+from laptick.studio.voice import ShownVoice
 
 
 def sample_public(sound: str, length_s: float, beat_s: float) -> SamplePublic | None:
@@ -58,3 +34,70 @@ def sample_public(sound: str, length_s: float, beat_s: float) -> SamplePublic | 
 
 def word_sample_public(sample: WordSample) -> SamplePublic | None:
     return sample_public(sample.sound, sample.length_s, sample.vowel_s)
+
+
+#: Numbers of beats listed among the words; higher ones are spoken too.
+LISTED_NUMBERS = 8
+
+#: Words for cues that teachers use, listed although none may be in a piece yet.
+CUES = ("move", "lift", "line", "you")
+
+
+def voice_public(shown: ShownVoice) -> VoicePublic:
+    """The words of every system as the studio says them, each with where its sound comes from."""
+    groups = [
+        VoiceGroupPublic(
+            key=system,
+            words=SYSTEM_WORDS[system],
+            said=[voice_word_public(shown, say, system) for say in _says(system, shown.changed)],
+        )
+        for system in System
+    ]
+    # Cue words, and whatever else she has recorded: words of single pieces, for instance.
+    listed = {word.reading for group in groups for word in group.said}
+    others = [reading for reading in shown.latest if reading not in listed and reading not in CUES]
+    cues = [voice_word_public(shown, say) for say in (*CUES, *sorted(others))]
+    return VoicePublic(
+        language=shown.bank.language,
+        languages=[LanguagePublic(key=key, words=words) for key, (words, _) in LANGUAGES.items()],
+        groups=[*groups, VoiceGroupPublic(key="cues", words="Cue words, and others of your own.", said=cues)],
+    )
+
+
+def _says(system: System, changed: dict[str, tuple[str, ...]]) -> list[str]:
+    """The words of a system, each once, in the order of its table."""
+    says: list[str] = []
+    if system in (System.NUMBERS, System.BEATS):
+        says += [str(number) for number in range(1, LISTED_NUMBERS + 1)]
+    if system is System.NAMES:
+        says += list("CDEFGAB")
+    for entry, (_, words) in TABLES[system].items():
+        says += [word for word in changed.get(f"{system}:{entry}", words) if "{" not in word]
+    if system is System.NUMBERS:
+        says += [AND, *READY_GO]
+    return list(dict.fromkeys(says))
+
+
+def voice_word_public(shown: ShownVoice, say: str, system: System | None = None) -> VoiceWordPublic:
+    reading = reading_of(say, system)
+    sample = shown.bank(reading)
+    name = sample.sound.removeprefix(WORD)
+    source: Literal["shipped", "recorded", "made", "none"] = (
+        "none"
+        if sample.sound == NOTHING
+        else "recorded"
+        if name.startswith(OWN)
+        else "made"
+        if name.startswith(MADE)
+        else "shipped"
+    )
+    return VoiceWordPublic(
+        reading=reading,
+        say=say,
+        source=source,
+        length_s=sample.length_s,
+        vowel_s=sample.vowel_s,
+        sample=word_sample_public(sample),
+        own_id=shown.latest.get(reading),
+        spoken=shown.spoken.get(reading),
+    )

@@ -43,14 +43,14 @@ from laptick.core.following.ornaments import ornaments_of
 from laptick.core.following.score_events import Floats, Ints, ScoreEvents
 from laptick.core.following.transitions import backs, hovers, leaps, origins, starts, stays, steps
 from laptick.core.score.score import Hand
-from laptick.core.takes.performance import Performance, Source
+from laptick.core.takes.performance import Performance
 from laptick.core.takes.task import Task
 
 
 def _emission(task: Task, performance: Performance, events: ScoreEvents) -> tuple[Ints, Floats]:
     """A table (kinds of strike × events) of what it costs that a strike belongs to an event, and for
     every strike its kind."""
-    if performance.source is Source.MIDI:
+    if performance.knows.pitch:
         kinds = sorted({strike.pitch or 0 for strike in performance.strikes})
         table = np.full((len(kinds), len(events.members)), WRONG_PITCH)
         row = {pitch: index for index, pitch in enumerate(kinds)}
@@ -103,7 +103,7 @@ def follow(task: Task, performance: Performance, events: ScoreEvents, *, anywher
         back=np.where(events.at_bar, BACK, BACK + BACK_INSIDE),
         following=[*np.diff(events.onsets).tolist(), 0.0],
         beat_quarters=float(task.beat_quarters),
-        leap=LEAP + (LEAP_BY_TAPS if performance.source is not Source.MIDI else 0.0),
+        leap=LEAP + (LEAP_BY_TAPS if not performance.knows.pitch else 0.0),
         anywhere=anywhere,
         ornament_quarters=ornament_quarters.tolist(),
         ornamental=ornamental.tolist(),

@@ -146,7 +146,7 @@ def _in_order(task: Task, performance: Performance, events: ScoreEvents, followe
     """The matching by the order of keys, where that explains the take far better than its times do."""
     slips = len(followed.missing) + len(followed.extra) + len(followed.wrong)
     slips += len(followed.skipped) + len(followed.repeats)
-    if task.expected[0].pitch is None or slips < ASK_ORDER:
+    if not task.asks_pitches or slips < ASK_ORDER:
         return None
     most = min(slips // 2, round(ORDER_SHARE * len(task.expected)), ORDER_MOST)
     ordered = pair_in_order(task, performance, events, most)

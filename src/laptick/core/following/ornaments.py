@@ -47,7 +47,7 @@ def grace_strikes(
 ) -> frozenset[int]:
     """Which of the strikes left over play grace notes. ``matched``: written strike → played one."""
     graces = [note for note in task.score.notes if note.is_grace and _asked(task, note)]
-    if not graces or not extra or len(matched) < 2 or task.expected[0].pitch is None:
+    if not graces or not extra or len(matched) < 2 or not task.asks_pitches:
         return frozenset()
     at_s, origin = _clock(task, performance, matched), task.measures[0].start_quarters
     found: set[int] = set()
@@ -72,7 +72,7 @@ def ornaments_of(
     notes = {note.id: note for note in task.score.notes}
     owners = [notes.get(mark.note_id or "") for mark in task.score.marks if mark.kind is MarkKind.ORNAMENT]
     asked = [note for note in owners if note is not None and _asked(task, note)]
-    if task.expected[0].pitch is None or not asked:
+    if not task.asks_pitches or not asked:
         return lengths, may_be
     at = {float(onset): index for index, onset in enumerate(events.onsets)}
     pitches = {int(kind): strike.pitch or 0 for kind, strike in zip(kinds, performance.strikes, strict=True)}

@@ -40,7 +40,7 @@ class Pairing:
 
     def left_over_on_both_sides(self, task: Task, performance: Performance) -> bool:
         """Could left-over strikes be written ones out of place? Keys tell that themselves."""
-        if task.expected[0].pitch is not None:
+        if task.asks_pitches:
             return False
         taken = len(self.final) + len(self.repeats)
         return len(self.final) < len(task.expected) and taken < len(performance.strikes)
@@ -167,7 +167,7 @@ def take_turns(
     taken = {matched.strike_index for matched in found.final.values()} | found.repeats | trilled
     if len(found.final) == len(task.expected) or len(taken) == len(performance.strikes):
         return
-    by_keys = task.expected[0].pitch is not None
+    by_keys = task.asks_pitches
     for line in [events.members] if by_keys else _sides(task):
         for before, missing, after in _gaps(line, found.final):
             if len({matched.segment for matched in (*before, *after)}) != 1:

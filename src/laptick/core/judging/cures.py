@@ -163,7 +163,7 @@ def cure_for(task: Task, finding: Finding, *, back_to_one_hand: bool) -> Cure:
     before = strike_before(task, finding.place)
     asking = Asking(
         saying=None in hands,
-        keys=task.expected[0].pitch is not None,
+        keys=task.asks_pitches,
         both=set(HANDS) <= hands,
         one_hand=finding.hand is not None,
         many=finding.ratio > MANY,

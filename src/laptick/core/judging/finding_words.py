@@ -80,7 +80,7 @@ def _say_count(what: str) -> Callable[[Task, Finding], str]:
         if finding.until is not None:
             return f"You left out {bars_words(task, finding)}."
         count = int(finding.amount)
-        what_is_struck = "note" if task.expected[0].pitch is not None else "strike"
+        what_is_struck = "note" if task.asks_pitches else "strike"
         strikes = what_is_struck if count == 1 else f"{what_is_struck}s"
         return f"{count} {strikes} {what}, most in bar {finding.place.measure}."
 
@@ -88,7 +88,7 @@ def _say_count(what: str) -> Callable[[Task, Finding], str]:
 
 
 def _say_wrong(task: Task, finding: Finding) -> str:
-    return _say_count("on the wrong key" if task.expected[0].pitch is not None else "on the wrong side")(task, finding)
+    return _say_count("on the wrong key" if task.asks_pitches else "on the wrong side")(task, finding)
 
 
 def _say_dotted(task: Task, finding: Finding) -> str:

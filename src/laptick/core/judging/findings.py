@@ -38,7 +38,6 @@ from laptick.core.measuring.measured import CheckedTake, Hesitation, Measured, d
 from laptick.core.measuring.ratios import RatioFigure, group_ratios
 from laptick.core.rhythm.phrases import find_phrases
 from laptick.core.score.score import Place
-from laptick.core.takes.performance import SOURCE_UNCERTAINTY_MS
 from laptick.core.takes.task import Task
 
 
@@ -52,7 +51,7 @@ def find_findings(checked: CheckedTake, limits: Limits) -> list[Finding]:
     error = tail(_looked_at(checked, figures, ratios))
     task = checked.task
     found = [*_restarts(checked), *_hesitations(measured, limits, task), *_slips(checked, limits)]
-    uncertainty_s = SOURCE_UNCERTAINTY_MS[checked.performance.source] / 1000
+    uncertainty_s = checked.performance.knows.uncertainty_ms / 1000
     bent = [f for figure in ratios for f in ratio_findings(figure, limits, error, uncertainty_s, task)]
     named = {(f.code, f.hand, f.interval_quarters) for f in bent}
     found += bent

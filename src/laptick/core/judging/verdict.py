@@ -22,7 +22,6 @@ from laptick.core.measuring.limits import JUDGED_INTERVALS, JUDGED_POINTS
 from laptick.core.measuring.measured import CheckedTake, Measured
 from laptick.core.score.places import place_words
 from laptick.core.score.score import Place
-from laptick.core.takes.performance import Source
 
 
 class Status(StrEnum):
@@ -103,7 +102,7 @@ def give_verdict(
         return _not_followed(checked, elsewhere)
     strays = _out_of_place(checked, findings)
     # A tap that was matched to nothing is there all the same; of keys each is known.
-    taps = checked.performance.source is not Source.MIDI
+    taps = not checked.performance.knows.pitch
     told = [f for f in findings if not (taps and _is_stray(f, strays))]
     ranked = sorted(told, key=lambda f: (_rank(f, strays), -f.ratio))
     main = ranked[0] if ranked else None
@@ -191,7 +190,7 @@ def _good(checked: CheckedTake, codes: set[str], previous_codes: frozenset[str] 
     if not codes & {"restart", "hesitation"} and not _broken(matching) and _kept_the_beat(measured):
         good.append("You kept the beat going from start to end.")
     if not (matching.missing or matching.extra or matching.wrong or matching.skips):
-        what = "notes" if task.expected[0].pitch is not None else "strikes"
+        what = "notes" if task.asks_pitches else "strikes"
         good.append(f"All {len(task.expected)} {what} are there, and none too many.")
     if len(measured.together) >= JUDGED_POINTS and "hands-apart" not in codes:
         good.append("Your hands land together.")

@@ -34,7 +34,7 @@ from laptick.core.measuring.rest_entries import find_entries
 from laptick.core.measuring.stop_causes import causes_of
 from laptick.core.measuring.touch import measure_touch
 from laptick.core.score.score import HANDS, Hand
-from laptick.core.takes.performance import SOURCE_UNCERTAINTY_MS, Performance
+from laptick.core.takes.performance import Performance
 from laptick.core.takes.task import Expected, Task
 
 #: Stored with every verdict: raise it when a figure or a judgement changes.
@@ -70,7 +70,7 @@ def _lost_at(task: Task, performance: Performance, matching: Matching, measured:
     played = len(performance.strikes) - len(matching.repeats) - len(matching.ornaments)
     reached = len(asked) / len(task.expected)
     enough = kept >= FOLLOWED_SHARE * len(asked) and kept >= FOLLOWED_SHARE * played
-    by_keys = task.expected[0].pitch is not None
+    by_keys = task.asks_pitches
     sure = by_keys and len(matching.matches) >= SURE_SHARE * max(len(asked), played)
     if (enough or sure) and reached >= 0.25:
         return None
@@ -90,7 +90,7 @@ def _measure(task: Task, performance: Performance, matching: Matching) -> Measur
         bends = replace(bends, spans=())
     fit = fit_beat(events, bar_starts(task), float(task.beat_quarters), held=held_events(bends, events), bent=bent)
     expected_at = {event.onset_quarters: fit.expected_s[i] for i, event in enumerate(events)}
-    uncertainty = SOURCE_UNCERTAINTY_MS[performance.source]
+    uncertainty = performance.knows.uncertainty_ms
     notes = tuple(
         MeasuredNote(
             task.expected[m.expected_index],
@@ -148,8 +148,10 @@ def _hands(task: Task) -> list[Hand | None]:
 
 
 def _click_deviation(task: Task, performance: Performance, expected_index: int, strike_index: int) -> float | None:
-    if performance.first_beat_s is None or performance.click_bpm is None:
+    if not performance.shares_clock:
         return None
+    assert performance.first_beat_s is not None
+    assert performance.click_bpm is not None
     click_s = performance.first_beat_s + task.clock(performance.click_bpm)(task.expected[expected_index].onset_quarters)
     return 1000 * (performance.strikes[strike_index].played_s - click_s)
 

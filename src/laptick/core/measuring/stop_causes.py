@@ -26,7 +26,7 @@ def causes_of(task: Task, before: Expected, here: Expected) -> tuple[str, ...]:
         causes.append("line-change")
     if first.index != second.index:
         causes.append("bar-line")
-    if task.expected[0].pitch is None:
+    if not task.asks_pitches:
         return tuple(causes)  # away from the keys no hand moves
     begins = bisect_left(task.expected, here.onset_quarters, key=lambda expected: expected.onset_quarters)
     hands = {hand: _struck(task.expected, begins, hand) for hand in HANDS}

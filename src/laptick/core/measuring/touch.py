@@ -80,7 +80,7 @@ class Touch:
 
 def measure_touch(task: Task, performance: Performance, matching: Matching, fit: BeatFit) -> Touch | None:
     """The touch of a take, or ``None`` when its source knows no keys."""
-    if task.expected[0].pitch is None or all(strike.velocity is None for strike in performance.strikes):
+    if not task.asks_pitches or not performance.knows.strength or all(s.velocity is None for s in performance.strikes):
         return None
     strikes = performance.strikes
     by_hand: dict[Hand, list[int]] = {hand: [] for hand in HANDS}

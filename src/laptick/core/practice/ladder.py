@@ -6,6 +6,7 @@ name only and are not offered. Source: handbook 1 and 3.4 (common practice).
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from laptick.core.base.units import Bpm, nearest_mark
@@ -31,8 +32,6 @@ RUNGS: tuple[Rung, ...] = (
     Rung("play", "At the keys", "Play it on a keyboard that is connected, one hand or both.", True),
 )
 
-RUNG_KEYS = frozenset(rung.key for rung in RUNGS if rung.works)
-
 
 def counts_for_gate(rung: str, hands: str, measures: str | None) -> bool:
     """Only a take of the whole piece passes a rung; taps and keys only with both hands."""
@@ -47,6 +46,40 @@ def clean_in_a_row(statuses: list[str]) -> int:
             break
         count += 1
     return count
+
+
+@dataclass(frozen=True, slots=True)
+class TakeOutcome:
+    """What a take came to, for the ladder: at which rung, with which hands, over which bars (``None``: all), and the
+    status that holds (``None``: not judged yet)."""
+
+    rung: str
+    hands: str
+    measures: str | None
+    status: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class RungProgress:
+    """How far a rung has come. ``state``: untouched, begun or steady; once passed, a rung stays passed."""
+
+    rung: Rung
+    takes: int
+    clean_in_a_row: int
+    state: str
+
+
+def ladder_progress(takes: Sequence[TakeOutcome]) -> list[RungProgress]:
+    """Every rung of a piece with what its takes, newest first, came to."""
+    result = []
+    for rung in RUNGS:
+        here = [take for take in takes if take.rung == rung.key]
+        statuses = [take.status or "waiting" for take in here if counts_for_gate(rung.key, take.hands, take.measures)]
+        passed = any(clean_in_a_row(statuses[start:]) >= GATE_CLEAN_TAKES for start in range(len(statuses)))
+        in_a_row = min(clean_in_a_row(statuses), GATE_CLEAN_TAKES)
+        state = "steady" if passed else "begun" if here else "untouched"
+        result.append(RungProgress(rung, len(here), in_a_row, state))
+    return result
 
 
 def start_bpm(target_bpm: Bpm) -> int:

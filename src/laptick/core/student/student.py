@@ -60,7 +60,7 @@ def simulate(
         OptionError: a fault names a bar that is not in the passage, or needs key-ups and the source has none.
     """
     deaf = next((fault.kind for fault in faults if fault.kind in OF_KEY_UPS), None)
-    if source is Source.TAPS and deaf is not None:
+    if not source.knows.key_ups and deaf is not None:
         raise OptionError(
             f"taps have no key-up: “{deaf}” cannot be played.",
             where="fault",
@@ -79,9 +79,9 @@ def simulate(
         plant(draft, fault)
     strikes = strikes_of(draft, lead_s, source, level)
     bpm = task.assigned_bpm
-    return Performance(
-        source, tuple(strikes), lead_s if source is Source.TAPS else None, bpm if source is Source.TAPS else None
-    )
+    # A file of keys does not say when the click began; taps are taken down by what plays it.
+    beside_click = source.knows.clock and not source.knows.pitch
+    return Performance(source, tuple(strikes), lead_s if beside_click else None, bpm if beside_click else None)
 
 
 def _beat_map(task: Task, level: Level, rng: np.random.Generator, map_onsets: Floats, drift_share: float) -> Floats:
@@ -163,7 +163,7 @@ def strikes_of(draft: Draft, lead_s: Seconds, source: Source, level: Level) -> l
                 played.append((float(times[i] + moved), i))
     else:
         played = [(float(time), i) for i, time in enumerate(times)]
-    ends = _key_ups(draft, level) if source is Source.MIDI else np.zeros(len(times))
+    ends = _key_ups(draft, level) if source.knows.key_ups else np.zeros(len(times))
     strikes = [
         _strike(draft, i, lead_s + time, lead_s + max(time + 0.04, ends[i] + time - times[i]), source)
         for time, i in played
@@ -185,7 +185,7 @@ def strikes_of(draft: Draft, lead_s: Seconds, source: Source, level: Level) -> l
 
 def _strike(draft: Draft, index: int, played_s: Seconds, released_s: Seconds, source: Source) -> Strike:
     expected, rng = draft.task.expected[index], draft.rng
-    if source is Source.MIDI:
+    if source.knows.pitch:
         pitch = expected.pitch if expected.pitch is not None else 60
         if index in draft.swapped:
             pitch = min(108, max(21, pitch + int(rng.choice((-2, -1, 1, 2)))))

@@ -16,19 +16,40 @@ from laptick.core.base.units import Bpm, Seconds
 from laptick.core.score.score import Hand
 
 
+@dataclass(frozen=True, slots=True)
+class Knows:
+    """What a source can tell of a strike: which key it was, which hand, when it was let go, how strong it was; whether
+    it can share a clock with a click; and how exactly it knows when the strike fell (standard uncertainty, ms)."""
+
+    pitch: bool
+    hand: bool
+    key_ups: bool
+    strength: bool
+    clock: bool
+    uncertainty_ms: float
+
+
 class Source(StrEnum):
     TAPS = "taps"
     MIDI = "midi"
     AUDIO = "audio"
 
+    @property
+    def knows(self) -> Knows:
+        return KNOWS[self]
+
+
+#: Uncertainties are estimates. Taps: key scanning and event timing of an ordinary keyboard or touch screen; MIDI: one
+#: tick of common interfaces. A recording's clock starts some unknown time after it is asked to.
+KNOWS: dict[Source, Knows] = {
+    Source.TAPS: Knows(pitch=False, hand=True, key_ups=False, strength=False, clock=True, uncertainty_ms=5.0),
+    Source.MIDI: Knows(pitch=True, hand=False, key_ups=True, strength=True, clock=True, uncertainty_ms=1.0),
+    Source.AUDIO: Knows(pitch=True, hand=False, key_ups=False, strength=False, clock=False, uncertainty_ms=5.0),
+}
 
 #: Stated limits on one take.
 MAX_STRIKES = 20_000
 MAX_TAKE_S = 3600.0
-
-#: How exactly each source knows when a strike fell (standard uncertainty, ms). Taps: key scanning and
-#: event timing of an ordinary keyboard or touch screen; MIDI: one tick of common interfaces (estimates).
-SOURCE_UNCERTAINTY_MS: dict[Source, float] = {Source.TAPS: 5.0, Source.MIDI: 1.0, Source.AUDIO: 5.0}
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,6 +77,16 @@ class Performance:
     first_beat_s: Seconds | None = None
     click_bpm: Bpm | None = None
     pedal: tuple[tuple[Seconds, bool], ...] = ()
+
+    @property
+    def knows(self) -> Knows:
+        """What this take can tell of its strikes."""
+        return self.source.knows
+
+    @property
+    def shares_clock(self) -> bool:
+        """Can its strikes be laid against the click itself?"""
+        return self.knows.clock and self.first_beat_s is not None and self.click_bpm is not None
 
     def pedal_down(self, at_s: Seconds) -> bool:
         """Was the pedal down at an instant?"""

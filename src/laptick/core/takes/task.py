@@ -7,7 +7,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from fractions import Fraction
 
 from laptick.core.base.errors import TakeError
 from laptick.core.base.units import Bpm, LengthNaming, Quarters, Seconds, seconds_per_quarter
@@ -44,6 +43,11 @@ class Task:
     assigned_bpm: Bpm
     beat_quarters: Quarters
     naming: LengthNaming = LengthNaming.AMERICAN
+
+    @property
+    def asks_pitches(self) -> bool:
+        """Are notes asked for, each on its key, or strikes of a hand?"""
+        return self.expected[0].pitch is not None
 
     @property
     def quarter_s(self) -> Seconds:
@@ -152,8 +156,3 @@ def _task(score: Score, measures: tuple[Measure, ...], expected: list[Expected],
         )
     ordered = sorted(expected, key=lambda e: (e.onset_quarters, HANDS.index(e.hand) if e.hand else 0, e.pitch or 0))
     return Task(score, measures, tuple(ordered), bpm, measures[0].meter.beat_quarters)
-
-
-def ending_quarters(task: Task) -> Quarters:
-    """When the passage is over, in quarters from its start."""
-    return max(task.length_quarters, Fraction(0))

@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any, TypeAlias
+from weakref import WeakSet
 
 import pymysql
 import pymysql.cursors
@@ -61,11 +62,15 @@ def connect(settings: DbSettings, *, database: bool = True) -> Connection:
 
 @contextmanager
 def transaction(connection: Connection) -> Iterator[pymysql.cursors.DictCursor]:
-    """A cursor whose statements are committed together, or not at all.
+    """A cursor whose statements, with all others on the same connection meanwhile, are committed together or not at all.
 
     Raises:
         StorageError: a statement or the commit failed; nothing of it was stored.
+        RuntimeError: one is open on this connection already: an inner one would commit half of the outer.
     """
+    if connection in _open:
+        raise RuntimeError("a transaction inside another")
+    _open.add(connection)
     try:
         with connection.cursor() as cursor:
             yield cursor
@@ -80,6 +85,12 @@ def transaction(connection: Connection) -> Iterator[pymysql.cursors.DictCursor]:
     except BaseException:
         _roll_back(connection)
         raise
+    finally:
+        _open.discard(connection)
+
+
+#: Connections with an open transaction.
+_open: WeakSet[Connection] = WeakSet()
 
 
 def _roll_back(connection: Connection) -> None:

@@ -26,6 +26,10 @@ from laptick.formats.documents.place import Document, place_document
 # -- check ------------------------------------------------------------------------------------------
 
 #: Figures that need key-ups, and what they are called when they are withheld.
+WITHOUT_KEY_UPS: dict[Source, str] = {
+    Source.TAPS: "taps have no key-up and no strength",
+    Source.AUDIO: "a recording tells no key-up and no strength of a single key",
+}
 NEED_KEY_UPS = ("long_notes.sounded", "rests.ran_over", "touch")
 
 
@@ -97,11 +101,11 @@ def _withheld(judged: Judgement) -> Iterator[tuple[str, str]]:
     if measured is None:
         yield "everything", "the take could not be followed"
         return
-    if checked.performance.first_beat_s is None:
+    if not checked.performance.shares_clock:
         yield "click_deviation_ms", "the take and a click do not share a clock"
-    if checked.performance.source is not Source.MIDI:
+    if not checked.performance.knows.key_ups:
         for what in NEED_KEY_UPS:
-            yield what, "taps have no key-up and no strength: how long a note sounded is not known"
+            yield what, f"{WITHOUT_KEY_UPS[checked.performance.source]}: how long a note sounded is not known"
     elif checked.performance.pedal and any(
         note.sounded_quarters is None and not note.shortened for note in measured.long_notes
     ):

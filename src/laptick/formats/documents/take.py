@@ -69,10 +69,11 @@ def write_taps(performance: Performance) -> str:
 
 def stored_strikes(performance: Performance) -> dict[str, Any]:
     """A performance as it is kept with a take."""
-    if performance.source is Source.TAPS:
-        document: dict[str, Any] = json.loads(write_taps(performance))
+    if not performance.knows.pitch:
+        document: dict[str, Any] = {"source": performance.source.value, **json.loads(write_taps(performance))}
         return document
     document = {
+        "source": performance.source.value,
         "notes": [
             {
                 "t": round(s.played_s, 6),
@@ -101,7 +102,7 @@ def performance_of_stored(document: dict[str, Any], begin_s: float = 0.0) -> Per
     if "notes" not in document:
         taps = (Strike(float(t["t"]), Hand(t["hand"]) if t.get("hand") else None) for t in document["taps"])
         kept = tuple(strike for strike in taps if not strike.played_s < begin_s)
-        return Performance(Source.TAPS, kept, first_beat_s, click_bpm)
+        return Performance(_source_of(document, Source.TAPS), kept, first_beat_s, click_bpm)
     notes = (
         Strike(
             float(n["t"]),
@@ -114,4 +115,9 @@ def performance_of_stored(document: dict[str, Any], begin_s: float = 0.0) -> Per
     )
     kept = tuple(strike for strike in notes if not strike.played_s < begin_s)
     pedal = tuple((float(change["t"]), bool(change["down"])) for change in document.get("pedal", ()))
-    return Performance(Source.MIDI, kept, first_beat_s, click_bpm, pedal)
+    return Performance(_source_of(document, Source.MIDI), kept, first_beat_s, click_bpm, pedal)
+
+
+def _source_of(document: dict[str, Any], unnamed: Source) -> Source:
+    """Where stored strikes came from; takes stored before sources were named know it by their shape."""
+    return Source(document.get("source", unnamed))

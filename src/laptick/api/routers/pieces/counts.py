@@ -4,17 +4,16 @@ from __future__ import annotations
 
 from fastapi import APIRouter, Response
 
-from laptick.api.request.asking import AskingNow, DbNow
-from laptick.api.routers.pieces.pieces import BpmQuery, stored_choices
+from laptick.api.request.asking import StudioNow
+from laptick.api.routers.pieces.pieces import BpmQuery
 from laptick.api.schemas.choices import PieceChoices
 from laptick.api.schemas.counts import CountedAnew, CountsPublic
-from laptick.api.schemas.takes import HandChoice
-from laptick.api.views import counts as count_views
-from laptick.api.views import pieces as views
-from laptick.core.base.errors import OptionError
-from laptick.db import choices as choices_db
-from laptick.db import pieces as db
-from laptick.formats.documents.choices import choices_of
+from laptick.api.views.counts import counts_public
+from laptick.studio.choices import put_piece_choices
+from laptick.studio.pieces import shelf
+from laptick.studio.pieces.open_piece import Piece
+from laptick.studio.takes.settings import HandChoice
+from laptick.studio.use_case import Studio
 
 router = APIRouter(prefix="/pieces", tags=["pieces"])
 
@@ -25,52 +24,41 @@ def _at_once(answer: CountsPublic | CountedAnew) -> Response:
 
 
 @router.get("/{piece_id}/counts", response_model=CountsPublic)
-def get_counts(
-    asking: AskingNow,
-    connection: DbNow,
-    piece_id: int,
-    bpm: BpmQuery,
-    hand: HandChoice = "both",
-) -> Response:
+def get_counts(studio: StudioNow, piece_id: int, bpm: BpmQuery, hand: HandChoice = "both") -> Response:
     """The counts of the written score by the choices stored for studio, level and piece."""
-    return _at_once(_counts(asking, connection, piece_id, bpm, hand))
+    return _at_once(_counts(shelf.get_piece(studio, piece_id), bpm, hand))
 
 
-def _counts(asking: AskingNow, connection: DbNow, piece_id: int, bpm: float, hand: HandChoice) -> CountsPublic:
-    piece = db.get_piece(connection, asking.studio_id, piece_id)
-    return count_views.counts_public(views.score_of(piece), hand, stored_choices(asking, connection, piece), bpm)
+def _counts(piece: Piece, bpm: float, hand: HandChoice) -> CountsPublic:
+    return counts_public(piece.score, hand, piece.choices, bpm)
 
 
 @router.get("/{piece_id}/choices")
-def get_choices(asking: AskingNow, connection: DbNow, piece_id: int) -> PieceChoices:
-    db.get_piece(connection, asking.studio_id, piece_id)
-    return PieceChoices.model_validate(choices_db.get_choices(connection, asking.studio_id, piece_id))
+def get_choices(studio: StudioNow, piece_id: int) -> PieceChoices:
+    return _chosen(shelf.get_piece(studio, piece_id))
+
+
+def _chosen(piece: Piece) -> PieceChoices:
+    return PieceChoices.model_validate(piece.own_choices)
 
 
 @router.put("/{piece_id}/choices")
-def put_choices(asking: AskingNow, connection: DbNow, piece_id: int, choices: PieceChoices) -> PieceChoices:
+def put_choices(studio: StudioNow, piece_id: int, choices: PieceChoices) -> PieceChoices:
     """How this piece is counted, in place of what was chosen before."""
-    piece = db.get_piece(connection, asking.studio_id, piece_id)
+    return _chosen(_put(studio, piece_id, choices))
+
+
+def _put(studio: Studio, piece_id: int, choices: PieceChoices) -> Piece:
     document = choices.model_dump(mode="json", exclude_defaults=True)
-    choices_of({}, document, piece["level"])  # raises for what cannot be counted so
-    known = {measure.number for measure in views.score_of(piece).measures}
-    for name in [*choices.bars, *(syllable.measure for syllable in choices.syllables)]:
-        if name not in known:
-            raise OptionError(f"there is no bar “{name}” in this piece.", where="bars", kept="Nothing was changed.")
-    choices_db.put_choices(connection, asking.studio_id, piece_id, document)
-    return get_choices(asking, connection, piece_id)
+    bars = [*choices.bars, *(syllable.measure for syllable in choices.syllables)]
+    return put_piece_choices(studio, piece_id, document, bars)
 
 
 @router.put("/{piece_id}/counts", response_model=CountedAnew)
 def put_counts(
-    asking: AskingNow,
-    connection: DbNow,
-    piece_id: int,
-    choices: PieceChoices,
-    bpm: BpmQuery,
-    hand: HandChoice = "both",
+    studio: StudioNow, piece_id: int, choices: PieceChoices, bpm: BpmQuery, hand: HandChoice = "both"
 ) -> Response:
     """Stores how this piece is counted, as ``put_choices`` does, and gives the counts by that in the same answer, so
     that a choice is on the screen at once."""
-    stored = put_choices(asking, connection, piece_id, choices)
-    return _at_once(CountedAnew(choices=stored, counts=_counts(asking, connection, piece_id, bpm, hand)))
+    piece = _put(studio, piece_id, choices)
+    return _at_once(CountedAnew(choices=_chosen(piece), counts=_counts(piece, bpm, hand)))

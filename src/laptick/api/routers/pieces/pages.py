@@ -6,15 +6,12 @@ from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query, Response
 
-from laptick.api.request.asking import AskingNow, DbNow
-from laptick.api.routers.pieces.pieces import BpmQuery, quoted, stored_choices
+from laptick.api.request.asking import StudioNow
+from laptick.api.routers.pieces.pieces import BpmQuery, named
 from laptick.api.schemas.pieces import NotationPublic
-from laptick.api.schemas.takes import HandChoice
-from laptick.api.views import pieces as views
 from laptick.core.base.units import MAX_BPM, MIN_BPM
 from laptick.core.score.hands import HAND_KEYS
 from laptick.core.score.score import HANDS
-from laptick.db import pieces as db
 from laptick.formats.documents.counts_csv import write_counts_csv
 from laptick.formats.midi.score_writer import write_midi
 from laptick.formats.musicxml_writing.counts import compress
@@ -22,14 +19,15 @@ from laptick.formats.pages.engraving import engrave
 from laptick.formats.pages.ruler_picture import ruler_png, ruler_svg
 from laptick.formats.pages.sheet import SheetOptions, sheet_html, sheet_pdf
 from laptick.formats.score_files import as_musicxml, score_file
+from laptick.studio.pieces import shelf
+from laptick.studio.takes.settings import HandChoice
 
 router = APIRouter(prefix="/pieces", tags=["pieces"])
 
 
 @router.get("/{piece_id}/notation")
 def get_notation(
-    asking: AskingNow,
-    connection: DbNow,
+    studio: StudioNow,
     piece_id: int,
     bpm: BpmQuery,
     hand: HandChoice = "both",
@@ -38,8 +36,8 @@ def get_notation(
 ) -> NotationPublic:
     """The written score engraved, with the counts of one hand, or of each hand under its own staff. The group of each
     note and rest says in ``data-item`` which one it is."""
-    piece = db.get_piece(connection, asking.studio_id, piece_id)
-    file, choices = views.file_of(piece), stored_choices(asking, connection, piece)
+    piece = shelf.get_piece(studio, piece_id)
+    file, choices = piece.file, piece.choices
     hands = (HANDS if hand == "both" else (HAND_KEYS[hand],)) if counts else ()
     return NotationPublic(
         svg=engrave(as_musicxml(file), score_file(file, choices, hands=hands, bpm=bpm), width_px=width)
@@ -52,8 +50,7 @@ SHEET_POLICY = "default-src 'none'; style-src 'unsafe-inline'; font-src data:"
 
 @router.get("/{piece_id}/sheet", response_class=Response)
 def get_sheet(
-    asking: AskingNow,
-    connection: DbNow,
+    studio: StudioNow,
     piece_id: int,
     bpm: BpmQuery,
     format: Literal["pdf", "html"] = "pdf",
@@ -62,17 +59,16 @@ def get_sheet(
     big: bool = False,
 ) -> Response:
     """The count sheet: as PDF, or as a page to print."""
-    piece = db.get_piece(connection, asking.studio_id, piece_id)
-    score, choices = views.score_of(piece), stored_choices(asking, connection, piece)
+    piece = shelf.get_piece(studio, piece_id)
+    score, choices = piece.score, piece.choices
     options = SheetOptions(HAND_KEYS[hand], paper, big)
     if format == "html":
         page = sheet_html(score, choices, options, bpm)
         return Response(page, media_type="text/html", headers={"Content-Security-Policy": SHEET_POLICY})
-    name = f"{piece['filename'].rsplit('.', 1)[0]}-count-sheet.pdf"
     return Response(
         sheet_pdf(score, choices, options, bpm),
         media_type="application/pdf",
-        headers={"Content-Disposition": f"inline; filename*=UTF-8''{quoted(name)}"},
+        headers=named(f"{piece.stem}-count-sheet.pdf", "inline"),
     )
 
 
@@ -82,8 +78,7 @@ PICTURES: dict[str, str] = {"svg": "image/svg+xml", "png": "image/png"}
 
 @router.get("/{piece_id}/ruler-picture", response_class=Response)
 def get_ruler_picture(
-    asking: AskingNow,
-    connection: DbNow,
+    studio: StudioNow,
     piece_id: int,
     bpm: BpmQuery,
     format: Literal["svg", "png"] = "svg",
@@ -91,17 +86,13 @@ def get_ruler_picture(
     big: bool = False,
 ) -> Response:
     """The beat ruler with its counts as a picture to keep or to put on a page."""
-    piece = db.get_piece(connection, asking.studio_id, piece_id)
-    score, choices = views.score_of(piece), stored_choices(asking, connection, piece)
+    piece = shelf.get_piece(studio, piece_id)
+    score, choices = piece.score, piece.choices
     draw = ruler_png if format == "png" else ruler_svg
-    name = f"{piece['filename'].rsplit('.', 1)[0]}-ruler.{format}"
     return Response(
         draw(score, choices, bpm, HAND_KEYS[hand], is_big=big),
         media_type=PICTURES[format],
-        headers={
-            "Content-Disposition": f"attachment; filename*=UTF-8''{quoted(name)}",
-            "Content-Security-Policy": SHEET_POLICY,
-        },
+        headers={**named(f"{piece.stem}-ruler.{format}"), "Content-Security-Policy": SHEET_POLICY},
     )
 
 
@@ -116,8 +107,7 @@ EXPORTS: dict[str, str] = {
 
 @router.get("/{piece_id}/export", response_class=Response)
 def export_piece(
-    asking: AskingNow,
-    connection: DbNow,
+    studio: StudioNow,
     piece_id: int,
     format: Literal["musicxml", "mxl", "mid", "csv"],
     counts: bool = False,
@@ -127,10 +117,10 @@ def export_piece(
     """The piece as a file: its own MusicXML with the counts as lyrics, MIDI in played order, a table of counts.
 
     ``hand``: whose counts; without it each hand under its own notes."""
-    piece = db.get_piece(connection, asking.studio_id, piece_id)
-    file, choices = views.file_of(piece), stored_choices(asking, connection, piece)
+    piece = shelf.get_piece(studio, piece_id)
+    file, choices = piece.file, piece.choices
     if format == "mid":
-        data = write_midi(views.played_of(piece), with_counts=counts, choices=choices)
+        data = write_midi(piece.played, with_counts=counts, choices=choices)
     elif format == "csv":
         hands = tuple(HAND_KEYS) if hand is None else (hand,)
         data = write_counts_csv(file.score, choices, hands=hands, bpm=bpm).encode()
@@ -138,10 +128,5 @@ def export_piece(
         lines = (HANDS if hand is None else (HAND_KEYS[hand],)) if counts else ()
         data = score_file(file, choices, hands=lines, bpm=bpm)
         data = compress(data) if format == "mxl" else data
-    stem = piece["filename"].rsplit(".", 1)[0]
-    name = f"{stem}{'-counts' if counts or format == 'csv' else ''}.{format}"
-    return Response(
-        data,
-        media_type=EXPORTS[format],
-        headers={"Content-Disposition": f"attachment; filename*=UTF-8''{quoted(name)}"},
-    )
+    name = f"{piece.stem}{'-counts' if counts or format == 'csv' else ''}.{format}"
+    return Response(data, media_type=EXPORTS[format], headers=named(name))

@@ -2,36 +2,27 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query, Response
 
-from laptick.api.request.asking import AskingNow, DbNow
-from laptick.api.routers.pieces.pieces import quoted, stored_choices
+from laptick.api.request.asking import StudioNow
+from laptick.api.routers.pieces.pieces import named
 from laptick.api.schemas.play_along import (
     GroovePublic,
     PlayOptions,
-    PlayQuery,
     SchedulePublic,
     SoundQuery,
 )
-from laptick.api.views import pieces as views
 from laptick.api.views.play_along import schedule_public
-from laptick.api.views.voices import bank_of
 from laptick.core.base.errors import OptionError
-from laptick.core.base.units import slower_mark
-from laptick.core.play_along.grooves import GROOVES, check_groove, grooves_for
-from laptick.core.play_along.rounds import echo_parts, hear_parts, play_parts
-from laptick.core.play_along.schedule import Schedule, Sounding, Track
-from laptick.core.play_along.scheduling import VOICE, Part, make_schedule
-from laptick.core.score.hands import HAND_KEYS
-from laptick.core.score.score import HANDS, Measure, Score
-from laptick.db import pieces as pieces_db
-from laptick.db.engine.connect import Row
+from laptick.core.play_along.grooves import GROOVES, grooves_for
+from laptick.core.play_along.schedule import Track
+from laptick.core.play_along.scheduling import VOICE
 from laptick.formats.sound.play_along import MIX, sound_midi, sound_wav
 from laptick.formats.sound.sound_pack import pack_bytes
-from laptick.formats.sound.voices import VoiceBank
+from laptick.studio.pieces import shelf
+from laptick.studio.pieces.play_along import PlayQuery, play_along
 
 router = APIRouter(tags=["playing"])
 
@@ -46,29 +37,20 @@ SOUNDS: dict[str, str] = {"wav": "audio/wav", "mid": "audio/midi"}
 
 
 @router.get("/pieces/{piece_id}/schedule")
-def get_schedule(
-    asking: AskingNow, connection: DbNow, piece_id: int, query: Annotated[PlayQuery, Query()]
-) -> SchedulePublic:
+def get_schedule(studio: StudioNow, piece_id: int, query: Annotated[PlayQuery, Query()]) -> SchedulePublic:
     """When everything of a play-along sounds, in played order; the cursor moves on the written score."""
-    piece = pieces_db.get_piece(connection, asking.studio_id, piece_id)
-    bank = bank_of(asking, connection)
-    return schedule_public(_schedule(asking, connection, piece, query, bank), bank)
+    made = play_along(studio, piece_id, query)
+    return schedule_public(made.schedule, made.bank)
 
 
 @router.get("/pieces/{piece_id}/sound", response_class=Response)
-def get_sound(asking: AskingNow, connection: DbNow, piece_id: int, query: Annotated[SoundQuery, Query()]) -> Response:
+def get_sound(studio: StudioNow, piece_id: int, query: Annotated[SoundQuery, Query()]) -> Response:
     """The same as a file: WAV with everything, or MIDI with the count as lyrics."""
-    piece = pieces_db.get_piece(connection, asking.studio_id, piece_id)
-    bank = bank_of(asking, connection, with_whispers=query.format == "wav")
-    schedule = _schedule(asking, connection, piece, query, bank)
+    made = play_along(studio, piece_id, query, with_whispers=query.format == "wav")
     levels = levels_of(query.levels)
-    data = sound_wav(schedule, bank, levels) if query.format == "wav" else sound_midi(schedule, levels)
-    name = f"{piece['filename'].rsplit('.', 1)[0]}-{NAMES[query.mode]}.{query.format}"
-    return Response(
-        data,
-        media_type=SOUNDS[query.format],
-        headers={"Content-Disposition": f"attachment; filename*=UTF-8''{quoted(name)}"},
-    )
+    data = sound_wav(made.schedule, made.bank, levels) if query.format == "wav" else sound_midi(made.schedule, levels)
+    name = f"{made.piece.stem}-{NAMES[query.mode]}.{query.format}"
+    return Response(data, media_type=SOUNDS[query.format], headers=named(name))
 
 
 #: Mode → what its file is called.
@@ -76,9 +58,9 @@ NAMES: dict[Literal["play", "echo", "hear"], str] = {"play": "play-along", "echo
 
 
 @router.get("/pieces/{piece_id}/play-options")
-def get_play_options(asking: AskingNow, connection: DbNow, piece_id: int) -> PlayOptions:
+def get_play_options(studio: StudioNow, piece_id: int) -> PlayOptions:
     """What can be chosen for a piece's play-along."""
-    score = views.played_of(pieces_db.get_piece(connection, asking.studio_id, piece_id))
+    score = shelf.get_piece(studio, piece_id).played
     fitting = dict.fromkeys(key for measure in score.measures for key in grooves_for(measure.meter))
     grooves = [GroovePublic(key=key, words=GROOVES[key].words) for key in fitting]
     return PlayOptions(grooves=grooves, levels=MIX, caution=CAUTION)
@@ -112,43 +94,3 @@ def levels_of(text: str | None) -> dict[Track, float]:
             raise OptionError(f"“{item[:30]}” should read like click:60.", where="levels")
         levels |= dict.fromkeys(tracks, level)
     return levels
-
-
-def _schedule(asking: AskingNow, connection: DbNow, piece: Row, query: PlayQuery, bank: VoiceBank) -> Schedule:
-    score, hand = views.played_of(piece), HAND_KEYS[query.hands]
-    check_groove(query.groove)
-    sounding = Sounding(
-        voice=bank,
-        groove=query.groove,
-        quiet=(min(query.quiet_bars, query.quiet_of), query.quiet_of),
-        knocks=query.knocks,
-        clicks_counts=query.click_counts,
-        cues=query.cues,
-    )
-    schedule = make_schedule(
-        score,
-        _parts(score, score.select_measures(query.measures), query),
-        hands=(hand,) if hand else HANDS,
-        choices=stored_choices(asking, connection, piece),
-        sounding=sounding,
-    )
-    return replace(schedule, remarks=(*schedule.remarks, *_missing(bank)))
-
-
-def _parts(score: Score, measures: tuple[Measure, ...], query: PlayQuery) -> list[Part]:
-    if query.mode == "echo":
-        return echo_parts(score, measures, query.bpm, by=query.echo_by, given_in=query.echo_in)
-    if query.mode == "hear":
-        return hear_parts(score, measures, query.bpm, query.slow_bpm or slower_mark(query.bpm, SLOW_MARKS))
-    return play_parts(score, measures, query.bpm, rounds=query.rounds, between=query.between, gap_beats=query.gap_beats)
-
-
-#: How many metronome marks slower a piece is heard the second time, where nobody chose.
-SLOW_MARKS = 10
-
-
-def _missing(bank: VoiceBank) -> tuple[str, ...]:
-    if not bank.missing:
-        return ()
-    words = ", ".join(f"“{reading}”" for reading in sorted(bank.missing))
-    return (f"Not spoken: {words}: {next(iter(bank.missing.values()))} Record them under Settings.",)

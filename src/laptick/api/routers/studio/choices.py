@@ -4,26 +4,25 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 
-from laptick.api.request.asking import AskingNow, DbNow
+from laptick.api.request.asking import StudioNow
 from laptick.api.schemas.choices import ChoiceLayer, ExampleBar, ExampleCount, LimitPublic, StudioChoices, SystemPublic
-from laptick.api.views import counts as count_views
+from laptick.api.views.counts import systems_public
 from laptick.core.base.levels import Level
 from laptick.core.counting.choices import CountChoices
 from laptick.core.counting.counting import count_line
 from laptick.core.counting.example import example_score
-from laptick.core.measuring.limits import LIMIT_FIELDS, LIMITS, limits_of
+from laptick.core.measuring.limits import LIMIT_FIELDS, LIMITS
 from laptick.core.score.score import Hand
-from laptick.db import choices as db
-from laptick.formats.documents.choices import choice_of, choices_of, naming_of
-from laptick.formats.sound.speech import check_language
+from laptick.formats.documents.choices import choice_of
+from laptick.studio import choices as choices_of_studio
 
 router = APIRouter(tags=["choices"])
 
 
 @router.get("/count-systems")
-def list_count_systems(asking: AskingNow, connection: DbNow) -> list[SystemPublic]:
+def list_count_systems(studio: StudioNow) -> list[SystemPublic]:
     """The ways to count, and the words of each that can be changed."""
-    return count_views.systems_public(naming_of(db.get_choices(connection, asking.studio_id, None)))
+    return systems_public(choices_of_studio.get_naming(studio))
 
 
 @router.post("/count-example")
@@ -57,17 +56,12 @@ def list_limits() -> list[LimitPublic]:
 
 
 @router.get("/choices")
-def get_studio_choices(asking: AskingNow, connection: DbNow) -> StudioChoices:
-    return StudioChoices.model_validate(db.get_choices(connection, asking.studio_id, None))
+def get_studio_choices(studio: StudioNow) -> StudioChoices:
+    return StudioChoices.model_validate(choices_of_studio.get_studio_choices(studio))
 
 
 @router.put("/choices")
-def put_studio_choices(asking: AskingNow, connection: DbNow, choices: StudioChoices) -> StudioChoices:
+def put_studio_choices(studio: StudioNow, choices: StudioChoices) -> StudioChoices:
     """How the studio counts, in place of what was chosen before."""
     document = choices.model_dump(mode="json", exclude_defaults=True)
-    for level in Level:
-        choices_of(document, {}, level.value)  # raises for what cannot be counted so
-        limits_of(level, document.get("limits"))  # raises for what cannot be a limit
-    check_language(choices.voice_language)
-    db.put_choices(connection, asking.studio_id, None, document)
-    return get_studio_choices(asking, connection)
+    return StudioChoices.model_validate(choices_of_studio.put_studio_choices(studio, document, choices.voice_language))

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import secrets
-from dataclasses import replace
 from typing import Annotated, Any
 
 from fastapi import APIRouter, File, Query, UploadFile
 
-from laptick.api.judging import task_of
-from laptick.api.request.asking import AskingNow, DbNow
+from laptick.api.request.asking import StudioNow
+from laptick.api.routers.pieces.pieces import plain_name
 from laptick.api.schemas.takes import (
     FaultChoice,
     FaultCreate,
@@ -17,21 +15,17 @@ from laptick.api.schemas.takes import (
     SimulatedTakeCreate,
     TakeCreate,
     TakePublic,
-    TakeSettings,
     TakeShort,
     TakeUpdate,
 )
-from laptick.api.views import pieces as views
-from laptick.api.views.takes import settings_kept, store_take, take_public
+from laptick.api.views.takes import take_public, take_short
 from laptick.core.base.errors import OptionError
-from laptick.core.base.levels import Level
 from laptick.core.student.faults import FAULTS, OF_KEY_UPS, Fault
-from laptick.core.student.student import simulate
-from laptick.core.takes.performance import Performance, Source
-from laptick.db import pieces as pieces_db
-from laptick.db import takes as db
-from laptick.formats.documents.take import stored_strikes
-from laptick.formats.take_files import MAX_TAKE_BYTES, read_take
+from laptick.core.takes.performance import Source
+from laptick.formats.take_files import MAX_TAKE_BYTES
+from laptick.studio.takes import takes
+from laptick.studio.takes.settings import TakeSettings
+from laptick.studio.takes.takes import Played, Simulation
 
 router = APIRouter(tags=["takes"])
 
@@ -55,8 +49,6 @@ FAULT_AMOUNTS: dict[str, tuple[float, float, float]] = {
     "restart": (1, 1, 1),
     "jitter": (40, 80, 130),
 }
-#: When the first beat of a simulated take falls on its clock.
-LEAD_S = 2.0
 AMOUNT_WORDS = ("a little", "clearly", "badly")
 
 
@@ -78,103 +70,65 @@ def list_faults() -> list[FaultChoice]:
 
 
 @router.get("/pieces/{piece_id}/takes")
-def list_takes(asking: AskingNow, connection: DbNow, piece_id: int) -> list[TakeShort]:
-    pieces_db.get_piece(connection, asking.studio_id, piece_id)
-    return [
-        TakeShort.model_validate(
-            {
-                "hands": row["settings"].get("hands", "both"),
-                "measures": row["settings"].get("measures"),
-            }
-            | {
-                name: row[name]
-                for name in (
-                    "id",
-                    "rung",
-                    "created_at",
-                    "assigned_bpm",
-                    "median_bpm",
-                    "played_by",
-                    "note",
-                    "checker_version",
-                    "overruled",
-                    "verdict",
-                )
-            }
-        )
-        for row in db.list_takes(connection, asking.studio_id, piece_id)
-    ]
+def list_takes(studio: StudioNow, piece_id: int) -> list[TakeShort]:
+    return [take_short(row) for row in takes.list_takes(studio, piece_id)]
 
 
 @router.post("/pieces/{piece_id}/takes", status_code=201)
-def add_take(asking: AskingNow, connection: DbNow, piece_id: int, take: TakeCreate) -> TakePublic:
+def add_take(studio: StudioNow, piece_id: int, take: TakeCreate) -> TakePublic:
     """Stores a take, tapped or played on a keyboard, with its judgement."""
+    played = Played(_strikes(take), "simulated" if take.stand_in else "student", take.client_key)
+    return take_public(takes.add_take(studio, piece_id, take, played))
+
+
+def _strikes(take: TakeCreate) -> dict[str, Any]:
+    """What was sent, as it is kept."""
     strikes: dict[str, Any]
     if take.notes:
         notes = sorted(take.notes, key=lambda note: (note.t, note.pitch))
         pedal = sorted(take.pedal, key=lambda change: change.t)
-        strikes = {"notes": [n.model_dump(exclude_none=True) for n in notes], "pedal": [c.model_dump() for c in pedal]}
+        strikes = {
+            "source": Source.MIDI.value,
+            "notes": [note.model_dump(exclude_none=True) for note in notes],
+            "pedal": [change.model_dump() for change in pedal],
+        }
     else:
-        strikes = {"taps": [tap.model_dump() for tap in take.taps]}
+        strikes = {"source": Source.TAPS.value, "taps": [tap.model_dump() for tap in take.taps]}
     if take.first_beat_s is not None:
         strikes |= {"first_beat_s": take.first_beat_s, "click_bpm": take.bpm}
-    played_by = "simulated" if take.stand_in else "student"
-    return store_take(asking, connection, piece_id, take, strikes, played_by, take.client_key)
+    return strikes
 
 
 @router.post("/pieces/{piece_id}/takes/file", status_code=201)
 def add_take_file(
-    asking: AskingNow,
-    connection: DbNow,
+    studio: StudioNow,
     piece_id: int,
     file: Annotated[UploadFile, File()],
     settings: Annotated[TakeSettings, Query()],
 ) -> TakePublic:
     """A take from a file: Standard MIDI, or taps as the command line writes them."""
-    filename = (file.filename or "take.mid").replace("\\", "/").rsplit("/", 1)[-1][:255]
-    performance = read_take(file.file.read(MAX_TAKE_BYTES + 1), filename=filename)
-    strikes = stored_strikes(performance) | {"filename": filename}
-    return store_take(asking, connection, piece_id, settings, strikes, "file", None)
+    data, filename = file.file.read(MAX_TAKE_BYTES + 1), plain_name(file.filename, "take.mid")
+    return take_public(takes.add_take_file(studio, piece_id, settings, data, filename))
 
 
 @router.post("/pieces/{piece_id}/takes/simulated", status_code=201)
-def add_simulated_take(asking: AskingNow, connection: DbNow, piece_id: int, wanted: SimulatedTakeCreate) -> TakePublic:
+def add_simulated_take(studio: StudioNow, piece_id: int, wanted: SimulatedTakeCreate) -> TakePublic:
     """Lets the simulated student play, and treats the take like any other."""
-    source = Source.MIDI if wanted.rung == "play" else Source.TAPS
-    performance, seed = _played(asking, connection, piece_id, wanted, source)
-    strikes = stored_strikes(performance)
-    strikes["simulated"] = {
-        "seed": seed,
-        "skill": wanted.skill,
-        "faults": [fault.model_dump() for fault in wanted.faults],
-    }
-    return store_take(asking, connection, piece_id, wanted, strikes, "simulated", None)
+    return take_public(takes.add_simulated_take(studio, piece_id, wanted, _simulation(wanted)))
 
 
 @router.post("/pieces/{piece_id}/stand-in")
-def stand_in(asking: AskingNow, connection: DbNow, piece_id: int, wanted: SimulatedTakeCreate) -> list[NoteCreate]:
-    """What the stand-in keyboard will play: the simulated student's notes, the first beat at ``LEAD_S``. Nothing is
-    stored; the take comes in as from any keyboard."""
-    performance, _ = _played(asking, connection, piece_id, wanted, Source.MIDI)
+def stand_in(studio: StudioNow, piece_id: int, wanted: SimulatedTakeCreate) -> list[NoteCreate]:
+    """What the stand-in keyboard will play: the simulated student's notes. Nothing is stored; the take comes in as from
+    any keyboard."""
     return [
         NoteCreate(t=s.played_s, pitch=s.pitch or 0, velocity=s.velocity or 64, released=s.released_s)
-        for s in performance.strikes
+        for s in takes.stand_in(studio, piece_id, wanted, _simulation(wanted)).strikes
     ]
 
 
-def _played(
-    asking: AskingNow, connection: DbNow, piece_id: int, wanted: SimulatedTakeCreate, source: Source
-) -> tuple[Performance, int]:
-    """One take of the simulated student, and its seed."""
-    piece = pieces_db.get_piece(connection, asking.studio_id, piece_id)
-    faults, skill = [_fault(fault) for fault in wanted.faults], wanted.skill or Level(piece["level"])
-    kept = settings_kept(asking, connection, piece, wanted)
-    task = task_of(views.played_of(piece), kept, piece["level"], keys=source is Source.MIDI)
-    seed = secrets.randbelow(2**31) if wanted.seed is None else wanted.seed
-    performance = simulate(task, level=skill, seed=seed, faults=faults, source=source, lead_s=LEAD_S)
-    if source is Source.MIDI:  # the click is heard beside the keyboard too
-        performance = replace(performance, first_beat_s=LEAD_S, click_bpm=wanted.bpm)
-    return performance, seed
+def _simulation(wanted: SimulatedTakeCreate) -> Simulation:
+    return Simulation(wanted.skill, wanted.seed, tuple(_fault(fault) for fault in wanted.faults))
 
 
 def _fault(fault: FaultCreate) -> Fault:
@@ -193,23 +147,20 @@ def _fault(fault: FaultCreate) -> Fault:
 
 
 @router.get("/takes/{take_id}")
-def get_take(asking: AskingNow, connection: DbNow, take_id: int) -> TakePublic:
-    return take_public(asking, connection, take_id)
+def get_take(studio: StudioNow, take_id: int) -> TakePublic:
+    return take_public(takes.get_take(studio, take_id))
 
 
 @router.patch("/takes/{take_id}")
-def update_take(asking: AskingNow, connection: DbNow, take_id: int, update: TakeUpdate) -> TakePublic:
-    db.get_take(connection, asking.studio_id, take_id)
-    db.set_note(connection, asking.studio_id, take_id, update.note)
-    return take_public(asking, connection, take_id)
+def update_take(studio: StudioNow, take_id: int, update: TakeUpdate) -> TakePublic:
+    return take_public(takes.set_note(studio, take_id, update.note))
 
 
 @router.delete("/takes/{take_id}", status_code=204)
-def delete_take(asking: AskingNow, connection: DbNow, take_id: int) -> None:
-    db.mark_take_deleted(connection, asking.studio_id, take_id, deleted=True)
+def delete_take(studio: StudioNow, take_id: int) -> None:
+    takes.delete_take(studio, take_id)
 
 
 @router.post("/takes/{take_id}/restore")
-def restore_take(asking: AskingNow, connection: DbNow, take_id: int) -> TakePublic:
-    db.mark_take_deleted(connection, asking.studio_id, take_id, deleted=False)
-    return take_public(asking, connection, take_id)
+def restore_take(studio: StudioNow, take_id: int) -> TakePublic:
+    return take_public(takes.restore_take(studio, take_id))

@@ -1,0 +1,186 @@
+"""A stored piece with everything the studio knows of it: its file as read and pencilled, its playing order, how it is
+counted.
+
+Reading the same bytes the same way gives the same score, so the newest readings are kept in memory.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+from functools import cached_property, lru_cache
+from typing import Any
+
+from laptick.core.base.errors import OptionError
+from laptick.core.base.levels import Level
+from laptick.core.base.units import Bpm, LengthNaming
+from laptick.core.counting.choices import CountChoices
+from laptick.core.editing.changes import PencilChange
+from laptick.core.editing.entry import Entry, entry_score
+from laptick.core.score.roadmap import in_played_order, order_of_names, play_order
+from laptick.core.score.score import Score
+from laptick.db import choices as choices_db
+from laptick.db import pieces as db
+from laptick.db.engine.connect import Row
+from laptick.formats.documents.choices import choices_of, naming_of
+from laptick.formats.documents.entry import entry_of
+from laptick.formats.documents.pencil import changes_of
+from laptick.formats.musicxml_writing.writer import write_musicxml
+from laptick.formats.parts.reading import Reading, reading_of
+from laptick.formats.score_files import PencilledFile, ScoreFile, open_score, with_pencil
+from laptick.studio.takes.settings import KeptSettings
+from laptick.studio.use_case import Studio
+
+Document = dict[str, Any]
+
+
+@lru_cache(maxsize=64)
+def _read(original: bytes, filename: str, reading: str, allow_silent: bool) -> ScoreFile:
+    return open_score(original, filename=filename, reading=reading_of(json.loads(reading)), allow_silent=allow_silent)
+
+
+@lru_cache(maxsize=64)
+def _pencilled(file: tuple[bytes, str, str, bool], pencil: str, naming: LengthNaming) -> PencilledFile:
+    return with_pencil(_read(*file), changes_of(json.loads(pencil)), naming)
+
+
+@dataclass(frozen=True)
+class Piece:
+    """``reading``, ``play_order`` (bars by name), ``pencil`` and ``entry`` are stored documents, ``None`` where there
+    is none; ``studio_choices`` and ``own_choices`` those of how it is counted."""
+
+    id: int
+    title: str
+    composer: str
+    filename: str
+    level: Level
+    target_bpm: Bpm
+    created_at: datetime
+    original: bytes
+    reading_document: Document | None
+    play_order: list[str] | None
+    pencil: list[Document] | None
+    pencil_version_id: int | None
+    entry_document: Document | None
+    entry_version: int
+    studio_choices: Document
+    own_choices: Document
+
+    @property
+    def stem(self) -> str:
+        """Its file's name without the ending, for files that are made from it."""
+        return self.filename.rsplit(".", 1)[0]
+
+    @cached_property
+    def choices(self) -> CountChoices:
+        """All counting choices that bear on it."""
+        return choices_of(self.studio_choices, self.own_choices, self.level.value)
+
+    @cached_property
+    def naming(self) -> LengthNaming:
+        """What the studio calls lengths."""
+        return naming_of(self.studio_choices)
+
+    @cached_property
+    def reading(self) -> Reading:
+        return reading_of(self.reading_document or {})
+
+    @cached_property
+    def changes(self) -> tuple[PencilChange, ...]:
+        """What was pencilled into it."""
+        return changes_of(self.pencil or [])
+
+    @cached_property
+    def entry(self) -> Entry | None:
+        """What was typed, of a passage that was typed here."""
+        return None if self.entry_document is None else entry_of(self.entry_document)
+
+    @cached_property
+    def _read_from(self) -> tuple[bytes, str, str, bool]:
+        # A passage that is being typed may be without a note.
+        reading = json.dumps(self.reading_document or {}, sort_keys=True)
+        return self.original, self.filename, reading, self.entry_document is not None
+
+    @property
+    def read_file(self) -> ScoreFile:
+        """The file as it was read, without the pencil."""
+        return _read(*self._read_from)
+
+    @cached_property
+    def pencilled(self) -> PencilledFile:
+        """The file with the pencilled changes made, and what became of each."""
+        if not self.pencil:
+            return PencilledFile(self.read_file, ())
+        return _pencilled(self._read_from, json.dumps(self.pencil), self.naming)
+
+    @property
+    def file(self) -> ScoreFile:
+        """The file as it is used: read, and pencilled."""
+        return self.pencilled.file
+
+    @property
+    def score(self) -> Score:
+        """The written score, as it is used."""
+        return self.file.score
+
+    @cached_property
+    def played(self) -> Score:
+        """The score in played order: the teacher's own, else that of the signs."""
+        own = None if self.play_order is None else _order_of(self.score, self.play_order)
+        return in_played_order(self.score, own)
+
+    @property
+    def order_kept(self) -> list[str] | None:
+        """The playing order that holds now, bars by name; ``None``: as written."""
+        return None if self.played is self.score else [measure.number for measure in self.played.measures]
+
+    def played_then(self, kept: KeptSettings) -> Score:
+        """The score as it was when a take was made: with the changes and in the order kept with it."""
+        then = replace(self, pencil=kept.pencil)
+        if kept.entry is not None:
+            then = replace(then, original=write_musicxml(entry_score(entry_of(kept.entry))))
+        score, order = then.score, kept.order
+        return score if order is None else in_played_order(score, _order_of(score, order))
+
+
+def _order_of(score: Score, names: Sequence[str]) -> tuple[int, ...]:
+    """A stored order; one that names bars the score no longer has gives way to the signs."""
+    try:
+        return order_of_names(score, names)
+    except OptionError:
+        return play_order(score).order
+
+
+def open_piece(studio: Studio, piece_id: int) -> Piece:
+    """A piece that is on the shelf.
+
+    Raises:
+        NotFoundError: there is none of that id in this studio.
+    """
+    row = db.get_piece(studio.connection, studio.id, piece_id)
+    studio_choices = choices_db.get_choices(studio.connection, studio.id, None)
+    own_choices = choices_db.get_choices(studio.connection, studio.id, piece_id)
+    return piece_of(row, studio_choices, own_choices)
+
+
+def piece_of(row: Row, studio_choices: Document, own_choices: Document) -> Piece:
+    return Piece(
+        id=row["id"],
+        title=row["title"],
+        composer=row["composer"],
+        filename=row["filename"],
+        level=Level(row["level"]),
+        target_bpm=row["target_bpm"],
+        created_at=row["created_at"],
+        original=row["original"],
+        reading_document=row["reading"],
+        play_order=row["play_order"],
+        pencil=row["pencil"],
+        pencil_version_id=row["pencil_version_id"],
+        entry_document=row["entry"],
+        entry_version=row["entry_version"],
+        studio_choices=studio_choices,
+        own_choices=own_choices,
+    )

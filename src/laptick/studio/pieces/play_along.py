@@ -1,0 +1,117 @@
+"""A piece's play-along: which parts sound when, with the studio's own voice."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from laptick.core.base.units import MAX_BPM, MIN_BPM, slower_mark
+from laptick.core.play_along.grooves import AUTO_GROOVE, check_groove
+from laptick.core.play_along.rounds import (
+    MAX_GAP_BEATS,
+    MAX_ROUNDS,
+    Between,
+    EchoBy,
+    EchoIn,
+    echo_parts,
+    hear_parts,
+    play_parts,
+)
+from laptick.core.play_along.schedule import Schedule, Sounding
+from laptick.core.play_along.scheduling import Part, make_schedule
+from laptick.core.score.hands import HAND_KEYS
+from laptick.core.score.score import HANDS, Measure, Score
+from laptick.formats.sound.voices import VoiceBank
+from laptick.studio.pieces.open_piece import Piece, open_piece
+from laptick.studio.takes.settings import HandChoice
+from laptick.studio.use_case import Studio, use_case
+from laptick.studio.voice import voice_bank
+
+#: How many metronome marks slower a piece is heard the second time, where nobody chose.
+SLOW_MARKS = 10
+
+#: Bars in the cycle of which some are silent.
+MAX_QUIET = 16
+
+
+class PlayQuery(BaseModel):
+    """How a passage is played. ``mode``: in rounds, as an echo, or heard whole and then slowly. ``quiet_bars`` of every
+    ``quiet_of`` bars are silent, the last ones."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+    bpm: float = Field(ge=MIN_BPM, le=MAX_BPM)
+    hands: HandChoice = "both"
+    measures: str | None = Field(default=None, max_length=40)
+    mode: Literal["play", "echo", "hear"] = "play"
+    rounds: int = Field(default=1, ge=1, le=MAX_ROUNDS)
+    between: Between = Between.COUNT_IN
+    gap_beats: int = Field(default=2, ge=0, le=MAX_GAP_BEATS)
+    quiet_bars: int = Field(default=0, ge=0, le=MAX_QUIET)
+    quiet_of: int = Field(default=1, ge=1, le=MAX_QUIET)
+    groove: str = Field(default=AUTO_GROOVE, max_length=30)
+    knocks: bool = False
+    echo_by: EchoBy = EchoBy.GROWING
+    echo_in: EchoIn = EchoIn.TONES
+    slow_bpm: float | None = Field(default=None, ge=MIN_BPM, le=MAX_BPM)
+    click_counts: bool = False
+    cues: bool = True
+
+
+@dataclass(frozen=True)
+class PlayAlong:
+    """A schedule with the voice that says its words."""
+
+    piece: Piece
+    schedule: Schedule
+    bank: VoiceBank
+
+
+@use_case
+def play_along(studio: Studio, piece_id: int, query: PlayQuery, *, with_whispers: bool = False) -> PlayAlong:
+    """When everything of a play-along sounds, in played order. ``with_whispers``: the studio's own recordings whispered
+    too, which takes a moment each.
+
+    Raises:
+        OptionError: bars that the piece has not, or an unknown groove.
+    """
+    piece, bank = open_piece(studio, piece_id), voice_bank(studio, with_whispers=with_whispers)
+    return PlayAlong(piece, _schedule(piece, query, bank), bank)
+
+
+def _schedule(piece: Piece, query: PlayQuery, bank: VoiceBank) -> Schedule:
+    score, hand = piece.played, HAND_KEYS[query.hands]
+    check_groove(query.groove)
+    sounding = Sounding(
+        voice=bank,
+        groove=query.groove,
+        quiet=(min(query.quiet_bars, query.quiet_of), query.quiet_of),
+        knocks=query.knocks,
+        clicks_counts=query.click_counts,
+        cues=query.cues,
+    )
+    schedule = make_schedule(
+        score,
+        _parts(score, score.select_measures(query.measures), query),
+        hands=(hand,) if hand else HANDS,
+        choices=piece.choices,
+        sounding=sounding,
+    )
+    return replace(schedule, remarks=(*schedule.remarks, *_missing(bank)))
+
+
+def _parts(score: Score, measures: tuple[Measure, ...], query: PlayQuery) -> list[Part]:
+    if query.mode == "echo":
+        return echo_parts(score, measures, query.bpm, by=query.echo_by, given_in=query.echo_in)
+    if query.mode == "hear":
+        return hear_parts(score, measures, query.bpm, query.slow_bpm or slower_mark(query.bpm, SLOW_MARKS))
+    return play_parts(score, measures, query.bpm, rounds=query.rounds, between=query.between, gap_beats=query.gap_beats)
+
+
+def _missing(bank: VoiceBank) -> tuple[str, ...]:
+    if not bank.missing:
+        return ()
+    words = ", ".join(f"“{reading}”" for reading in sorted(bank.missing))
+    return (f"Not spoken: {words}: {next(iter(bank.missing.values()))} Record them under Settings.",)

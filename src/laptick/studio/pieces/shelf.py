@@ -1,0 +1,158 @@
+"""Pieces of the studio: put on the shelf, shown, changed, taken off it and put back; how their files are read and in
+which order their bars are played."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from laptick.core.base.errors import OptionError
+from laptick.core.base.levels import Level
+from laptick.core.base.units import Bpm
+from laptick.core.counting.counting import default_bpm
+from laptick.core.practice.ladder import RungProgress, TakeOutcome, ladder_progress
+from laptick.core.rhythm.phrases import Phrasing, check_places, find_phrases
+from laptick.core.score.roadmap import order_of_names
+from laptick.db import choices as choices_db
+from laptick.db import pieces as db
+from laptick.db import takes as takes_db
+from laptick.formats.parts.reading import reading_of
+from laptick.formats.score_files import open_score, read_score
+from laptick.studio.pieces.open_piece import Document, Piece, open_piece, piece_of
+from laptick.studio.use_case import Studio, use_case
+
+#: A piece without a tempo mark gets this target until the teacher sets one.
+UNMARKED_BPM = 72.0
+
+
+@dataclass(frozen=True)
+class ShownPiece:
+    """A piece with how far each of its rungs has come. ``same_file_as``: an earlier piece from the same file."""
+
+    piece: Piece
+    takes: int
+    rungs: tuple[RungProgress, ...]
+    same_file_as: int | None = None
+
+
+def shown_piece(studio: Studio, piece_id: int) -> ShownPiece:
+    """A piece that is on the shelf, with its rungs.
+
+    Raises:
+        NotFoundError: there is none of that id in this studio.
+    """
+    piece = open_piece(studio, piece_id)
+    outcomes = takes_db.outcomes_by_piece(studio.connection, studio.id, piece_id).get(piece_id, [])
+    return _shown(piece, outcomes)
+
+
+def _shown(piece: Piece, rows: Sequence[Document], same_file_as: int | None = None) -> ShownPiece:
+    outcomes = [TakeOutcome(row["rung"], row["hands"], row["measures"], row["status"]) for row in rows]
+    return ShownPiece(piece, len(outcomes), tuple(ladder_progress(outcomes)), same_file_as)
+
+
+@use_case
+def list_pieces(studio: Studio) -> list[ShownPiece]:
+    """The shelf, by title."""
+    outcomes = takes_db.outcomes_by_piece(studio.connection, studio.id)
+    choices = choices_db.get_choices(studio.connection, studio.id, None)
+    rows = db.list_pieces(studio.connection, studio.id)
+    return [_shown(piece_of(row, choices, {}), outcomes.get(row["id"], [])) for row in rows]
+
+
+@use_case
+def get_piece(studio: Studio, piece_id: int) -> Piece:
+    """A piece that is on the shelf."""
+    return open_piece(studio, piece_id)
+
+
+@use_case
+def show_piece(studio: Studio, piece_id: int) -> ShownPiece:
+    """The same with its rungs."""
+    return shown_piece(studio, piece_id)
+
+
+@use_case
+def add_piece(studio: Studio, original: bytes, filename: str) -> ShownPiece:
+    """Reads a score file and puts it on the shelf.
+
+    Raises:
+        ScoreError, LimitError: a file that cannot be read leaves nothing behind.
+    """
+    score = read_score(original, filename=filename)
+    new = db.NewPiece(
+        title=score.title,
+        composer=score.composer,
+        filename=filename,
+        original=original,
+        level=Level.ELEMENTARY.value,
+        target_bpm=default_bpm(score) or UNMARKED_BPM,
+    )
+    piece_id = db.add_piece(studio.connection, studio.id, new)
+    twin = db.same_file(studio.connection, studio.id, piece_id)
+    return _shown(open_piece(studio, piece_id), [], twin["id"] if twin else None)
+
+
+@use_case
+def update_piece(studio: Studio, piece_id: int, level: Level | None, target_bpm: Bpm | None) -> ShownPiece:
+    """What the teacher sets of a piece; ``None`` leaves it as it is."""
+    piece = open_piece(studio, piece_id)
+    db.update_piece(
+        studio.connection,
+        studio.id,
+        piece_id,
+        level=(level or piece.level).value,
+        target_bpm=target_bpm or piece.target_bpm,
+    )
+    return shown_piece(studio, piece_id)
+
+
+@use_case
+def delete_piece(studio: Studio, piece_id: int) -> None:
+    """Takes a piece off the shelf; its takes stay with it."""
+    db.mark_piece_deleted(studio.connection, studio.id, piece_id, deleted=True)
+
+
+@use_case
+def restore_piece(studio: Studio, piece_id: int) -> ShownPiece:
+    """Puts it back."""
+    db.mark_piece_deleted(studio.connection, studio.id, piece_id, deleted=False)
+    return shown_piece(studio, piece_id)
+
+
+def phrasing_of(piece: Piece) -> Phrasing:
+    """The phrases of a piece: the teacher's, else those found."""
+    return find_phrases(piece.score, piece.reading.phrase_starts)
+
+
+@use_case
+def set_play_order(studio: Studio, piece_id: int, order: list[str] | None) -> Piece:
+    """The teacher's own playing order (bars by name; ``None``: by the signs); takes made before keep theirs.
+
+    Raises:
+        OptionError: a bar that the piece has not.
+    """
+    piece = open_piece(studio, piece_id)
+    if order is not None:
+        order_of_names(piece.score, order)
+    db.set_reading(studio.connection, studio.id, piece_id, reading=piece.reading_document, play_order=order)
+    return open_piece(studio, piece_id)
+
+
+@use_case
+def set_reading(studio: Studio, piece_id: int, document: dict[str, Any]) -> ShownPiece:
+    """Reads the file another way.
+
+    Raises:
+        OptionError, ScoreError: a way in which the file gives no score.
+    """
+    piece = open_piece(studio, piece_id)
+    reading = reading_of(document)
+    known = {part.id for part in piece.file.parts}
+    for part in reading.parts:
+        if part not in known:
+            raise OptionError(f"the file has no part “{part[:20]}”.", where="parts", kept="Nothing was changed.")
+    check_places(open_score(piece.original, filename=piece.filename, reading=reading).score, reading.phrase_starts)
+    db.set_reading(studio.connection, studio.id, piece_id, reading=reading.document(), play_order=piece.play_order)
+    return shown_piece(studio, piece_id)

@@ -1,0 +1,287 @@
+"""From what was asked for and what was played to a stored judgement; judged anew; the teacher's own word."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager, suppress
+from dataclasses import dataclass, replace
+from datetime import datetime
+from typing import Any
+
+from laptick.core.base.errors import LapTickError, TakeError
+from laptick.core.base.levels import Level
+from laptick.core.counting.choices import CountChoice, CountChoices
+from laptick.core.counting.counting import count_line
+from laptick.core.judging.cures import goes_back_to_one_hand
+from laptick.core.judging.judgement import judge_take
+from laptick.core.judging.verdict import Status
+from laptick.core.measuring.checking import CHECKER_VERSION, check_take
+from laptick.core.measuring.limits import limits_of
+from laptick.core.measuring.measured import CheckedTake
+from laptick.core.score.hands import HAND_KEYS
+from laptick.core.score.score import HANDS, Hand, Score
+from laptick.core.takes.performance import Performance
+from laptick.core.takes.task import Task, count_task, lap_task
+from laptick.db import choices as choices_db
+from laptick.db import judgements as judgements_db
+from laptick.db import takes as db
+from laptick.formats.documents.check import check_document
+from laptick.formats.documents.choices import choices_of, naming_of
+from laptick.formats.documents.take import performance_of_stored
+from laptick.studio.pieces.open_piece import open_piece
+from laptick.studio.takes.settings import KeptSettings, kept_settings
+from laptick.studio.takes.shown import ShownTake, shown_take
+from laptick.studio.use_case import Studio, use_case
+
+Document = dict[str, Any]
+
+
+# -- the strikes that are asked for, and those that were played -----------------------------------------
+
+
+def take_choices(settings: KeptSettings, level: Level) -> CountChoices:
+    """How a take's count was said: the choices kept with it, the rung card's own on top."""
+    kept = settings.choices or {}
+    layers = choices_of(kept.get("studio"), kept.get("piece"), level.value)
+    return replace(layers, piece=CountChoice(density=settings.density, compound=settings.compound).over(layers.piece))
+
+
+def task_of(score: Score, settings: KeptSettings, level: Level, *, knows_pitch: bool = False) -> Task:
+    """The strikes a rung asks for, in played order: the written rhythm or notes, or one strike a said count.
+    ``knows_pitch``: the take knows which keys were struck."""
+    measures = score.select_measures(settings.measures)
+    hand = HAND_KEYS[settings.hands]
+    if settings.rung != "count":
+        return lap_task(
+            score,
+            assigned_bpm=settings.bpm,
+            measures=measures,
+            hands=(hand,) if hand else HANDS,
+            with_pitches=knows_pitch and settings.rung == "play",
+        )
+    counts = count_line(score, hand, take_choices(settings, level), measures=measures, bpm=settings.bpm)
+    return count_task(score, counts, measures, settings.bpm)
+
+
+#: Taps earlier than this many beats before the first beat were tapped along with the count-in.
+COUNT_IN_BEATS = 0.6
+
+
+def performance_of(strikes: Document) -> Performance:
+    """A stored take's strikes as a performance; those along with the count-in stay stored and are left out here.
+
+    Raises:
+        TakeError: the times cannot be used, nothing but the count-in was played, or what is stored is damaged.
+    """
+    with _readable():
+        first_beat_s, click_bpm = strikes.get("first_beat_s"), strikes.get("click_bpm")
+        begin_s = 0.0 if first_beat_s is None or click_bpm is None else first_beat_s - COUNT_IN_BEATS * 60 / click_bpm
+        times = [float(one["t"]) for one in strikes["notes" if "notes" in strikes else "taps"]]
+        if times and max(times) < begin_s:
+            raise TakeError(
+                "only the count-in was tapped.",
+                where="taps",
+                kept="Nothing was stored.",
+                todo="Begin after the count-in.",
+            )
+        return performance_of_stored(strikes, begin_s)
+
+
+def strikes_shown(strikes: Document) -> list[Document]:
+    """All strikes of a stored take, those along with the count-in too; none when what is stored is damaged."""
+    try:
+        with _readable():
+            return [{"t": s.played_s, "hand": s.hand and s.hand.value} for s in performance_of_stored(strikes).strikes]
+    except TakeError:
+        return []
+
+
+@contextmanager
+def _readable() -> Iterator[None]:
+    """What is stored is as this program wrote it; where a disk or a hand has damaged it, one clear error."""
+    try:
+        yield
+    except (AttributeError, KeyError, TypeError, ValueError) as error:
+        raise TakeError(
+            "what is stored of this take cannot be read.",
+            where="strikes",
+            kept="It is kept as it is, with what was said of it.",
+            todo="Delete it if it is of no use; other takes are not touched by it.",
+        ) from error
+
+
+# -- judging ---------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class ToJudge:
+    """What was played, as what, by whom. ``take_id``: of a stored take, to be compared with those before it only."""
+
+    piece_id: int
+    score: Score
+    settings: KeptSettings
+    level: Level
+    strikes: Document
+    take_id: int | None = None
+
+
+def judged(studio: Studio, take: ToJudge) -> judgements_db.NewJudgement:
+    """Judges strikes with what is known now: the studio's limits, the take before, each hand's take alone.
+
+    Raises:
+        TakeError: what is stored of the take cannot be read, or nothing was played.
+    """
+    known = choices_db.get_choices(studio.connection, studio.id, None)
+    performance = performance_of(take.strikes)
+    score, settings, level = take.score, take.settings, take.level
+    knows_pitch = performance.knows.pitch
+    task = replace(task_of(score, settings, level, knows_pitch=knows_pitch), naming=naming_of(known))
+    before = db.Before(take.piece_id, settings.rung, settings.measures, settings.hands, take.take_id)
+    judgement = judge_take(
+        task,
+        performance,
+        limits_of(level, known.get("limits")),
+        whole=lambda: task_of(score, settings.model_copy(update={"measures": None}), level, knows_pitch=knows_pitch),
+        previous_codes=db.previous_codes(studio.connection, studio.id, before),
+        back_to_one_hand=goes_back_to_one_hand(level),
+        alone=tuple(_checked_alone(score, one, played, level) for one, played in _takes_alone(studio, before)),
+    )
+    document = check_document(judgement)
+    return judgements_db.NewJudgement(
+        CHECKER_VERSION,
+        judgement.verdict.status.value,
+        document,
+        document["verdict"],
+        [finding.code for finding in judgement.findings],
+        document["tempo"]["median_bpm"],
+    )
+
+
+def _takes_alone(studio: Studio, before: db.Before) -> Sequence[tuple[KeptSettings, Performance]]:
+    """The newest take of each hand alone before this one, for what joining cost; of both hands at a rung only."""
+    if before.rung == "count" or before.hands != "both":
+        return []
+    alone = []
+    for row in db.takes_alone(studio.connection, studio.id, before).values():
+        # A damaged take of one hand must not keep a new one of both from being judged.
+        with suppress(LapTickError):
+            alone.append((kept_settings(row["settings"]), performance_of(row["strikes"])))
+    return alone
+
+
+def _checked_alone(
+    score: Score, settings: KeptSettings, performance: Performance, level: Level
+) -> tuple[Hand, CheckedTake]:
+    hand = HAND_KEYS[settings.hands]
+    assert hand is not None
+    task = task_of(score, settings, level, knows_pitch=performance.knows.pitch)
+    return hand, check_take(task, performance)
+
+
+def _judge_stored(studio: Studio, take_id: int) -> Status:
+    take = db.get_take(studio.connection, studio.id, take_id)
+    piece, settings = open_piece(studio, take["piece_id"]), kept_settings(take["settings"])
+    stored = ToJudge(piece.id, piece.played_then(settings), settings, Level(take["level"]), take["strikes"], take_id)
+    new = judged(studio, stored)
+    judgements_db.add_judgement(studio.connection, studio.id, take_id, new)
+    return Status(new.status)
+
+
+@use_case
+def judge_again(studio: Studio, take_id: int) -> ShownTake:
+    """Judges a stored take with the present checker; the earlier judgement is kept.
+
+    Raises:
+        NotFoundError: there is no such take.
+        TakeError, StorageError: what is stored of it cannot be read.
+    """
+    _judge_stored(studio, take_id)
+    return shown_take(studio, take_id)
+
+
+@use_case
+def judge_as_passage(studio: Studio, take_id: int, measures: str | None) -> ShownTake:
+    """Takes it for other bars than were asked for, and judges it as those: both, or neither.
+
+    Raises:
+        OptionError: the piece has no such bars.
+        TakeError, StorageError: what is stored of the take cannot be read.
+    """
+    take = db.get_take(studio.connection, studio.id, take_id)
+    piece = open_piece(studio, take["piece_id"])
+    settings = kept_settings(take["settings"]).model_copy(update={"measures": measures})
+    piece.played_then(settings).select_measures(measures)
+    db.set_settings(studio.connection, studio.id, take_id, settings.document())
+    _judge_stored(studio, take_id)
+    return shown_take(studio, take_id)
+
+
+# -- everything judged anew -------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class OutdatedTake:
+    """A take that another version of the checker judged."""
+
+    id: int
+    piece_id: int
+    title: str
+    created_at: datetime
+    status: Status
+
+
+@use_case
+def outdated_takes(studio: Studio) -> list[OutdatedTake]:
+    """The takes that wait to be judged anew, oldest first."""
+    rows = judgements_db.outdated_takes(studio.connection, studio.id, CHECKER_VERSION)
+    return [OutdatedTake(r["id"], r["piece_id"], r["title"], r["created_at"], Status(r["status"])) for r in rows]
+
+
+@use_case
+def judge_one_of_all(studio: Studio, take_id: int) -> Status:
+    """Judges one of them."""
+    return _judge_stored(studio, take_id)
+
+
+@dataclass(frozen=True)
+class JudgedAll:
+    """``unread``: takes that could not be judged and keep what they had; ``changed``: with the status they have now."""
+
+    judged: int
+    unread: int
+    changed: tuple[tuple[OutdatedTake, Status], ...]
+
+
+def judge_all_again(studio: Studio) -> JudgedAll:
+    """Judges every take that another version of the checker judged, each in a transaction of its own; the earlier
+    judgements are kept. A take that can no longer be read keeps the judgement it has."""
+    judged_takes, unread, changed = 0, 0, []
+    for take in outdated_takes(studio):
+        try:
+            after = judge_one_of_all(studio, take.id)
+        except LapTickError:
+            unread += 1
+            continue
+        judged_takes += 1
+        if after is not take.status:
+            changed.append((take, after))
+    return JudgedAll(judged_takes, unread, tuple(changed))
+
+
+# -- the teacher's word -----------------------------------------------------------------------------------
+
+
+@use_case
+def overrule(studio: Studio, take_id: int, status: Status, reason: str) -> ShownTake:
+    """The teacher's word with its reason, kept beside the figures."""
+    shown = shown_take(studio, take_id)
+    judgements_db.set_overrule(studio.connection, studio.id, shown.id, status=status.value, reason=reason)
+    return shown_take(studio, take_id)
+
+
+@use_case
+def withdraw(studio: Studio, take_id: int) -> ShownTake:
+    """The teacher takes her word back: the checker's holds again."""
+    shown = shown_take(studio, take_id)
+    judgements_db.withdraw_overrule(studio.connection, studio.id, shown.id)
+    return shown_take(studio, take_id)

@@ -1,0 +1,49 @@
+"""A stored take as it is shown: what was asked for, what was said of it, and the score as it was then."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from laptick.core.base.levels import Level
+from laptick.core.score.score import Score
+from laptick.db import judgements
+from laptick.db import takes as db
+from laptick.db.engine.connect import Row
+from laptick.studio.pieces.open_piece import open_piece
+from laptick.studio.takes.settings import KeptSettings, kept_settings
+from laptick.studio.use_case import Studio
+
+
+@dataclass(frozen=True)
+class ShownTake:
+    """``row``: the stored take with its newest judgement; ``overrule``: the teacher's word that holds; ``earlier``:
+    judgements before the newest; ``score``: in the order in which it was to be played."""
+
+    id: int
+    row: Row
+    settings: KeptSettings
+    level: Level
+    score: Score
+    overrule: dict[str, Any] | None
+    earlier: list[Row]
+
+
+def shown_take(studio: Studio, take_id: int) -> ShownTake:
+    """A take that is not deleted.
+
+    Raises:
+        NotFoundError: there is none of that id in this studio.
+        StorageError: its settings cannot be read.
+    """
+    row = db.get_take(studio.connection, studio.id, take_id)
+    piece, settings = open_piece(studio, row["piece_id"]), kept_settings(row["settings"])
+    return ShownTake(
+        take_id,
+        row,
+        settings,
+        Level(row["level"]),
+        piece.played_then(settings),
+        judgements.get_overrule(studio.connection, studio.id, take_id),
+        judgements.earlier_judgements(studio.connection, studio.id, take_id),
+    )

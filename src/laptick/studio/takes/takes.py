@@ -1,0 +1,206 @@
+"""Takes: sent in, read from a file or simulated, judged and stored with their judgement; listed, noted, deleted."""
+
+from __future__ import annotations
+
+import logging
+import secrets
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from laptick.core.base.errors import LapTickError
+from laptick.core.base.levels import Level
+from laptick.core.student.faults import Fault
+from laptick.core.student.student import simulate
+from laptick.core.takes.performance import Performance, Source
+from laptick.db import judgements as judgements_db
+from laptick.db import takes as db
+from laptick.db.engine.connect import Row
+from laptick.formats.documents.take import stored_strikes
+from laptick.formats.take_files import read_take
+from laptick.studio.pieces.open_piece import Piece, open_piece
+from laptick.studio.takes.judging import Document, ToJudge, judged, task_of
+from laptick.studio.takes.settings import KeptSettings, TakeSettings
+from laptick.studio.takes.shown import ShownTake, shown_take
+from laptick.studio.use_case import Studio, use_case
+
+log = logging.getLogger("laptick")
+
+#: When the first beat of a simulated take falls on its clock.
+LEAD_S = 2.0
+
+
+@dataclass(frozen=True)
+class Played:
+    """What was played, by whom (``student``, ``simulated``, ``file``). ``client_key``: made up by the sender, so that
+    what is sent twice is kept once."""
+
+    strikes: Document
+    by: str
+    client_key: str | None = None
+
+
+def settings_kept(piece: Piece, wanted: TakeSettings) -> KeptSettings:
+    """What was asked for, with the counting choices, the playing order and the pencilled changes that hold now."""
+    layers = (("studio", piece.studio_choices), ("piece", piece.own_choices))
+    return KeptSettings(
+        **{name: getattr(wanted, name) for name in TakeSettings.model_fields},
+        choices={name: document for name, document in layers if document} or None,
+        order=piece.order_kept,
+        pencil=piece.pencil or None,
+        entry=piece.entry_document,
+    )
+
+
+def store_take(studio: Studio, piece: Piece, wanted: TakeSettings, played: Played) -> int:
+    """Judges what was played and stores both; gives the take's id, or that of the one that was sent before."""
+    known = db.take_sent_before(studio.connection, studio.id, played.client_key)
+    if known is not None:
+        return known
+    settings = settings_kept(piece, wanted)
+    judgement = _judged_or_failed(studio, ToJudge(piece.id, piece.played, settings, piece.level, played.strikes))
+    new = db.NewTake(
+        piece_id=piece.id,
+        rung=settings.rung,
+        settings=settings.document(),
+        assigned_bpm=settings.bpm,
+        level=piece.level.value,
+        strikes=played.strikes,
+        played_by=played.by,
+        client_key=played.client_key,
+    )
+    take_id = db.add_take(studio.connection, studio.id, new)
+    if judgement is None:
+        db.set_state(studio.connection, studio.id, take_id, db.FAILED, FAILURE)
+    else:
+        judgements_db.add_judgement(studio.connection, studio.id, take_id, judgement)
+    return take_id
+
+
+#: What is said of a take that the checker broke on.
+FAILURE = "The checker broke on this take. That is a fault of ours; what was played is kept and can be judged again."
+
+
+def _judged_or_failed(studio: Studio, take: ToJudge) -> judgements_db.NewJudgement | None:
+    """The judgement; ``None`` where the checker breaks, for what was played must not be lost by that. What cannot be a
+    take at all is refused as ever."""
+    try:
+        return judged(studio, take)
+    except LapTickError:
+        raise
+    except Exception:
+        log.exception("the checker broke on a take of piece %s", take.piece_id)
+        return None
+
+
+@use_case
+def add_take(studio: Studio, piece_id: int, wanted: TakeSettings, played: Played) -> ShownTake:
+    """Stores a take, tapped or played on a keyboard, with its judgement.
+
+    Raises:
+        TakeError, LimitError: nothing that can be judged was played.
+        OptionError: the piece has no such bars.
+    """
+    return shown_take(studio, store_take(studio, open_piece(studio, piece_id), wanted, played))
+
+
+@use_case
+def add_take_file(studio: Studio, piece_id: int, wanted: TakeSettings, data: bytes, filename: str) -> ShownTake:
+    """A take from a file: Standard MIDI, or taps as the command line writes them.
+
+    Raises:
+        TakeError, LimitError: no take that can be read.
+    """
+    strikes = stored_strikes(read_take(data, filename=filename)) | {"filename": filename}
+    piece = open_piece(studio, piece_id)
+    return shown_take(studio, store_take(studio, piece, wanted, Played(strikes, "file")))
+
+
+@dataclass(frozen=True)
+class Simulation:
+    """How the simulated student plays. ``skill``: ``None``, at the level of the piece; ``seed``: ``None``, any."""
+
+    skill: Level | None = None
+    seed: int | None = None
+    faults: tuple[Fault, ...] = ()
+
+
+def simulated(piece: Piece, wanted: TakeSettings, how: Simulation, source: Source) -> tuple[Performance, int]:
+    """One take of the simulated student, and its seed."""
+    kept = settings_kept(piece, wanted)
+    task = task_of(piece.played, kept, piece.level, knows_pitch=source.knows.pitch)
+    seed = secrets.randbelow(2**31) if how.seed is None else how.seed
+    level = how.skill or piece.level
+    performance = simulate(task, level=level, seed=seed, faults=how.faults, source=source, lead_s=LEAD_S)
+    return performance, seed
+
+
+def simulated_strikes(performance: Performance, seed: int, how: Simulation) -> Document:
+    """A simulated take as it is kept, with how it was made."""
+    return stored_strikes(performance) | {
+        "simulated": {
+            "seed": seed,
+            "skill": how.skill,
+            "faults": [{"kind": f.kind, "amount": f.amount, "measure": f.measure} for f in how.faults],
+        }
+    }
+
+
+def source_at(rung: str) -> Source:
+    """What the simulated student plays on at a rung: keys, or lap and lid."""
+    return Source.MIDI if rung == "play" else Source.TAPS
+
+
+@use_case
+def add_simulated_take(studio: Studio, piece_id: int, wanted: TakeSettings, how: Simulation) -> ShownTake:
+    """Lets the simulated student play, and treats the take like any other."""
+    piece = open_piece(studio, piece_id)
+    performance, seed = simulated(piece, wanted, how, source_at(wanted.rung))
+    played = Played(simulated_strikes(_beside_click(performance, wanted), seed, how), "simulated")
+    return shown_take(studio, store_take(studio, piece, wanted, played))
+
+
+@use_case
+def stand_in(studio: Studio, piece_id: int, wanted: TakeSettings, how: Simulation) -> Performance:
+    """What the stand-in keyboard will play: the simulated student's notes, the first beat at ``LEAD_S``. Nothing is
+    stored; the take comes in as from any keyboard."""
+    performance, _ = simulated(open_piece(studio, piece_id), wanted, how, Source.MIDI)
+    return performance
+
+
+def _beside_click(performance: Performance, wanted: TakeSettings) -> Performance:
+    """The click is heard beside the keyboard too."""
+    return replace(performance, first_beat_s=LEAD_S, click_bpm=wanted.bpm)
+
+
+@use_case
+def get_take(studio: Studio, take_id: int) -> ShownTake:
+    """A take with what was said of it."""
+    return shown_take(studio, take_id)
+
+
+@use_case
+def list_takes(studio: Studio, piece_id: int) -> Sequence[Row]:
+    """A piece's takes with their newest judgement, newest first."""
+    open_piece(studio, piece_id)
+    return db.list_takes(studio.connection, studio.id, piece_id)
+
+
+@use_case
+def set_note(studio: Studio, take_id: int, note: str) -> ShownTake:
+    """What the teacher writes beside a take."""
+    shown = shown_take(studio, take_id)
+    db.set_note(studio.connection, studio.id, shown.id, note)
+    return shown_take(studio, take_id)
+
+
+@use_case
+def delete_take(studio: Studio, take_id: int) -> None:
+    """Takes it off the list; it can be brought back."""
+    db.mark_take_deleted(studio.connection, studio.id, take_id, deleted=True)
+
+
+@use_case
+def restore_take(studio: Studio, take_id: int) -> ShownTake:
+    """Brings it back."""
+    db.mark_take_deleted(studio.connection, studio.id, take_id, deleted=False)
+    return shown_take(studio, take_id)

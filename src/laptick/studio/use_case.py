@@ -1,0 +1,47 @@
+"""A use case: a function of the studio whose writes all happen, or none.
+
+``@use_case`` opens the transaction, commits when the function returns and rolls back when it raises. Use cases do not
+call each other (a commit inside would break the promise); what two of them share is a plain function beside them.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import wraps
+from typing import Concatenate, ParamSpec, TypeVar
+
+from laptick.db.engine.connect import Connection, transaction
+
+P = ParamSpec("P")
+R = TypeVar("R")
+
+
+@dataclass(frozen=True)
+class Studio:
+    """The studio a use case acts for, and the connection it acts through."""
+
+    connection: Connection
+    id: int
+
+
+UseCase = Callable[Concatenate[Studio, P], R]
+
+#: Every use case by ``module.name``.
+USE_CASES: dict[str, Callable[..., object]] = {}
+
+
+def use_case(function: UseCase[P, R]) -> UseCase[P, R]:
+    """Makes a function one transaction, and lists it.
+
+    Raises:
+        StorageError: the database failed; nothing was stored. Beside what the function raises.
+    """
+
+    @wraps(function)
+    def whole(studio: Studio, /, *args: P.args, **kwargs: P.kwargs) -> R:
+        with transaction(studio.connection):
+            return function(studio, *args, **kwargs)
+
+    USE_CASES[f"{function.__module__.rpartition('.')[2]}.{function.__name__}"] = whole
+    return whole

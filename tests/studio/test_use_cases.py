@@ -1,0 +1,267 @@
+"""Every use case is one transaction: where its last step fails, nothing of it is left. And those of the demo.
+
+The list of cases is held against the list of use cases, so a new one cannot come without its proof.
+"""
+
+from __future__ import annotations
+
+import importlib
+import pkgutil
+from importlib import resources
+
+import numpy as np
+import pymysql
+import pytest
+
+import laptick.studio
+from laptick.core.base.errors import StorageError
+from laptick.core.base.levels import Level
+from laptick.core.judging.verdict import Status
+from laptick.core.practice.questions import QuestionKind
+from laptick.db.engine.connect import connect
+from laptick.formats.sound.sound_pack import PACK_RATE, wav_bytes
+from laptick.studio import demo, voice
+from laptick.studio.pieces import questions, shelf
+from laptick.studio.pieces.play_along import PlayQuery
+from laptick.studio.takes import judging, listening, takes
+from laptick.studio.takes.settings import TakeSettings
+from laptick.studio.takes.takes import Played, Simulation
+from laptick.studio.use_case import USE_CASES, Studio
+
+for found in pkgutil.walk_packages(laptick.studio.__path__, "laptick.studio."):
+    importlib.import_module(found.name)
+
+LAP = TakeSettings(rung="lap", bpm=60)
+TAPS = {"taps": [{"t": 2.0 + i / 4, "hand": "right"} for i in range(60)]}
+PASSAGE = {"title": "Short", "beats": 2, "beat_type": 4, "bpm": 60, "bars": [{"right": [], "left": []}]}
+HARBOUR = resources.files("laptick") / "demo" / "harbour-steps.musicxml"
+
+
+class World:
+    """A studio with the demo data, and what stands in it now."""
+
+    def __init__(self, studio: Studio) -> None:
+        self.studio = studio
+
+    def one(self, sql: str, *values):
+        with self.studio.connection.cursor() as cursor:
+            cursor.execute(sql, values)
+            row = cursor.fetchone()
+        self.studio.connection.rollback()
+        return None if row is None else next(iter(row.values()))
+
+    def piece(self, key: str = "harbour-steps") -> int:
+        return self.one("SELECT id FROM piece WHERE demo_key = %s", key)
+
+    def take(self, rung: str = "lap") -> int:
+        return self.one("SELECT id FROM take WHERE piece_id = %s AND rung = %s ORDER BY id LIMIT 1", self.piece(), rung)
+
+    def version(self) -> int | None:
+        return self.one("SELECT pencil_version_id FROM piece WHERE id = %s", self.kite)
+
+    @property
+    def kite(self) -> int:
+        return self.piece("kite-over-the-orchard")
+
+    def heard(self) -> int:
+        known = self.one("SELECT id FROM listening WHERE piece_id = %s LIMIT 1", self.piece())
+        if known is None:
+            known = listening.add_listening(self.studio, self.piece(), LAP, listening.Heard([4.0], 2.0)).id
+        return known
+
+    def word(self) -> int:
+        known = self.one("SELECT id FROM voice_word LIMIT 1")
+        if known is None:
+            voice.add_word(self.studio, "one", "one", recording())
+            known = self.one("SELECT id FROM voice_word LIMIT 1")
+        return known
+
+
+def recording() -> bytes:
+    """A hum of a third of a second."""
+    at = np.arange(PACK_RATE) / PACK_RATE
+    return wav_bytes(0.3 * np.sin(2 * np.pi * 220 * at) * (at > 0.3) * (at < 0.65), PACK_RATE)
+
+
+def a_question(world: World):
+    _, asked = questions.list_questions(world.studio, world.piece(), QuestionKind.NAMES)
+    return asked[0]
+
+
+#: Use case → what it is called with, and whether it changes what is stored.
+CASES = {
+    "choices.get_studio_choices": (lambda w: (), False),
+    "choices.get_naming": (lambda w: (), False),
+    "choices.put_studio_choices": (lambda w: ({"studio": {"density": "steady"}}, "en"), True),
+    "choices.put_piece_choices": (lambda w: (w.piece(), {"piece": {"system": "beats"}}, ["1"]), True),
+    "demo.add_demo": (lambda w: w.one("SELECT 1") and (), False),
+    "demo.reset_demo": (lambda w: (), True),
+    "entry.add_entry": (lambda w: (PASSAGE,), True),
+    "entry.get_entry": (lambda w: (w.piece("thimble-waltz"),), False),
+    "entry.put_entry": (
+        lambda w: (w.piece("thimble-waltz"), w.one("SELECT MAX(entry_version) FROM piece"), PASSAGE), True,
+    ),
+    "judging.judge_again": (lambda w: (w.take(),), True),
+    "judging.judge_as_passage": (lambda w: (w.take(), "1-4"), True),
+    "judging.judge_one_of_all": (lambda w: (w.take(),), True),
+    "judging.outdated_takes": (lambda w: (), False),
+    "judging.overrule": (lambda w: (w.take(), Status.STEADY, "I heard it."), True),
+    "judging.withdraw": (lambda w: (w.take(),), True),
+    "listening.add_listening": (lambda w: (w.piece(), LAP, listening.Heard([3.0, 5.0], 2.0)), True),
+    "listening.beside": (lambda w: (w.take(), w.heard()), False),
+    "listening.delete_listening": (lambda w: (w.heard(),), True),
+    "listening.restore_listening": (lambda w: (w.heard(),), True),
+    "listening.list_listenings": (lambda w: (w.piece(),), False),
+    "pencil.get_pencil": (lambda w: (w.kite,), False),
+    "pencil.add_change": (
+        lambda w: (w.kite, w.version(), {"kind": "cue", "at": {"measure": "3", "offset": "0"}, "text": "breathe"}), True,
+    ),
+    "pencil.undo_change": (lambda w: (w.kite, w.version()), True),
+    "pencil.redo_change": (lambda w: (w.kite, w.version()), True),
+    "pencil.remove_change": (lambda w: (w.kite, "all", w.version()), True),
+    "play_along.play_along": (lambda w: (w.piece(), PlayQuery(bpm=60)), False),
+    "questions.list_kinds": (lambda w: (w.piece(),), False),
+    "questions.list_questions": (lambda w: (w.piece(), QuestionKind.NAMES), False),
+    "questions.answer_question": (
+        lambda w: (w.piece(), QuestionKind.NAMES, a_question(w).key, list(a_question(w).answer)), True,
+    ),
+    "shelf.add_piece": (lambda w: (HARBOUR.read_bytes(), "again.musicxml"), True),
+    "shelf.get_piece": (lambda w: (w.piece(),), False),
+    "shelf.list_pieces": (lambda w: (), False),
+    "shelf.show_piece": (lambda w: (w.piece(),), False),
+    "shelf.update_piece": (lambda w: (w.piece(), Level.ADVANCED, 99.5), True),
+    "shelf.set_play_order": (lambda w: (w.piece(), ["1", "2", "1", "2"]), True),
+    "shelf.set_reading": (lambda w: (w.piece(), {"line_starts": ["3"]}), True),
+    "shelf.delete_piece": (lambda w: (w.piece("five-stones"),), True),
+    "shelf.restore_piece": (lambda w: (w.piece("five-stones"),), True),
+    "takes.add_take": (lambda w: (w.piece(), LAP, Played(TAPS, "student")), True),
+    "takes.add_take_file": (lambda w: (w.piece(), LAP, b'{"taps": [{"t": 1}, {"t": 2}, {"t": 3}]}', "a.json"), True),
+    "takes.add_simulated_take": (lambda w: (w.piece(), LAP, Simulation(seed=1)), True),
+    "takes.stand_in": (lambda w: (w.piece(), TakeSettings(rung="play", bpm=60), Simulation(seed=1)), False),
+    "takes.get_take": (lambda w: (w.take(),), False),
+    "takes.list_takes": (lambda w: (w.piece(),), False),
+    "takes.set_note": (lambda w: (w.take(), "calm today"), True),
+    "takes.delete_take": (lambda w: (w.take("count"),), True),
+    "takes.restore_take": (lambda w: (w.take("count"),), True),
+    "voice.get_voice": (lambda w: (), False),
+    "voice.add_word": (lambda w: ("two", "two", recording()), True),
+    "voice.change_word": (lambda w: (w.word(), 0.05, None), True),
+    "voice.word_samples": (lambda w: (w.word(),), False),
+}  # fmt: skip
+
+
+@pytest.fixture(scope="module")
+def world(demo_db):
+    connection = connect(demo_db)
+    yield World(Studio(connection, 1))
+    connection.close()
+
+
+@pytest.fixture(scope="module")
+def stored(demo_db):
+    """Everything that is stored, but for counters, seen from outside."""
+    connection = connect(demo_db)
+
+    def dump():
+        with connection.cursor() as cursor:
+            cursor.execute("SELECT table_name AS t FROM information_schema.tables WHERE table_schema = DATABASE()")
+            tables = sorted(row["t"] for row in cursor.fetchall())
+            rows = {}
+            for table in tables:
+                cursor.execute(f"SELECT * FROM {table}")
+                rows[table] = sorted(map(repr, cursor.fetchall()))
+        connection.rollback()
+        return rows
+
+    yield dump
+    connection.close()
+
+
+def test_every_use_case_has_its_case():
+    assert CASES.keys() == USE_CASES.keys()
+
+
+class Failing:
+    """A cursor that breaks at its nth statement (counted over the whole transaction)."""
+
+    def __init__(self, connection, at=None):
+        self.connection, self.at, self.seen, self.open = connection, at, 0, connection.cursor
+
+    def __call__(self):
+        cursor = self.open()
+        execute = cursor.execute
+
+        def counted(*args):
+            self.seen += 1
+            if self.seen == self.at:
+                raise pymysql.err.OperationalError(2013, "gone")
+            return execute(*args)
+
+        cursor.execute = counted
+        return cursor
+
+
+@pytest.mark.parametrize("name", CASES)
+def test_all_or_nothing(name, world, stored, monkeypatch):
+    arguments, writes = CASES[name]
+    connection, values = world.studio.connection, arguments(world)
+    before = stored()
+
+    def gone():
+        raise pymysql.err.OperationalError(2013, "gone")
+
+    with monkeypatch.context() as patched:  # the commit itself fails
+        counting = Failing(connection)
+        patched.setattr(connection, "cursor", counting)
+        patched.setattr(connection, "commit", gone)
+        with pytest.raises(StorageError):
+            USE_CASES[name](world.studio, *values)
+    assert stored() == before
+    with monkeypatch.context() as patched:  # its last statement fails
+        patched.setattr(connection, "cursor", Failing(connection, at=counting.seen))
+        with pytest.raises(StorageError):
+            USE_CASES[name](world.studio, *values)
+    assert stored() == before
+    USE_CASES[name](world.studio, *values)
+    assert (stored() != before) == writes
+
+
+def test_a_passage_that_cannot_be_judged_leaves_the_take_as_it_was(world, stored, monkeypatch):
+    """Of old it answered "nothing was changed" after it had changed the take."""
+    with world.studio.connection.cursor() as cursor:
+        cursor.execute("UPDATE take SET strikes = '{}' WHERE id = %s", (world.take("play"),))
+    world.studio.connection.commit()
+    before = stored()
+    with pytest.raises(Exception, match="cannot be read"):
+        judging.judge_as_passage(world.studio, world.take("play"), "1-2")
+    assert stored() == before
+
+
+def test_what_the_checker_breaks_on_is_kept(world, monkeypatch):
+    def broken(*args, **kwargs):
+        raise ZeroDivisionError
+
+    with monkeypatch.context() as patched:
+        patched.setattr(judging, "check_document", broken)
+        shown = takes.add_take(world.studio, world.piece(), LAP, Played(TAPS, "student"))
+    assert (shown.row["state"], shown.row["status"], shown.row["document"]) == ("failed", None, None)
+    assert "kept" in shown.row["failure"]
+    assert len(shown.row["strikes"]["taps"]) == len(TAPS["taps"])
+    again = judging.judge_again(world.studio, shown.id)
+    assert (again.row["state"], again.row["failure"]) == ("judged", None)
+
+
+def test_the_demo_is_added_once_taken_off_for_good_and_reset_on_request(connection):
+    studio = Studio(connection, 1)
+    assert demo.add_demo(studio) == 6
+    assert demo.add_demo(studio) == 0
+    mine = shelf.add_piece(studio, HARBOUR.read_bytes(), "mine.musicxml").piece.id
+    first = next(shown.piece.id for shown in shelf.list_pieces(studio) if shown.piece.id != mine)
+    shelf.delete_piece(studio, first)
+    assert demo.add_demo(studio) == 0
+    # What a teacher did with a demo take is no hindrance.
+    take = takes.list_takes(studio, World(studio).piece())[0]["id"]
+    judging.overrule(studio, take, Status.STEADY, "I heard it.")
+    listening.add_listening(studio, World(studio).piece(), LAP, listening.Heard([4.0], 2.0))
+    assert demo.reset_demo(studio) == 6
+    assert mine in [shown.piece.id for shown in shelf.list_pieces(studio)]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import time
 from pathlib import Path
 
 import pymysql
@@ -12,6 +13,8 @@ from fastapi.testclient import TestClient
 from helpers import DEMO, demo_bytes, demo_score, played_by_hand
 from laptick.api.app import AppSettings, create_app
 from laptick.api.request.limits import MAX_BODY_BYTES
+from laptick.core.base.errors import OptionError
+from laptick.core.student.faults import parse_fault
 from laptick.core.takes.task import lap_task
 from laptick.db.engine.connect import DbSettings, connect, transaction
 
@@ -274,3 +277,41 @@ def test_the_page_is_served_with_its_guards(db, tmp_path):
         assert "immutable" in client.get("/assets/a.js").headers["cache-control"]
         assert client.get("/..%2fsecret.txt").text != "secret"
         assert client.get("/api/typo").status_code == 404
+
+
+@pytest.mark.parametrize("number", ["1e99999999", "1e2000000", "1/0", "-1", "0.5"])
+def test_a_number_of_quarters_is_bounded_at_every_edge(client, number):
+    """A hundred bytes used to freeze the application for good, or to be stored and cost every later request a second."""
+    piece = upload(client, demo_bytes("harbour-steps")).json()["id"]
+    base = f"/api/pieces/{piece}"
+    note = client.get(f"{base}/pencil").json()["items"][0]["id"]
+    begun = time.monotonic()
+    answers = [
+        client.put(f"{base}/choices", json={"syllables": [{"measure": "1", "offset": number, "say": "x"}]}),
+        client.post(
+            f"{base}/pencil",
+            json={"version": None, "change": {"kind": "cue", "at": {"measure": "1", "offset": number}, "text": "x"}},
+        ),
+        client.post(
+            f"{base}/pencil",
+            json={"version": None, "change": {"kind": "length", "note": note, "length_quarters": number}},
+        ),
+        client.post(
+            "/api/entries", json={"title": "A", "beats": 2, "beat_type": 4, "bpm": 60, "pickup": number, "bars": []}
+        ),
+        client.post(
+            "/api/entries",
+            json={
+                "title": "A",
+                "beats": 2,
+                "beat_type": 4,
+                "bpm": 60,
+                "bars": [{"right": [{"length": number, "pitches": []}], "left": []}],
+            },
+        ),
+        client.put(f"{base}/reading", json={"phrase_starts": [{"measure": "1", "offset": number}]}),
+    ]
+    assert [answer.status_code for answer in answers] == [422] * len(answers)
+    assert time.monotonic() - begun < 20
+    with pytest.raises(OptionError):
+        parse_fault(f"hesitate=1@{number}:1")

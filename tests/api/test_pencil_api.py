@@ -103,7 +103,7 @@ def test_a_refused_change_changes_nothing(desk):
         ({"kind": "pitch", "note": desk.note("C5")["id"], "pitch": "H9"}, "no name of a note"),
         ({"kind": "pitch", "note": "nothing", "pitch": "C4"}, "not there any more"),
         ({"kind": "length", "note": desk.note("C5")["id"], "length_quarters": "9"}, "9 quarters"),
-        ({"kind": "length", "note": desk.note("C5")["id"], "length_quarters": "x"}, "not as it should be"),
+        ({"kind": "length", "note": desk.note("C5")["id"], "length_quarters": "x"}, "no number of quarters"),
         ({"kind": "length", "note": desk.note("C5")["id"]}, "is missing"),
         ({"kind": "cue", "at": {"measure": "99", "offset": "0"}, "text": "go"}, "no bar “99”"),
         ({"kind": "chord", "at": {"measure": "1", "offset": "0"}, "text": "hum"}, "no chord symbol"),

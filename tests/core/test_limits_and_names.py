@@ -9,7 +9,7 @@ import pytest
 from helpers import demo_score, score_of
 from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
-from laptick.core.base.units import LengthNaming, length_name, length_plural
+from laptick.core.base.units import LengthNaming, length_name, length_plural, parse_quarters
 from laptick.core.counting.choices import CountChoices
 from laptick.core.counting.counting import count_line
 from laptick.core.counting.traps import lengths_worth
@@ -111,3 +111,21 @@ def test_a_wider_limit_lets_a_fault_pass_and_a_narrower_one_names_it():
     }
     wide = {"elementary": {name: field.high for name, field in LIMIT_FIELDS.items()}}
     assert codes(wide) < codes(narrow)
+
+
+class TestQuarters:
+    @pytest.mark.parametrize(
+        ("text", "value"),
+        [("0", F(0)), ("3", F(3)), ("1/2", F(1, 2)), ("000007/21", F(1, 3)), (2, F(2)), ("999999", F(999999))],
+    )
+    def test_as_documents_write_them(self, text, value):
+        assert parse_quarters(text) == value
+
+    @pytest.mark.parametrize(
+        "text",
+        ["1e99999999", "1e2000000", "1e5", "", " 1", "1 /2", "-1", "+1", "0.5", "1/0", "1/000", "1000000", "1/1234567", "1_0",
+         "½", "١", "nan", None, 0.5, [], {}],
+    )  # fmt: skip
+    def test_nothing_else(self, text):
+        with pytest.raises(OptionError, match="number of quarters"):
+            parse_quarters(text)

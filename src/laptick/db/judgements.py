@@ -17,8 +17,8 @@ OVERRULED = (
 
 @dataclass(frozen=True)
 class NewJudgement:
-    """``document``: the whole; ``verdict``, ``codes`` (of its findings) and ``median_bpm`` stand in it too, and are kept
-    beside it for lists."""
+    """``document``: the whole; ``verdict``, ``codes`` (of its findings) and ``median_bpm`` stand in it too, and are
+    kept beside it for lists."""
 
     checker_version: str
     status: str

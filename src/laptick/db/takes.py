@@ -119,7 +119,8 @@ def get_take(connection: Connection, studio_id: int, take_id: int) -> Row:
     """
     with connection.cursor() as cursor:
         cursor.execute(
-            f"SELECT {_COLUMNS}, take.strikes, {_JUDGED}, UNCOMPRESS(judgement.document) AS document FROM take {_NEWEST}"
+            f"SELECT {_COLUMNS}, take.strikes, {_JUDGED}, UNCOMPRESS(judgement.document) AS document"
+            f" FROM take {_NEWEST}"
             " WHERE take.studio_id = %s AND take.id = %s AND take.deleted_at IS NULL",
             (studio_id, take_id),
         )

@@ -6,6 +6,7 @@ Conventions: score time is ``Quarters`` (an exact fraction of a quarter note); p
 
 from __future__ import annotations
 
+import re
 from enum import StrEnum
 from fractions import Fraction
 from typing import TypeAlias
@@ -80,6 +81,27 @@ def length_plural(value: Quarters, naming: LengthNaming = LengthNaming.AMERICAN)
         return f"notes of {length_name(value, naming)}"
     name = length_name(value, naming)
     return f"{name.removesuffix('f')}ves" if name.endswith("half") else f"{name}s"
+
+
+#: A position or a length as documents write it: whole quarters, or a fraction of them. Its figures are bounded, so that
+#: no short text can become a number that takes minutes to build.
+_QUARTERS = re.compile(r"(\d{1,6})(?:/(\d{1,6}))?", re.ASCII)
+
+
+def parse_quarters(value: object, *, where: str = "offset") -> Quarters:
+    """``"3/2"`` → 3/2. The one reader of quarters at every edge: requests, stored rows, the command line.
+
+    Raises:
+        OptionError: not written so, or divided by nothing.
+    """
+    found = _QUARTERS.fullmatch(str(value)) if isinstance(value, str | int) else None
+    if found is None or (found[2] is not None and int(found[2]) == 0):
+        raise OptionError(
+            f"“{str(value)[:20]}” is no number of quarters; write it as 1, 1/2 or 3/4.",
+            where=where,
+            kept="Nothing was changed.",
+        )
+    return Fraction(int(found[1]), int(found[2] or 1))
 
 
 def quarters_to_seconds(length: Quarters, bpm: Bpm, beat_quarters: Quarters) -> Seconds:

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from laptick.core.base.errors import OptionError
-from laptick.core.base.units import Quarters
+from laptick.core.base.units import Quarters, parse_quarters
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,7 +84,7 @@ def parse_fault(text: str) -> Fault:
             measure, _, offset = place.partition("@")
             if not measure:
                 raise ValueError
-            return _in_range(kind, Fault(name, float(beats), measure, Fraction(offset or "0")))
+            return _in_range(kind, Fault(name, float(beats), measure, parse_quarters(offset or "0", where="fault")))
         if kind.unit == "parts":
             return _parts(kind, value)
         if kind.unit == "ratio" and ":" in value:

@@ -62,7 +62,7 @@ def connect(settings: DbSettings, *, database: bool = True) -> Connection:
 
 @contextmanager
 def transaction(connection: Connection) -> Iterator[pymysql.cursors.DictCursor]:
-    """A cursor whose statements, with all others on the same connection meanwhile, are committed together or not at all.
+    """A cursor whose statements, with all others on the same connection, are committed together or not at all.
 
     Raises:
         StorageError: a statement or the commit failed; nothing of it was stored.

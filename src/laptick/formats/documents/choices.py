@@ -9,11 +9,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from enum import StrEnum
-from fractions import Fraction
 from typing import Any, TypeVar
 
 from laptick.core.base.errors import OptionError
-from laptick.core.base.units import LengthNaming
+from laptick.core.base.units import LengthNaming, parse_quarters
 from laptick.core.counting.choices import BOTH, Compound, CountChoice, CountChoices, Density, Syllable, WordChanges
 from laptick.core.counting.word_tables import MAX_WORD, TABLES, System, read_change
 from laptick.core.score.meter import BEAT_CHOICES, parse_grouping
@@ -107,7 +106,7 @@ def naming_of(studio: Document | None) -> LengthNaming:
 def _syllable(value: Document, index: int) -> Syllable:
     where = f"syllables[{index}]"
     try:
-        offset = Fraction(str(value["offset"]))
+        offset = parse_quarters(value["offset"], where=f"{where}.offset")
         hand, say = str(value.get("hand") or BOTH), " ".join(str(value["say"]).split())
         measure = str(value["measure"])
     except (KeyError, ValueError, ZeroDivisionError):

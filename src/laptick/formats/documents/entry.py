@@ -7,10 +7,10 @@ is ``{"length": "1/2", "pitches": ["F♯4"], "is_rest": false, "is_tied": false}
 from __future__ import annotations
 
 from collections.abc import Mapping
-from fractions import Fraction
 from typing import Any
 
 from laptick.core.base.errors import OptionError
+from laptick.core.base.units import parse_quarters
 from laptick.core.editing.entry import Entry, EntryBar, Event
 from laptick.core.score.meter import TimeSignature
 
@@ -32,7 +32,7 @@ def entry_of(document: Document) -> Entry:
             str(document["title"]),
             TimeSignature(int(document["beats"]), int(document["beat_type"])),
             bars,
-            _fraction(document.get("pickup") or "0"),
+            parse_quarters(document.get("pickup") or "0", where="pickup"),
             document.get("bpm"),
         )
     except (KeyError, TypeError, ValueError, AttributeError, ZeroDivisionError):
@@ -41,14 +41,12 @@ def entry_of(document: Document) -> Entry:
 
 def _event(document: Document) -> Event:
     pitches = tuple(str(pitch) for pitch in document.get("pitches") or ())
-    return Event(_fraction(document["length"]), pitches, bool(document.get("is_rest")), bool(document.get("is_tied")))
-
-
-def _fraction(value: Any) -> Fraction:
-    text = str(value)
-    if len(text) > 12:
-        raise ValueError(text)
-    return Fraction(text)
+    return Event(
+        parse_quarters(document["length"], where="length"),
+        pitches,
+        bool(document.get("is_rest")),
+        bool(document.get("is_tied")),
+    )
 
 
 def entry_document(entry: Entry) -> dict[str, Any]:

@@ -13,6 +13,7 @@ from fractions import Fraction
 from typing import Any, get_args, get_type_hints
 
 from laptick.core.base.errors import OptionError
+from laptick.core.base.units import parse_quarters
 from laptick.core.editing.changes import Change, NoteRef, PencilChange, Spot
 from laptick.core.score.score import Hand, MarkKind
 
@@ -60,13 +61,13 @@ def _read(kind: Any, value: Any) -> Any:
         return NoteRef(
             _text(value["id"]),
             _text(value.get("measure")),
-            _fraction(value.get("offset") or "0"),
+            parse_quarters(value.get("offset") or "0"),
             _text(value.get("name")),
         )
     if kind is Spot:
-        return Spot(_text(value["measure"]), _fraction(value["offset"]))
+        return Spot(_text(value["measure"]), parse_quarters(value["offset"]))
     if kind is Fraction:
-        return _fraction(value)
+        return parse_quarters(value)
     if kind in (bool, int):
         if not isinstance(value, kind):
             raise ValueError(value)
@@ -82,13 +83,6 @@ def _read(kind: Any, value: Any) -> Any:
 
 def _text(value: Any) -> str:
     return str(value or "")[:MAX_TEXT]
-
-
-def _fraction(value: Any) -> Fraction:
-    text = str(value)
-    if len(text) > 20:
-        raise ValueError(text)
-    return Fraction(text)
 
 
 def document_of(change: PencilChange) -> dict[str, Any]:

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from fractions import Fraction
 from typing import Any
 
-from laptick.core.base.units import Quarters
+from laptick.core.base.units import Quarters, parse_quarters
 from laptick.core.judging.listening import Spot
 from laptick.core.score.score import Place, Score
 
@@ -27,8 +27,9 @@ def spots_of_document(document: Mapping[str, Any], score: Score) -> list[Spot]:
     places = [("hesitation", stop) for stop in document.get("hesitations") or []]
     places += [("restart", restart["from"]) for restart in document.get("restarts") or []]
     for code, place in places:
-        measure = score.measure_of(Place(place["measure"], Fraction(place["offset"]), place["pass"]))
-        spots.add((measure.start_quarters + Fraction(place["offset"]), code))
+        offset = parse_quarters(place["offset"])
+        measure = score.measure_of(Place(place["measure"], offset, place["pass"]))
+        spots.add((measure.start_quarters + offset, code))
     return [Spot(onset, code) for onset, code in sorted(spots)]
 
 

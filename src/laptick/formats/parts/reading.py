@@ -10,7 +10,7 @@ from fractions import Fraction
 from typing import Any
 
 from laptick.core.base.errors import OptionError
-from laptick.core.base.units import Quarters
+from laptick.core.base.units import Quarters, parse_quarters
 from laptick.core.score.score import Hand, Place, Score
 
 #: Grids a MIDI file may be quantised to: the finest duple part and the finest triple part of a quarter.
@@ -81,13 +81,7 @@ def reading_of(document: Mapping[str, Any]) -> Reading:
 
 
 def _place(value: Mapping[str, Any]) -> Place:
-    text = str(value["offset"])
-    try:
-        if len(text) > 20:
-            raise ValueError(text)
-        return Place(str(value["measure"]), Fraction(text))
-    except ValueError:
-        raise OptionError("a phrase begins at a bar and an offset.", where="phrase_starts") from None
+    return Place(str(value["measure"]), parse_quarters(value["offset"], where="phrase_starts"))
 
 
 def with_lines(score: Score, reading: Reading) -> Score:

@@ -5,13 +5,14 @@ At 60 quarters a minute a quarter lasts a second, so positions and seconds are t
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import asdict, replace
 
 import pytest
 
 from helpers import F, score_of
 from laptick.core.base.levels import Level
 from laptick.core.judging.judgement import judge_take
+from laptick.core.judging.told_figures import evenness, notes, pooled
 from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.evenness import group_figures
 from laptick.core.measuring.joining import joining_costs
@@ -20,7 +21,6 @@ from laptick.core.measuring.recovery import find_recoveries
 from laptick.core.score.score import Hand, Mark, MarkKind
 from laptick.core.takes.performance import Performance, Source, Strike
 from laptick.core.takes.task import lap_task
-from laptick.formats.documents.figures import evenness, notes, pooled
 
 QUARTERS = score_of("C5/q D5/q E5/q F5/q | G5/q F5/q E5/q D5/q | C5/q D5/q E5/q F5/q | G5/q F5/q E5/q D5/q")
 BOTH = score_of(
@@ -283,38 +283,38 @@ def test_what_is_pooled():
     """Pairs of 0.6 and 0.4 s: the spread is 0.1 of 0.5, 20 % over 23 intervals with 22 degrees of freedom; neighbours
     differ by 200 × 0.2 / 1.0. Quarters let go after 0.9 s sound nine tenths; the strike after them comes on time."""
     swung = keys(EIGHTHS, at=lambda q: q / 1 + (0.1 if q % 1 else 0.0))
-    [pool] = pooled(swung.measured)["evenness"]
-    assert (pool["hand"], pool["interval_quarters"], pool["intervals"], pool["judged"]) == ("right", "1/2", 23, True)
-    assert pool["cv_percent"] == pytest.approx(20, abs=1)
-    assert pool["npvi"] == pytest.approx(40, abs=0.5)
+    [pool] = pooled(swung.measured).evenness
+    assert (pool.hand, pool.interval_quarters, pool.intervals, pool.judged) == ("right", "1/2", 23, True)
+    assert pool.cv_percent == pytest.approx(20, abs=1)
+    assert pool.npvi == pytest.approx(40, abs=0.5)
     # Hands 30 ms apart lie 15 ms each way of the beat, and each hand is as even as can be; 15 ms of 1000 are 1.5 %
     task = lap_task(BOTH, assigned_bpm=60, with_pitches=True)
     apart = keys(BOTH, move={i: 0.030 for i, e in enumerate(task.expected) if e.hand is Hand.LEFT})
-    by_hand = {one["hand"]: (one["notes"], one["mean_ms"]) for one in pooled(apart.measured)["deviations"]}
+    by_hand = {one.hand: (one.notes, one.mean_ms) for one in pooled(apart.measured).deviations}
     assert by_hand == {"right": (12, pytest.approx(-15, abs=0.1)), "left": (12, pytest.approx(15, abs=0.1))}
-    assert notes(apart, apart.measured)[0]["deviation_percent"] == pytest.approx(-1.5, abs=0.02)
+    assert notes(apart, apart.measured)[0].deviation_percent == pytest.approx(-1.5, abs=0.02)
     # One interval of 1.1 among fifteen of 1.1 to 1: (1.1 / (15.1 / 15)) − 1 = 9.3 %, a little of it taken for tempo
     late = keys(QUARTERS, at=lambda q: q + (0.1 if q > 6 else 0.0))
     judged = judge_take(late.task, late.performance, LIMITS[Level.ELEMENTARY])
     [run] = evenness(judged.checked, judged.checked.measured, judged)
-    assert (run["worst_gap"]["measure"], run["worst_gap"]["offset"]) == ("2", "2")
-    assert run["worst_gap"]["percent"] == pytest.approx(9.3, abs=1.5)
-    long = pooled(keys(QUARTERS).measured)["long_notes"]
-    assert long == {
+    assert (run.worst_gap.measure, run.worst_gap.offset) == ("2", "2")
+    assert run.worst_gap.percent == pytest.approx(9.3, abs=1.5)
+    long = pooled(keys(QUARTERS).measured).long_notes
+    assert asdict(long) == {
         "notes": 16,
         "to_next_share": pytest.approx(1, abs=0.001),
         "sounded_share": pytest.approx(0.9, abs=0.001),
     }
     # The rest of bar 1 ends at 2, of bar 2 at 6: entries 0.06 and 0.02 s late, sound running 0.1 s into the rests
     score = score_of("C5/q r/q E5/q F5/q | G5/q r/q E5/q D5/q | C5/q D5/q E5/q F5/q | G5/q F5/q E5/q D5/q")
-    rests = pooled(keys(score, move={1: 0.06, 4: 0.02}, length=1.1).measured)["rests"]
-    assert rests["entries"] == 2
-    assert (rests["entry_ms"], rests["latest_ms"], rests["ran_over_ms"]) == (
+    rests = pooled(keys(score, move={1: 0.06, 4: 0.02}, length=1.1).measured).rests
+    assert rests.entries == 2
+    assert (rests.entry_ms, rests.latest_ms, rests.ran_over_ms) == (
         pytest.approx(40, abs=3),
         pytest.approx(60, abs=3),
         pytest.approx(100, abs=3),
     )
-    assert pooled(None) == {
+    assert asdict(pooled(None)) == {
         "deviations": [],
         "evenness": [],
         "rests": {"entries": 0, "entry_ms": None, "latest_ms": None, "ran_over_ms": None},

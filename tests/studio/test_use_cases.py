@@ -21,7 +21,7 @@ from laptick.core.practice.questions import QuestionKind
 from laptick.db.engine.connect import connect
 from laptick.formats.sound.sound_pack import PACK_RATE, wav_bytes
 from laptick.studio import demo, voice
-from laptick.studio.pieces import questions, shelf
+from laptick.studio.pieces import pencil, questions, shelf
 from laptick.studio.pieces.play_along import PlayQuery
 from laptick.studio.takes import judging, listening, takes
 from laptick.studio.takes.settings import TakeSettings
@@ -64,10 +64,15 @@ class World:
         return self.piece("kite-over-the-orchard")
 
     def heard(self) -> int:
-        known = self.one("SELECT id FROM listening WHERE piece_id = %s LIMIT 1", self.piece())
+        known = self.one("SELECT id FROM listening WHERE piece_id = %s AND deleted_at IS NULL LIMIT 1", self.piece())
         if known is None:
             known = listening.add_listening(self.studio, self.piece(), LAP, listening.Heard([4.0], 2.0)).id
         return known
+
+    def after(self, use_case, *arguments):
+        """The arguments, after something has been done with them."""
+        use_case(self.studio, *arguments)
+        return arguments
 
     def word(self) -> int:
         known = self.one("SELECT id FROM voice_word LIMIT 1")
@@ -106,18 +111,18 @@ CASES = {
     "judging.judge_one_of_all": (lambda w: (w.take(),), True),
     "judging.outdated_takes": (lambda w: (), False),
     "judging.overrule": (lambda w: (w.take(), Status.STEADY, "I heard it."), True),
-    "judging.withdraw": (lambda w: (w.take(),), True),
+    "judging.withdraw": (lambda w: w.after(judging.overrule, w.take(), Status.STEADY, "I heard it.")[:1], True),
     "listening.add_listening": (lambda w: (w.piece(), LAP, listening.Heard([3.0, 5.0], 2.0)), True),
     "listening.beside": (lambda w: (w.take(), w.heard()), False),
     "listening.delete_listening": (lambda w: (w.heard(),), True),
-    "listening.restore_listening": (lambda w: (w.heard(),), True),
+    "listening.restore_listening": (lambda w: w.after(listening.delete_listening, w.heard()), True),
     "listening.list_listenings": (lambda w: (w.piece(),), False),
     "pencil.get_pencil": (lambda w: (w.kite,), False),
     "pencil.add_change": (
         lambda w: (w.kite, w.version(), {"kind": "cue", "at": {"measure": "3", "offset": "0"}, "text": "breathe"}), True,
     ),
     "pencil.undo_change": (lambda w: (w.kite, w.version()), True),
-    "pencil.redo_change": (lambda w: (w.kite, w.version()), True),
+    "pencil.redo_change": (lambda w: (w.after(pencil.undo_change, w.kite, w.version())[0], w.version()), True),
     "pencil.remove_change": (lambda w: (w.kite, "all", w.version()), True),
     "play_along.play_along": (lambda w: (w.piece(), PlayQuery(bpm=60)), False),
     "questions.list_kinds": (lambda w: (w.piece(),), False),
@@ -133,7 +138,7 @@ CASES = {
     "shelf.set_play_order": (lambda w: (w.piece(), ["1", "2", "1", "2"]), True),
     "shelf.set_reading": (lambda w: (w.piece(), {"line_starts": ["3"]}), True),
     "shelf.delete_piece": (lambda w: (w.piece("five-stones"),), True),
-    "shelf.restore_piece": (lambda w: (w.piece("five-stones"),), True),
+    "shelf.restore_piece": (lambda w: w.after(shelf.delete_piece, w.piece("five-stones")), True),
     "takes.add_take": (lambda w: (w.piece(), LAP, Played(TAPS, "student")), True),
     "takes.add_take_file": (lambda w: (w.piece(), LAP, b'{"taps": [{"t": 1}, {"t": 2}, {"t": 3}]}', "a.json"), True),
     "takes.add_simulated_take": (lambda w: (w.piece(), LAP, Simulation(seed=1)), True),
@@ -142,7 +147,7 @@ CASES = {
     "takes.list_takes": (lambda w: (w.piece(),), False),
     "takes.set_note": (lambda w: (w.take(), "calm today"), True),
     "takes.delete_take": (lambda w: (w.take("count"),), True),
-    "takes.restore_take": (lambda w: (w.take("count"),), True),
+    "takes.restore_take": (lambda w: w.after(takes.delete_take, w.take("count")), True),
     "voice.get_voice": (lambda w: (), False),
     "voice.add_word": (lambda w: ("two", "two", recording()), True),
     "voice.change_word": (lambda w: (w.word(), 0.05, None), True),
@@ -260,7 +265,7 @@ def test_the_demo_is_added_once_taken_off_for_good_and_reset_on_request(connecti
     shelf.delete_piece(studio, first)
     assert demo.add_demo(studio) == 0
     # What a teacher did with a demo take is no hindrance.
-    take = takes.list_takes(studio, World(studio).piece())[0]["id"]
+    take = takes.list_takes(studio, World(studio).piece())[0][0]["id"]
     judging.overrule(studio, take, Status.STEADY, "I heard it.")
     listening.add_listening(studio, World(studio).piece(), LAP, listening.Heard([4.0], 2.0))
     assert demo.reset_demo(studio) == 6

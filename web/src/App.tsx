@@ -6,12 +6,12 @@ import { BrowserRouter, Link, NavLink, Navigate, Route, Routes } from "react-rou
 
 import { queryClient } from "./api/queries/client";
 import { sendTake } from "./api/queries/takes";
-import { NowPlaying } from "./features/playing/NowPlaying";
+import { NowPlaying } from "./features/play_along/NowPlaying";
 import { Shelf } from "./features/pieces/Shelf";
 import { Settings } from "./features/settings/Settings";
 import { TakePage } from "./features/takes/TakePage";
 import { WorkspacePage } from "./features/workspace/Workspace";
-import { forgetPending, pendingTakes } from "./lib/pending";
+import { forgetPending, pendingTakes } from "./session/pending";
 import { count } from "./lib/words";
 import { Button, Problem, ToastShelf } from "./ui/kit";
 

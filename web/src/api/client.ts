@@ -15,7 +15,10 @@ export type Schedule = Schemas["SchedulePublic"];
 export type Take = Schemas["TakePublic"];
 export type TakeShort = Schemas["TakeShort"];
 export type TakeCreate = Schemas["TakeCreate"];
-export type Verdict = Schemas["VerdictPublic"];
+export type Verdict = Schemas["VerdictTold"];
+/** Every figure of a checked take, as the command line's ``check`` tells it (docs/checking.md). */
+export type CheckDocument = Schemas["CheckDocument"];
+export type Place = Schemas["PlaceTold"];
 export type Ruler = Schemas["RulerPublic"];
 export type Measure = Schemas["MeasurePublic"];
 export type RungProgress = Schemas["RungProgress"];

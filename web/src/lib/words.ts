@@ -8,6 +8,9 @@ export const STATUS_WORDS = {
   "could-not-follow": "could not follow",
 } as const;
 
+/** Of a take of which nothing is said, or can be read. */
+export const STATE_WORDS = { waiting: "not judged yet", judged: "judgement not readable", failed: "could not be judged" } as const;
+
 export const LEVELS = [
   ["first-year", "first year"],
   ["elementary", "elementary"],

@@ -33,55 +33,14 @@ class ErrorAnswer(Schema):
     error: ErrorBody
 
 
-class PlacePublic(Schema):
-    """A place in played order; ``offset`` in quarters as a fraction."""
-
-    measure: str
-    offset: str
-    pass_: int
-
-    model_config = ConfigDict(
-        extra="forbid",
-        serialize_by_alias=True,
-        validate_by_name=True,
-        validate_by_alias=True,
-        alias_generator=lambda name: name.rstrip("_"),
-    )
-
-
-class SaidPublic(Schema):
-    code: str
-    text: str
-
-
-class CurePublic(Schema):
-    code: str
-    text: str
-    rung: str | None
-
-
-class VerdictPublic(Schema):
-    status: Status
-    good: list[str]
-    finding: SaidPublic | None
-    also: SaidPublic | None
-    place: PlacePublic | None
-    place_text: str | None
-    cure: CurePublic | None
-
-
 __all__ = [
     "Compound",
-    "CurePublic",
     "Density",
     "ErrorAnswer",
     "ErrorBody",
     "Kind",
     "Level",
-    "PlacePublic",
-    "SaidPublic",
     "Schema",
     "Status",
     "UtcTime",
-    "VerdictPublic",
 ]

@@ -6,10 +6,11 @@ from typing import Any, Literal
 
 from pydantic import Field, model_validator
 
-from laptick.api.schemas.common import Level, Schema, Status, UtcTime, VerdictPublic
+from laptick.api.schemas.common import Level, Schema, Status, UtcTime
 from laptick.api.schemas.counts import CountsPublic
 from laptick.api.schemas.ruler import RulerPublic
 from laptick.core.takes.performance import MAX_STRIKES
+from laptick.formats.documents.check import CheckDocument, VerdictTold
 from laptick.studio.takes.settings import HandChoice, RungKey, TakeSettings
 
 TakeState = Literal["waiting", "judged", "failed"]
@@ -105,7 +106,7 @@ class EarlierJudgement(Schema):
     checker_version: str
     status: Status
     judged_at: UtcTime
-    verdict: VerdictPublic | None
+    verdict: VerdictTold | None
 
 
 class PassageUpdate(Schema):
@@ -152,7 +153,7 @@ class TakeShort(Schema):
     failure: str | None
     checker_version: str | None
     overruled: Status | None
-    verdict: VerdictPublic | None
+    verdict: VerdictTold | None
 
 
 class TakePublic(Schema):
@@ -175,8 +176,8 @@ class TakePublic(Schema):
     checker_is_current: bool
     judged_at: UtcTime | None
     status: Status | None
-    verdict: VerdictPublic | None
-    document: dict[str, Any] | None
+    verdict: VerdictTold | None
+    document: CheckDocument | None
     overrule: OverrulePublic | None
     earlier: list[EarlierJudgement]
     strikes: list[TapCreate]

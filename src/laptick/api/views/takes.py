@@ -9,6 +9,7 @@ from laptick.core.base.units import Quarters
 from laptick.core.measuring.checking import CHECKER_VERSION
 from laptick.core.score.places import beat_words, place_words
 from laptick.core.score.score import Score
+from laptick.formats.documents.check import VerdictTold
 from laptick.studio.pieces.open_piece import Document
 from laptick.studio.takes.judging import strikes_shown, take_choices
 from laptick.studio.takes.listening import Listening
@@ -17,11 +18,11 @@ from laptick.studio.takes.shown import ShownTake
 #: Columns of a take that are sent as they are stored.
 _AS_STORED = (
     "id", "piece_id", "rung", "created_at", "assigned_bpm", "level", "played_by", "note", "checker_version",
-    "judged_at", "status", "verdict", "document", "state", "failure",
+    "judged_at", "status", "state", "failure",
 )  # fmt: skip
 _AS_LISTED = (
     "id", "rung", "created_at", "assigned_bpm", "median_bpm", "played_by", "note", "checker_version", "overruled",
-    "verdict", "state", "failure",
+    "state", "failure",
 )  # fmt: skip
 
 
@@ -33,7 +34,9 @@ def take_public(shown: ShownTake) -> TakePublic:
             "settings": settings.asked(),
             "checker_is_current": row["checker_version"] == CHECKER_VERSION,
             "overrule": shown.overrule,
-            "earlier": shown.earlier,
+            "verdict": shown.verdict,
+            "document": shown.document,
+            "earlier": [{**row, "verdict": verdict} for row, verdict in shown.earlier],
             "strikes": strikes_shown(row["strikes"]),
             "ruler": ruler_public(shown.score),
             "counts": counts_public(shown.score, settings.hands, take_choices(settings, shown.level), settings.bpm),
@@ -41,12 +44,13 @@ def take_public(shown: ShownTake) -> TakePublic:
     )
 
 
-def take_short(row: Document) -> TakeShort:
+def take_short(row: Document, verdict: VerdictTold | None) -> TakeShort:
     """A take in its piece's list."""
     return TakeShort.model_validate(
         {
             "hands": row["settings"].get("hands", "both"),
             "measures": row["settings"].get("measures"),
+            "verdict": verdict,
             **{name: row[name] for name in _AS_LISTED},
         }
     )

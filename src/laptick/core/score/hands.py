@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from laptick.core.score.score import Hand
 
+HandName = Literal["right", "left", "both"]
+
 HAND_KEYS: dict[str, Hand | None] = {"right": Hand.RIGHT, "left": Hand.LEFT, "both": None}
+_NAMES: dict[Hand | None, HandName] = {Hand.RIGHT: "right", Hand.LEFT: "left", None: "both"}
 
 
-def hand_key(hand: Hand | None) -> str:
-    return hand.value if hand else "both"
+def hand_key(hand: Hand | None) -> HandName:
+    return _NAMES[hand]

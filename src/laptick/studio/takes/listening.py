@@ -15,10 +15,12 @@ from laptick.core.score.score import Score
 from laptick.db import listening as db
 from laptick.db import takes as takes_db
 from laptick.db.engine.connect import Row
+from laptick.formats.documents.check import read_check
 from laptick.formats.documents.spots import spots_of_document
 from laptick.studio.pieces.open_piece import Piece, open_piece
 from laptick.studio.takes.judging import task_of
 from laptick.studio.takes.settings import KeptSettings, TakeSettings, kept_settings
+from laptick.studio.takes.shown import read_or_none
 from laptick.studio.takes.takes import settings_kept
 from laptick.studio.use_case import Studio, use_case
 
@@ -105,10 +107,11 @@ def beside(studio: Studio, take_id: int, listening_id: int) -> tuple[Score, list
     row = db.get_listening(studio.connection, studio.id, listening_id)
     if row["piece_id"] != take["piece_id"]:
         raise TakeError("that was heard of another piece.", where="listening_id", kept="Nothing was changed.")
-    if take["document"] is None:
-        raise TakeError("this take is not judged yet.", where="take_id", kept="Nothing was changed.")
+    document = read_or_none(read_check, take["document"])
+    if document is None:
+        raise TakeError("there are no figures of this take.", where="take_id", todo="Judge it again first.")
     piece = open_piece(studio, take["piece_id"])
     score = piece.played_then(kept_settings(take["settings"]))
-    spots = spots_of_document(take["document"], score)
+    spots = spots_of_document(document, score)
     beat = score.measures[0].meter.beat_quarters
     return score, lay_beside(list(_listening(piece, row).onsets_quarters), spots, beat)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import logging
 import secrets
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from laptick.core.base.errors import LapTickError
@@ -15,12 +14,13 @@ from laptick.core.takes.performance import Performance, Source
 from laptick.db import judgements as judgements_db
 from laptick.db import takes as db
 from laptick.db.engine.connect import Row
+from laptick.formats.documents.check import VerdictTold, read_verdict
 from laptick.formats.documents.take import stored_strikes
 from laptick.formats.take_files import read_take
 from laptick.studio.pieces.open_piece import Piece, open_piece
 from laptick.studio.takes.judging import Document, ToJudge, judged, task_of
 from laptick.studio.takes.settings import KeptSettings, TakeSettings
-from laptick.studio.takes.shown import ShownTake, shown_take
+from laptick.studio.takes.shown import ShownTake, read_or_none, shown_take
 from laptick.studio.use_case import Studio, use_case
 
 log = logging.getLogger("laptick")
@@ -179,10 +179,11 @@ def get_take(studio: Studio, take_id: int) -> ShownTake:
 
 
 @use_case
-def list_takes(studio: Studio, piece_id: int) -> Sequence[Row]:
-    """A piece's takes with their newest judgement, newest first."""
+def list_takes(studio: Studio, piece_id: int) -> list[tuple[Row, VerdictTold | None]]:
+    """A piece's takes with their newest verdicts, newest first."""
     open_piece(studio, piece_id)
-    return db.list_takes(studio.connection, studio.id, piece_id)
+    rows = db.list_takes(studio.connection, studio.id, piece_id)
+    return [(row, read_or_none(read_verdict, row["verdict"])) for row in rows]
 
 
 @use_case

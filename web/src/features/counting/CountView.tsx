@@ -10,10 +10,10 @@ import { useDraft } from "../../lib/draft";
 import { HANDS } from "../../lib/words";
 import { type Mark, type RulerHandle, RulerView } from "../../ruler/RulerView";
 import { Button, Choice, Loading, Problem } from "../../ui/kit";
-import { SayIt } from "../playing/SayIt";
+import { SayIt } from "../voice/SayIt";
 import { BarChoices, layerWords, withBar } from "./BarChoices";
 import { CountPanel } from "./CountPanel";
-import { RoadmapLine } from "./RoadmapLine";
+import { RoadmapLine } from "../roadmap/RoadmapLine";
 
 /** Traps, and changes of what a beat is divided into, at their beats. */
 function marksOf(counts: Counts | undefined): Mark[] {

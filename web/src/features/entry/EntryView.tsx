@@ -11,7 +11,7 @@ import { type Mark, type Name, type RulerHandle, RulerView } from "../../ruler/R
 import { Button, Loading, Problem } from "../../ui/kit";
 import { About, type Head } from "./About";
 import { forgetKept, keepTyped, keptTyped } from "./kept";
-import { LENGTH_KEYS, PER_QUARTER, type Typing, begin, press, ticksOf, trimmed } from "./model";
+import { LENGTH_KEYS, PER_QUARTER, type Typing, begin, press, ticksOf, trimmed } from "./typing";
 
 export function EntryView({ piece, bpm }: { piece: Piece; bpm: number }) {
   const entry = useEntry(piece.id);

@@ -1,5 +1,5 @@
 /** What is typed of a passage and not stored yet: kept on this device, so that a killed tab does not lose it. */
-import type { Bar } from "./model";
+import type { Bar } from "./typing";
 
 export type Kept = { version: number; bars: Bar[] };
 

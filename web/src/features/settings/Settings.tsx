@@ -5,10 +5,10 @@ import type { Compound, Density, Schemas, System } from "../../api/client";
 import { useCountExample, useCountSystems, usePutStudioChoices, useStudioChoices } from "../../api/queries/studio";
 import { COMPOUNDS, DENSITIES, LEVELS, NAMINGS, SYSTEMS } from "../../lib/words";
 import { Button, Choice, Loading, Problem } from "../../ui/kit";
-import { SayIt } from "../playing/SayIt";
+import { SayIt } from "../voice/SayIt";
 import { JudgeAll } from "./JudgeAll";
 import { Limits } from "./Limits";
-import { Voice } from "./Voice";
+import { Voice } from "../voice/Voice";
 
 type Layer = Schemas["ChoiceLayer"];
 type Stored = Schemas["StudioChoices"];

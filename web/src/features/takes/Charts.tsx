@@ -2,7 +2,7 @@
 import type { ReactNode } from "react";
 
 import { count } from "../../lib/words";
-import type { CheckDocument, Place } from "./document";
+import type { CheckDocument, Place } from "../../api/client";
 
 type Show = (place: Place) => void;
 
@@ -87,14 +87,14 @@ const MOST_RUNS = 12;
 
 /** Each run as it was played above the even run it should be. */
 function RunChart({ checked, onShow }: { checked: CheckDocument; onShow: Show }) {
-  const runs = checked.evenness.filter((run) => run.played?.length);
+  const runs = checked.evenness;
   if (runs.length === 0) return null;
   const shown = [...runs].sort((a, b) => b.cv_percent - a.cv_percent).slice(0, MOST_RUNS);
   return (
     <Card title="Equal notes" says={`${count(runs.length, "run")}, the least even first: above as played, below as written.`}>
       <ul className="space-y-1.5">
         {shown.map((run) => {
-          const played = run.played ?? [];
+          const { played } = run;
           const whole = Math.max(played.reduce((sum, one) => sum + one, 0), played.length);
           const colour = run.hand === "left" ? "bg-lefthand" : "bg-righthand";
           const ends = run.hand === "left" ? "" : "rounded-full";
@@ -117,12 +117,12 @@ function RunChart({ checked, onShow }: { checked: CheckDocument; onShow: Show })
   );
 }
 
-function worstGap({ worst_gap: worst }: CheckDocument["evenness"][number]): string | undefined {
-  return worst && `the worst gap: ${Math.abs(worst.percent).toFixed(0)} % too ${worst.percent < 0 ? "short" : "long"}, in bar ${worst.measure}`;
+function worstGap({ worst_gap: worst }: CheckDocument["evenness"][number]): string {
+  return `the worst gap: ${Math.abs(worst.percent).toFixed(0)} % too ${worst.percent < 0 ? "short" : "long"}, in bar ${worst.measure}`;
 }
 
 function TogetherChart({ checked, onShow }: { checked: CheckDocument; onShow: Show }) {
-  const gaps = checked.together.gaps ?? [];
+  const gaps = checked.together.gaps;
   if (gaps.length === 0 || checked.together.median_ms === null) return null;
   const limit = checked.limits.together_ms;
   const reach = Math.max(1.6 * limit, ...gaps.map((one) => Math.abs(one.gap_ms) * 1.1));
@@ -154,7 +154,7 @@ const MOST_RESTS = 8;
 /** Every rest with the entry after it, the latest first; how long sound ran into it where key-ups are known. */
 function RestCard({ checked, onShow }: { checked: CheckDocument; onShow: Show }) {
   if (checked.rests.length === 0) return null;
-  const { deviation_ms: late, over_ms: over = Infinity } = checked.limits;
+  const { deviation_ms: late, over_ms: over } = checked.limits;
   const worst = (rest: CheckDocument["rests"][number]) => Math.max(rest.entry_ms / late, (rest.ran_over_ms ?? 0) / over);
   const shown = [...checked.rests].sort((a, b) => worst(b) - worst(a)).slice(0, MOST_RESTS);
   return (

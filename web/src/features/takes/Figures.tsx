@@ -1,12 +1,11 @@
 /** The figures behind a verdict: all measured, with what they stand on and what was withheld. */
-import type { Take } from "../../api/client";
-import type { CheckDocument, Touch } from "./document";
+import type { CheckDocument, Schemas, Take } from "../../api/client";
 
 const signed = (value: number, digits = 1) => `${value > 0 ? "+" : value < 0 ? "−" : ""}${Math.abs(value).toFixed(digits)}`;
 
 export function Figures({ take, checked }: { take: Take; checked: CheckDocument }) {
   const { tempo, together } = checked;
-  const pooled = checked.pooled;
+  const { pooled } = checked;
   return (
     <details className="mt-4 rounded-lg border border-line bg-card p-4">
       <summary className="cursor-pointer font-bold">Figures</summary>
@@ -14,14 +13,14 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
         <Table title="Tempo" rows={[
           ["assigned", `${tempo.assigned_bpm}`],
           ["played (median of the bars)", tempo.median_bpm === null ? "–" : tempo.median_bpm.toFixed(1)],
-          ["off", tempo.off_percent == null ? "–" : `${signed(tempo.off_percent)} % (limit ${checked.limits.tempo_percent.toFixed(0)} %)`],
+          ["off", tempo.off_percent === null ? "–" : `${signed(tempo.off_percent)} % (limit ${checked.limits.tempo_percent.toFixed(0)} %)`],
           ["drift, first to last bar", tempo.drift_percent === null ? "–" : `${signed(tempo.drift_percent)} % (limit ${checked.limits.drift_percent.toFixed(0)} %)`],
         ]} />
         <Table title="Hands together" rows={[
           ["points", String(together.points)],
           ["apart (median)", together.median_ms === null ? "–" : `${together.median_ms.toFixed(0)} ms (limit ${checked.limits.together_ms} ms)`],
           ["right after left (mean)", together.mean_signed_ms === null ? "–" : `${signed(together.mean_signed_ms, 0)} ms`],
-          ["spread of that (SD)", together.spread_ms == null ? "–" : `${together.spread_ms.toFixed(0)} ms`],
+          ["spread of that (SD)", together.spread_ms === null ? "–" : `${together.spread_ms.toFixed(0)} ms`],
           ["who leads", together.leader === "none" ? "nobody" : `the ${together.leader} hand`],
         ]} />
         <Table title="Strikes" rows={[
@@ -29,17 +28,17 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
           ["not played", String(checked.missing.length)],
           ["too many", String(checked.extra.length)],
           [checked.source === "midi" ? "another key" : "on the other side", String(checked.wrong.length)],
-          ["grace notes and ornaments", String(checked.ornaments?.length ?? 0)],
+          ["grace notes and ornaments", String(checked.ornaments.length)],
           ["gone back", String(checked.restarts.length)],
           ["the beat stopped", checked.hesitations.map((h) => `before bar ${h.measure} by ${h.excess_beats.toFixed(2)} beats`).join("; ") || "nowhere"],
         ]} />
-        {pooled?.deviations.length ? (
+        {pooled.deviations.length ? (
           <Table title="Round the student’s own beat" rows={pooled.deviations.map((one) => [
             `${one.hand === "both" ? "strikes" : `${one.hand} hand`} (${one.notes})`,
             `spread ${one.spread_ms.toFixed(0)} ms (${one.spread_percent.toFixed(1)} %), mean ${signed(one.mean_ms, 0)} ms`,
           ])} />
         ) : null}
-        {pooled?.evenness.length ? (
+        {pooled.evenness.length ? (
           <table>
             <caption className="mb-1 text-left font-bold">Evenness of equal notes</caption>
             <thead className="text-left text-quiet"><tr><th>hand</th><th>notes</th><th>intervals</th><th>CV</th><th>nPVI</th></tr></thead>
@@ -53,7 +52,7 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
             </tbody>
           </table>
         ) : null}
-        {pooled?.rests.entries ? (
+        {pooled.rests.entries ? (
           <Table title="Rests" rows={[
             ["entries after them", String(pooled.rests.entries)],
             ["late (median)", ms(pooled.rests.entry_ms)],
@@ -61,7 +60,7 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
             ["sound running on (median)", ms(pooled.rests.ran_over_ms)],
           ]} />
         ) : null}
-        {pooled?.long_notes.notes ? (
+        {pooled.long_notes.notes ? (
           <Table title="Long notes" rows={[
             ["how many", String(pooled.long_notes.notes)],
             ["to the next strike, of what is written (median)", percent(pooled.long_notes.to_next_share)],
@@ -69,7 +68,7 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
           ]} />
         ) : null}
         {checked.touch ? <TouchTable touch={checked.touch} /> : null}
-        {checked.joining?.length ? (
+        {checked.joining.length ? (
           <table>
             <caption className="mb-1 text-left font-bold">The cost of joining</caption>
             <thead className="text-left text-quiet"><tr>{["hand", "what", "alone", "together"].map((head) => <th key={head} className="pr-3">{head}</th>)}</tr></thead>
@@ -80,20 +79,20 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
             </tbody>
           </table>
         ) : null}
-        {checked.bends?.length ? (
+        {checked.bends.length ? (
           <Table title="Written bends" rows={checked.bends.map((bend) => [`${bend.kind === "slower" ? "rit." : "accel."} in bar ${bend.measure}`, `went ${bend.went} (${signed(bend.change_percent)} %)${bend.as_written ? "" : ": not as written"}`])} />
         ) : null}
-        {checked.recovery?.length ? (
+        {checked.recovery.length ? (
           <Table title="After slips" rows={checked.recovery.map((one) => [`bar ${one.measure}`, one.beats === null ? "the beat did not come back before the next slip" : `back after ${one.beats.toFixed(1)} beats`])} />
         ) : null}
-        {checked.ratio_figures?.length ? (
+        {checked.ratio_figures.length ? (
           <table>
             <caption className="mb-1 text-left font-bold">Figures as ratios</caption>
             <thead className="text-left text-quiet"><tr>{["hand", "written", "played", "reads as", "times"].map((head) => <th key={head} className="pr-3">{head}</th>)}</tr></thead>
             <tbody>
               {checked.ratio_figures.map((figure) => (
                 <tr key={`${figure.hand} ${figure.written} ${figure.length_quarters}`}>
-                  <td>{figure.hand}</td><td className="pr-3">{figure.written} in a {figure.length ?? `${figure.length_quarters} quarters`}</td>
+                  <td>{figure.hand}</td><td className="pr-3">{figure.written} in a {figure.length}</td>
                   <td className="pr-3 whitespace-nowrap">{figure.played.map((part) => part.toFixed(2)).join(":")}</td><td className="pr-3">{figure.reads_as}</td>
                   <td>{figure.times}{figure.judged ? "" : " (not judged)"}</td>
                 </tr>
@@ -135,7 +134,7 @@ const percent = (share: number | null) => (share === null ? "not known" : `${(10
 
 const KINDS: Record<string, string> = { short: "written short", slurred: "under slurs", plain: "the others" };
 
-function TouchTable({ touch }: { touch: Touch }) {
+function TouchTable({ touch }: { touch: Schemas["TouchTold"] }) {
   const rows: [string, string][] = [
     ...touch.lengths.map((one): [string, string] => [`${one.hand} hand, ${KINDS[one.kind] ?? one.kind}`, `sound ${(100 * one.sounded_share).toFixed(0)} % of what is written (${one.notes})`]),
     ...Object.entries(touch.strengths).map(([hand, velocity]): [string, string] => [`${hand} hand, strength`, `${velocity.toFixed(0)} of 127`]),

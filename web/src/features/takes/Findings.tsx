@@ -1,22 +1,22 @@
 /** All that stands clear of its limit, each leading to its place; and the stops, with what of the score lies in them. */
-import type { CheckDocument, Place } from "./document";
+import type { CheckDocument, Place } from "../../api/client";
 
 const CAUSES: Record<string, string> = {
   "line-change": "a new line", "bar-line": "a bar line", "hand-move": "a hand moves", "both-change": "both hands change", "wide-reach": "a wide reach",
 };
 
 export function Findings({ checked, said, onShow }: { checked: CheckDocument; said: readonly string[]; onShow: (place: Place) => void }) {
-  const more = checked.findings.filter((one) => one.text && !said.includes(one.text));
+  const more = checked.findings.filter((one) => !said.includes(one.text));
   const stops = checked.hesitations;
-  const back = (checked.recovery ?? []).filter((one) => one.beats !== null && one.beats > 0);
-  const skips = checked.skips ?? [];
+  const back = checked.recovery.filter((one) => one.beats !== null && one.beats > 0);
+  const skips = checked.skips;
   if (!more.length && !stops.length && !skips.length) return null;
   return (
     <section aria-label="More findings" className="mt-4 rounded-lg border border-line bg-card p-4">
       <h2 className="mb-1 font-bold">{said.length ? "More of this take" : "Places to look at"}</h2>
       <ul className="divide-y divide-line">
         {more.map((one) => (
-          <Line key={`${one.code}${one.text}`} place={one.place} onShow={onShow} text={one.text ?? one.code} where={one.place_text ?? `bar ${one.place.measure}`} />
+          <Line key={`${one.code}${one.text}`} place={one.place} onShow={onShow} text={one.text} where={one.place_text} />
         ))}
         {skips.map((one) => (
           <Line key={`skip${one.from.measure}${one.to.measure}`} place={one.from} onShow={onShow}

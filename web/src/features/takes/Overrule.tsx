@@ -1,22 +1,22 @@
 /** The teacher's word on a take, beside the checker's: never in its place. */
 import { useState } from "react";
 
-import type { Take } from "../../api/client";
+import type { Take, Verdict } from "../../api/client";
 import { useOverrule } from "../../api/queries/takes";
 import { STATUS_WORDS, timeOf } from "../../lib/words";
 import { Button, Choice, Problem } from "../../ui/kit";
 
 const WORDS = [["steady", "steady"], ["nearly", "nearly"], ["not-yet", "not yet"]] as const;
 
-export function Overrule({ take, pieceId }: { take: Take; pieceId: number }) {
+export function Overrule({ take, said, pieceId }: { take: Take; said: Verdict["status"]; pieceId: number }) {
   const overrule = useOverrule(take.id, pieceId);
-  const [status, setStatus] = useState<(typeof WORDS)[number][0]>(take.verdict.status === "steady" ? "not-yet" : "steady");
+  const [status, setStatus] = useState<(typeof WORDS)[number][0]>(said === "steady" ? "not-yet" : "steady");
   const [reason, setReason] = useState("");
   if (take.overrule) {
     return (
       <div className="mt-4 rounded-lg border-2 border-ink p-3">
         <p><b>Your word: {STATUS_WORDS[take.overrule.status]}.</b> {take.overrule.reason}</p>
-        <p className="text-sm text-quiet">{timeOf(take.overrule.created_at)}; the checker says {STATUS_WORDS[take.status]}. Your word counts on the ladder.</p>
+        <p className="text-sm text-quiet">{timeOf(take.overrule.created_at)}; the checker says {STATUS_WORDS[said]}. Your word counts on the ladder.</p>
         <Button look="quiet" disabled={overrule.isPending} onClick={() => overrule.mutate(null)}>Take it back</Button>
         {overrule.error ? <Problem error={overrule.error} /> : null}
       </div>

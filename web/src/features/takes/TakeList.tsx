@@ -3,7 +3,7 @@ import { Link } from "react-router";
 
 import type { Schemas } from "../../api/client";
 import { type TakeAsked, useDeleteTake, useTakes } from "../../api/queries/takes";
-import { STATUS_WORDS, timeOf } from "../../lib/words";
+import { STATE_WORDS, STATUS_WORDS, timeOf } from "../../lib/words";
 import { Loading, Problem } from "../../ui/kit";
 import { FileDrop } from "./FileDrop";
 import { HeardList } from "./HeardList";
@@ -25,6 +25,17 @@ function circumstances(take: Schemas["TakeShort"]): string {
   ].join(" · ");
 }
 
+/** The shape and the word for what holds of a take. */
+function signOf(take: Schemas["TakeShort"]): { mark: string; words: string } {
+  const status = take.overruled ?? take.verdict?.status;
+  return status ? { mark: SHAPES[status], words: STATUS_WORDS[status] } : { mark: "…", words: STATE_WORDS[take.state] };
+}
+
+function sentenceOf({ verdict, state, failure }: Schemas["TakeShort"]): string {
+  if (!verdict) return failure ?? (state === "waiting" ? "Waits to be judged." : "What was said of it cannot be read.");
+  return verdict.finding?.text ?? verdict.good[0] ?? `Lost at ${verdict.place_text}.`;
+}
+
 /** ``asked``: what a take from a file would be, as the workspace stands. */
 export function TakeList({ pieceId, asked, passageWords }: { pieceId: number; asked: TakeAsked; passageWords: string }) {
   const takes = useTakes(pieceId);
@@ -38,10 +49,10 @@ export function TakeList({ pieceId, asked, passageWords }: { pieceId: number; as
       {takes.data?.length === 0 ? <p className="text-quiet">None yet. Press R, wait for the count-in, and tap or play; or bring a MIDI file.</p> : null}
       <ul className="divide-y divide-line">
         {takes.data?.map((take) => (
-          <KeptRow key={take.id} id={take.id} mark={SHAPES[take.overruled ?? take.verdict.status]} words={STATUS_WORDS[take.overruled ?? take.verdict.status]} remove={remove}
+          <KeptRow key={take.id} id={take.id} {...signOf(take)} remove={remove}
             what={{ name: `the take of ${timeOf(take.created_at)}`, gone: "The take is deleted." }}>
             <Link to={`/pieces/${pieceId}/takes/${take.id}`} className="underline decoration-line decoration-2 underline-offset-4 hover:decoration-ink">
-              {take.verdict.finding?.text ?? take.verdict.good[0] ?? `Lost at ${take.verdict.place_text}.`}
+              {sentenceOf(take)}
             </Link>
             <span className="block text-sm text-quiet">{circumstances(take)}</span>
           </KeptRow>

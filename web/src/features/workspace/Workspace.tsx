@@ -9,25 +9,25 @@ import { count } from "../../lib/words";
 import { type RulerHandle, RulerView } from "../../ruler/RulerView";
 import { STAND_IN } from "../../sound/keyboard";
 import { Loading, Problem, useToast } from "../../ui/kit";
-import { PlayCard, PlayChoices, tapped } from "../playing/PlayCard";
-import { OVER_AND_OVER, TapTempo, queryOf } from "../playing/choice";
-import { keyboards, session } from "../playing/session";
-import { usePlayChoice, useRestart } from "../playing/usePlaying";
+import { PlayCard, PlayChoices, tapped } from "../play_along/PlayCard";
+import { OVER_AND_OVER, TapTempo, queryOf } from "../../session/choice";
+import { keyboards, session } from "../../session/current";
+import { usePlayChoice, useRestart } from "../../session/usePlaying";
 import { CHANNELS } from "../../sound/mix";
 import { TakeList } from "../takes/TakeList";
 import { CountPanel } from "../counting/CountPanel";
 import { CountView } from "../counting/CountView";
-import { RoadmapLine } from "../counting/RoadmapLine";
-import { RoadmapView } from "../counting/RoadmapView";
+import { RoadmapLine } from "../roadmap/RoadmapLine";
+import { RoadmapView } from "../roadmap/RoadmapView";
 import { AskView } from "../asking/AskView";
 import { EntryView } from "../entry/EntryView";
 import { PencilView } from "../pencil/PencilView";
-import { LadderView } from "./LadderView";
-import { type CardChoice, RungCard } from "./RungCard";
-import { SimulateDialog } from "./SimulateDialog";
-import { TapZones } from "./TapZones";
+import { LadderView } from "../practice/LadderView";
+import { type CardChoice, RungCard } from "../practice/RungCard";
+import { SimulateDialog } from "../practice/SimulateDialog";
+import { TapZones } from "../practice/TapZones";
 import { Downloads, Legend, type Passage, PassageLine, PieceHead } from "./parts";
-import { type PracticeSession, stateFor } from "./session";
+import { type PracticeSession, stateFor } from "../../session/practice";
 import { useKeys } from "./useKeys";
 
 export function WorkspacePage() {
@@ -279,7 +279,7 @@ function LiveTake({ session, state, rung }: { session: PracticeSession; state: R
         {state.rounds > 1 ? <span className="text-quiet">round {state.round} of {state.rounds}</span> : null}
       </p>
       <p className="my-2 text-center text-5xl font-bold max-md:text-3xl" aria-live="off">
-        {state.phase === "between" ? (state.take?.verdict.status === "steady" ? "●" : "◐") : (state.saying ?? count(state.taps, rung === "play" ? "note" : "tap"))}
+        {state.phase === "between" ? (state.take?.verdict?.status === "steady" ? "●" : "◐") : (state.saying ?? count(state.taps, rung === "play" ? "note" : "tap"))}
       </p>
       {rung === "play" ? null : <TapZones session={session} state={state} single={rung === "count"} />}
       <p className="mt-3 text-sm text-quiet">Silence ends the take. <span className="max-md:hidden"><kbd>Space</kbd> ends it now, <kbd>Esc</kbd> throws it away.</span></p>

@@ -71,7 +71,7 @@ def list_faults() -> list[FaultChoice]:
 
 @router.get("/pieces/{piece_id}/takes")
 def list_takes(studio: StudioNow, piece_id: int) -> list[TakeShort]:
-    return [take_short(row) for row in takes.list_takes(studio, piece_id)]
+    return [take_short(row, verdict) for row, verdict in takes.list_takes(studio, piece_id)]
 
 
 @router.post("/pieces/{piece_id}/takes", status_code=201)

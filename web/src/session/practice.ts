@@ -3,12 +3,12 @@
  * silence, send, and count in again. The schedule and the judgement come from the server; here are only
  * keys, time stamps and sound.
  */
-import { ApiError, type Schedule, type Take, type TakeCreate } from "../../api/client";
-import { forgetPending, keepPending, newClientKey } from "../../lib/pending";
-import type { Exactness } from "../../sound/exactness";
-import type { Mix } from "../../sound/mix";
-import { type StandInNote, messagesOf, zoneOf } from "../../sound/keyboard";
-import { type Sounding, cursorAt, stretchAt } from "../../sound/player";
+import { ApiError, type Schedule, type Take, type TakeCreate } from "../api/client";
+import { forgetPending, keepPending, newClientKey } from "./pending";
+import type { Exactness } from "../sound/exactness";
+import type { Mix } from "../sound/mix";
+import { type StandInNote, messagesOf, zoneOf } from "../sound/keyboard";
+import { type Sounding, cursorAt, stretchAt } from "../sound/player";
 
 export type Phase = "idle" | "playing" | "recording" | "listening" | "sending" | "between";
 export type Settings = Omit<TakeCreate, "taps" | "notes" | "pedal" | "stand_in" | "first_beat_s" | "client_key" | "measures"> & { measures: string | null };

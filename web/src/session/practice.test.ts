@@ -1,10 +1,10 @@
 import { beforeEach, describe, expect, it, vi } from "vitest";
 
-import { ApiError, type Schedule, type Take, type TakeCreate } from "../../api/client";
-import { pendingTakes } from "../../lib/pending";
-import { startMix } from "../../sound/mix";
-import type { Sounding } from "../../sound/player";
-import { type Config, PracticeSession, type Sound, isOver, stateFor } from "./session";
+import { ApiError, type Schedule, type Take, type TakeCreate } from "../api/client";
+import { pendingTakes } from "./pending";
+import { startMix } from "../sound/mix";
+import type { Sounding } from "../sound/player";
+import { type Config, PracticeSession, type Sound, isOver, stateFor } from "./practice";
 
 const schedule: Schedule = {
   bpm: 60, first_beat_s: 4, end_s: 8, silence_s: 2,

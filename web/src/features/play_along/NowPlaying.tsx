@@ -3,7 +3,7 @@ import { useSyncExternalStore } from "react";
 import { Link, useLocation } from "react-router";
 
 import { Button } from "../../ui/kit";
-import { session } from "./session";
+import { session } from "../../session/current";
 
 export function NowPlaying() {
   const state = useSyncExternalStore(session.subscribe, session.snapshot);

@@ -1,8 +1,8 @@
 /** The play-along's choices of one piece, kept; and a restart when what is playing is to sound otherwise. */
 import { useEffect, useRef, useState } from "react";
 
-import type { Schemas } from "../../api/client";
-import type { PracticeSession, State } from "../workspace/session";
+import type { Schemas } from "../api/client";
+import type { PracticeSession, State } from "./practice";
 import { type PlayChoice, keepChoice, readChoice } from "./choice";
 
 export function usePlayChoice(pieceId: number, usual: Schemas["PlayOptions"]["levels"]) {

@@ -7,7 +7,7 @@ import { Button, Loading, Problem } from "../../ui/kit";
 import { FilePanel } from "./FilePanel";
 import { Phrases } from "./Phrases";
 import { updateOf } from "./reading";
-import { orderOf, runsOf } from "./runs";
+import { orderOf, runsOf } from "./stretches";
 
 type Road = Schemas["RoadmapPublic"];
 type Bar = Schemas["BarLikenessPublic"];

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 
-import { type Typing, begin, filled, lengthOf, press, ticksOf, trimmed } from "./model";
+import { type Typing, begin, filled, lengthOf, press, ticksOf, trimmed } from "./typing";
 
 const WALTZ = () => 3 * 48;
 const type = (keys: string, start: Typing = begin([])) => keys.split(" ").reduce((now, key) => press(now, key === "_" ? " " : key, WALTZ), start);

@@ -3,13 +3,13 @@ import { Field, Label, Switch } from "@headlessui/react";
 import { Link } from "react-router";
 
 import type { Counts, HandChoice, Piece, RungProgress } from "../../api/client";
-import { HANDS, STATE_SHAPES, STATUS_WORDS } from "../../lib/words";
+import { HANDS, STATE_SHAPES, STATE_WORDS, STATUS_WORDS } from "../../lib/words";
 import { BeatNote, Button, Choice, Problem } from "../../ui/kit";
 import { CHANNELS, type Mix } from "../../sound/mix";
 import type { Keyboards } from "../../sound/keyboard";
 import { KeyboardChoice } from "./KeyboardChoice";
 import type { Plan } from "./SimulateDialog";
-import type { PracticeSession, State } from "./session";
+import type { PracticeSession, State } from "../../session/practice";
 
 /** ``standIn``: how the student plays the stand-in keyboard; as the piece is judged, cleanly, if left out. */
 export type CardChoice = { hand: HandChoice; bpm: number; rounds: number; clickThrough: boolean; standIn?: Plan };
@@ -136,12 +136,12 @@ function Outcome({ piece, session, state }: { piece: Piece; session: PracticeSes
     );
   }
   if (!state.take) return null;
-  const { verdict } = state.take;
+  const { verdict, failure } = state.take;
   return (
     <div className="rounded-lg border-2 border-ink bg-here p-3" role="status">
-      <p className="text-lg font-bold first-letter:uppercase">{STATUS_WORDS[verdict.status]}</p>
-      <p>{verdict.finding?.text ?? verdict.good[0] ?? `Lost at ${verdict.place_text}.`}</p>
-      {verdict.cure ? <p className="text-quiet">{verdict.cure.text}</p> : null}
+      <p className="text-lg font-bold first-letter:uppercase">{verdict ? STATUS_WORDS[verdict.status] : STATE_WORDS[state.take.state]}</p>
+      <p>{verdict ? (verdict.finding?.text ?? verdict.good[0] ?? `Lost at ${verdict.place_text}.`) : failure}</p>
+      {verdict?.cure ? <p className="text-quiet">{verdict.cure.text}</p> : null}
       <Link to={`/pieces/${piece.id}/takes/${state.take.id}`} className="font-bold underline">See this take</Link>
     </div>
   );

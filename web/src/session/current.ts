@@ -1,7 +1,7 @@
 /** The one session of this page, and its keyboards: they go on while views change. */
-import { Keyboards } from "../../sound/keyboard";
-import { Player } from "../../sound/player";
-import { PracticeSession } from "../workspace/session";
+import { Keyboards } from "../sound/keyboard";
+import { Player } from "../sound/player";
+import { PracticeSession } from "./practice";
 
 export const player = new Player();
 export const session = new PracticeSession(player);

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 
-import { orderOf, runsOf } from "./runs";
+import { orderOf, runsOf } from "./stretches";
 
 describe("playing order in one line", () => {
   it("joins bars that go on, and begins anew at every jump", () => {

@@ -1,6 +1,6 @@
 /** What is chosen for a piece's play-along, kept on this device; and the request that it makes. */
-import type { Schemas } from "../../api/client";
-import { type Mix, startMix } from "../../sound/mix";
+import type { Schemas } from "../api/client";
+import { type Mix, startMix } from "../sound/mix";
 
 export type PlayMode = "play" | "echo" | "hear";
 export type Between = Schemas["Between"];

@@ -1,6 +1,6 @@
 /** In which order the bars are played, in one line; signs that contradict each other are told. */
 import { useRoadmap } from "../../api/queries/score";
-import { runsOf } from "./runs";
+import { runsOf } from "./stretches";
 
 export function RoadmapLine({ pieceId }: { pieceId: number }) {
   const road = useRoadmap(pieceId);

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { type System, api, unwrap } from "../../api/client";
 import { startMix } from "../../sound/mix";
 import { Button, Problem } from "../../ui/kit";
-import { player, session } from "./session";
+import { player, session } from "../../session/current";
 
 const LOUD = startMix({ click: 0.6, strike: 1, hold: 1, rest: 1, backing: 0, right: 0, left: 0, cue: 1 });
 

@@ -1,5 +1,5 @@
 /** Two zones to tap, left and right as the hands lie; one zone where any hand may say the count. */
-import type { PracticeSession, State } from "./session";
+import type { PracticeSession, State } from "../../session/practice";
 
 export function TapZones({ session, state, single }: { session: PracticeSession; state: State; single: boolean }) {
   const live = state.phase === "recording";

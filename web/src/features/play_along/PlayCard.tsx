@@ -3,8 +3,8 @@ import type { Counts, HandChoice, Piece, Schemas } from "../../api/client";
 import { levelsText } from "../../sound/mix";
 import { HANDS, count } from "../../lib/words";
 import { BeatNote, Button, Choice, Problem } from "../../ui/kit";
-import type { PracticeSession, State } from "../workspace/session";
-import { BETWEENS, ECHO_BYS, ECHO_INS, MODES, type PlayChoice, QUIETS, ROUNDS, TapTempo, queryOf } from "./choice";
+import type { PracticeSession, State } from "../../session/practice";
+import { BETWEENS, ECHO_BYS, ECHO_INS, MODES, type PlayChoice, QUIETS, ROUNDS, TapTempo, queryOf } from "../../session/choice";
 import { Mixer, OneOf } from "./Mixer";
 
 type Props = {

@@ -5,7 +5,7 @@ import type { Schemas, System } from "../../api/client";
 import { useChangeOwnWord, useRecordWord, useVoice, useVoiceWord } from "../../api/queries/studio";
 import { WordRecorder } from "../../sound/recorder";
 import { Button, Choice, Loading, Problem } from "../../ui/kit";
-import { SayIt } from "../playing/SayIt";
+import { SayIt } from "./SayIt";
 
 type Word = Schemas["VoiceWordPublic"];
 type Group = Schemas["VoiceGroupPublic"];

@@ -1,0 +1,33 @@
+/** The teacher's note on a take. */
+import { useEffect, useState } from "react";
+
+import type { Piece, Take } from "../../api/client";
+import { useNoteTake } from "../../api/queries/takes";
+
+const SAVE_AFTER_MS = 700;
+
+/** Saved while one types; what could not be saved stays here and on this device. */
+export function Note({ piece, take }: { piece: Piece; take: Take }) {
+  const key = `laptick.note.${take.id}`;
+  const [text, setText] = useState(() => localStorage.getItem(key) ?? take.note);
+  const { mutate, isPending, error } = useNoteTake(take.id, piece.id);
+  useEffect(() => {
+    if (text === take.note) {
+      localStorage.removeItem(key);
+      return undefined;
+    }
+    localStorage.setItem(key, text);
+    const timer = setTimeout(() => mutate(text), SAVE_AFTER_MS);
+    return () => clearTimeout(timer);
+  }, [text, take.note, key, mutate]);
+  return (
+    <label className="mt-5 block">
+      <span className="font-bold">Note</span>
+      <textarea className="mt-1 block w-full rounded-md border border-line bg-paper p-2" rows={3} maxLength={4000} value={text}
+        onChange={(event) => setText(event.target.value)} />
+      <span role="status" className="text-sm text-quiet">
+        {error ? "Not saved yet; it is kept on this device." : text !== take.note || isPending ? "Saving …" : take.note ? "Saved." : ""}
+      </span>
+    </label>
+  );
+}

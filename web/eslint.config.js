@@ -3,8 +3,8 @@ import hooks from "eslint-plugin-react-hooks";
 import tseslint from "typescript-eslint";
 
 export default tseslint.config(
-  { ignores: ["dist", "src/api/schema.d.ts"] },
-  js.configs.recommended,
-  ...tseslint.configs.strict,
-  { files: ["src/**/*.{ts,tsx}"], plugins: { "react-hooks": hooks }, rules: { ...hooks.configs.recommended.rules } },
+    { ignores: ["dist", "src/api/schema.d.ts"] },
+    js.configs.recommended,
+    ...tseslint.configs.strict,
+    { files: ["src/**/*.{ts,tsx}"], plugins: { "react-hooks": hooks }, rules: { ...hooks.configs.recommended.rules } },
 );

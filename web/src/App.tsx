@@ -49,17 +49,33 @@ function Head() {
   }, []);
   return (
     <header className="flex items-baseline gap-6 border-b border-line px-4 py-2 md:px-6">
-      <Link to="/pieces" className="text-xl font-bold">Lap Tick</Link>
+      <Link to="/pieces" className="text-xl font-bold">
+        Lap Tick
+      </Link>
       <nav aria-label="Places">
         <ul className="flex gap-5">
-          {([["/pieces", "Pieces"], ["/settings", "Settings"]] as const).map(([to, words]) => (
+          {(
+            [
+              ["/pieces", "Pieces"],
+              ["/settings", "Settings"],
+            ] as const
+          ).map(([to, words]) => (
             <li key={to}>
-              <NavLink to={to} className={({ isActive }) => `pb-1 ${isActive ? "border-b-3 border-ink font-bold" : "text-quiet hover:text-ink"}`}>{words}</NavLink>
+              <NavLink
+                to={to}
+                className={({ isActive }) =>
+                  `pb-1 ${isActive ? "border-b-3 border-ink font-bold" : "text-quiet hover:text-ink"}`
+                }
+              >
+                {words}
+              </NavLink>
             </li>
           ))}
         </ul>
       </nav>
-      <button type="button" className="ml-auto text-quiet underline" onClick={() => setHelp(true)}>Keys <kbd>?</kbd></button>
+      <button type="button" className="ml-auto text-quiet underline" onClick={() => setHelp(true)}>
+        Keys <kbd>?</kbd>
+      </button>
       <Dialog open={help} onClose={setHelp} className="relative z-20">
         <div className="fixed inset-0 bg-ink/40" aria-hidden />
         <div className="fixed inset-0 grid place-items-center p-4">
@@ -67,10 +83,17 @@ function Head() {
             <DialogTitle className="mb-2 text-xl font-bold">Keys in a piece</DialogTitle>
             <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-1">
               {KEYS.map(([key, words]) => (
-                <div key={key} className="contents"><dt><kbd className="rounded border border-ink px-1.5">{key}</kbd></dt><dd>{words}</dd></div>
+                <div key={key} className="contents">
+                  <dt>
+                    <kbd className="rounded border border-ink px-1.5">{key}</kbd>
+                  </dt>
+                  <dd>{words}</dd>
+                </div>
               ))}
             </dl>
-            <Button className="mt-4" onClick={() => setHelp(false)}>Close</Button>
+            <Button className="mt-4" onClick={() => setHelp(false)}>
+              Close
+            </Button>
           </DialogPanel>
         </div>
       </Dialog>
@@ -117,9 +140,21 @@ function Unsent() {
   };
   return (
     <div role="status" className="flex flex-wrap items-center gap-4 border-b border-line bg-here px-4 py-2 md:px-6">
-      <span>{count(waiting.length, "take")} on this device {waiting.length === 1 ? "is" : "are"} not stored yet.</span>
-      <Button look="quiet" onClick={() => void sendAll()}>Send {waiting.length === 1 ? "it" : "them"} now</Button>
-      <Button look="quiet" onClick={() => { for (const one of waiting) forgetPending(one.take.client_key); setWaiting([]); }}>Throw away</Button>
+      <span>
+        {count(waiting.length, "take")} on this device {waiting.length === 1 ? "is" : "are"} not stored yet.
+      </span>
+      <Button look="quiet" onClick={() => void sendAll()}>
+        Send {waiting.length === 1 ? "it" : "them"} now
+      </Button>
+      <Button
+        look="quiet"
+        onClick={() => {
+          for (const one of waiting) forgetPending(one.take.client_key);
+          setWaiting([]);
+        }}
+      >
+        Throw away
+      </Button>
       {problem ? <Problem error={problem} /> : null}
     </div>
   );
@@ -129,7 +164,9 @@ function Nowhere() {
   return (
     <main className="p-6">
       <h1 className="text-2xl font-bold">There is nothing at this address.</h1>
-      <Link className="underline" to="/pieces">To the pieces</Link>
+      <Link className="underline" to="/pieces">
+        To the pieces
+      </Link>
     </main>
   );
 }

@@ -57,7 +57,14 @@ export async function unwrap<T>(call: Promise<Answer<T>>): Promise<T> {
   try {
     answer = await call;
   } catch {
-    throw new ApiError(0, "offline", "Lap Tick’s server does not answer.", null, null, "Start it again; this page will go on.");
+    throw new ApiError(
+      0,
+      "offline",
+      "Lap Tick’s server does not answer.",
+      null,
+      null,
+      "Start it again; this page will go on.",
+    );
   }
   if (answer.response.ok) return answer.data as T;
   const body = (answer.error as { error?: Record<string, string | null> } | undefined)?.error;

@@ -9,7 +9,11 @@ export const STATUS_WORDS = {
 } as const;
 
 /** Of a take of which nothing is said, or can be read. */
-export const STATE_WORDS = { waiting: "not judged yet", judged: "judgement not readable", failed: "could not be judged" } as const;
+export const STATE_WORDS = {
+  waiting: "not judged yet",
+  judged: "judgement not readable",
+  failed: "could not be judged",
+} as const;
 
 export const LEVELS = [
   ["first-year", "first year"],
@@ -55,7 +59,11 @@ const BEAT_NAMES = {
 } as const;
 
 /** The beats in which a bar can be counted, in the studio's words. */
-export const beatsIn = (naming: Naming) => [...(Object.entries(BEAT_NAMES[naming]) as [keyof (typeof BEAT_NAMES)["american"], string][]), ["bar", "the whole bar, in one"] as const] as const;
+export const beatsIn = (naming: Naming) =>
+  [
+    ...(Object.entries(BEAT_NAMES[naming]) as [keyof (typeof BEAT_NAMES)["american"], string][]),
+    ["bar", "the whole bar, in one"] as const,
+  ] as const;
 
 /** Plain lengths by how many make a whole note, in the studio's words. */
 export const LENGTH_NAMES: Record<Naming, Record<"1" | "2" | "4" | "8" | "16", string>> = {
@@ -65,7 +73,10 @@ export const LENGTH_NAMES: Record<Naming, Record<"1" | "2" | "4" | "8" | "16", s
 
 const GRIDS: Record<string, Record<Naming, string>> = {
   sixteenths: { american: "sixteenths, and triplets of eighths", british: "semiquavers, and triplets of quavers" },
-  "thirty-seconds": { american: "thirty-seconds, and triplets of sixteenths", british: "demisemiquavers, and triplets of semiquavers" },
+  "thirty-seconds": {
+    american: "thirty-seconds, and triplets of sixteenths",
+    british: "demisemiquavers, and triplets of semiquavers",
+  },
   eighths: { american: "eighths, and triplets", british: "quavers, and triplets" },
   "sixteenths-no-triplets": { american: "sixteenths, no triplets", british: "semiquavers, no triplets" },
 };
@@ -79,7 +90,12 @@ export const HANDS = [
 ] as const;
 
 export function timeOf(iso: string): string {
-  return new Date(iso).toLocaleString(undefined, { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
+  return new Date(iso).toLocaleString(undefined, {
+    day: "numeric",
+    month: "short",
+    hour: "2-digit",
+    minute: "2-digit",
+  });
 }
 
 export function count(n: number, one: string, many = `${one}s`): string {

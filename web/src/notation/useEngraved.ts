@@ -5,7 +5,12 @@ import { usePlainNotation } from "../api/queries/score";
 
 export type Box = { left: number; top: number; width: number; height: number };
 
-export type Engraved = { frame: RefObject<HTMLDivElement | null>; svg: string | undefined; boxes: ReadonlyMap<string, Box>; error: unknown };
+export type Engraved = {
+  frame: RefObject<HTMLDivElement | null>;
+  svg: string | undefined;
+  boxes: ReadonlyMap<string, Box>;
+  error: unknown;
+};
 
 const NARROWEST = 280;
 const WIDEST = 2400;
@@ -21,9 +26,15 @@ export function useEngraved(pieceId: number, version: number | null): Engraved {
     };
     measure();
     let later = 0;
-    const onResize = () => { clearTimeout(later); later = window.setTimeout(measure, SETTLE_MS); };
+    const onResize = () => {
+      clearTimeout(later);
+      later = window.setTimeout(measure, SETTLE_MS);
+    };
     window.addEventListener("resize", onResize);
-    return () => { clearTimeout(later); window.removeEventListener("resize", onResize); };
+    return () => {
+      clearTimeout(later);
+      window.removeEventListener("resize", onResize);
+    };
   }, []);
   const notation = usePlainNotation(pieceId, width, version);
   const svg = notation.data?.svg;
@@ -39,7 +50,8 @@ function boxesIn(frame: HTMLElement): Map<string, Box> {
   for (const group of frame.querySelectorAll<SVGGElement>("[data-item]")) {
     const head = group.querySelector(".notehead") ?? group;
     const { left, top, width, height } = head.getBoundingClientRect();
-    if (width || height) found.set(group.dataset.item ?? "", { left: left - edge.left, top: top - edge.top, width, height });
+    if (width || height)
+      found.set(group.dataset.item ?? "", { left: left - edge.left, top: top - edge.top, width, height });
   }
   return found;
 }

@@ -27,8 +27,15 @@ describe("rows", () => {
     for (const row of rows) expect(xOf(row, row.end)).toBeLessThanOrEqual(370);
   });
   it("begins a row anew where the playing order jumps back", () => {
-    const twice = [...bars(2, 4, 4), ...bars(3, 4, 4)].map((bar, i) => ({ ...bar, start_quarters: 4 * i, pass_number: i < 2 ? 1 : 2 }));
-    expect(layRows(twice, 1200, 0.5).map((row) => row.measures.map((m) => m.number))).toEqual([["1", "2"], ["1", "2", "3"]]);
+    const twice = [...bars(2, 4, 4), ...bars(3, 4, 4)].map((bar, i) => ({
+      ...bar,
+      start_quarters: 4 * i,
+      pass_number: i < 2 ? 1 : 2,
+    }));
+    expect(layRows(twice, 1200, 0.5).map((row) => row.measures.map((m) => m.number))).toEqual([
+      ["1", "2"],
+      ["1", "2", "3"],
+    ]);
   });
   it("puts an instant on a bar line into the later row", () => {
     const [first, second] = layRows(bars(8, 4, 4), 720, 0.5);
@@ -56,7 +63,10 @@ describe("counts", () => {
 describe("a line with a pickup", () => {
   it("is one row where its length fits, however many bars it names", () => {
     const [first, ...rest] = bars(5, 3, 5);
-    const line = [{ ...(first as Measure), length_quarters: 1 }, ...rest].map((m, i) => ({ ...m, start_quarters: i ? 1 + 3 * (i - 1) : 0 }));
+    const line = [{ ...(first as Measure), length_quarters: 1 }, ...rest].map((m, i) => ({
+      ...m,
+      start_quarters: i ? 1 + 3 * (i - 1) : 0,
+    }));
     expect(layRows(line, 13 * 51 + 40, 1 / 3).map((row) => row.measures.length)).toEqual([5]);
     expect(layRows(line, 8 * 51 + 40, 1 / 3).map((row) => row.measures.length)).toEqual([3, 2]);
   });

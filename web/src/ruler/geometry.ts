@@ -19,7 +19,11 @@ function printedLines(measures: Measure[]): Measure[][] {
   const lines: Measure[][] = [];
   let before: Measure | undefined;
   for (const measure of measures) {
-    const goesOn = before && measure.line === before.line && measure.bar_in_line >= before.bar_in_line && measure.number !== before.number;
+    const goesOn =
+      before &&
+      measure.line === before.line &&
+      measure.bar_in_line >= before.bar_in_line &&
+      measure.number !== before.number;
     if (goesOn) lines.at(-1)?.push(measure);
     else lines.push([measure]);
     before = measure;

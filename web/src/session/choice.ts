@@ -22,28 +22,68 @@ export type PlayChoice = {
   mix: Mix;
 };
 
-export const MODES = [["play", "Play along"], ["echo", "Echo"], ["hear", "Hear it"]] as const;
+export const MODES = [
+  ["play", "Play along"],
+  ["echo", "Echo"],
+  ["hear", "Hear it"],
+] as const;
 
 /** As many rounds as fit into the server's limit of fifteen minutes. */
 export const OVER_AND_OVER = 100;
 
-export const ROUNDS = [["1", "once"], ["2", "twice"], ["4", "4 times"], ["8", "8 times"], [String(OVER_AND_OVER), "over and over"]] as const;
+export const ROUNDS = [
+  ["1", "once"],
+  ["2", "twice"],
+  ["4", "4 times"],
+  ["8", "8 times"],
+  [String(OVER_AND_OVER), "over and over"],
+] as const;
 
-export const BETWEENS = [["count-in", "counted in anew"], ["gap", "after a gap"], ["straight", "straight on"]] as const;
+export const BETWEENS = [
+  ["count-in", "counted in anew"],
+  ["gap", "after a gap"],
+  ["straight", "straight on"],
+] as const;
 
 /** Silent bars of a cycle: the beat is kept alone there. */
-export const QUIETS = [["0/1", "no bar"], ["1/2", "1 bar of 2: keep the beat"], ["1/4", "1 bar of 4: keep the beat"], ["2/4", "2 bars of 4: keep the beat"], ["3/4", "3 bars of 4: keep the beat"], ["4/8", "4 bars of 8: keep the beat"]] as const;
+export const QUIETS = [
+  ["0/1", "no bar"],
+  ["1/2", "1 bar of 2: keep the beat"],
+  ["1/4", "1 bar of 4: keep the beat"],
+  ["2/4", "2 bars of 4: keep the beat"],
+  ["3/4", "3 bars of 4: keep the beat"],
+  ["4/8", "4 bars of 8: keep the beat"],
+] as const;
 
-export const ECHO_BYS = [["growing", "one bar, two, the line"], ["bar", "one bar"], ["two", "two bars"], ["line", "the line"]] as const;
+export const ECHO_BYS = [
+  ["growing", "one bar, two, the line"],
+  ["bar", "one bar"],
+  ["two", "two bars"],
+  ["line", "the line"],
+] as const;
 
-export const ECHO_INS = [["tones", "tones"], ["counts", "counts"], ["names", "note names"]] as const;
+export const ECHO_INS = [
+  ["tones", "tones"],
+  ["counts", "counts"],
+  ["names", "note names"],
+] as const;
 
 const KEY = (pieceId: number) => `laptick.play.${pieceId}`;
 
 export function readChoice(pieceId: number, usual: Schemas["PlayOptions"]["levels"]): PlayChoice {
   const start: PlayChoice = {
-    mode: "play", rounds: 1, between: "count-in", gapBeats: 2, quietBars: 0, quietOf: 1, groove: "auto", knocks: false,
-    echoBy: "growing", echoIn: "tones", slowBpm: null, mix: startMix(usual as Record<Schemas["Track"], number>),
+    mode: "play",
+    rounds: 1,
+    between: "count-in",
+    gapBeats: 2,
+    quietBars: 0,
+    quietOf: 1,
+    groove: "auto",
+    knocks: false,
+    echoBy: "growing",
+    echoIn: "tones",
+    slowBpm: null,
+    mix: startMix(usual as Record<Schemas["Track"], number>),
   };
   try {
     const kept = JSON.parse(localStorage.getItem(KEY(pieceId)) ?? "{}") as Partial<PlayChoice>;
@@ -94,8 +134,14 @@ export class TapTempo {
     if (stamp_ms - (this.stamps_ms.at(-1) ?? -Infinity) > TAP_GAP_MS) this.stamps_ms = [];
     this.stamps_ms = [...this.stamps_ms, stamp_ms].slice(-TAPS_KEPT);
     if (this.stamps_ms.length < 3) return null;
-    const gaps = this.stamps_ms.slice(1).map((at, i) => at - (this.stamps_ms[i] as number)).sort((a, b) => a - b);
-    const middle = gaps.length % 2 ? (gaps[(gaps.length - 1) / 2] as number) : ((gaps[gaps.length / 2 - 1] as number) + (gaps[gaps.length / 2] as number)) / 2;
+    const gaps = this.stamps_ms
+      .slice(1)
+      .map((at, i) => at - (this.stamps_ms[i] as number))
+      .sort((a, b) => a - b);
+    const middle =
+      gaps.length % 2
+        ? (gaps[(gaps.length - 1) / 2] as number)
+        : ((gaps[gaps.length / 2 - 1] as number) + (gaps[gaps.length / 2] as number)) / 2;
     return 60_000 / middle;
   }
 }

@@ -7,11 +7,20 @@ import type { Sounding } from "../sound/player";
 import { type Config, PracticeSession, type Sound, isOver, stateFor } from "./practice";
 
 const schedule: Schedule = {
-  bpm: 60, first_beat_s: 4, end_s: 8, silence_s: 2,
-  sounds: [], samples: {}, tone: { partials: [1], release_s: 0.04, level: 0.2, pitches: {} }, remarks: [],
+  bpm: 60,
+  first_beat_s: 4,
+  end_s: 8,
+  silence_s: 2,
+  sounds: [],
+  samples: {},
+  tone: { partials: [1], release_s: 0.04, level: 0.2, pitches: {} },
+  remarks: [],
   words: [{ at_s: 0, say: "1", is_count_in: true }],
   stretches: [{ role: "play", start_s: 0, first_beat_s: 4, end_s: 8, first_measure: "1", last_measure: "1", bpm: 60 }],
-  cursor: [{ at_s: 4, onset_quarters: 0 }, { at_s: 8, onset_quarters: 4 }],
+  cursor: [
+    { at_s: 4, onset_quarters: 0 },
+    { at_s: 8, onset_quarters: 4 },
+  ],
 };
 
 class FakeSound implements Sound {
@@ -44,14 +53,18 @@ function set(sendTake: (take: TakeCreate) => Promise<Take>) {
   return { session, sound };
 }
 
-const until = (session: PracticeSession, phase: string) => vi.waitFor(() => expect(session.snapshot().phase).toBe(phase));
+const until = (session: PracticeSession, phase: string) =>
+  vi.waitFor(() => expect(session.snapshot().phase).toBe(phase));
 
 beforeEach(() => localStorage.clear());
 
 describe("a take", () => {
   it("is sent with the taps at their own times when silence follows", async () => {
     const sent: TakeCreate[] = [];
-    const { session, sound } = set((take) => { sent.push(take); return Promise.resolve({ id: 1 } as Take); });
+    const { session, sound } = set((take) => {
+      sent.push(take);
+      return Promise.resolve({ id: 1 } as Take);
+    });
     session.record(1);
     await until(session, "recording");
     session.tap("left", 4010);
@@ -62,18 +75,27 @@ describe("a take", () => {
     expect(sound.hold).toHaveBeenCalled();
     sound.time = 6.6;
     await until(session, "idle");
-    expect(sent[0]?.taps).toEqual([{ t: 4.01, hand: "left" }, { t: 4.512, hand: "right" }]);
+    expect(sent[0]?.taps).toEqual([
+      { t: 4.01, hand: "left" },
+      { t: 4.512, hand: "right" },
+    ]);
     expect(sent[0]?.first_beat_s).toBe(4);
     expect(pendingTakes()).toEqual([]);
     const only = sound.start.mock.calls[0]?.[1].only;
     const one = { at_s: 5, sound: "word:1", level: 1, length_s: 0.1, is_count_in: false } as const;
-    expect([only?.({ ...one, track: "strike" }), only?.({ ...one, track: "strike", is_count_in: true }), only?.({ ...one, track: "click" }), only?.({ ...one, track: "right" })])
-      .toEqual([false, true, true, false]);
+    expect([
+      only?.({ ...one, track: "strike" }),
+      only?.({ ...one, track: "strike", is_count_in: true }),
+      only?.({ ...one, track: "click" }),
+      only?.({ ...one, track: "right" }),
+    ]).toEqual([false, true, true, false]);
   });
 
   it("that the server never got stays on the device and can be sent again", async () => {
     let fails = true;
-    const { session } = set(() => (fails ? Promise.reject(new ApiError(0, "offline", "no", null, null, null)) : Promise.resolve({ id: 2 } as Take)));
+    const { session } = set(() =>
+      fails ? Promise.reject(new ApiError(0, "offline", "no", null, null, null)) : Promise.resolve({ id: 2 } as Take),
+    );
     session.record(3);
     await until(session, "recording");
     session.tap("left", 4100);
@@ -103,7 +125,9 @@ describe("a take", () => {
     session.record(2);
     for (const round of [1, 2]) {
       sound.time = 0;
-      await vi.waitFor(() => expect(session.snapshot()).toMatchObject({ phase: "recording", round }), { timeout: 4000 });
+      await vi.waitFor(() => expect(session.snapshot()).toMatchObject({ phase: "recording", round }), {
+        timeout: 4000,
+      });
       session.tap("left", 4100);
       sound.time = 6.5;
       await vi.waitFor(() => expect(sent).toBe(round));
@@ -164,7 +188,12 @@ describe("playing along", () => {
     await vi.waitFor(() => expect(session.snapshot().saying).toBe("1"));
     sound.time = 5;
     await vi.waitFor(() => expect(session.snapshot().saying).toBe(null));
-    expect(session.snapshot()).toMatchObject({ role: "play", stretch: 0, stretches: 1, playing: { pieceId: 7, title: "Thimble" } });
+    expect(session.snapshot()).toMatchObject({
+      role: "play",
+      stretch: 0,
+      stretches: 1,
+      playing: { pieceId: 7, title: "Thimble" },
+    });
     session.stop();
   });
 });
@@ -172,7 +201,10 @@ describe("playing along", () => {
 describe("at the keys", () => {
   function playing(rung: "play" | "lap") {
     const sent: TakeCreate[] = [];
-    const made = set((take) => { sent.push(take); return Promise.resolve({ id: 1 } as Take); });
+    const made = set((take) => {
+      sent.push(take);
+      return Promise.resolve({ id: 1 } as Take);
+    });
     return { ...made, sent, rung };
   }
 
@@ -190,7 +222,9 @@ describe("at the keys", () => {
     session.stop();
     await until(session, "idle");
     expect(sent[0]?.notes).toEqual([
-      { t: 4.01, pitch: 60, velocity: 70, released: 4.5 }, { t: 4.02, pitch: 64, velocity: 50, released: null }, { t: 4.6, pitch: 60, velocity: 60, released: null },
+      { t: 4.01, pitch: 60, velocity: 70, released: 4.5 },
+      { t: 4.02, pitch: 64, velocity: 50, released: null },
+      { t: 4.6, pitch: 60, velocity: 60, released: null },
     ]);
     expect(sent[0]).toMatchObject({ taps: [], pedal: [{ t: 3.9, down: true }], stand_in: false });
   });
@@ -203,7 +237,10 @@ describe("at the keys", () => {
     session.note(72, 70, 4500);
     session.stop();
     await until(session, "idle");
-    expect(sent[0]?.taps).toEqual([{ t: 4, hand: "left" }, { t: 4.5, hand: "right" }]);
+    expect(sent[0]?.taps).toEqual([
+      { t: 4, hand: "left" },
+      { t: 4.5, hand: "right" },
+    ]);
   });
 
   it("the stand-in's messages come at their times on the keyboard's own way", async () => {
@@ -211,14 +248,19 @@ describe("at the keys", () => {
     const before = (session as unknown as { config: Config }).config;
     const standIn = vi.fn<(data: readonly number[], stamp_ms: number) => void>();
     session.configure({
-      ...before, settings: { ...before.settings, rung: "play" }, standIn,
+      ...before,
+      settings: { ...before.settings, rung: "play" },
+      standIn,
       loadStandIn: () => Promise.resolve([{ t: 2, pitch: 60, velocity: 64, released: 2.02 }]),
     });
     sound.at_s = (stamp) => stamp / 1000 - performance.now() / 1000 + 3.99; // now is just before the first beat at 4 s
     session.record(1);
     await until(session, "recording");
     await vi.waitFor(() => expect(standIn).toHaveBeenCalledTimes(2));
-    expect(standIn.mock.calls.map(([data]) => data)).toEqual([[0x90, 60, 64], [0x80, 60, 0]]);
+    expect(standIn.mock.calls.map(([data]) => data)).toEqual([
+      [0x90, 60, 64],
+      [0x80, 60, 0],
+    ]);
     expect((standIn.mock.calls[1]?.[1] ?? 0) - (standIn.mock.calls[0]?.[1] ?? 0)).toBeCloseTo(20, 0);
     session.discard();
   });
@@ -243,6 +285,9 @@ describe("listening", () => {
   });
 
   it("ends by itself soon after the passage", () => {
-    expect([isOver("listening", schedule, 9, undefined), isOver("listening", schedule, 11.5, undefined)]).toEqual([false, true]);
+    expect([isOver("listening", schedule, 9, undefined), isOver("listening", schedule, 11.5, undefined)]).toEqual([
+      false,
+      true,
+    ]);
   });
 });

@@ -11,7 +11,10 @@ import { type StandInNote, messagesOf, zoneOf } from "../sound/keyboard";
 import { type Sounding, cursorAt, stretchAt } from "../sound/player";
 
 export type Phase = "idle" | "playing" | "recording" | "listening" | "sending" | "between";
-export type Settings = Omit<TakeCreate, "taps" | "notes" | "pedal" | "stand_in" | "first_beat_s" | "client_key" | "measures"> & { measures: string | null };
+export type Settings = Omit<
+  TakeCreate,
+  "taps" | "notes" | "pedal" | "stand_in" | "first_beat_s" | "client_key" | "measures"
+> & { measures: string | null };
 
 /** What runs: the play-along, a take, or the teacher's listening. */
 export type Mode = "playing" | "recording" | "listening";
@@ -77,8 +80,21 @@ export type State = {
 type Stretch = Schedule["stretches"][number];
 
 const REST: State = {
-  counting: null, role: null, stretch: 0, stretches: 0, remarks: [], playing: null, exactness: null,
-  phase: "idle", saying: null, taps: 0, round: 0, rounds: 0, problem: null, unsent: null, take: null,
+  counting: null,
+  role: null,
+  stretch: 0,
+  stretches: 0,
+  remarks: [],
+  playing: null,
+  exactness: null,
+  phase: "idle",
+  saying: null,
+  taps: 0,
+  round: 0,
+  rounds: 0,
+  problem: null,
+  unsent: null,
+  take: null,
 };
 const BETWEEN_MS = 2200;
 /** A slip at the very end is still to be marked. */
@@ -239,7 +255,12 @@ export class PracticeSession {
     const role = stretch?.role ?? null;
     const index = stretch ? schedule.stretches.indexOf(stretch) : 0;
     const counting = word?.say ?? null;
-    if (saying !== this.state.saying || role !== this.state.role || counting !== this.state.counting || index !== this.state.stretch) {
+    if (
+      saying !== this.state.saying ||
+      role !== this.state.role ||
+      counting !== this.state.counting ||
+      index !== this.state.stretch
+    ) {
       this.set({ saying, role, counting, stretch: index, exactness: this.sound.exactness() });
     }
     if (this.config?.pieceId === config.pieceId) this.config.onCursor(cursorAt(schedule, now));
@@ -271,7 +292,9 @@ export class PracticeSession {
       .sort((a, b) => a.t - b.t);
     const notes = this.keys
       .map((key) => ({
-        t: this.sound.at_s(key.stamp_ms), pitch: key.pitch, velocity: key.velocity,
+        t: this.sound.at_s(key.stamp_ms),
+        pitch: key.pitch,
+        velocity: key.velocity,
         released: key.released_ms === null ? null : Math.max(0, this.sound.at_s(key.released_ms)),
       }))
       .filter((note) => note.t >= 0)
@@ -282,11 +305,15 @@ export class PracticeSession {
     if (taps.length === 0 && notes.length === 0) {
       const onKeys = config.settings.rung === "play";
       const what = onKeys ? "Nothing was played, so no take was made." : "Nothing was tapped, so no take was made.";
-      const todo = onKeys ? "Choose the keyboard below, press one of its keys, and see whether it is heard." : "After the count-in, tap F with the left hand and J with the right.";
+      const todo = onKeys
+        ? "Choose the keyboard below, press one of its keys, and see whether it is heard."
+        : "After the count-in, tap F with the left hand and J with the right.";
       this.set({ rounds: 0, problem: new ApiError(0, "no-taps", what, null, null, todo) });
       return;
     }
-    const played = notes.length ? { taps: [], notes, pedal, stand_in: this.byStandIn } : { taps, notes: [], pedal: [], stand_in: false };
+    const played = notes.length
+      ? { taps: [], notes, pedal, stand_in: this.byStandIn }
+      : { taps, notes: [], pedal: [], stand_in: false };
     void this.send({ ...config.settings, ...played, first_beat_s: schedule.first_beat_s, client_key: newClientKey() });
   }
 
@@ -308,8 +335,12 @@ export class PracticeSession {
     this.silence("idle");
     if (!config?.sendHeard || !schedule) return;
     this.set({ phase: "sending" });
-    config.sendHeard({ ...config.settings, slips, first_beat_s: schedule.first_beat_s, client_key: newClientKey() })
-      .then(() => this.set({ phase: "idle", problem: null }), (problem: unknown) => this.set({ phase: "idle", problem }));
+    config
+      .sendHeard({ ...config.settings, slips, first_beat_s: schedule.first_beat_s, client_key: newClientKey() })
+      .then(
+        () => this.set({ phase: "idle", problem: null }),
+        (problem: unknown) => this.set({ phase: "idle", problem }),
+      );
   }
 
   private async send(take: TakeCreate): Promise<void> {
@@ -350,6 +381,10 @@ export function isOver(mode: Mode, schedule: Schedule, now_s: number, lastTap_s:
 
 /** While a take is recorded only the count-in is said, and the click goes on if it is wanted. */
 function takeSounding(config: Config): Sounding {
-  const mix: Mix = { ...config.mix, muted: { ...config.mix.muted, count: false, click: false }, said: { strike: true, hold: true, rest: true } };
+  const mix: Mix = {
+    ...config.mix,
+    muted: { ...config.mix.muted, count: false, click: false },
+    said: { strike: true, hold: true, rest: true },
+  };
   return { mix, only: (sound) => sound.is_count_in || (sound.track === "click" && config.clickThrough) };
 }

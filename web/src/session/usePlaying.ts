@@ -7,11 +7,12 @@ import { type PlayChoice, keepChoice, readChoice } from "./choice";
 
 export function usePlayChoice(pieceId: number, usual: Schemas["PlayOptions"]["levels"]) {
   const [choice, set] = useState<PlayChoice>(() => readChoice(pieceId, usual));
-  const change = (part: Partial<PlayChoice>) => set((old) => {
-    const next = { ...old, ...part };
-    keepChoice(pieceId, next);
-    return next;
-  });
+  const change = (part: Partial<PlayChoice>) =>
+    set((old) => {
+      const next = { ...old, ...part };
+      keepChoice(pieceId, next);
+      return next;
+    });
   return [choice, change] as const;
 }
 
@@ -22,10 +23,19 @@ export function useRestart(session: PracticeSession, state: State, pieceId: numb
   const playing = useRef<string | null>(null);
   const mine = state.phase === "playing" && state.playing?.pieceId === pieceId;
   useEffect(() => {
-    if (!mine) { playing.current = null; return; }
-    if (playing.current === null) { playing.current = wanted; return; }
+    if (!mine) {
+      playing.current = null;
+      return;
+    }
+    if (playing.current === null) {
+      playing.current = wanted;
+      return;
+    }
     if (playing.current === wanted) return;
-    const timer = setTimeout(() => { playing.current = wanted; session.play(); }, SETTLE_MS);
+    const timer = setTimeout(() => {
+      playing.current = wanted;
+      session.play();
+    }, SETTLE_MS);
     return () => clearTimeout(timer);
   }, [mine, wanted, session]);
 }

@@ -4,7 +4,11 @@ import { type AskForMidi, type KeyboardEar, Keyboards, STAND_IN, hear, messagesO
 
 const ear = () => ({ note: vi.fn(), release: vi.fn(), pedal: vi.fn() }) satisfies KeyboardEar;
 
-type FakeInput = { id: string; name: string | null; onmidimessage: ((event: { data: Uint8Array | null; timeStamp: number }) => void) | null };
+type FakeInput = {
+  id: string;
+  name: string | null;
+  onmidimessage: ((event: { data: Uint8Array | null; timeStamp: number }) => void) | null;
+};
 
 function plugged(...names: string[]) {
   const inputs: FakeInput[] = names.map((name, index) => ({ id: `k${index}`, name, onmidimessage: null }));
@@ -18,10 +22,26 @@ beforeEach(() => localStorage.clear());
 describe("a message", () => {
   it("is a key down, a key up (also as a silent key down), or the pedal; others are left alone", () => {
     const heard = ear();
-    for (const data of [[0x93, 60, 70], [0x83, 60, 0], [0x90, 62, 0], [0xb0, 64, 127], [0xb0, 64, 10], [0xb0, 7, 100], [0xf8], [0xe0, 0, 64]]) hear(data, 5, heard);
+    for (const data of [
+      [0x93, 60, 70],
+      [0x83, 60, 0],
+      [0x90, 62, 0],
+      [0xb0, 64, 127],
+      [0xb0, 64, 10],
+      [0xb0, 7, 100],
+      [0xf8],
+      [0xe0, 0, 64],
+    ])
+      hear(data, 5, heard);
     expect(heard.note.mock.calls).toEqual([[60, 70, 5]]);
-    expect(heard.release.mock.calls).toEqual([[60, 5], [62, 5]]);
-    expect(heard.pedal.mock.calls).toEqual([[true, 5], [false, 5]]);
+    expect(heard.release.mock.calls).toEqual([
+      [60, 5],
+      [62, 5],
+    ]);
+    expect(heard.pedal.mock.calls).toEqual([
+      [true, 5],
+      [false, 5],
+    ]);
   });
 });
 
@@ -48,7 +68,14 @@ describe("keyboards", () => {
     const heard = ear();
     keyboards.listen(heard);
     await keyboards.open();
-    expect(keyboards.snapshot()).toMatchObject({ access: "open", chosen: "k0", devices: [{ id: "k0", name: "upright" }, { id: "k1", name: "stage" }] });
+    expect(keyboards.snapshot()).toMatchObject({
+      access: "open",
+      chosen: "k0",
+      devices: [
+        { id: "k0", name: "upright" },
+        { id: "k1", name: "stage" },
+      ],
+    });
     keyboards.choose("k1");
     expect(inputs[0]?.onmidimessage).toBeNull();
     inputs[1]?.onmidimessage?.({ data: new Uint8Array([0x90, 64, 80]), timeStamp: 12 });
@@ -82,7 +109,14 @@ describe("keyboards", () => {
 });
 
 it("a take as messages is in order, each note with its key-up", () => {
-  expect(messagesOf([{ t: 1, pitch: 60, velocity: 70, released: 3 }, { t: 2, pitch: 64, velocity: 50, released: null }])).toEqual([
-    { at_s: 1, data: [0x90, 60, 70] }, { at_s: 2, data: [0x90, 64, 50] }, { at_s: 3, data: [0x80, 60, 0] },
+  expect(
+    messagesOf([
+      { t: 1, pitch: 60, velocity: 70, released: 3 },
+      { t: 2, pitch: 64, velocity: 50, released: null },
+    ]),
+  ).toEqual([
+    { at_s: 1, data: [0x90, 60, 70] },
+    { at_s: 2, data: [0x90, 64, 50] },
+    { at_s: 3, data: [0x80, 60, 0] },
   ]);
 });

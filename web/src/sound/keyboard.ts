@@ -29,7 +29,11 @@ const PEDAL = 64;
 const MIDDLE_KEY = 60;
 export const zoneOf = (pitch: number): "left" | "right" => (pitch < MIDDLE_KEY ? "left" : "right");
 
-type Input = { id: string; name: string | null; onmidimessage: ((event: { data: Uint8Array | null; timeStamp: number }) => void) | null };
+type Input = {
+  id: string;
+  name: string | null;
+  onmidimessage: ((event: { data: Uint8Array | null; timeStamp: number }) => void) | null;
+};
 type MidiAccess = { inputs: { values: () => Iterable<Input> }; onstatechange: (() => void) | null };
 export type AskForMidi = () => Promise<MidiAccess>;
 
@@ -43,7 +47,8 @@ export function hear(data: ArrayLike<number>, stamp_ms: number, ear: KeyboardEar
 }
 
 function browserMidi(): AskForMidi | null {
-  const ask = (navigator as { requestMIDIAccess?: (options: { sysex: boolean }) => Promise<unknown> }).requestMIDIAccess;
+  const ask = (navigator as { requestMIDIAccess?: (options: { sysex: boolean }) => Promise<unknown> })
+    .requestMIDIAccess;
   return ask ? () => ask.call(navigator, { sysex: false }) as Promise<MidiAccess> : null;
 }
 
@@ -101,7 +106,10 @@ export class Keyboards {
   }
 
   private look(): void {
-    const devices = [...(this.midi?.inputs.values() ?? [])].map(({ id, name }) => ({ id, name: name ?? "a keyboard without a name" }));
+    const devices = [...(this.midi?.inputs.values() ?? [])].map(({ id, name }) => ({
+      id,
+      name: name ?? "a keyboard without a name",
+    }));
     const known = this.state.chosen === STAND_IN.id || devices.some((one) => one.id === this.state.chosen);
     this.set({ devices, chosen: known ? this.state.chosen : (devices[0]?.id ?? null) });
     this.connect();
@@ -109,7 +117,12 @@ export class Keyboards {
 
   private connect(): void {
     for (const input of this.midi?.inputs.values() ?? []) {
-      input.onmidimessage = input.id === this.state.chosen ? (event) => { if (event.data) this.hear(event.data, event.timeStamp); } : null;
+      input.onmidimessage =
+        input.id === this.state.chosen
+          ? (event) => {
+              if (event.data) this.hear(event.data, event.timeStamp);
+            }
+          : null;
     }
   }
 

@@ -7,25 +7,25 @@ const LOUD = 0.004;
 const QUIET_S = 0.012;
 
 class ClickMeter extends AudioWorkletProcessor {
-  constructor() {
-    super();
-    this.quiet = Infinity;
-  }
+    constructor() {
+        super();
+        this.quiet = Infinity;
+    }
 
-  process(inputs) {
-    const samples = inputs[0]?.[0];
-    if (!samples) {
-      this.quiet += 128;
-      return true;
+    process(inputs) {
+        const samples = inputs[0]?.[0];
+        if (!samples) {
+            this.quiet += 128;
+            return true;
+        }
+        for (let i = 0; i < samples.length; i++) {
+            if (Math.abs(samples[i]) > LOUD) {
+                if (this.quiet > QUIET_S * sampleRate) this.port.postMessage(currentFrame + i);
+                this.quiet = 0;
+            } else this.quiet += 1;
+        }
+        return true;
     }
-    for (let i = 0; i < samples.length; i++) {
-      if (Math.abs(samples[i]) > LOUD) {
-        if (this.quiet > QUIET_S * sampleRate) this.port.postMessage(currentFrame + i);
-        this.quiet = 0;
-      } else this.quiet += 1;
-    }
-    return true;
-  }
 }
 
 registerProcessor("click-meter", ClickMeter);

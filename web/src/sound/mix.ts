@@ -26,14 +26,28 @@ export const START_VOLUME = 0.5;
 export function startMix(usual: Record<Track, number>): Mix {
   return {
     volume: START_VOLUME,
-    levels: { count: usual.strike, click: usual.click, backing: usual.backing, right: usual.right, left: usual.left, cue: usual.cue },
+    levels: {
+      count: usual.strike,
+      click: usual.click,
+      backing: usual.backing,
+      right: usual.right,
+      left: usual.left,
+      cue: usual.cue,
+    },
     muted: { count: false, click: false, backing: true, right: false, left: false, cue: false },
     said: { strike: true, hold: true, rest: true },
   };
 }
 
 const CHANNEL_OF: Record<Track, Channel> = {
-  strike: "count", hold: "count", rest: "count", click: "click", backing: "backing", right: "right", left: "left", cue: "cue",
+  strike: "count",
+  hold: "count",
+  rest: "count",
+  click: "click",
+  backing: "backing",
+  right: "right",
+  left: "left",
+  cue: "cue",
 };
 
 export const isSaid = (track: Track): track is Said => (SAID as readonly string[]).includes(track);
@@ -47,5 +61,7 @@ export function gainOf(mix: Mix, track: Track): number {
 
 /** The mix as a sound file's address has it. */
 export function levelsText(mix: Mix): string {
-  return (Object.keys(CHANNEL_OF) as Track[]).map((track) => `${track}:${Math.round(100 * gainOf(mix, track))}`).join(",");
+  return (Object.keys(CHANNEL_OF) as Track[])
+    .map((track) => `${track}:${Math.round(100 * gainOf(mix, track))}`)
+    .join(",");
 }

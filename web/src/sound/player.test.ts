@@ -11,7 +11,9 @@ class FakeContext {
   state = "running";
   sampleRate = 48000;
   destination = {};
-  get currentTime() { return clocks.audio_s; }
+  get currentTime() {
+    return clocks.audio_s;
+  }
   getOutputTimestamp = () => ({ contextTime: clocks.audio_s - clocks.lag_s, performanceTime: clocks.page_ms });
 }
 class FakeNode {
@@ -19,7 +21,19 @@ class FakeNode {
   connect = (to: unknown) => to;
 }
 
-const schedule: Schedule = { bpm: 60, first_beat_s: 4, end_s: 8, silence_s: 2, sounds: [], samples: {}, words: [], cursor: [], stretches: [], remarks: [], tone: { partials: [1], release_s: 0.04, level: 0.2, pitches: {} } };
+const schedule: Schedule = {
+  bpm: 60,
+  first_beat_s: 4,
+  end_s: 8,
+  silence_s: 2,
+  sounds: [],
+  samples: {},
+  words: [],
+  cursor: [],
+  stretches: [],
+  remarks: [],
+  tone: { partials: [1], release_s: 0.04, level: 0.2, pitches: {} },
+};
 
 /** The lead, the way out of the machine, and the limiter. */
 const BEHIND_S = 0.25 + 0.04 + LIMITER_S;

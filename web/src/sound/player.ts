@@ -63,7 +63,13 @@ export class Player {
   async wake(): Promise<void> {
     if (!this.context) {
       this.context = new AudioContext({ latencyHint: "interactive" });
-      const limiter = new DynamicsCompressorNode(this.context, { threshold: -6, knee: 0, ratio: 20, attack: 0.001, release: 0.08 });
+      const limiter = new DynamicsCompressorNode(this.context, {
+        threshold: -6,
+        knee: 0,
+        ratio: 20,
+        attack: 0.001,
+        release: 0.08,
+      });
       this.out = new GainNode(this.context, { gain: 0 });
       this.out.connect(limiter).connect(this.context.destination);
       this.store = new SampleStore(this.context);
@@ -71,8 +77,14 @@ export class Player {
     if (this.context.state !== "running") {
       const waited = new Promise<"waited">((done) => setTimeout(() => done("waited"), WAKE_MS));
       if ((await Promise.race([this.context.resume(), waited])) === "waited") {
-        throw new ApiError(0, "no-sound", "This browser holds the sound back.", null, "Nothing was recorded.",
-          "Press the button once more; if it stays silent, allow sound for this page.");
+        throw new ApiError(
+          0,
+          "no-sound",
+          "This browser holds the sound back.",
+          null,
+          "Nothing was recorded.",
+          "Press the button once more; if it stays silent, allow sound for this page.",
+        );
       }
     }
     await this.listen(this.context);
@@ -118,7 +130,8 @@ export class Player {
     if (!context || !this.out) return;
     if (this.sounding) this.sounding = { ...this.sounding, mix };
     this.out.gain.setTargetAtTime(mix.volume, context.currentTime, SMOOTH_S);
-    for (const [track, node] of this.tracks) node.gain.setTargetAtTime(gainOf(mix, track), context.currentTime, SMOOTH_S);
+    for (const [track, node] of this.tracks)
+      node.gain.setTargetAtTime(gainOf(mix, track), context.currentTime, SMOOTH_S);
   }
 
   /** Seconds since the count-in began, as heard now. */
@@ -180,7 +193,9 @@ export class Player {
   private queue(context: AudioContext, schedule: Schedule, sound: Sound): void {
     const out = new GainNode(context, { gain: sound.level });
     out.connect(this.track(context, sound.track));
-    const source = sound.sound.startsWith("tone:") ? this.tone(context, schedule, sound, out) : this.sampled(context, schedule, sound, out);
+    const source = sound.sound.startsWith("tone:")
+      ? this.tone(context, schedule, sound, out)
+      : this.sampled(context, schedule, sound, out);
     if (!source) return;
     if (sound.track === "click" && this.meter) {
       source.connect(this.meter);
@@ -188,10 +203,18 @@ export class Player {
     }
     const one = { source, out };
     this.live.add(one);
-    source.onended = () => { out.disconnect(); this.live.delete(one); };
+    source.onended = () => {
+      out.disconnect();
+      this.live.delete(one);
+    };
   }
 
-  private sampled(context: AudioContext, schedule: Schedule, sound: Sound, out: GainNode): AudioBufferSourceNode | null {
+  private sampled(
+    context: AudioContext,
+    schedule: Schedule,
+    sound: Sound,
+    out: GainNode,
+  ): AudioBufferSourceNode | null {
     const sample = schedule.samples[sound.sound];
     const buffer = sample && this.files.get(sample.file);
     if (!buffer) return null;
@@ -209,7 +232,11 @@ export class Player {
     const begin = this.zero + sound.at_s;
     const end = begin + sound.length_s;
     const key = tone.partials.join(" ");
-    const wave = this.waves.get(key) ?? context.createPeriodicWave([0, ...tone.partials.map(() => 0)], [0, ...tone.partials], { disableNormalization: true });
+    const wave =
+      this.waves.get(key) ??
+      context.createPeriodicWave([0, ...tone.partials.map(() => 0)], [0, ...tone.partials], {
+        disableNormalization: true,
+      });
     this.waves.set(key, wave);
     const source = new OscillatorNode(context, { frequency: pitch.hertz });
     source.setPeriodicWave(wave);
@@ -240,7 +267,12 @@ export class Player {
     if (this.meter || !("audioWorklet" in context)) return;
     try {
       await context.audioWorklet.addModule(meterUrl);
-      const meter = new AudioWorkletNode(context, "click-meter", { numberOfInputs: 1, numberOfOutputs: 1, channelCount: 1, channelCountMode: "explicit" });
+      const meter = new AudioWorkletNode(context, "click-meter", {
+        numberOfInputs: 1,
+        numberOfOutputs: 1,
+        channelCount: 1,
+        channelCountMode: "explicit",
+      });
       meter.port.onmessage = (event: MessageEvent<number>) => this.measure.hear(event.data / context.sampleRate);
       // A node that leads nowhere may not be run: its silent output goes out.
       meter.connect(context.destination);

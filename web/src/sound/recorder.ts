@@ -2,7 +2,12 @@
 import { ApiError } from "../api/client";
 
 /** Sound for measuring: no echo, noise or level is corrected. */
-const RAW: MediaTrackConstraints = { echoCancellation: false, noiseSuppression: false, autoGainControl: false, channelCount: 1 };
+const RAW: MediaTrackConstraints = {
+  echoCancellation: false,
+  noiseSuppression: false,
+  autoGainControl: false,
+  channelCount: 1,
+};
 
 export class WordRecorder {
   private stream: MediaStream | null = null;
@@ -15,8 +20,14 @@ export class WordRecorder {
       this.stream = await navigator.mediaDevices.getUserMedia({ audio: RAW });
     } catch (problem) {
       const refused = problem instanceof DOMException && problem.name === "NotAllowedError";
-      throw new ApiError(0, "no-microphone", refused ? "The microphone is not allowed for this page." : "No microphone was found.", null,
-        "The voice stays as it was.", refused ? "Allow it in the browser’s bar, then try again." : "Plug one in, then try again.");
+      throw new ApiError(
+        0,
+        "no-microphone",
+        refused ? "The microphone is not allowed for this page." : "No microphone was found.",
+        null,
+        "The voice stays as it was.",
+        refused ? "Allow it in the browser’s bar, then try again." : "Plug one in, then try again.",
+      );
     }
     this.context = new AudioContext();
   }
@@ -28,7 +39,9 @@ export class WordRecorder {
     const chunks: Blob[] = [];
     const recorder = new MediaRecorder(stream);
     recorder.ondataavailable = (event) => chunks.push(event.data);
-    const stopped = new Promise<void>((done) => { recorder.onstop = () => done(); });
+    const stopped = new Promise<void>((done) => {
+      recorder.onstop = () => done();
+    });
     recorder.start();
     await new Promise((done) => setTimeout(done, seconds * 1000));
     recorder.stop();
@@ -47,11 +60,21 @@ export class WordRecorder {
 /** Mono samples as 16-bit WAV (RIFF). */
 export function wavOf(samples: Float32Array, rate: number): Blob {
   const view = new DataView(new ArrayBuffer(44 + 2 * samples.length));
-  const text = (at: number, words: string) => { for (let i = 0; i < words.length; i++) view.setUint8(at + i, words.charCodeAt(i)); };
-  text(0, "RIFF"); view.setUint32(4, 36 + 2 * samples.length, true); text(8, "WAVEfmt ");
-  view.setUint32(16, 16, true); view.setUint16(20, 1, true); view.setUint16(22, 1, true);
-  view.setUint32(24, rate, true); view.setUint32(28, 2 * rate, true); view.setUint16(32, 2, true); view.setUint16(34, 16, true);
-  text(36, "data"); view.setUint32(40, 2 * samples.length, true);
+  const text = (at: number, words: string) => {
+    for (let i = 0; i < words.length; i++) view.setUint8(at + i, words.charCodeAt(i));
+  };
+  text(0, "RIFF");
+  view.setUint32(4, 36 + 2 * samples.length, true);
+  text(8, "WAVEfmt ");
+  view.setUint32(16, 16, true);
+  view.setUint16(20, 1, true);
+  view.setUint16(22, 1, true);
+  view.setUint32(24, rate, true);
+  view.setUint32(28, 2 * rate, true);
+  view.setUint16(32, 2, true);
+  view.setUint16(34, 16, true);
+  text(36, "data");
+  view.setUint32(40, 2 * samples.length, true);
   samples.forEach((sample, i) => view.setInt16(44 + 2 * i, Math.max(-1, Math.min(1, sample)) * 32767, true));
   return new Blob([view.buffer], { type: "audio/wav" });
 }

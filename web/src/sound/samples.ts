@@ -29,13 +29,35 @@ export class SampleStore {
     try {
       answer = await fetch(file);
     } catch {
-      throw new ApiError(0, "offline", "The sounds cannot be loaded: Lap Tick’s server does not answer.", null, "Nothing was lost.", "Start it again, then press play.");
+      throw new ApiError(
+        0,
+        "offline",
+        "The sounds cannot be loaded: Lap Tick’s server does not answer.",
+        null,
+        "Nothing was lost.",
+        "Start it again, then press play.",
+      );
     }
-    if (!answer.ok) throw new ApiError(answer.status, "no-sounds", "A sound of this play-along is missing.", file, "Nothing was lost.", RETRY);
+    if (!answer.ok)
+      throw new ApiError(
+        answer.status,
+        "no-sounds",
+        "A sound of this play-along is missing.",
+        file,
+        "Nothing was lost.",
+        RETRY,
+      );
     try {
       return await this.context.decodeAudioData(await answer.arrayBuffer());
     } catch {
-      throw new ApiError(0, "no-sounds", "This browser cannot decode a sound of this play-along.", file, "Nothing was lost.", "Try a current Chromium, Firefox or Safari.");
+      throw new ApiError(
+        0,
+        "no-sounds",
+        "This browser cannot decode a sound of this play-along.",
+        file,
+        "Nothing was lost.",
+        "Try a current Chromium, Firefox or Safari.",
+      );
     }
   }
 }

@@ -23,8 +23,16 @@ describe("the mix", () => {
   });
 
   it("goes into a file as it is heard", () => {
-    expect(levelsText(startMix(usual)).split(",").sort()).toEqual(
-      ["backing:0", "click:60", "cue:100", "hold:100", "left:80", "rest:100", "right:80", "strike:100"]);
+    expect(levelsText(startMix(usual)).split(",").sort()).toEqual([
+      "backing:0",
+      "click:60",
+      "cue:100",
+      "hold:100",
+      "left:80",
+      "rest:100",
+      "right:80",
+      "strike:100",
+    ]);
   });
 });
 
@@ -74,12 +82,21 @@ describe("the cursor", () => {
   const schedule = {
     cursor: points([4, 0], [5, 1], [6, 2], [6, 0], [7, 1], [10, 0], [11, 1]),
     stretches: [
-      { role: "model", start_s: 0, first_beat_s: 4, end_s: 7 }, { role: "room", start_s: 7, first_beat_s: 10, end_s: 11 },
+      { role: "model", start_s: 0, first_beat_s: 4, end_s: 7 },
+      { role: "room", start_s: 7, first_beat_s: 10, end_s: 11 },
     ],
   } as Schedule;
 
   it("moves evenly, jumps back, and waits between two rounds", () => {
-    expect([3.9, 4.5, 6, 6.5, 8, 10.5, 12].map((at) => cursorAt(schedule, at))).toEqual([null, 0.5, 0, 0.5, null, 0.5, null]);
+    expect([3.9, 4.5, 6, 6.5, 8, 10.5, 12].map((at) => cursorAt(schedule, at))).toEqual([
+      null,
+      0.5,
+      0,
+      0.5,
+      null,
+      0.5,
+      null,
+    ]);
   });
 
   it("knows whose turn it is", () => {

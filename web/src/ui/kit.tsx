@@ -1,6 +1,15 @@
 /** Small parts shared by the screens: buttons, choices, errors, notes that vanish. */
 import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from "@headlessui/react";
-import { type ButtonHTMLAttributes, type ReactNode, createContext, useCallback, useContext, useMemo, useRef, useState } from "react";
+import {
+  type ButtonHTMLAttributes,
+  type ReactNode,
+  createContext,
+  useCallback,
+  useContext,
+  useMemo,
+  useRef,
+  useState,
+} from "react";
 
 import { ApiError } from "../api/client";
 
@@ -18,7 +27,9 @@ export function Button({ look = "plain", keys, className = "", children, ...rest
   return (
     <button type="button" {...rest} className={`${LOOKS[look]} ${size} font-bold ${className}`}>
       {children}
-      {keys ? <kbd className="ml-2 rounded border border-current px-1.5 text-sm font-normal max-md:hidden">{keys}</kbd> : null}
+      {keys ? (
+        <kbd className="ml-2 rounded border border-current px-1.5 text-sm font-normal max-md:hidden">{keys}</kbd>
+      ) : null}
     </button>
   );
 }
@@ -27,7 +38,13 @@ export function Button({ look = "plain", keys, className = "", children, ...rest
  * rest of the page shut off meanwhile: that lays it all out anew, twice a choice. */
 const ANCHOR = { to: "bottom end", gap: 2, offset: 0, padding: 8 } as const;
 
-export function Choice<T extends string>({ label, value, options, onChange, hideLabel = false }: {
+export function Choice<T extends string>({
+  label,
+  value,
+  options,
+  onChange,
+  hideLabel = false,
+}: {
   label: string;
   value: T;
   options: readonly (readonly [T, string])[];
@@ -39,13 +56,23 @@ export function Choice<T extends string>({ label, value, options, onChange, hide
     <Listbox value={value} onChange={onChange}>
       <div className="relative flex items-center gap-2">
         {hideLabel ? null : <span className="text-quiet">{label}</span>}
-        <ListboxButton aria-label={`${label}: ${shown}`}
-          className="min-w-0 flex-1 truncate rounded-md border border-line bg-card px-3 py-1.5 text-left hover:border-ink">
+        <ListboxButton
+          aria-label={`${label}: ${shown}`}
+          className="min-w-0 flex-1 truncate rounded-md border border-line bg-card px-3 py-1.5 text-left hover:border-ink"
+        >
           {shown}
         </ListboxButton>
-        <ListboxOptions modal={false} anchor={ANCHOR} className="z-30 max-h-72 overflow-auto rounded-md border border-ink bg-card py-1 shadow-lg">
+        <ListboxOptions
+          modal={false}
+          anchor={ANCHOR}
+          className="z-30 max-h-72 overflow-auto rounded-md border border-ink bg-card py-1 shadow-lg"
+        >
           {options.map(([key, words]) => (
-            <ListboxOption key={key} value={key} className="cursor-pointer px-3 py-1.5 data-focus:bg-here data-selected:font-bold">
+            <ListboxOption
+              key={key}
+              value={key}
+              className="cursor-pointer px-3 py-1.5 data-focus:bg-here data-selected:font-bold"
+            >
               {words}
             </ListboxOption>
           ))}
@@ -71,7 +98,11 @@ export function Problem({ error, children }: { error: unknown; children?: ReactN
 }
 
 export function Loading({ what }: { what: string }) {
-  return <p role="status" className="p-6 text-quiet">{what} …</p>;
+  return (
+    <p role="status" className="p-6 text-quiet">
+      {what} …
+    </p>
+  );
 }
 
 type Toast = { id: number; text: string; undo?: () => void };
@@ -94,15 +125,28 @@ export function ToastShelf({ children }: { children: ReactNode }) {
   return (
     <Toasts.Provider value={say}>
       {children}
-      <div role="status" aria-live="polite" className="pointer-events-none fixed inset-x-0 bottom-4 z-40 flex flex-col items-center gap-2 px-3 max-md:top-2 max-md:bottom-auto">
+      <div
+        role="status"
+        aria-live="polite"
+        className="pointer-events-none fixed inset-x-0 bottom-4 z-40 flex flex-col items-center gap-2 px-3 max-md:top-2 max-md:bottom-auto"
+      >
         {shelf.map((toast) => (
-          <div key={toast.id} className="pointer-events-auto flex items-center gap-4 rounded-lg bg-ink px-4 py-2 text-card shadow-lg">
+          <div
+            key={toast.id}
+            className="pointer-events-auto flex items-center gap-4 rounded-lg bg-ink px-4 py-2 text-card shadow-lg"
+          >
             <span>{toast.text}</span>
             {toast.undo ? (
-              <button type="button" className="font-bold underline" onClick={() => {
-                toast.undo?.();
-                setShown((all) => all.filter((one) => one.id !== toast.id));
-              }}>Undo</button>
+              <button
+                type="button"
+                className="font-bold underline"
+                onClick={() => {
+                  toast.undo?.();
+                  setShown((all) => all.filter((one) => one.id !== toast.id));
+                }}
+              >
+                Undo
+              </button>
             ) : null}
           </div>
         ))}
@@ -128,8 +172,24 @@ const BEAT_SHAPES: Record<string, Shape> & { "1": Shape } = {
 export function BeatNote({ quarters, name, size = 22 }: { quarters: string; name: string; size?: number }) {
   const { open, stem, flag, dotted } = BEAT_SHAPES[quarters] ?? BEAT_SHAPES["1"];
   return (
-    <svg viewBox="0 0 20 24" width={(size * 20) / 24} height={size} role="img" aria-label={name} className="inline-block align-[-0.25em]">
-      <ellipse cx="6.5" cy="19" rx="5" ry="3.6" transform="rotate(-22 6.5 19)" fill={open ? "none" : "currentColor"} stroke="currentColor" strokeWidth="1.8" />
+    <svg
+      viewBox="0 0 20 24"
+      width={(size * 20) / 24}
+      height={size}
+      role="img"
+      aria-label={name}
+      className="inline-block align-[-0.25em]"
+    >
+      <ellipse
+        cx="6.5"
+        cy="19"
+        rx="5"
+        ry="3.6"
+        transform="rotate(-22 6.5 19)"
+        fill={open ? "none" : "currentColor"}
+        stroke="currentColor"
+        strokeWidth="1.8"
+      />
       {!stem ? null : <path d="M11 18V2.5" stroke="currentColor" strokeWidth="1.8" />}
       {flag ? <path d="M11 2.5c1 4 5.500 4 5 9" stroke="currentColor" strokeWidth="1.8" fill="none" /> : null}
       {dotted ? <circle cx="15.500" cy="18" r="1.8" fill="currentColor" /> : null}

@@ -3,8 +3,7 @@ import { keepPreviousData, notifyManager, useMutation, useQuery, useQueryClient 
 
 import { type Choices, type HandChoice, type QuestionKind, type Schemas, api, unwrap } from "../client";
 
-export const usePieces = () =>
-  useQuery({ queryKey: ["pieces"], queryFn: () => unwrap(api.GET("/api/pieces")) });
+export const usePieces = () => useQuery({ queryKey: ["pieces"], queryFn: () => unwrap(api.GET("/api/pieces")) });
 
 export const usePiece = (id: number) =>
   useQuery({
@@ -38,10 +37,14 @@ export const usePieceChoices = (id: number) =>
 export function usePutChoices(id: number, bpm: number, hand: HandChoice) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (body: Choices) => unwrap(api.PUT("/api/pieces/{piece_id}/counts", { params: { path: { piece_id: id }, query: { bpm, hand } }, body })),
+    mutationFn: (body: Choices) =>
+      unwrap(
+        api.PUT("/api/pieces/{piece_id}/counts", { params: { path: { piece_id: id }, query: { bpm, hand } }, body }),
+      ),
     onSuccess: ({ choices, counts }) => {
       void client.invalidateQueries({ queryKey: ["counts", id], refetchType: "none" });
-      notifyManager.batch(() => { // one redraw for both
+      notifyManager.batch(() => {
+        // one redraw for both
         client.setQueryData(["counts", id, bpm, hand], counts);
         client.setQueryData(["choices", id], choices);
       });
@@ -60,7 +63,8 @@ export const useQuestionKinds = (id: number) =>
 export const useQuestions = (id: number, kind: QuestionKind) =>
   useQuery({
     queryKey: ["questions", id, kind],
-    queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}/questions/{kind}", { params: { path: { piece_id: id, kind } } })),
+    queryFn: () =>
+      unwrap(api.GET("/api/pieces/{piece_id}/questions/{kind}", { params: { path: { piece_id: id, kind } } })),
     staleTime: Infinity,
     gcTime: 0,
   });
@@ -69,7 +73,9 @@ export function useAnswer(id: number, kind: QuestionKind) {
   const client = useQueryClient();
   return useMutation({
     mutationFn: (body: Schemas["AnswerCreate"]) =>
-      unwrap(api.POST("/api/pieces/{piece_id}/questions/{kind}/answers", { params: { path: { piece_id: id, kind } }, body })),
+      unwrap(
+        api.POST("/api/pieces/{piece_id}/questions/{kind}/answers", { params: { path: { piece_id: id, kind } }, body }),
+      ),
     onSuccess: () => client.invalidateQueries({ queryKey: ["question-kinds", id] }),
   });
 }

@@ -8,7 +8,9 @@ export const useNotation = (id: number, bpm: number, hand: HandChoice, width: nu
   useQuery({
     queryKey: ["notation", id, bpm, hand, width, stamp],
     queryFn: () =>
-      unwrap(api.GET("/api/pieces/{piece_id}/notation", { params: { path: { piece_id: id }, query: { bpm, hand, width } } })),
+      unwrap(
+        api.GET("/api/pieces/{piece_id}/notation", { params: { path: { piece_id: id }, query: { bpm, hand, width } } }),
+      ),
     placeholderData: keepPreviousData,
     enabled: width > 0,
   });
@@ -18,7 +20,11 @@ export const usePlainNotation = (id: number, width: number, version: number | nu
   useQuery({
     queryKey: ["notation", id, "plain", width, version],
     queryFn: () =>
-      unwrap(api.GET("/api/pieces/{piece_id}/notation", { params: { path: { piece_id: id }, query: { bpm: 60, width, counts: false } } })),
+      unwrap(
+        api.GET("/api/pieces/{piece_id}/notation", {
+          params: { path: { piece_id: id }, query: { bpm: 60, width, counts: false } },
+        }),
+      ),
     placeholderData: keepPreviousData,
     enabled: width > 0,
   });
@@ -30,7 +36,8 @@ export const usePencil = (id: number) =>
   });
 
 /** What the pencil can be asked to do. */
-export type PencilAct = { do: "add"; change: ChangeCreate } | { do: "remove"; key: string } | { do: "undo" } | { do: "redo" };
+export type PencilAct =
+  { do: "add"; change: ChangeCreate } | { do: "remove"; key: string } | { do: "undo" } | { do: "redo" };
 
 /** One step of the pencil from the version that was looked at; another window's step in between is a conflict, and
  * the score is then fetched as it is. */
@@ -41,9 +48,18 @@ export function useChangePencil(id: number) {
   return useMutation({
     mutationFn: (act: PencilAct & { version: number | null }) => {
       const { version } = act;
-      if (act.do === "add") return unwrap(api.POST("/api/pieces/{piece_id}/pencil", { params: { path }, body: { version, change: act.change } }));
-      if (act.do === "remove") return unwrap(api.DELETE("/api/pieces/{piece_id}/pencil/{key}", { params: { path: { ...path, key: act.key }, query: { version } } }));
-      if (act.do === "undo") return unwrap(api.POST("/api/pieces/{piece_id}/pencil/undo", { params: { path }, body: { version } }));
+      if (act.do === "add")
+        return unwrap(
+          api.POST("/api/pieces/{piece_id}/pencil", { params: { path }, body: { version, change: act.change } }),
+        );
+      if (act.do === "remove")
+        return unwrap(
+          api.DELETE("/api/pieces/{piece_id}/pencil/{key}", {
+            params: { path: { ...path, key: act.key }, query: { version } },
+          }),
+        );
+      if (act.do === "undo")
+        return unwrap(api.POST("/api/pieces/{piece_id}/pencil/undo", { params: { path }, body: { version } }));
       return unwrap(api.POST("/api/pieces/{piece_id}/pencil/redo", { params: { path }, body: { version } }));
     },
     onSuccess: (pencil) => {
@@ -51,7 +67,8 @@ export function useChangePencil(id: number) {
       void changed("pencil");
     },
     onError: (error) => {
-      if (error instanceof ApiError && error.status === 409) void client.invalidateQueries({ queryKey: ["pencil", id] });
+      if (error instanceof ApiError && error.status === 409)
+        void client.invalidateQueries({ queryKey: ["pencil", id] });
     },
   });
 }
@@ -69,7 +86,8 @@ export function usePutEntry(id: number) {
   const changed = usePieceChanged(id);
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (body: Schemas["EntryUpdate"]) => unwrap(api.PUT("/api/pieces/{piece_id}/entry", { params: { path: { piece_id: id } }, body })),
+    mutationFn: (body: Schemas["EntryUpdate"]) =>
+      unwrap(api.PUT("/api/pieces/{piece_id}/entry", { params: { path: { piece_id: id } }, body })),
     onSuccess: (entry) => {
       client.setQueryData(["entry", id], entry);
       void changed();
@@ -98,14 +116,17 @@ function usePieceChanged(id: number) {
   const client = useQueryClient();
   return (fresh?: "pencil") =>
     Promise.all(
-      ["piece", "roadmap", "reading", "counts", "notation", "pencil", "takes", "take"].filter((name) => name !== fresh).map((name) => client.invalidateQueries({ queryKey: name === "take" ? [name] : [name, id] })),
+      ["piece", "roadmap", "reading", "counts", "notation", "pencil", "takes", "take"]
+        .filter((name) => name !== fresh)
+        .map((name) => client.invalidateQueries({ queryKey: name === "take" ? [name] : [name, id] })),
     );
 }
 
 export function usePutRoadmap(id: number) {
   const changed = usePieceChanged(id);
   return useMutation({
-    mutationFn: (body: Schemas["RoadmapUpdate"]) => unwrap(api.PUT("/api/pieces/{piece_id}/roadmap", { params: { path: { piece_id: id } }, body })),
+    mutationFn: (body: Schemas["RoadmapUpdate"]) =>
+      unwrap(api.PUT("/api/pieces/{piece_id}/roadmap", { params: { path: { piece_id: id } }, body })),
     onSuccess: () => changed(),
   });
 }
@@ -119,7 +140,8 @@ export const useReading = (id: number) =>
 export function usePutReading(id: number) {
   const changed = usePieceChanged(id);
   return useMutation({
-    mutationFn: (body: Schemas["ReadingUpdate"]) => unwrap(api.PUT("/api/pieces/{piece_id}/reading", { params: { path: { piece_id: id } }, body })),
+    mutationFn: (body: Schemas["ReadingUpdate"]) =>
+      unwrap(api.PUT("/api/pieces/{piece_id}/reading", { params: { path: { piece_id: id } }, body })),
     onSuccess: () => changed(),
   });
 }

@@ -10,7 +10,11 @@ export const useVoice = () => useQuery({ queryKey: ["voice"], queryFn: () => unw
 
 /** Any word as the voice says it; asked for only when one is typed. */
 export const useVoiceWord = (say: string) =>
-  useQuery({ queryKey: ["voice", "word", say], queryFn: () => unwrap(api.GET("/api/voice/word", { params: { query: { say } } })), enabled: say !== "" });
+  useQuery({
+    queryKey: ["voice", "word", say],
+    queryFn: () => unwrap(api.GET("/api/voice/word", { params: { query: { say } } })),
+    enabled: say !== "",
+  });
 
 /** Keeps a recording of one word; it is heard from now on. */
 export function useRecordWord() {
@@ -19,7 +23,13 @@ export function useRecordWord() {
     mutationFn: ({ reading, spoken, audio }: { reading: string; spoken: string; audio: Blob }) => {
       const form = new FormData();
       form.append("audio", audio, "word.wav");
-      return unwrap(api.POST("/api/voice/own", { params: { query: { reading, spoken } }, body: form as never, bodySerializer: (body: unknown) => body as FormData }));
+      return unwrap(
+        api.POST("/api/voice/own", {
+          params: { query: { reading, spoken } },
+          body: form as never,
+          bodySerializer: (body: unknown) => body as FormData,
+        }),
+      );
     },
     onSettled: () => client.invalidateQueries({ queryKey: ["voice"] }),
   });
@@ -35,7 +45,8 @@ export function useChangeOwnWord() {
   });
 }
 
-export const useStudioChoices = () => useQuery({ queryKey: ["studio-choices"], queryFn: () => unwrap(api.GET("/api/choices")) });
+export const useStudioChoices = () =>
+  useQuery({ queryKey: ["studio-choices"], queryFn: () => unwrap(api.GET("/api/choices")) });
 
 export function usePutStudioChoices() {
   const client = useQueryClient();
@@ -43,18 +54,27 @@ export function usePutStudioChoices() {
     mutationFn: (body: Schemas["StudioChoices"]) => unwrap(api.PUT("/api/choices", { body })),
     onSuccess: (choices) => {
       client.setQueryData(["studio-choices"], choices);
-      return Promise.all(["counts", "notation", "pieces", "piece", "roadmap", "pencil", "question-kinds", "count-systems", "voice"].map((name) => client.invalidateQueries({ queryKey: [name] })));
+      return Promise.all(
+        ["counts", "notation", "pieces", "piece", "roadmap", "pencil", "question-kinds", "count-systems", "voice"].map(
+          (name) => client.invalidateQueries({ queryKey: [name] }),
+        ),
+      );
     },
   });
 }
 
-export const useLimits = () => useQuery({ queryKey: ["limits"], queryFn: () => unwrap(api.GET("/api/limits")), staleTime: Infinity });
+export const useLimits = () =>
+  useQuery({ queryKey: ["limits"], queryFn: () => unwrap(api.GET("/api/limits")), staleTime: Infinity });
 
 /** What the studio calls lengths of notes. */
 export const useNaming = () => useStudioChoices().data?.length_names ?? "american";
 
 export const useCountExample = (layer: Schemas["ChoiceLayer"]) =>
-  useQuery({ queryKey: ["count-example", layer], queryFn: () => unwrap(api.POST("/api/count-example", { body: layer })), placeholderData: keepPreviousData });
+  useQuery({
+    queryKey: ["count-example", layer],
+    queryFn: () => unwrap(api.POST("/api/count-example", { body: layer })),
+    placeholderData: keepPreviousData,
+  });
 
 export const useFaults = (enabled: boolean) =>
   useQuery({ queryKey: ["faults"], queryFn: () => unwrap(api.GET("/api/faults")), enabled, staleTime: Infinity });

@@ -45,9 +45,7 @@ export function useSimulateTake(pieceId: number) {
   const changed = useTakesChanged(pieceId);
   return useMutation({
     mutationFn: (body: Schemas["SimulatedTakeCreate"]) =>
-      unwrap(
-        api.POST("/api/pieces/{piece_id}/takes/simulated", { params: { path: { piece_id: pieceId } }, body }),
-      ),
+      unwrap(api.POST("/api/pieces/{piece_id}/takes/simulated", { params: { path: { piece_id: pieceId } }, body })),
     onSuccess: changed,
   });
 }
@@ -77,7 +75,11 @@ export function useDeleteTake(pieceId: number) {
 }
 
 /** A take put in the place of the one that is known, and what depends on it forgotten. */
-function useTakeChange<Body = void>(takeId: number, pieceId: number, ask: (body: Body) => Promise<Schemas["TakePublic"]>) {
+function useTakeChange<Body = void>(
+  takeId: number,
+  pieceId: number,
+  ask: (body: Body) => Promise<Schemas["TakePublic"]>,
+) {
   const changed = useTakesChanged(pieceId);
   const client = useQueryClient();
   return useMutation({
@@ -90,19 +92,27 @@ function useTakeChange<Body = void>(takeId: number, pieceId: number, ask: (body:
 }
 
 export const useJudgeAgain = (takeId: number, pieceId: number) =>
-  useTakeChange(takeId, pieceId, () => unwrap(api.POST("/api/takes/{take_id}/judge", { params: { path: { take_id: takeId } } })));
+  useTakeChange(takeId, pieceId, () =>
+    unwrap(api.POST("/api/takes/{take_id}/judge", { params: { path: { take_id: takeId } } })),
+  );
 
 export const useJudgeAsPassage = (takeId: number, pieceId: number) =>
   useTakeChange(takeId, pieceId, (measures: string | null) =>
-    unwrap(api.POST("/api/takes/{take_id}/passage", { params: { path: { take_id: takeId } }, body: { measures } })));
+    unwrap(api.POST("/api/takes/{take_id}/passage", { params: { path: { take_id: takeId } }, body: { measures } })),
+  );
 
 export const useOverrule = (takeId: number, pieceId: number) =>
   useTakeChange(takeId, pieceId, (body: Schemas["OverruleCreate"] | null) => {
     const params = { path: { take_id: takeId } };
-    return unwrap(body ? api.PUT("/api/takes/{take_id}/overrule", { params, body }) : api.DELETE("/api/takes/{take_id}/overrule", { params }));
+    return unwrap(
+      body
+        ? api.PUT("/api/takes/{take_id}/overrule", { params, body })
+        : api.DELETE("/api/takes/{take_id}/overrule", { params }),
+    );
   });
 
-export const useOutdatedTakes = () => useQuery({ queryKey: ["outdated-takes"], queryFn: () => unwrap(api.GET("/api/outdated-takes")) });
+export const useOutdatedTakes = () =>
+  useQuery({ queryKey: ["outdated-takes"], queryFn: () => unwrap(api.GET("/api/outdated-takes")) });
 
 export function useJudgeAll() {
   const client = useQueryClient();
@@ -164,6 +174,11 @@ export function useDeleteListening(pieceId: number) {
 export const useBeside = (takeId: number, listeningId: number | null) =>
   useQuery({
     queryKey: ["beside", takeId, listeningId],
-    queryFn: () => unwrap(api.GET("/api/takes/{take_id}/beside/{listening_id}", { params: { path: { take_id: takeId, listening_id: listeningId ?? 0 } } })),
+    queryFn: () =>
+      unwrap(
+        api.GET("/api/takes/{take_id}/beside/{listening_id}", {
+          params: { path: { take_id: takeId, listening_id: listeningId ?? 0 } },
+        }),
+      ),
     enabled: listeningId !== null,
   });

@@ -22,10 +22,16 @@ export function AskView({ piece }: { piece: Piece }) {
         <ul className="flex flex-wrap gap-2 lg:grid">
           {open.map((one) => (
             <li key={one.kind}>
-              <button type="button" aria-current={one.kind === kind ? "true" : undefined} onClick={() => setChosen(one.kind)}
-                className={`w-full rounded-lg border px-3 py-2 text-left max-md:py-1 ${one.kind === kind ? "border-ink bg-card font-bold shadow-[inset_0_0_0_1px_var(--color-ink)]" : "border-line hover:bg-here"}`}>
+              <button
+                type="button"
+                aria-current={one.kind === kind ? "true" : undefined}
+                onClick={() => setChosen(one.kind)}
+                className={`w-full rounded-lg border px-3 py-2 text-left max-md:py-1 ${one.kind === kind ? "border-ink bg-card font-bold shadow-[inset_0_0_0_1px_var(--color-ink)]" : "border-line hover:bg-here"}`}
+              >
                 {one.title}
-                <span className="block text-sm font-normal text-quiet max-md:hidden">{one.asked ? `${one.right} of ${one.asked} right` : "not asked yet"}</span>
+                <span className="block text-sm font-normal text-quiet max-md:hidden">
+                  {one.asked ? `${one.right} of ${one.asked} right` : "not asked yet"}
+                </span>
               </button>
             </li>
           ))}
@@ -60,13 +66,36 @@ function Round({ piece, kind }: { piece: Piece; kind: QuestionKind }) {
   return (
     <div className="min-w-0">
       {round.error ? <Problem error={round.error} /> : null}
-      {question ? <Card key={`${question.key} ${round.dataUpdatedAt}`} piece={piece} question={question} onNext={next} /> : round.error ? null : <Loading what="Asking" />}
-      <div ref={room} role="region" tabIndex={0} aria-label="The page" className="mt-4 max-h-[62vh] overflow-y-auto rounded-lg border border-line bg-white p-2">
+      {question ? (
+        <Card key={`${question.key} ${round.dataUpdatedAt}`} piece={piece} question={question} onNext={next} />
+      ) : round.error ? null : (
+        <Loading what="Asking" />
+      )}
+      <div
+        ref={room}
+        role="region"
+        tabIndex={0}
+        aria-label="The page"
+        className="mt-4 max-h-[62vh] overflow-y-auto rounded-lg border border-line bg-white p-2"
+      >
         <div ref={frame} className="relative min-h-24">
-          {svg ? <div role="img" aria-label={`${piece.title} in notation`} className="notation" dangerouslySetInnerHTML={{ __html: svg }} /> : <Loading what="Engraving" />}
-          {isBar ? <Frame box={around(boxes)} className="rounded-lg border-[3px] border-ink" pad={12} isPicked /> : boxes.map((box, at) => (
-            <Frame key={at} box={box} className="rounded-xl border-[3px] border-ink" pad={7} isPicked />
-          ))}
+          {svg ? (
+            <div
+              role="img"
+              aria-label={`${piece.title} in notation`}
+              className="notation"
+              dangerouslySetInnerHTML={{ __html: svg }}
+            />
+          ) : (
+            <Loading what="Engraving" />
+          )}
+          {isBar ? (
+            <Frame box={around(boxes)} className="rounded-lg border-[3px] border-ink" pad={12} isPicked />
+          ) : (
+            boxes.map((box, at) => (
+              <Frame key={at} box={box} className="rounded-xl border-[3px] border-ink" pad={7} isPicked />
+            ))
+          )}
         </div>
       </div>
     </div>
@@ -80,31 +109,61 @@ function Card({ piece, question, onNext }: { piece: Piece; question: Question; o
   const send = (options: readonly string[]) => answer.mutate({ key: question.key, given: [...options] });
   const choose = (option: string) => {
     if (told || answer.isPending) return;
-    if (!question.many) { setGiven([option]); send([option]); }
-    else setGiven((old) => (old.includes(option) ? old.filter((one) => one !== option) : [...old, option]));
+    if (!question.many) {
+      setGiven([option]);
+      send([option]);
+    } else setGiven((old) => (old.includes(option) ? old.filter((one) => one !== option) : [...old, option]));
   };
   const looks = (option: string) => {
-    if (told?.answer.includes(option)) return "border-good bg-card font-bold text-good shadow-[inset_0_0_0_1px_var(--color-good)]";
-    if (given.includes(option)) return told ? "border-warn bg-card text-warn line-through" : "border-ink bg-ink font-bold text-card";
+    if (told?.answer.includes(option))
+      return "border-good bg-card font-bold text-good shadow-[inset_0_0_0_1px_var(--color-good)]";
+    if (given.includes(option))
+      return told ? "border-warn bg-card text-warn line-through" : "border-ink bg-ink font-bold text-card";
     return "border-line bg-card hover:border-ink";
   };
   return (
     <section aria-label="The question" className="rounded-xl border-2 border-ink bg-card p-4">
       <h2 className="text-xl font-bold">{question.text}</h2>
-      <div role="group" aria-label="Answers" className={`mt-3 flex flex-wrap gap-2 ${question.kind === "rhythms" ? "flex-col items-start" : ""}`}>
+      <div
+        role="group"
+        aria-label="Answers"
+        className={`mt-3 flex flex-wrap gap-2 ${question.kind === "rhythms" ? "flex-col items-start" : ""}`}
+      >
         {question.options.map((option) => (
-          <button key={option} type="button" aria-pressed={given.includes(option)} onClick={() => choose(option)} aria-disabled={told !== undefined}
-            className={`min-w-11 rounded-lg border px-3 py-2 ${looks(option)}`}>
+          <button
+            key={option}
+            type="button"
+            aria-pressed={given.includes(option)}
+            onClick={() => choose(option)}
+            aria-disabled={told !== undefined}
+            className={`min-w-11 rounded-lg border px-3 py-2 ${looks(option)}`}
+          >
             {option}
           </button>
         ))}
       </div>
       <div className="mt-3 flex min-h-11 flex-wrap items-center gap-4">
-        {question.many && !told ? <Button look="strong" disabled={!given.length || answer.isPending} onClick={() => send(given)}>That is my answer</Button> : null}
+        {question.many && !told ? (
+          <Button look="strong" disabled={!given.length || answer.isPending} onClick={() => send(given)}>
+            That is my answer
+          </Button>
+        ) : null}
         <p role="status" className="text-lg font-bold">
-          {told ? (told.is_right ? <span className="text-good">● Right: {told.said}.</span> : <span className="text-warn">◐ Not yet: it is {told.said}.</span>) : ""}
+          {told ? (
+            told.is_right ? (
+              <span className="text-good">● Right: {told.said}.</span>
+            ) : (
+              <span className="text-warn">◐ Not yet: it is {told.said}.</span>
+            )
+          ) : (
+            ""
+          )}
         </p>
-        {told ? <Button look="strong" autoFocus onClick={onNext}>Next question</Button> : null}
+        {told ? (
+          <Button look="strong" autoFocus onClick={onNext}>
+            Next question
+          </Button>
+        ) : null}
       </div>
       {answer.error ? <Problem error={answer.error} /> : null}
     </section>

@@ -9,7 +9,14 @@ export type Layer = NonNullable<Choices["piece"]>;
 const AS_PIECE = ["", "as the piece"] as const;
 
 /** The choices a bar of this time signature has; an empty value means that the piece decides. */
-export function BarChoices({ piece, counts, measure, layer, isPending, onChange }: {
+export function BarChoices({
+  piece,
+  counts,
+  measure,
+  layer,
+  isPending,
+  onChange,
+}: {
   piece: Piece;
   counts: Counts;
   measure: string;
@@ -22,18 +29,41 @@ export function BarChoices({ piece, counts, measure, layer, isPending, onChange 
   const naming = useNaming();
   const beats = beatsIn(naming).filter(([key]) => open?.beats.includes(key));
   const groupings = (open?.groupings ?? []).map((text) => [text, text.replaceAll("+", " + ")] as const);
-  const choose = <K extends keyof Layer>(field: K) => (value: string) => {
-    if (!isPending) onChange({ ...layer, [field]: value === "" ? null : value });
-  };
+  const choose =
+    <K extends keyof Layer>(field: K) =>
+    (value: string) => {
+      if (!isPending) onChange({ ...layer, [field]: value === "" ? null : value });
+    };
   return (
     <fieldset className="mt-3">
       <legend className="font-bold">All of bar {measure}</legend>
       <div className="mt-1 grid gap-1.5 [&_.text-quiet]:w-20">
         <Choice label="Words" value={layer.system ?? ""} options={[AS_PIECE, ...SYSTEMS]} onChange={choose("system")} />
-        <Choice label="How much" value={layer.density ?? ""} options={[AS_PIECE, ...DENSITIES]} onChange={choose("density")} />
-        {open?.has_units ? <Choice label="Counted" value={layer.compound ?? ""} options={[AS_PIECE, ...COMPOUNDS]} onChange={choose("compound")} /> : null}
-        {beats.length > 1 ? <Choice label="The beat" value={layer.beat ?? ""} options={[AS_PIECE, ...beats]} onChange={choose("beat")} /> : null}
-        {groupings.length ? <Choice label="Grouped" value={layer.grouping ?? ""} options={[AS_PIECE, ...groupings]} onChange={choose("grouping")} /> : null}
+        <Choice
+          label="How much"
+          value={layer.density ?? ""}
+          options={[AS_PIECE, ...DENSITIES]}
+          onChange={choose("density")}
+        />
+        {open?.has_units ? (
+          <Choice
+            label="Counted"
+            value={layer.compound ?? ""}
+            options={[AS_PIECE, ...COMPOUNDS]}
+            onChange={choose("compound")}
+          />
+        ) : null}
+        {beats.length > 1 ? (
+          <Choice label="The beat" value={layer.beat ?? ""} options={[AS_PIECE, ...beats]} onChange={choose("beat")} />
+        ) : null}
+        {groupings.length ? (
+          <Choice
+            label="Grouped"
+            value={layer.grouping ?? ""}
+            options={[AS_PIECE, ...groupings]}
+            onChange={choose("grouping")}
+          />
+        ) : null}
       </div>
     </fieldset>
   );
@@ -45,7 +75,8 @@ export function withBar(choices: Choices, measure: string, layer: Layer): NonNul
   return Object.fromEntries(Object.keys(kept).length ? [...others, [measure, kept]] : others);
 }
 
-const wordsFor = (pairs: readonly (readonly [string, string])[], key: string) => pairs.find(([one]) => one === key)?.[1] ?? key;
+const wordsFor = (pairs: readonly (readonly [string, string])[], key: string) =>
+  pairs.find(([one]) => one === key)?.[1] ?? key;
 
 export function layerWords(layer: Layer, naming: Naming): string {
   const parts = [

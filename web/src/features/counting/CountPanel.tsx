@@ -9,7 +9,21 @@ import { Choice, Problem } from "../../ui/kit";
 
 type Layer = NonNullable<Choices["piece"]>;
 
-export function CountPanel({ pieceId, bpm, counts, disabled, onBar, isOpen = false }: { pieceId: number; bpm: number; counts: Counts; disabled: boolean; onBar: (onset_quarters: number) => void; isOpen?: boolean }) {
+export function CountPanel({
+  pieceId,
+  bpm,
+  counts,
+  disabled,
+  onBar,
+  isOpen = false,
+}: {
+  pieceId: number;
+  bpm: number;
+  counts: Counts;
+  disabled: boolean;
+  onBar: (onset_quarters: number) => void;
+  isOpen?: boolean;
+}) {
   const naming = useNaming();
   const stored = usePieceChoices(pieceId);
   const put = usePutChoices(pieceId, bpm, counts.hand);
@@ -20,11 +34,21 @@ export function CountPanel({ pieceId, bpm, counts, disabled, onBar, isOpen = fal
   const change = (part: Partial<Layer>) => {
     if (!stored.data || disabled) return;
     const changed = { ...layer, ...part };
-    put.mutate(single ? { ...stored.data, hands: { ...stored.data.hands, [hand]: changed } } : { ...stored.data, piece: changed });
+    put.mutate(
+      single
+        ? { ...stored.data, hands: { ...stored.data.hands, [hand]: changed } }
+        : { ...stored.data, piece: changed },
+    );
   };
   const hasUnits = counts.signatures.some((one) => one.has_units);
-  const groupings = [["", "as the beams show, or as is usual"], ...counts.groupings.map((text) => [text, text.replaceAll("+", " + ")] as const)] as const;
-  const beats = [["", "as the time signature says"], ...beatsIn(naming).filter(([key]) => counts.beats.includes(key))] as const;
+  const groupings = [
+    ["", "as the beams show, or as is usual"],
+    ...counts.groupings.map((text) => [text, text.replaceAll("+", " + ")] as const),
+  ] as const;
+  const beats = [
+    ["", "as the time signature says"],
+    ...beatsIn(naming).filter(([key]) => counts.beats.includes(key)),
+  ] as const;
   return (
     <section aria-label="How it is counted" className="mb-6">
       <h2 className="mb-2 text-xl font-bold">How it is counted</h2>
@@ -32,27 +56,62 @@ export function CountPanel({ pieceId, bpm, counts, disabled, onBar, isOpen = fal
       {put.error ? <Problem error={put.error} /> : null}
       <div className={`grid gap-x-4 gap-y-2 ${isOpen ? "" : "lg:grid-cols-2"}`}>
         {isOpen && hand !== "both" ? (
-          <Choice label="Chosen for" value={single ? "hand" : "piece"} options={[["piece", "the whole piece"], ["hand", `the ${hand} hand alone`]] as const} onChange={(value) => setForHand(value === "hand")} />
+          <Choice
+            label="Chosen for"
+            value={single ? "hand" : "piece"}
+            options={
+              [
+                ["piece", "the whole piece"],
+                ["hand", `the ${hand} hand alone`],
+              ] as const
+            }
+            onChange={(value) => setForHand(value === "hand")}
+          />
         ) : null}
         <Reasoned why={isOpen ? reasons.system : ""}>
-          <Choice label="Words" value={counts.system} options={SYSTEMS} onChange={(system: System) => change({ system })} />
+          <Choice
+            label="Words"
+            value={counts.system}
+            options={SYSTEMS}
+            onChange={(system: System) => change({ system })}
+          />
         </Reasoned>
         <Reasoned why={isOpen ? reasons.density : ""}>
-          <Choice label="How much" value={counts.density} options={DENSITIES} onChange={(density: Density) => change({ density })} />
+          <Choice
+            label="How much"
+            value={counts.density}
+            options={DENSITIES}
+            onChange={(density: Density) => change({ density })}
+          />
         </Reasoned>
         {hasUnits ? (
           <Reasoned why={reasons.compound}>
-            <Choice label="Counted" value={layer.compound ?? "auto"} options={COMPOUNDS} onChange={(compound: Compound) => change({ compound })} />
+            <Choice
+              label="Counted"
+              value={layer.compound ?? "auto"}
+              options={COMPOUNDS}
+              onChange={(compound: Compound) => change({ compound })}
+            />
           </Reasoned>
         ) : null}
         {beats.length > 2 ? (
           <Reasoned why={isOpen ? reasons.beat : ""}>
-            <Choice label="The beat" value={layer.beat ?? ""} options={beats} onChange={(beat) => change({ beat: beat === "" ? null : beat })} />
+            <Choice
+              label="The beat"
+              value={layer.beat ?? ""}
+              options={beats}
+              onChange={(beat) => change({ beat: beat === "" ? null : beat })}
+            />
           </Reasoned>
         ) : null}
         {counts.groupings.length ? (
           <Reasoned why={isOpen ? reasons.grouping : ""}>
-            <Choice label="Grouped" value={layer.grouping ?? ""} options={groupings} onChange={(grouping) => change({ grouping: grouping === "" ? null : grouping })} />
+            <Choice
+              label="Grouped"
+              value={layer.grouping ?? ""}
+              options={groupings}
+              onChange={(grouping) => change({ grouping: grouping === "" ? null : grouping })}
+            />
           </Reasoned>
         ) : null}
       </div>
@@ -81,9 +140,14 @@ function Worth({ counts }: { counts: Counts }) {
       {signatures.map((signature) => (
         <p key={signature}>
           <span className="text-quiet">In {signature}:</span>{" "}
-          {counts.worth.filter((one) => one.signature === signature).map((one, index) => (
-            <span key={one.length}>{index ? ", " : ""}{one.length} <b>{fractionWords(one.counts)}</b></span>
-          ))}
+          {counts.worth
+            .filter((one) => one.signature === signature)
+            .map((one, index) => (
+              <span key={one.length}>
+                {index ? ", " : ""}
+                {one.length} <b>{fractionWords(one.counts)}</b>
+              </span>
+            ))}
         </p>
       ))}
     </div>
@@ -97,7 +161,15 @@ const fractionWords = (text: string) => FRACTIONS[text] ?? text;
 type Sight = { onset_quarters: number; what: string; place: string };
 
 /** Traps, cells, syncopations and changes of division in the order in which they come. */
-function LookOut({ counts, onBar, isOpen }: { counts: Counts; onBar: (onset_quarters: number) => void; isOpen: boolean }) {
+function LookOut({
+  counts,
+  onBar,
+  isOpen,
+}: {
+  counts: Counts;
+  onBar: (onset_quarters: number) => void;
+  isOpen: boolean;
+}) {
   const sights = useMemo(() => sightsOf(counts), [counts]);
   if (!sights.length) return null;
   return (
@@ -106,7 +178,11 @@ function LookOut({ counts, onBar, isOpen }: { counts: Counts; onBar: (onset_quar
       <ul className="mt-1 divide-y divide-line">
         {sights.map((sight, index) => (
           <li key={index} className="flex flex-wrap items-baseline gap-x-3 py-1">
-            <button type="button" className="text-left underline decoration-line decoration-2 underline-offset-4 hover:decoration-ink" onClick={() => onBar(sight.onset_quarters)}>
+            <button
+              type="button"
+              className="text-left underline decoration-line decoration-2 underline-offset-4 hover:decoration-ink"
+              onClick={() => onBar(sight.onset_quarters)}
+            >
               {sight.place}
             </button>
             <span>{sight.what}</span>
@@ -126,10 +202,17 @@ function Rests({ counts, onBar }: { counts: Counts; onBar: (onset_quarters: numb
       <ul className="mt-1 divide-y divide-line">
         {counts.rests.map((rest) => (
           <li key={`${rest.hand} ${rest.onset_quarters}`} className="py-1">
-            <button type="button" className="text-left underline decoration-line decoration-2 underline-offset-4 hover:decoration-ink" onClick={() => onBar(rest.onset_quarters)}>
+            <button
+              type="button"
+              className="text-left underline decoration-line decoration-2 underline-offset-4 hover:decoration-ink"
+              onClick={() => onBar(rest.onset_quarters)}
+            >
               {rest.place_text}
             </button>{" "}
-            <span>{rest.hand} hand: {rest.length_name} rest{rest.say ? `, said “${rest.say}”` : ""}; {rest.entry_text ? `comes in again at ${rest.entry_text}` : "does not come in again"}.</span>
+            <span>
+              {rest.hand} hand: {rest.length_name} rest{rest.say ? `, said “${rest.say}”` : ""};{" "}
+              {rest.entry_text ? `comes in again at ${rest.entry_text}` : "does not come in again"}.
+            </span>
             <span className="block text-sm text-quiet">{rest.good_for}</span>
           </li>
         ))}
@@ -141,8 +224,20 @@ function Rests({ counts, onBar }: { counts: Counts; onBar: (onset_quarters: numb
 export function sightsOf(counts: Counts): Sight[] {
   return [
     ...counts.traps.map((t) => ({ onset_quarters: t.onset_quarters, what: t.text, place: t.place_text })),
-    ...counts.cells.map((c) => ({ onset_quarters: c.onset_quarters, what: `${c.hand} hand: ${c.name}, ${c.units}`, place: c.place_text })),
-    ...counts.syncopations.map((s) => ({ onset_quarters: s.onset_quarters, what: `${s.hand} hand: ${s.name}`, place: s.place_text })),
-    ...counts.changes.map((c) => ({ onset_quarters: c.onset_quarters, what: `from ${c.before} to ${c.after}`, place: c.place_text })),
+    ...counts.cells.map((c) => ({
+      onset_quarters: c.onset_quarters,
+      what: `${c.hand} hand: ${c.name}, ${c.units}`,
+      place: c.place_text,
+    })),
+    ...counts.syncopations.map((s) => ({
+      onset_quarters: s.onset_quarters,
+      what: `${s.hand} hand: ${s.name}`,
+      place: s.place_text,
+    })),
+    ...counts.changes.map((c) => ({
+      onset_quarters: c.onset_quarters,
+      what: `from ${c.before} to ${c.after}`,
+      place: c.place_text,
+    })),
   ].sort((a, b) => a.onset_quarters - b.onset_quarters);
 }

@@ -20,7 +20,11 @@ function marksOf(counts: Counts | undefined): Mark[] {
   if (!counts) return [];
   return [
     ...counts.traps.map((trap) => ({ onset_quarters: trap.onset_quarters, text: trap.text, kind: "trap" as const })),
-    ...counts.changes.map((change) => ({ onset_quarters: change.onset_quarters, text: change.after, kind: "change" as const })),
+    ...counts.changes.map((change) => ({
+      onset_quarters: change.onset_quarters,
+      text: change.after,
+      kind: "change" as const,
+    })),
   ].sort((a, b) => a.onset_quarters - b.onset_quarters);
 }
 
@@ -46,29 +50,66 @@ export function CountView({ piece, bpm }: { piece: Piece; bpm: number }) {
     <div className="grid gap-x-6 gap-y-4 xl:grid-cols-[minmax(0,1fr)_360px]">
       <div className="min-w-0">
         <div className="mb-3 flex flex-wrap items-center gap-3">
-          <Choice label="Count of" value={hand} options={HANDS} onChange={(value) => { setHand(value); setChosen(null); }} />
+          <Choice
+            label="Count of"
+            value={hand}
+            options={HANDS}
+            onChange={(value) => {
+              setHand(value);
+              setChosen(null);
+            }}
+          />
           <fieldset className="flex overflow-hidden rounded-md border border-ink">
             <legend className="sr-only">Shown as</legend>
             {(["ruler", "notation"] as const).map((one) => (
-              <button key={one} type="button" aria-pressed={look === one} onClick={() => setLook(one)}
-                className={`px-3 py-1.5 ${look === one ? "bg-ink font-bold text-card" : "bg-card hover:bg-here"}`}>
+              <button
+                key={one}
+                type="button"
+                aria-pressed={look === one}
+                onClick={() => setLook(one)}
+                className={`px-3 py-1.5 ${look === one ? "bg-ink font-bold text-card" : "bg-card hover:bg-here"}`}
+              >
                 {one}
               </button>
             ))}
           </fieldset>
-          <span className="text-sm text-quiet">{look === "ruler" ? "Choose a count to say it otherwise." : "The counts stand under their notes."}</span>
+          <span className="text-sm text-quiet">
+            {look === "ruler" ? "Choose a count to say it otherwise." : "The counts stand under their notes."}
+          </span>
         </div>
         <RoadmapLine pieceId={piece.id} />
         {counts.error ? <Problem error={counts.error} /> : null}
         {look === "ruler" ? (
-          <RulerView ruler={piece.ruler} counts={counts.data} hands={hand} handle={ruler} marks={marks} onCount={setChosen} chosenCount={chosen?.onset_quarters ?? null} />
+          <RulerView
+            ruler={piece.ruler}
+            counts={counts.data}
+            hands={hand}
+            handle={ruler}
+            marks={marks}
+            onCount={setChosen}
+            chosenCount={chosen?.onset_quarters ?? null}
+          />
         ) : (
           <Notation piece={piece} bpm={bpm} hand={hand} stamp={counts.dataUpdatedAt} />
         )}
       </div>
       <div className="min-w-0">
-        {chosen && counts.data ? <Otherwise key={`${placeOf(chosen)} ${hand}`} piece={piece} bpm={bpm} hand={hand} counts={counts.data} count={chosen} onDone={() => setChosen(null)} /> : null}
-        {counts.data ? <CountPanel pieceId={piece.id} bpm={bpm} counts={counts.data} disabled={false} onBar={showBar} isOpen /> : <Loading what="Counting" />}
+        {chosen && counts.data ? (
+          <Otherwise
+            key={`${placeOf(chosen)} ${hand}`}
+            piece={piece}
+            bpm={bpm}
+            hand={hand}
+            counts={counts.data}
+            count={chosen}
+            onDone={() => setChosen(null)}
+          />
+        ) : null}
+        {counts.data ? (
+          <CountPanel pieceId={piece.id} bpm={bpm} counts={counts.data} disabled={false} onBar={showBar} isOpen />
+        ) : (
+          <Loading what="Counting" />
+        )}
         <ByHand piece={piece} bpm={bpm} hand={hand} counts={counts.data} />
         <Sheet piece={piece} bpm={bpm} hand={hand} />
       </div>
@@ -80,21 +121,54 @@ export function CountView({ piece, bpm }: { piece: Piece; bpm: number }) {
 function Sheet({ piece, bpm, hand }: { piece: Piece; bpm: number; hand: HandChoice }) {
   const [paper, setPaper] = useState<"a4" | "letter">("a4");
   const [big, setBig] = useState(false);
-  const address = (format: "pdf" | "html") => `/api/pieces/${piece.id}/sheet?bpm=${bpm}&hand=${hand}&paper=${paper}&big=${big}&format=${format}`;
+  const address = (format: "pdf" | "html") =>
+    `/api/pieces/${piece.id}/sheet?bpm=${bpm}&hand=${hand}&paper=${paper}&big=${big}&format=${format}`;
   return (
     <section aria-label="Count sheet" className="mt-6 rounded-xl border-2 border-line bg-card p-4">
       <h2 className="text-lg font-bold">Count sheet</h2>
       <div className="mt-2 grid gap-2">
-        <Choice label="Paper" value={paper} options={[["a4", "A4"], ["letter", "Letter"]] as const} onChange={setPaper} />
-        <Choice label="Print" value={big ? "big" : "plain"} options={[["plain", "plain"], ["big", "big"]] as const} onChange={(value) => setBig(value === "big")} />
+        <Choice
+          label="Paper"
+          value={paper}
+          options={
+            [
+              ["a4", "A4"],
+              ["letter", "Letter"],
+            ] as const
+          }
+          onChange={setPaper}
+        />
+        <Choice
+          label="Print"
+          value={big ? "big" : "plain"}
+          options={
+            [
+              ["plain", "plain"],
+              ["big", "big"],
+            ] as const
+          }
+          onChange={(value) => setBig(value === "big")}
+        />
       </div>
       <div className="mt-3 flex gap-5">
-        <a className="font-bold underline" href={address("pdf")} target="_blank" rel="noreferrer">As PDF</a>
-        <a className="font-bold underline" href={address("html")} target="_blank" rel="noreferrer">To print</a>
+        <a className="font-bold underline" href={address("pdf")} target="_blank" rel="noreferrer">
+          As PDF
+        </a>
+        <a className="font-bold underline" href={address("html")} target="_blank" rel="noreferrer">
+          To print
+        </a>
       </div>
       <p className="mt-3 text-sm">
-        The ruler alone, as a picture: {(["svg", "png"] as const).map((format) => (
-          <a key={format} className="mr-3 underline" download href={`/api/pieces/${piece.id}/ruler-picture?bpm=${bpm}&hand=${hand}&big=${big}&format=${format}`}>{format.toUpperCase()}</a>
+        The ruler alone, as a picture:{" "}
+        {(["svg", "png"] as const).map((format) => (
+          <a
+            key={format}
+            className="mr-3 underline"
+            download
+            href={`/api/pieces/${piece.id}/ruler-picture?bpm=${bpm}&hand=${hand}&big=${big}&format=${format}`}
+          >
+            {format.toUpperCase()}
+          </a>
         ))}
       </p>
     </section>
@@ -114,40 +188,109 @@ function Notation({ piece, bpm, hand, stamp }: { piece: Piece; bpm: number; hand
       {notation.error ? <Problem error={notation.error} /> : null}
       {notation.data ? (
         // The server draws it and lets nothing through but shapes and texts.
-        <div role="img" aria-label={`${piece.title} in notation, with its counts`} className="notation" dangerouslySetInnerHTML={{ __html: notation.data.svg }} />
-      ) : notation.error ? null : <Loading what="Engraving" />}
+        <div
+          role="img"
+          aria-label={`${piece.title} in notation, with its counts`}
+          className="notation"
+          dangerouslySetInnerHTML={{ __html: notation.data.svg }}
+        />
+      ) : notation.error ? null : (
+        <Loading what="Engraving" />
+      )}
     </div>
   );
 }
 
 /** One count said otherwise, or its whole bar counted another way. */
-function Otherwise({ piece, bpm, hand, counts, count, onDone }: { piece: Piece; bpm: number; hand: HandChoice; counts: Counts; count: Count; onDone: () => void }) {
+function Otherwise({
+  piece,
+  bpm,
+  hand,
+  counts,
+  count,
+  onDone,
+}: {
+  piece: Piece;
+  bpm: number;
+  hand: HandChoice;
+  counts: Counts;
+  count: Count;
+  onDone: () => void;
+}) {
   const stored = usePieceChoices(piece.id);
   const put = usePutChoices(piece.id, bpm, hand);
   const [typed, setTyped] = useDraft(`say.${piece.id}.${hand}.${placeOf(count)}`);
   const word = typed ?? count.say;
   if (!stored.data) return null;
   const choices: Choices = stored.data;
-  const others = (choices.syllables ?? []).filter((s) => !(s.measure === count.measure && s.offset === count.offset && (s.hand ?? "both") === hand));
+  const others = (choices.syllables ?? []).filter(
+    (s) => !(s.measure === count.measure && s.offset === count.offset && (s.hand ?? "both") === hand),
+  );
   const bar = choices.bars?.[count.measure] ?? {};
   const save = (say: string | null) =>
-    put.mutate({ ...choices, syllables: say ? [...others, { measure: count.measure, offset: count.offset, hand, say }] : others }, { onSuccess: () => { setTyped(null); onDone(); } });
+    put.mutate(
+      {
+        ...choices,
+        syllables: say ? [...others, { measure: count.measure, offset: count.offset, hand, say }] : others,
+      },
+      {
+        onSuccess: () => {
+          setTyped(null);
+          onDone();
+        },
+      },
+    );
   return (
     <section aria-label="Say it otherwise" className="mb-4 rounded-xl border-2 border-ink bg-card p-4">
-      <h2 className="text-lg font-bold">Bar {count.measure}, where “{count.say}” is {count.kind === "strike" ? "struck" : count.kind === "hold" ? "held" : "silent"}</h2>
-      <form className="mt-2 flex items-end gap-2" onSubmit={(event) => { event.preventDefault(); if (word.trim()) save(word.trim()); }}>
+      <h2 className="text-lg font-bold">
+        Bar {count.measure}, where “{count.say}” is{" "}
+        {count.kind === "strike" ? "struck" : count.kind === "hold" ? "held" : "silent"}
+      </h2>
+      <form
+        className="mt-2 flex items-end gap-2"
+        onSubmit={(event) => {
+          event.preventDefault();
+          if (word.trim()) save(word.trim());
+        }}
+      >
         <label className="min-w-0 flex-1">
           <span className="mb-1.5 block text-sm text-quiet">Say</span>
-          <input value={word} maxLength={16} autoFocus onChange={(event) => setTyped(event.target.value)} className="w-full rounded-md border border-line bg-paper px-3 py-1.5" />
+          <input
+            value={word}
+            maxLength={16}
+            autoFocus
+            onChange={(event) => setTyped(event.target.value)}
+            className="w-full rounded-md border border-line bg-paper px-3 py-1.5"
+          />
         </label>
         <SayIt say={word} />
-        <Button type="submit" disabled={put.isPending || !word.trim() || word.trim() === count.say}>Say this</Button>
+        <Button type="submit" disabled={put.isPending || !word.trim() || word.trim() === count.say}>
+          Say this
+        </Button>
       </form>
-      <BarChoices piece={piece} counts={counts} measure={count.measure} layer={bar} isPending={put.isPending}
-        onChange={(layer) => put.mutate({ ...choices, bars: withBar(choices, count.measure, layer) })} />
+      <BarChoices
+        piece={piece}
+        counts={counts}
+        measure={count.measure}
+        layer={bar}
+        isPending={put.isPending}
+        onChange={(layer) => put.mutate({ ...choices, bars: withBar(choices, count.measure, layer) })}
+      />
       <div className="mt-3 flex gap-4">
-        {count.is_changed ? <Button look="quiet" onClick={() => save(null)}>Back to the usual word</Button> : null}
-        <Button look="quiet" onClick={() => { setTyped(null); onDone(); }}>Close</Button>
+        {count.is_changed ? (
+          <Button look="quiet" onClick={() => save(null)}>
+            Back to the usual word
+          </Button>
+        ) : null}
+        <Button
+          look="quiet"
+          onClick={() => {
+            setTyped(null);
+            onDone();
+          }}
+        >
+          Close
+        </Button>
       </div>
       {put.error ? <Problem error={put.error} /> : null}
     </section>
@@ -155,7 +298,17 @@ function Otherwise({ piece, bpm, hand, counts, count, onDone }: { piece: Piece; 
 }
 
 /** Everything changed by hand in this piece. */
-function ByHand({ piece, bpm, hand, counts }: { piece: Piece; bpm: number; hand: HandChoice; counts: Counts | undefined }) {
+function ByHand({
+  piece,
+  bpm,
+  hand,
+  counts,
+}: {
+  piece: Piece;
+  bpm: number;
+  hand: HandChoice;
+  counts: Counts | undefined;
+}) {
   const stored = usePieceChoices(piece.id);
   const put = usePutChoices(piece.id, bpm, hand);
   const naming = useNaming();
@@ -166,7 +319,8 @@ function ByHand({ piece, bpm, hand, counts }: { piece: Piece; bpm: number; hand:
   const hands = Object.entries(choices.hands ?? {}).filter(([, layer]) => layerWords(layer, naming));
   const own = layerWords(choices.piece ?? {}, naming);
   if (!syllables.length && !bars.length && !hands.length && !own) return null;
-  const withoutHand = (name: string) => Object.fromEntries(Object.entries(choices.hands ?? {}).filter(([one]) => one !== name));
+  const withoutHand = (name: string) =>
+    Object.fromEntries(Object.entries(choices.hands ?? {}).filter(([one]) => one !== name));
   return (
     <section aria-label="Changed by hand" className="mt-4">
       <h2 className="text-lg font-bold">Changed by hand</h2>
@@ -174,25 +328,58 @@ function ByHand({ piece, bpm, hand, counts }: { piece: Piece; bpm: number; hand:
         {own ? (
           <li className="flex items-baseline justify-between gap-3 py-1">
             <span>the whole piece: {own}</span>
-            <Button look="quiet" aria-label="Remove the choice for the piece" onClick={() => put.mutate({ ...choices, piece: {} })}>remove</Button>
+            <Button
+              look="quiet"
+              aria-label="Remove the choice for the piece"
+              onClick={() => put.mutate({ ...choices, piece: {} })}
+            >
+              remove
+            </Button>
           </li>
         ) : null}
         {hands.map(([name, layer]) => (
           <li key={name} className="flex items-baseline justify-between gap-3 py-1">
-            <span>{name === "both" ? "both hands together" : `${name} hand`}: {layerWords(layer, naming)}</span>
-            <Button look="quiet" aria-label={`Remove the choice for the ${name} hand`} onClick={() => put.mutate({ ...choices, hands: withoutHand(name) })}>remove</Button>
+            <span>
+              {name === "both" ? "both hands together" : `${name} hand`}: {layerWords(layer, naming)}
+            </span>
+            <Button
+              look="quiet"
+              aria-label={`Remove the choice for the ${name} hand`}
+              onClick={() => put.mutate({ ...choices, hands: withoutHand(name) })}
+            >
+              remove
+            </Button>
           </li>
         ))}
         {syllables.map((one) => (
-          <li key={`${one.measure} ${one.offset} ${one.hand}`} className="flex items-baseline justify-between gap-3 py-1">
-            <span>bar {one.measure}, {one.hand === "both" ? "both hands" : `${one.hand} hand`}: says “{one.say}”</span>
-            <Button look="quiet" aria-label={`Remove “${one.say}” in bar ${one.measure}`} onClick={() => put.mutate({ ...choices, syllables: syllables.filter((s) => s !== one) })}>remove</Button>
+          <li
+            key={`${one.measure} ${one.offset} ${one.hand}`}
+            className="flex items-baseline justify-between gap-3 py-1"
+          >
+            <span>
+              bar {one.measure}, {one.hand === "both" ? "both hands" : `${one.hand} hand`}: says “{one.say}”
+            </span>
+            <Button
+              look="quiet"
+              aria-label={`Remove “${one.say}” in bar ${one.measure}`}
+              onClick={() => put.mutate({ ...choices, syllables: syllables.filter((s) => s !== one) })}
+            >
+              remove
+            </Button>
           </li>
         ))}
         {bars.map(([measure, layer]) => (
           <li key={measure} className="flex items-baseline justify-between gap-3 py-1">
-            <span>bar {measure}: {layerWords(layer, naming)}</span>
-            <Button look="quiet" aria-label={`Remove the choice for bar ${measure}`} onClick={() => put.mutate({ ...choices, bars: withBar(choices, measure, {}) })}>remove</Button>
+            <span>
+              bar {measure}: {layerWords(layer, naming)}
+            </span>
+            <Button
+              look="quiet"
+              aria-label={`Remove the choice for bar ${measure}`}
+              onClick={() => put.mutate({ ...choices, bars: withBar(choices, measure, {}) })}
+            >
+              remove
+            </Button>
           </li>
         ))}
       </ul>

@@ -29,7 +29,9 @@ function Desk({ piece, entry, bpm }: { piece: Piece; entry: Entry; bpm: number }
   const kept = useMemo(() => keptTyped(piece.id), [piece.id]);
   const [isOlder] = useState(() => kept !== null && kept.version !== entry.version);
   const [version, setVersion] = useState(entry.version);
-  const [typing, setTyping] = useState<Typing>(() => begin((kept?.version === entry.version ? kept.bars : entry.bars) as Typing["bars"]));
+  const [typing, setTyping] = useState<Typing>(() =>
+    begin((kept?.version === entry.version ? kept.bars : entry.bars) as Typing["bars"]),
+  );
   const [past, setPast] = useState<Typing[]>([]);
   const [future, setFuture] = useState<Typing[]>([]);
   const [stored, setStored] = useState<Typing["bars"]>(entry.bars as Typing["bars"]);
@@ -40,7 +42,9 @@ function Desk({ piece, entry, bpm }: { piece: Piece; entry: Entry; bpm: number }
   const counts = useCounts(piece.id, bpm, "both");
   const desk = useRef<HTMLDivElement>(null);
   const ruler = useRef<RulerHandle>(null);
-  useEffect(() => { desk.current?.focus({ preventScroll: true }); }, []);
+  useEffect(() => {
+    desk.current?.focus({ preventScroll: true });
+  }, []);
 
   const whole = ticksOf(entry.bar_quarters);
   const upbeat = ticksOf(entry.pickup);
@@ -55,7 +59,15 @@ function Desk({ piece, entry, bpm }: { piece: Piece; entry: Entry; bpm: number }
     if (isConflict) return;
     const later = setTimeout(() => {
       const { title, beats, beat_type, pickup } = entry;
-      mutateAsync({ title, beats, beat_type, pickup, bpm: entry.bpm ?? null, bars: trimmed(typing.bars), version }).then(
+      mutateAsync({
+        title,
+        beats,
+        beat_type,
+        pickup,
+        bpm: entry.bpm ?? null,
+        bars: trimmed(typing.bars),
+        version,
+      }).then(
         (now) => {
           setVersion(now.version);
           setFaults(now.faults);
@@ -76,8 +88,22 @@ function Desk({ piece, entry, bpm }: { piece: Piece; entry: Entry; bpm: number }
     setTyping(next);
   };
   const type = (key: string) => go(press(typing, key, full));
-  const undo = () => { const last = past.at(-1); if (last) { setFuture((old) => [...old, typing]); setPast((old) => old.slice(0, -1)); setTyping(last); } };
-  const redo = () => { const next = future.at(-1); if (next) { setPast((old) => [...old, typing]); setFuture((old) => old.slice(0, -1)); setTyping(next); } };
+  const undo = () => {
+    const last = past.at(-1);
+    if (last) {
+      setFuture((old) => [...old, typing]);
+      setPast((old) => old.slice(0, -1));
+      setTyping(last);
+    }
+  };
+  const redo = () => {
+    const next = future.at(-1);
+    if (next) {
+      setPast((old) => [...old, typing]);
+      setFuture((old) => old.slice(0, -1));
+      setTyping(next);
+    }
+  };
   const onKey = (event: KeyboardEvent) => {
     const key = event.key.toLowerCase();
     if ((event.ctrlKey || event.metaKey) && !event.altKey) {
@@ -101,29 +127,73 @@ function Desk({ piece, entry, bpm }: { piece: Piece; entry: Entry; bpm: number }
     );
   };
   const drawn = useMemo(() => drawing(piece, typing, whole, upbeat), [piece, typing, whole, upbeat]);
-  const marks: Mark[] = faults.map((fault) => ({ onset_quarters: drawn.starts[fault.bar_index] ?? 0, text: fault.text.replace(/^bar \S+ is /, "").replace(/, (right|left) hand$/, ""), kind: fault.is_unfinished ? "change" : "finding" }));
+  const marks: Mark[] = faults.map((fault) => ({
+    onset_quarters: drawn.starts[fault.bar_index] ?? 0,
+    text: fault.text.replace(/^bar \S+ is /, "").replace(/, (right|left) hand$/, ""),
+    kind: fault.is_unfinished ? "change" : "finding",
+  }));
   const caret = drawn.caret;
   useEffect(() => ruler.current?.moveCursor(caret), [caret, drawn]);
   const isStored = typing.bars === stored;
   return (
     <div className="grid gap-x-6 gap-y-4 lg:grid-cols-[minmax(0,1fr)_300px]">
       <div className="min-w-0">
-        {kept && isOlder ? <Older onUse={() => go({ ...typing, bars: kept.bars })} onThrow={() => forgetKept(piece.id)} /> : null}
-        {put.error ? <div className="mb-3"><Problem error={put.error} /></div> : null}
+        {kept && isOlder ? (
+          <Older onUse={() => go({ ...typing, bars: kept.bars })} onThrow={() => forgetKept(piece.id)} />
+        ) : null}
+        {put.error ? (
+          <div className="mb-3">
+            <Problem error={put.error} />
+          </div>
+        ) : null}
         <p role="status" className="mb-2 font-bold">
-          {typing.at.hand} hand, bar {upbeat ? typing.at.bar : typing.at.bar + 1} · next: {lengthWords(typing.ticks, naming)}{typing.triplet ? `, ${typing.triplet} of a triplet to come` : ""}
-          <span className="ml-3 font-normal text-quiet">{isStored ? "stored" : put.error ? "kept on this device" : "storing …"}</span>
+          {typing.at.hand} hand, bar {upbeat ? typing.at.bar : typing.at.bar + 1} · next:{" "}
+          {lengthWords(typing.ticks, naming)}
+          {typing.triplet ? `, ${typing.triplet} of a triplet to come` : ""}
+          <span className="ml-3 font-normal text-quiet">
+            {isStored ? "stored" : put.error ? "kept on this device" : "storing …"}
+          </span>
         </p>
         {/* The ruler is one control while it is typed on; what is typed is said by the live region above. */}
-        <div ref={desk} role="application" tabIndex={0} aria-label={`${piece.title}: type its rhythm`} onKeyDown={onKey} data-entry="" className="rounded-lg border border-line bg-card p-2">
-          <RulerView ruler={drawn.ruler} counts={isStored ? counts.data : undefined} hands="both" marks={marks} names={drawn.names} handle={ruler} />
+        <div
+          ref={desk}
+          role="application"
+          tabIndex={0}
+          aria-label={`${piece.title}: type its rhythm`}
+          onKeyDown={onKey}
+          data-entry=""
+          className="rounded-lg border border-line bg-card p-2"
+        >
+          <RulerView
+            ruler={drawn.ruler}
+            counts={isStored ? counts.data : undefined}
+            hands="both"
+            marks={marks}
+            names={drawn.names}
+            handle={ruler}
+          />
         </div>
         <ul className="mt-2 text-sm" aria-label="Bars to look at">
-          {faults.map((fault) => <li key={`${fault.bar_index} ${fault.hand}`} className={fault.is_unfinished ? "text-quiet" : "text-warn"}><span className="inline-block first-letter:uppercase">{fault.text}</span>{fault.is_unfinished ? " (the rest is silent)" : " (what reaches over is not counted)"}</li>)}
+          {faults.map((fault) => (
+            <li key={`${fault.bar_index} ${fault.hand}`} className={fault.is_unfinished ? "text-quiet" : "text-warn"}>
+              <span className="inline-block first-letter:uppercase">{fault.text}</span>
+              {fault.is_unfinished ? " (the rest is silent)" : " (what reaches over is not counted)"}
+            </li>
+          ))}
         </ul>
         <About entry={entry} busy={put.isPending} onSave={saveHead} />
       </div>
-      <Palette typing={typing} canUndo={past.length > 0} canRedo={future.length > 0} onKey={(key) => { type(key); desk.current?.focus({ preventScroll: true }); }} onUndo={undo} onRedo={redo} />
+      <Palette
+        typing={typing}
+        canUndo={past.length > 0}
+        canRedo={future.length > 0}
+        onKey={(key) => {
+          type(key);
+          desk.current?.focus({ preventScroll: true });
+        }}
+        onUndo={undo}
+        onRedo={redo}
+      />
     </div>
   );
 }
@@ -131,7 +201,13 @@ function Desk({ piece, entry, bpm }: { piece: Piece; entry: Entry; bpm: number }
 const KNOWN = /^([1-4680a-grtxh=. A-G]|Arrow(Left|Right|Up|Down)|Page(Up|Down)|Backspace|Delete|Enter|Home|End)$/;
 
 /** Key → how many such notes make a whole one. */
-const LENGTHS = [["1", "1"], ["2", "2"], ["4", "4"], ["8", "8"], ["6", "16"]] as const;
+const LENGTHS = [
+  ["1", "1"],
+  ["2", "2"],
+  ["4", "4"],
+  ["8", "8"],
+  ["6", "16"],
+] as const;
 
 function lengthWords(ticks: number, naming: Naming): string {
   const found = LENGTHS.find(([key]) => LENGTH_KEYS[key] === ticks);
@@ -156,13 +232,21 @@ function drawing(piece: Piece, typing: Typing, whole: number, upbeat: number) {
     const own = bar === 0 && upbeat ? known[0] : pattern;
     starts.push(start);
     measures.push({
-      number: String(upbeat ? bar : bar + 1), pass_number: 1, line: Math.floor(Math.max(0, place) / 4) + 1, bar_in_line: place < 0 ? 0 : (place % 4) + 1,
-      signature: own?.signature ?? "", start_quarters: start, length_quarters: length, letter: "", ticks: own?.ticks ?? [],
+      number: String(upbeat ? bar : bar + 1),
+      pass_number: 1,
+      line: Math.floor(Math.max(0, place) / 4) + 1,
+      bar_in_line: place < 0 ? 0 : (place % 4) + 1,
+      signature: own?.signature ?? "",
+      start_quarters: start,
+      length_quarters: length,
+      letter: "",
+      ticks: own?.ticks ?? [],
     });
     for (const hand of ["right", "left"] as const) {
       let at = 0;
       for (const [index, event] of (typing.bars[bar]?.[hand] ?? []).entries()) {
-        if (bar === typing.at.bar && hand === typing.at.hand && index === typing.at.index) caret = start + Math.min(at, length - 0.01);
+        if (bar === typing.at.bar && hand === typing.at.hand && index === typing.at.index)
+          caret = start + Math.min(at, length - 0.01);
         const quarters = ticksOf(event.length) / PER_QUARTER;
         if (!event.is_rest && at < length) {
           spans[hand].push({ onset_quarters: start + at, length_quarters: Math.min(quarters, length - at) });
@@ -175,13 +259,23 @@ function drawing(piece: Piece, typing: Typing, whole: number, upbeat: number) {
         }
         at += quarters;
       }
-      if (bar === typing.at.bar && hand === typing.at.hand && typing.at.index >= (typing.bars[bar]?.[hand] ?? []).length) caret = start + Math.min(at, length - 0.01);
+      if (
+        bar === typing.at.bar &&
+        hand === typing.at.hand &&
+        typing.at.index >= (typing.bars[bar]?.[hand] ?? []).length
+      )
+        caret = start + Math.min(at, length - 0.01);
     }
     start += length;
   }
   const right = new Set(spans.right.map((span) => span.onset_quarters));
   const together = spans.left.map((span) => span.onset_quarters).filter((onset) => right.has(onset));
-  return { ruler: { measures, right: spans.right, left: spans.left, together } satisfies Ruler, names: names.filter((name) => name.text || name.tied_at !== undefined), starts, caret };
+  return {
+    ruler: { measures, right: spans.right, left: spans.left, together } satisfies Ruler,
+    names: names.filter((name) => name.text || name.tied_at !== undefined),
+    starts,
+    caret,
+  };
 }
 
 /** Something typed on this device for another version of the passage. */
@@ -191,34 +285,118 @@ function Older({ onUse, onThrow }: { onUse: () => void; onThrow: () => void }) {
   return (
     <div role="alert" className="mb-3 rounded-lg border-2 border-warn bg-card p-3">
       <p>Something else was typed on this device and not stored. It is kept.</p>
-      <Button look="quiet" onClick={() => { onUse(); setOpen(false); }}>Use it in place of this</Button>
-      <Button look="quiet" className="ml-4" onClick={() => { onThrow(); setOpen(false); }}>Throw it away</Button>
+      <Button
+        look="quiet"
+        onClick={() => {
+          onUse();
+          setOpen(false);
+        }}
+      >
+        Use it in place of this
+      </Button>
+      <Button
+        look="quiet"
+        className="ml-4"
+        onClick={() => {
+          onThrow();
+          setOpen(false);
+        }}
+      >
+        Throw it away
+      </Button>
     </div>
   );
 }
 
-const DOINGS = [["x", "strike"], ["r", "rest"], [".", "dot"], ["3", "triplet"], ["t", "tie"], ["=", "same again"], ["Enter", "next bar"], ["h", "other hand"], ["Backspace", "take back"]] as const;
+const DOINGS = [
+  ["x", "strike"],
+  ["r", "rest"],
+  [".", "dot"],
+  ["3", "triplet"],
+  ["t", "tie"],
+  ["=", "same again"],
+  ["Enter", "next bar"],
+  ["h", "other hand"],
+  ["Backspace", "take back"],
+] as const;
 
 /** Every key as a button, with what it does. */
-function Palette({ typing, canUndo, canRedo, onKey, onUndo, onRedo }: { typing: Typing; canUndo: boolean; canRedo: boolean; onKey: (key: string) => void; onUndo: () => void; onRedo: () => void }) {
+function Palette({
+  typing,
+  canUndo,
+  canRedo,
+  onKey,
+  onUndo,
+  onRedo,
+}: {
+  typing: Typing;
+  canUndo: boolean;
+  canRedo: boolean;
+  onKey: (key: string) => void;
+  onUndo: () => void;
+  onRedo: () => void;
+}) {
   const naming = useNaming();
-  const look = (isOn: boolean) => `rounded-md border px-2 py-1.5 text-left ${isOn ? "border-ink bg-ink font-bold text-card" : "border-line bg-card hover:border-ink"}`;
+  const look = (isOn: boolean) =>
+    `rounded-md border px-2 py-1.5 text-left ${isOn ? "border-ink bg-ink font-bold text-card" : "border-line bg-card hover:border-ink"}`;
   return (
-    <section aria-label="What can be typed" className="self-start rounded-xl border-2 border-line bg-card p-4 text-sm max-lg:sticky max-lg:bottom-0 max-lg:z-10 max-lg:max-h-[46vh] max-lg:overflow-y-auto lg:sticky lg:top-3">
+    <section
+      aria-label="What can be typed"
+      className="self-start rounded-xl border-2 border-line bg-card p-4 text-sm max-lg:sticky max-lg:bottom-0 max-lg:z-10 max-lg:max-h-[46vh] max-lg:overflow-y-auto lg:sticky lg:top-3"
+    >
       <div className="grid grid-cols-3 gap-1.5">
-        {LENGTHS.map(([key, part]) => <button key={key} type="button" aria-pressed={typing.ticks === LENGTH_KEYS[key]} onClick={() => onKey(key)} className={look(typing.ticks === LENGTH_KEYS[key])}><kbd className="mr-1.5">{key}</kbd>{LENGTH_NAMES[naming][part]}</button>)}
+        {LENGTHS.map(([key, part]) => (
+          <button
+            key={key}
+            type="button"
+            aria-pressed={typing.ticks === LENGTH_KEYS[key]}
+            onClick={() => onKey(key)}
+            className={look(typing.ticks === LENGTH_KEYS[key])}
+          >
+            <kbd className="mr-1.5">{key}</kbd>
+            {LENGTH_NAMES[naming][part]}
+          </button>
+        ))}
       </div>
       <div className="mt-3 grid grid-cols-7 gap-1.5">
-        {[..."cdefgab"].map((key) => <button key={key} type="button" aria-label={`note ${key}`} onClick={() => onKey(key)} className={`${look(false)} text-center uppercase`}>{key}</button>)}
+        {[..."cdefgab"].map((key) => (
+          <button
+            key={key}
+            type="button"
+            aria-label={`note ${key}`}
+            onClick={() => onKey(key)}
+            className={`${look(false)} text-center uppercase`}
+          >
+            {key}
+          </button>
+        ))}
       </div>
       <div className="mt-3 grid grid-cols-3 gap-1.5">
-        {DOINGS.map(([key, words]) => <button key={key} type="button" aria-pressed={key === "3" ? typing.triplet > 0 : undefined} onClick={() => onKey(key)} className={look(key === "3" && typing.triplet > 0)}>{key.length === 1 ? <kbd className="mr-1.5">{key}</kbd> : null}{words}</button>)}
+        {DOINGS.map(([key, words]) => (
+          <button
+            key={key}
+            type="button"
+            aria-pressed={key === "3" ? typing.triplet > 0 : undefined}
+            onClick={() => onKey(key)}
+            className={look(key === "3" && typing.triplet > 0)}
+          >
+            {key.length === 1 ? <kbd className="mr-1.5">{key}</kbd> : null}
+            {words}
+          </button>
+        ))}
       </div>
       <div className="mt-3 flex gap-3">
-        <Button className="px-3 py-1" disabled={!canUndo} onClick={onUndo}>Undo</Button>
-        <Button className="px-3 py-1" disabled={!canRedo} onClick={onRedo}>Redo</Button>
+        <Button className="px-3 py-1" disabled={!canUndo} onClick={onUndo}>
+          Undo
+        </Button>
+        <Button className="px-3 py-1" disabled={!canRedo} onClick={onRedo}>
+          Redo
+        </Button>
       </div>
-      <p className="mt-3 text-quiet">Shift and a letter adds to the chord; <kbd>↑</kbd> <kbd>↓</kbd> move the last note by a half step, <kbd>Page ↑</kbd> <kbd>Page ↓</kbd> by an octave. A strike without a letter is rhythm alone.</p>
+      <p className="mt-3 text-quiet">
+        Shift and a letter adds to the chord; <kbd>↑</kbd> <kbd>↓</kbd> move the last note by a half step,{" "}
+        <kbd>Page ↑</kbd> <kbd>Page ↓</kbd> by an octave. A strike without a letter is rhythm alone.
+      </p>
     </section>
   );
 }

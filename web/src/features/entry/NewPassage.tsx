@@ -18,7 +18,14 @@ export function NewPassage({ open, onClose }: { open: boolean; onClose: () => vo
   const begin = () => {
     const [beats = 4, beat_type = 4] = signature.split("/").map(Number);
     add.mutate(
-      { title: title.trim() || "Untitled passage", beats, beat_type: beat_type as 4, pickup, bpm: null, bars: [{ right: [], left: [] }] },
+      {
+        title: title.trim() || "Untitled passage",
+        beats,
+        beat_type: beat_type as 4,
+        pickup,
+        bpm: null,
+        bars: [{ right: [], left: [] }],
+      },
       { onSuccess: (piece) => void navigate(`/pieces/${piece.id}?view=write`) },
     );
   };
@@ -28,17 +35,33 @@ export function NewPassage({ open, onClose }: { open: boolean; onClose: () => vo
       <div className="fixed inset-0 grid place-items-center p-4">
         <DialogPanel className="w-full max-w-md rounded-xl border-2 border-ink bg-card p-5">
           <DialogTitle className="text-xl font-bold">Write a passage</DialogTitle>
-          <p className="mb-3 text-quiet">The rhythm is enough; notes can be added. It is counted and checked like any score.</p>
-          <form className="grid gap-3" onSubmit={(event) => { event.preventDefault(); begin(); }}>
+          <p className="mb-3 text-quiet">
+            The rhythm is enough; notes can be added. It is counted and checked like any score.
+          </p>
+          <form
+            className="grid gap-3"
+            onSubmit={(event) => {
+              event.preventDefault();
+              begin();
+            }}
+          >
             <label>
               <span className="text-quiet">Its name</span>
-              <input value={title} maxLength={200} autoFocus onChange={(event) => setTitle(event.target.value)} className="mt-1 block w-full rounded-md border border-line bg-paper px-3 py-1.5" />
+              <input
+                value={title}
+                maxLength={200}
+                autoFocus
+                onChange={(event) => setTitle(event.target.value)}
+                className="mt-1 block w-full rounded-md border border-line bg-paper px-3 py-1.5"
+              />
             </label>
             <Choice label="Time signature" value={signature} options={SIGNATURES} onChange={setSignature} />
             <Choice label="Upbeat" value={pickup} options={upbeats} onChange={setPickup} />
             {add.error ? <Problem error={add.error} /> : null}
             <div className="flex gap-3">
-              <Button type="submit" look="strong" disabled={add.isPending}>Begin</Button>
+              <Button type="submit" look="strong" disabled={add.isPending}>
+                Begin
+              </Button>
               <Button onClick={onClose}>Cancel</Button>
             </div>
           </form>

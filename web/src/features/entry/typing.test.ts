@@ -3,9 +3,16 @@ import { describe, expect, it } from "vitest";
 import { type Typing, begin, filled, lengthOf, press, ticksOf, trimmed } from "./typing";
 
 const WALTZ = () => 3 * 48;
-const type = (keys: string, start: Typing = begin([])) => keys.split(" ").reduce((now, key) => press(now, key === "_" ? " " : key, WALTZ), start);
+const type = (keys: string, start: Typing = begin([])) =>
+  keys.split(" ").reduce((now, key) => press(now, key === "_" ? " " : key, WALTZ), start);
 const shown = (typing: Typing, hand: "right" | "left" = "right") =>
-  typing.bars.map((bar) => bar[hand].map((e) => `${e.is_rest ? "r" : e.pitches.join("+") || "x"}:${e.length}${e.is_tied ? "~" : ""}`).join(" ")).join(" | ");
+  typing.bars
+    .map((bar) =>
+      bar[hand]
+        .map((e) => `${e.is_rest ? "r" : e.pitches.join("+") || "x"}:${e.length}${e.is_tied ? "~" : ""}`)
+        .join(" "),
+    )
+    .join(" | ");
 
 describe("lengths", () => {
   it("are exact fractions of a quarter", () => {
@@ -21,7 +28,8 @@ describe("typing", () => {
     expect(typing.at).toEqual({ bar: 2, hand: "right", index: 0 });
   });
   it("writes a rhythm without keys", () => expect(shown(type("8 x _ 4 x r"))).toBe("x:1/2 x:1/2 x:1 r:1"));
-  it("takes each letter at the place nearest to the note before", () => expect(shown(type("8 c g b c d a"))).toBe("C5:1/2 G4:1/2 B4:1/2 C5:1/2 D5:1/2 A4:1/2"));
+  it("takes each letter at the place nearest to the note before", () =>
+    expect(shown(type("8 c g b c d a"))).toBe("C5:1/2 G4:1/2 B4:1/2 C5:1/2 D5:1/2 A4:1/2"));
   it("writes chords upwards", () => expect(shown(type("h 4 c e G e G B"), "left")).toBe("C3:1 E3+G3:1 E3+G3+B3:1"));
   it("dots and undots the note before, and finds its place again", () => {
     expect(shown(type("4 c . 8 d 4 e"))).toBe("C5:3/2 D5:1/2 E5:1");
@@ -29,7 +37,8 @@ describe("typing", () => {
     expect(type("2 c . .").at).toEqual({ bar: 0, hand: "right", index: 1 });
     expect(shown(type("2 c . ."))).toBe("C5:2");
   });
-  it("writes three notes of a triplet and then plain ones", () => expect(shown(type("8 3 c d e 4 f g"))).toBe("C5:1/3 D5:1/3 E5:1/3 F5:1 G5:1"));
+  it("writes three notes of a triplet and then plain ones", () =>
+    expect(shown(type("8 3 c d e 4 f g"))).toBe("C5:1/3 D5:1/3 E5:1/3 F5:1 G5:1"));
   it("ties over a bar line", () => expect(shown(type("2 c . t 4 c"))).toBe("C5:3~ | C5:1"));
   it("does the same again", () => {
     const typing = type("h 4 c e G e G = =");
@@ -64,11 +73,30 @@ describe("eight bars of a waltz", () => {
   const RIGHT = "4 e g c 8 b a 4 g e 2 f 4 d 2 e . 4 e g c 8 3 d c b 4 a f 2 d . t d .";
   it("takes fewer than 2.2 keys a note", () => {
     const right = RIGHT.split(" ");
-    const left = ["h", "Home", "4", ..."c e G e G".split(" "), "=", ..."g b D b D".split(" "), "c", "e", "G", "e", "G", "=", ..."f a C a C".split(" "), ..."g b D b D".split(" "), "="];
+    const left = [
+      "h",
+      "Home",
+      "4",
+      ..."c e G e G".split(" "),
+      "=",
+      ..."g b D b D".split(" "),
+      "c",
+      "e",
+      "G",
+      "e",
+      "G",
+      "=",
+      ..."f a C a C".split(" "),
+      ..."g b D b D".split(" "),
+      "=",
+    ];
     const typing = [...right, ...left].reduce((now, key) => press(now, key, WALTZ), begin([]));
-    const notes = typing.bars.flatMap((bar) => [...bar.right, ...bar.left]).reduce((sum, event) => sum + (event.is_rest ? 0 : Math.max(1, event.pitches.length)), 0);
+    const notes = typing.bars
+      .flatMap((bar) => [...bar.right, ...bar.left])
+      .reduce((sum, event) => sum + (event.is_rest ? 0 : Math.max(1, event.pitches.length)), 0);
     expect(typing.bars.length).toBe(8);
-    for (const bar of typing.bars) for (const hand of ["right", "left"] as const) expect(filled(bar[hand])).toBe(WALTZ());
+    for (const bar of typing.bars)
+      for (const hand of ["right", "left"] as const) expect(filled(bar[hand])).toBe(WALTZ());
     expect((right.length + left.length) / notes).toBeLessThan(2.2);
     expect(notes).toBeGreaterThan(50);
   });

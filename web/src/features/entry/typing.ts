@@ -35,9 +35,15 @@ export const lengthOf = (ticks: number): string => {
 
 const gcd = (a: number, b: number): number => (b ? gcd(b, a % b) : a || 1);
 
-export const begin = (bars: Bar[]): Typing => ({ bars, at: { bar: 0, hand: "right", index: 0 }, ticks: PER_QUARTER, triplet: 0 });
+export const begin = (bars: Bar[]): Typing => ({
+  bars,
+  at: { bar: 0, hand: "right", index: 0 },
+  ticks: PER_QUARTER,
+  triplet: 0,
+});
 
-export const filled = (events: readonly Event[]): number => events.reduce((sum, event) => sum + ticksOf(event.length), 0);
+export const filled = (events: readonly Event[]): number =>
+  events.reduce((sum, event) => sum + ticksOf(event.length), 0);
 
 /** The bars that are stored: without empty ones at the end, but never none. */
 export function trimmed(bars: readonly Bar[]): Bar[] {
@@ -63,26 +69,64 @@ export function press(typing: Typing, key: string, full: (bar: number) => number
   if (key === "r" || key === "0") return add(typing, { pitches: [], is_rest: true }, full);
   if (key === "x" || key === " ") return add(typing, { pitches: [], is_rest: false }, full);
   if (/^[a-g]$/.test(key)) return add(typing, { pitches: [near(key, lastPitch(typing))], is_rest: false }, full);
-  if (/^[A-G]$/.test(key)) return change(typing, (event) => (event.is_rest || event.pitches.length >= 10 ? event : { ...event, pitches: [...new Set([...event.pitches, above(key.toLowerCase(), event.pitches.at(-1))])] }));
+  if (/^[A-G]$/.test(key))
+    return change(typing, (event) =>
+      event.is_rest || event.pitches.length >= 10
+        ? event
+        : { ...event, pitches: [...new Set([...event.pitches, above(key.toLowerCase(), event.pitches.at(-1))])] },
+    );
   if (key === ".") return dotted(typing, full);
   if (key === "t") return change(typing, (event) => (event.is_rest ? event : { ...event, is_tied: !event.is_tied }));
-  if (key === "ArrowUp" || key === "ArrowDown") return change(typing, (event) => ({ ...event, pitches: event.pitches.map((pitch) => halfStep(pitch, key === "ArrowUp" ? 1 : -1)) }));
-  if (key === "PageUp" || key === "PageDown") return change(typing, (event) => ({ ...event, pitches: event.pitches.map((pitch) => octave(pitch, key === "PageUp" ? 1 : -1)) }));
-  if (key === "h") return { ...typing, triplet: 0, at: { bar: at.bar, hand: other(at.hand), index: (typing.bars[at.bar]?.[other(at.hand)] ?? []).length } };
+  if (key === "ArrowUp" || key === "ArrowDown")
+    return change(typing, (event) => ({
+      ...event,
+      pitches: event.pitches.map((pitch) => halfStep(pitch, key === "ArrowUp" ? 1 : -1)),
+    }));
+  if (key === "PageUp" || key === "PageDown")
+    return change(typing, (event) => ({
+      ...event,
+      pitches: event.pitches.map((pitch) => octave(pitch, key === "PageUp" ? 1 : -1)),
+    }));
+  if (key === "h")
+    return {
+      ...typing,
+      triplet: 0,
+      at: { bar: at.bar, hand: other(at.hand), index: (typing.bars[at.bar]?.[other(at.hand)] ?? []).length },
+    };
   if (key === "=") return copyBefore(typing);
   if (key === "Enter") return goTo(typing, Math.min(at.bar + 1, typing.bars.length, MOST_BARS - 1), 0);
   if (key === "Backspace") return remove(typing);
-  if (key === "Delete") return withEvents(typing, at.bar, eventsAt(typing).filter((_, index) => index !== at.index));
-  if (key === "ArrowLeft") return at.index > 0 ? goTo(typing, at.bar, at.index - 1) : at.bar > 0 ? goTo(typing, at.bar - 1, eventsAt(typing, at.bar - 1).length) : typing;
-  if (key === "ArrowRight") return at.index < eventsAt(typing).length ? goTo(typing, at.bar, at.index + 1) : at.bar < typing.bars.length ? goTo(typing, at.bar + 1, 0) : typing;
+  if (key === "Delete")
+    return withEvents(
+      typing,
+      at.bar,
+      eventsAt(typing).filter((_, index) => index !== at.index),
+    );
+  if (key === "ArrowLeft")
+    return at.index > 0
+      ? goTo(typing, at.bar, at.index - 1)
+      : at.bar > 0
+        ? goTo(typing, at.bar - 1, eventsAt(typing, at.bar - 1).length)
+        : typing;
+  if (key === "ArrowRight")
+    return at.index < eventsAt(typing).length
+      ? goTo(typing, at.bar, at.index + 1)
+      : at.bar < typing.bars.length
+        ? goTo(typing, at.bar + 1, 0)
+        : typing;
   if (key === "Home") return goTo(typing, 0, 0);
-  if (key === "End") return goTo(typing, Math.max(0, typing.bars.length - 1), eventsAt(typing, typing.bars.length - 1).length);
+  if (key === "End")
+    return goTo(typing, Math.max(0, typing.bars.length - 1), eventsAt(typing, typing.bars.length - 1).length);
   return typing;
 }
 
 const other = (hand: Hand): Hand => (hand === "right" ? "left" : "right");
 
-const goTo = (typing: Typing, bar: number, index: number): Typing => ({ ...typing, triplet: 0, at: { ...typing.at, bar, index } });
+const goTo = (typing: Typing, bar: number, index: number): Typing => ({
+  ...typing,
+  triplet: 0,
+  at: { ...typing.at, bar, index },
+});
 
 /** A new event at the caret; where it makes the bar full, the caret goes on to the next. */
 function add(typing: Typing, what: { pitches: string[]; is_rest: boolean }, full: (bar: number) => number): Typing {
@@ -93,7 +137,8 @@ function add(typing: Typing, what: { pitches: string[]; is_rest: boolean }, full
   events.splice(at.index, 0, { length: lengthOf(ticks), ...what, is_tied: false });
   const next = { ...withEvents(typing, at.bar, events), triplet: Math.max(0, typing.triplet - 1) };
   const isEnd = at.index === events.length - 1;
-  const place = isEnd && filled(events) >= full(at.bar) ? { ...at, bar: at.bar + 1, index: 0 } : { ...at, index: at.index + 1 };
+  const place =
+    isEnd && filled(events) >= full(at.bar) ? { ...at, bar: at.bar + 1, index: 0 } : { ...at, index: at.index + 1 };
   return { ...next, at: place };
 }
 
@@ -108,7 +153,11 @@ function before({ bars, at }: Typing): { bar: number; index: number } | null {
 function change(typing: Typing, how: (event: Event) => Event): Typing {
   const place = before(typing);
   if (!place) return typing;
-  return withEvents(typing, place.bar, eventsAt(typing, place.bar).map((event, index) => (index === place.index ? how(event) : event)));
+  return withEvents(
+    typing,
+    place.bar,
+    eventsAt(typing, place.bar).map((event, index) => (index === place.index ? how(event) : event)),
+  );
 }
 
 /** A dot to the event before the caret, or away; the caret then stands where the bar leaves off. */
@@ -122,14 +171,21 @@ function dotted(typing: Typing, full: (bar: number) => number): Typing {
   });
   const events = next.bars[place.bar]?.[typing.at.hand] ?? [];
   if (place.index !== events.length - 1) return next;
-  return filled(events) >= full(place.bar) ? { ...next, at: { ...next.at, bar: place.bar + 1, index: 0 } } : { ...next, at: { ...next.at, bar: place.bar, index: events.length } };
+  return filled(events) >= full(place.bar)
+    ? { ...next, at: { ...next.at, bar: place.bar + 1, index: 0 } }
+    : { ...next, at: { ...next.at, bar: place.bar, index: events.length } };
 }
 
 /** The event before the caret away, also over a bar line. */
 function remove(typing: Typing): Typing {
   const place = before(typing);
-  if (!place) return typing.at.bar > 0 ? goTo(typing, typing.at.bar - 1, eventsAt(typing, typing.at.bar - 1).length) : typing;
-  const next = withEvents(typing, place.bar, eventsAt(typing, place.bar).filter((_, index) => index !== place.index));
+  if (!place)
+    return typing.at.bar > 0 ? goTo(typing, typing.at.bar - 1, eventsAt(typing, typing.at.bar - 1).length) : typing;
+  const next = withEvents(
+    typing,
+    place.bar,
+    eventsAt(typing, place.bar).filter((_, index) => index !== place.index),
+  );
   return { ...next, at: { ...typing.at, bar: place.bar, index: place.index } };
 }
 
@@ -171,7 +227,12 @@ function near(letter: string, pitch: string): string {
   const name = letter.toUpperCase();
   const here = read(pitch);
   const octaves = [here.octave - 1, here.octave, here.octave + 1];
-  const best = octaves.reduce((a, b) => (Math.abs(stepsOf(name, b) - stepsOf(here.letter, here.octave)) < Math.abs(stepsOf(name, a) - stepsOf(here.letter, here.octave)) ? b : a));
+  const best = octaves.reduce((a, b) =>
+    Math.abs(stepsOf(name, b) - stepsOf(here.letter, here.octave)) <
+    Math.abs(stepsOf(name, a) - stepsOf(here.letter, here.octave))
+      ? b
+      : a,
+  );
   return `${name}${best}`;
 }
 

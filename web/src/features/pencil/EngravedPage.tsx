@@ -36,17 +36,46 @@ export function EngravedPage({ pieceId, title, version, items, picked, anchor, d
     if (id) onPick(id, event.shiftKey);
   };
   const marked = items.filter((item) => item.is_pencilled);
-  const stretch = anchor && picked ? items.filter((item) => item.hand === picked.hand && between(item, anchor, picked)) : [];
+  const stretch =
+    anchor && picked ? items.filter((item) => item.hand === picked.hand && between(item, anchor, picked)) : [];
   return (
     <div className="rounded-lg border border-line bg-white p-2">
       {error ? <Problem error={error} /> : null}
       {/* The page is one control; what is chosen on it is said by the live region it is described by. */}
-      <div ref={frame} role="application" data-page="" tabIndex={0} aria-label={`${title}: notes and rests, by the arrow keys`} aria-describedby={describedBy}
-        onKeyDown={onKey} onClick={onClick} className="relative min-h-24 cursor-pointer">
-        {svg ? <div className="notation" dangerouslySetInnerHTML={{ __html: svg }} aria-hidden /> : error ? null : <Loading what="Engraving" />}
-        {stretch.map((item) => <Frame key={item.id} box={boxes.get(item.id)} className="bg-here/70 mix-blend-multiply" />)}
-        {marked.map((item) => <Frame key={item.id} box={boxes.get(item.id)} className="rounded-full border-2 border-dotted border-quiet" pad={4} data={item.id} />)}
-        <Frame box={at} className={`border-[3px] ${picked?.hand === "left" ? "rounded-none border-lefthand" : "rounded-xl border-righthand"}`} pad={7} isPicked />
+      <div
+        ref={frame}
+        role="application"
+        data-page=""
+        tabIndex={0}
+        aria-label={`${title}: notes and rests, by the arrow keys`}
+        aria-describedby={describedBy}
+        onKeyDown={onKey}
+        onClick={onClick}
+        className="relative min-h-24 cursor-pointer"
+      >
+        {svg ? (
+          <div className="notation" dangerouslySetInnerHTML={{ __html: svg }} aria-hidden />
+        ) : error ? null : (
+          <Loading what="Engraving" />
+        )}
+        {stretch.map((item) => (
+          <Frame key={item.id} box={boxes.get(item.id)} className="bg-here/70 mix-blend-multiply" />
+        ))}
+        {marked.map((item) => (
+          <Frame
+            key={item.id}
+            box={boxes.get(item.id)}
+            className="rounded-full border-2 border-dotted border-quiet"
+            pad={4}
+            data={item.id}
+          />
+        ))}
+        <Frame
+          box={at}
+          className={`border-[3px] ${picked?.hand === "left" ? "rounded-none border-lefthand" : "rounded-xl border-righthand"}`}
+          pad={7}
+          isPicked
+        />
       </div>
     </div>
   );

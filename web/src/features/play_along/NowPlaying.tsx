@@ -13,10 +13,20 @@ export function NowPlaying() {
   const view = new URLSearchParams(search).get("view") ?? "ladder";
   if (pathname === here && (view === "ladder" || view === "play")) return null;
   return (
-    <div role="region" aria-label="Playing" className="fixed bottom-4 left-4 z-30 flex items-center gap-3 rounded-lg border-2 border-ink bg-card px-3 py-2 shadow-lg">
-      <span className="w-10 text-center text-2xl font-bold" aria-hidden>{state.counting ?? "…"}</span>
-      <Link className="underline" to={`${here}?view=play`}>{state.playing.title}</Link>
-      <Button className="px-3 py-1" onClick={() => session.stop()}>Stop</Button>
+    <div
+      role="region"
+      aria-label="Playing"
+      className="fixed bottom-4 left-4 z-30 flex items-center gap-3 rounded-lg border-2 border-ink bg-card px-3 py-2 shadow-lg"
+    >
+      <span className="w-10 text-center text-2xl font-bold" aria-hidden>
+        {state.counting ?? "…"}
+      </span>
+      <Link className="underline" to={`${here}?view=play`}>
+        {state.playing.title}
+      </Link>
+      <Button className="px-3 py-1" onClick={() => session.stop()}>
+        Stop
+      </Button>
     </div>
   );
 }

@@ -4,7 +4,17 @@ import { levelsText } from "../../sound/mix";
 import { HANDS, count } from "../../lib/words";
 import { BeatNote, Button, Choice, Problem } from "../../ui/kit";
 import type { PracticeSession, State } from "../../session/practice";
-import { BETWEENS, ECHO_BYS, ECHO_INS, MODES, type PlayChoice, QUIETS, ROUNDS, TapTempo, queryOf } from "../../session/choice";
+import {
+  BETWEENS,
+  ECHO_BYS,
+  ECHO_INS,
+  MODES,
+  type PlayChoice,
+  QUIETS,
+  ROUNDS,
+  TapTempo,
+  queryOf,
+} from "../../session/choice";
 import { Mixer, OneOf } from "./Mixer";
 
 type Props = {
@@ -28,31 +38,51 @@ export function PlayCard(props: Props) {
   const { piece, choice, onChoice, bpm, hand, session, state, options } = props;
   const playing = state.phase === "playing";
   return (
-    <section aria-label="Play along" className="rounded-xl border-2 border-line bg-card p-4 md:max-lg:grid md:max-lg:grid-cols-2 md:max-lg:gap-x-6">
+    <section
+      aria-label="Play along"
+      className="rounded-xl border-2 border-line bg-card p-4 md:max-lg:grid md:max-lg:grid-cols-2 md:max-lg:gap-x-6"
+    >
       <div>
-      <OneOf label="What is played" value={choice.mode} options={MODES} onChange={(mode) => onChoice({ mode })} />
-      <Now {...props} />
-      <Tempo {...props} />
-      <div className="my-3 grid gap-2 max-md:fixed max-md:inset-x-0 max-md:bottom-0 max-md:z-10 max-md:m-0 max-md:border-t max-md:border-line max-md:bg-paper max-md:p-3">
-        {playing ? <p className="flex items-baseline justify-center gap-3 md:hidden"><b className="text-3xl">{heardNow(state)}</b><span>{turnOf(choice.mode, state)}</span></p> : null}
-        <Button look="strong" keys="Space" className="py-3 text-lg" disabled={state.phase !== "idle" && !playing} onClick={() => (playing ? session.stop() : session.play())}>
-          {playing ? "Stop" : START_WORDS[choice.mode]}
-        </Button>
-        {state.problem ? <Problem error={state.problem} /> : null}
-      </div>
-      {state.remarks.map((remark) => <p key={remark} role="status" className="mb-2 rounded-md bg-here px-2 py-1 text-sm">{remark}</p>)}
+        <OneOf label="What is played" value={choice.mode} options={MODES} onChange={(mode) => onChoice({ mode })} />
+        <Now {...props} />
+        <Tempo {...props} />
+        <div className="my-3 grid gap-2 max-md:fixed max-md:inset-x-0 max-md:bottom-0 max-md:z-10 max-md:m-0 max-md:border-t max-md:border-line max-md:bg-paper max-md:p-3">
+          {playing ? (
+            <p className="flex items-baseline justify-center gap-3 md:hidden">
+              <b className="text-3xl">{heardNow(state)}</b>
+              <span>{turnOf(choice.mode, state)}</span>
+            </p>
+          ) : null}
+          <Button
+            look="strong"
+            keys="Space"
+            className="py-3 text-lg"
+            disabled={state.phase !== "idle" && !playing}
+            onClick={() => (playing ? session.stop() : session.play())}
+          >
+            {playing ? "Stop" : START_WORDS[choice.mode]}
+          </Button>
+          {state.problem ? <Problem error={state.problem} /> : null}
+        </div>
+        {state.remarks.map((remark) => (
+          <p key={remark} role="status" className="mb-2 rounded-md bg-here px-2 py-1 text-sm">
+            {remark}
+          </p>
+        ))}
       </div>
       <div>
-      <Mixer mix={choice.mix} hands={hand} caution={options.caution} onMix={(mix) => onChoice({ mix })} />
-      <Files piece={piece} query={queryOf(choice, bpm, hand, props.measures)} levels={levelsText(choice.mix)} />
-      <Exact state={state} />
+        <Mixer mix={choice.mix} hands={hand} caution={options.caution} onMix={(mix) => onChoice({ mix })} />
+        <Files piece={piece} query={queryOf(choice, bpm, hand, props.measures)} levels={levelsText(choice.mix)} />
+        <Exact state={state} />
       </div>
     </section>
   );
 }
 
 /** In which order and how it is played: one line of choices over the ruler. */
-export function PlayChoices(props: Pick<Props, "piece" | "options" | "choice" | "onChoice" | "bpm" | "hand" | "onHand">) {
+export function PlayChoices(
+  props: Pick<Props, "piece" | "options" | "choice" | "onChoice" | "bpm" | "hand" | "onHand">,
+) {
   const { choice, onChoice, hand, options } = props;
   return (
     <div role="group" aria-label="How it is played" className="mb-3 flex flex-wrap items-center gap-x-5 gap-y-2">
@@ -60,17 +90,40 @@ export function PlayChoices(props: Pick<Props, "piece" | "options" | "choice" | 
       {choice.mode === "play" ? <RoundChoices choice={choice} onChoice={onChoice} /> : null}
       {choice.mode === "echo" ? (
         <>
-          <Choice label="A turn is" value={choice.echoBy} options={ECHO_BYS} onChange={(echoBy) => onChoice({ echoBy })} />
-          <Choice label="given in" value={choice.echoIn} options={ECHO_INS} onChange={(echoIn) => onChoice({ echoIn })} />
+          <Choice
+            label="A turn is"
+            value={choice.echoBy}
+            options={ECHO_BYS}
+            onChange={(echoBy) => onChoice({ echoBy })}
+          />
+          <Choice
+            label="given in"
+            value={choice.echoIn}
+            options={ECHO_INS}
+            onChange={(echoIn) => onChoice({ echoIn })}
+          />
         </>
       ) : null}
       {choice.mode === "hear" ? <SlowTempo {...props} /> : null}
       {choice.mode === "hear" ? null : (
-        <Choice label="Backing" value={choice.groove} options={[["auto", "as the meter has it"], ...options.grooves.map(({ key, words }) => [key, words] as const)]}
-          onChange={(groove) => onChoice({ groove, mix: { ...choice.mix, muted: { ...choice.mix.muted, backing: false } } })} />
+        <Choice
+          label="Backing"
+          value={choice.groove}
+          options={[["auto", "as the meter has it"], ...options.grooves.map(({ key, words }) => [key, words] as const)]}
+          onChange={(groove) =>
+            onChoice({ groove, mix: { ...choice.mix, muted: { ...choice.mix.muted, backing: false } } })
+          }
+        />
       )}
-      <Choice label="Hands sound as" value={choice.knocks ? "knocks" : "tones"} options={[["tones", "tones"], ["knocks", "knocks: rhythm alone"]]}
-        onChange={(kind) => onChoice({ knocks: kind === "knocks" })} />
+      <Choice
+        label="Hands sound as"
+        value={choice.knocks ? "knocks" : "tones"}
+        options={[
+          ["tones", "tones"],
+          ["knocks", "knocks: rhythm alone"],
+        ]}
+        onChange={(kind) => onChoice({ knocks: kind === "knocks" })}
+      />
     </div>
   );
 }
@@ -96,18 +149,32 @@ function Now({ counts, choice, state, passageWords }: Props) {
   if (state.phase !== "playing") {
     return (
       <p className="my-2 text-quiet md:min-h-26">
-        {WHAT[choice.mode]} Now: {choice.mode === "hear" && passageWords === "whole piece" ? "the whole piece" : passageWords}.{" "}
-        {counts?.count_in.length ? <>Count in{" "}{counts.count_in.map((word, index) => <span key={index} className={word === "&" ? "" : "font-bold text-ink"}>{word} </span>)}</> : null}
+        {WHAT[choice.mode]} Now:{" "}
+        {choice.mode === "hear" && passageWords === "whole piece" ? "the whole piece" : passageWords}.{" "}
+        {counts?.count_in.length ? (
+          <>
+            Count in{" "}
+            {counts.count_in.map((word, index) => (
+              <span key={index} className={word === "&" ? "" : "font-bold text-ink"}>
+                {word}{" "}
+              </span>
+            ))}
+          </>
+        ) : null}
       </p>
     );
   }
   return (
-    <div className={`my-2 min-h-26 rounded-lg border-2 p-2 text-center ${state.role === "room" ? "border-ink bg-here" : "border-line"}`}>
+    <div
+      className={`my-2 min-h-26 rounded-lg border-2 p-2 text-center ${state.role === "room" ? "border-ink bg-here" : "border-line"}`}
+    >
       <p className="flex justify-between text-sm" role="status">
         <span className="font-bold">{turnOf(choice.mode, state)}</span>
         <span className="text-quiet">{state.stretches > 1 ? `${state.stretch + 1} of ${state.stretches}` : ""}</span>
       </p>
-      <p aria-live="off" className="text-5xl leading-tight font-bold max-md:text-4xl">{heardNow(state)}</p>
+      <p aria-live="off" className="text-5xl leading-tight font-bold max-md:text-4xl">
+        {heardNow(state)}
+      </p>
     </div>
   );
 }
@@ -118,11 +185,33 @@ function Tempo({ piece, bpm, onBpm, tapTempo }: Props) {
   const faster = marks.find((mark) => mark > bpm);
   return (
     <div className="flex items-center gap-1">
-      <span className="mr-auto text-2xl font-bold whitespace-nowrap" aria-live="polite"><BeatNote quarters={piece.beat_quarters} name={piece.beat_name} /> = {bpm}</span>
-      <Button aria-label="Slower, one mark" className="px-3" disabled={slower === undefined} onClick={() => slower && onBpm(slower)}>−</Button>
-      <Button aria-label="Faster, one mark" className="px-3" disabled={faster === undefined} onClick={() => faster && onBpm(faster)}>+</Button>
-      <Button keys="T" className="px-2" title="Tap the tempo, three times or more"
-        onClick={(event) => tapped(tapTempo, event.timeStamp, onBpm)}>Tap</Button>
+      <span className="mr-auto text-2xl font-bold whitespace-nowrap" aria-live="polite">
+        <BeatNote quarters={piece.beat_quarters} name={piece.beat_name} /> = {bpm}
+      </span>
+      <Button
+        aria-label="Slower, one mark"
+        className="px-3"
+        disabled={slower === undefined}
+        onClick={() => slower && onBpm(slower)}
+      >
+        −
+      </Button>
+      <Button
+        aria-label="Faster, one mark"
+        className="px-3"
+        disabled={faster === undefined}
+        onClick={() => faster && onBpm(faster)}
+      >
+        +
+      </Button>
+      <Button
+        keys="T"
+        className="px-2"
+        title="Tap the tempo, three times or more"
+        onClick={(event) => tapped(tapTempo, event.timeStamp, onBpm)}
+      >
+        Tap
+      </Button>
     </div>
   );
 }
@@ -136,22 +225,53 @@ export function tapped(tapTempo: TapTempo, stamp_ms: number, onBpm: (bpm: number
 function RoundChoices({ choice, onChoice }: Pick<Props, "choice" | "onChoice">) {
   return (
     <>
-      <Choice label="Rounds" value={String(choice.rounds)} options={ROUNDS} onChange={(rounds) => onChoice({ rounds: Number(rounds) })} />
-      {choice.rounds > 1 ? <Choice label="each next one" value={choice.between} options={BETWEENS} onChange={(between) => onChoice({ between })} /> : null}
+      <Choice
+        label="Rounds"
+        value={String(choice.rounds)}
+        options={ROUNDS}
+        onChange={(rounds) => onChoice({ rounds: Number(rounds) })}
+      />
+      {choice.rounds > 1 ? (
+        <Choice
+          label="each next one"
+          value={choice.between}
+          options={BETWEENS}
+          onChange={(between) => onChoice({ between })}
+        />
+      ) : null}
       {choice.rounds > 1 && choice.between === "gap" ? (
         <div role="group" aria-label="Gap" className="flex items-center justify-between gap-2">
           <span className="text-quiet">Gap</span>
           <span className="flex items-center gap-2">
-            <Button aria-label="shorter gap" className="px-2.5 py-0.5" disabled={choice.gapBeats <= 0} onClick={() => onChoice({ gapBeats: choice.gapBeats - 1 })}>−</Button>
+            <Button
+              aria-label="shorter gap"
+              className="px-2.5 py-0.5"
+              disabled={choice.gapBeats <= 0}
+              onClick={() => onChoice({ gapBeats: choice.gapBeats - 1 })}
+            >
+              −
+            </Button>
             <output className="font-bold">{count(choice.gapBeats, "beat")}</output>
-            <Button aria-label="longer gap" className="px-2.5 py-0.5" disabled={choice.gapBeats >= 16} onClick={() => onChoice({ gapBeats: choice.gapBeats + 1 })}>+</Button>
+            <Button
+              aria-label="longer gap"
+              className="px-2.5 py-0.5"
+              disabled={choice.gapBeats >= 16}
+              onClick={() => onChoice({ gapBeats: choice.gapBeats + 1 })}
+            >
+              +
+            </Button>
           </span>
         </div>
       ) : null}
-      <Choice label="Silent" value={`${choice.quietBars}/${choice.quietOf}`} options={QUIETS} onChange={(quiet) => {
-        const [quietBars = 0, quietOf = 1] = quiet.split("/").map(Number);
-        onChoice({ quietBars, quietOf });
-      }} />
+      <Choice
+        label="Silent"
+        value={`${choice.quietBars}/${choice.quietOf}`}
+        options={QUIETS}
+        onChange={(quiet) => {
+          const [quietBars = 0, quietOf = 1] = quiet.split("/").map(Number);
+          onChoice({ quietBars, quietOf });
+        }}
+      />
     </>
   );
 }
@@ -159,18 +279,28 @@ function RoundChoices({ choice, onChoice }: Pick<Props, "choice" | "onChoice">) 
 function SlowTempo({ piece, bpm, choice, onChoice }: Pick<Props, "piece" | "bpm" | "choice" | "onChoice">) {
   const slower = piece.metronome_marks.filter((mark) => mark < bpm);
   return (
-    <Choice label="Then slowly at" value={choice.slowBpm ? String(choice.slowBpm) : "auto"}
+    <Choice
+      label="Then slowly at"
+      value={choice.slowBpm ? String(choice.slowBpm) : "auto"}
       options={[["auto", "ten marks slower"], ...slower.map((mark) => [String(mark), String(mark)] as const)]}
-      onChange={(mark) => onChoice({ slowBpm: mark === "auto" ? null : Number(mark) })} />
+      onChange={(mark) => onChoice({ slowBpm: mark === "auto" ? null : Number(mark) })}
+    />
   );
 }
 
 function Files({ piece, query, levels }: { piece: Piece; query: Record<string, unknown>; levels: string }) {
-  const address = (format: string) => `/api/pieces/${piece.id}/sound?${new URLSearchParams({ ...Object.fromEntries(Object.entries(query).map(([key, value]) => [key, String(value)])), levels, format })}`;
+  const address = (format: string) =>
+    `/api/pieces/${piece.id}/sound?${new URLSearchParams({ ...Object.fromEntries(Object.entries(query).map(([key, value]) => [key, String(value)])), levels, format })}`;
   return (
     <p className="mt-3 border-t border-line pt-2 text-sm">
       As it sounds now, as a file:{" "}
-      <a className="underline" href={address("wav")} download>WAV</a> · <a className="underline" href={address("mid")} download>MIDI</a>
+      <a className="underline" href={address("wav")} download>
+        WAV
+      </a>{" "}
+      ·{" "}
+      <a className="underline" href={address("mid")} download>
+        MIDI
+      </a>
     </p>
   );
 }
@@ -183,10 +313,16 @@ function Exact({ state }: { state: State }) {
       <summary className="cursor-pointer">How exact is the sound here?</summary>
       {exact && exact.clicks + exact.missed > 0 ? (
         <p className="mt-1" data-exactness={JSON.stringify(exact)}>
-          {count(exact.clicks, "click")} measured as rendered: the furthest lay {exact.furthest_ms.toFixed(2)} ms from the schedule
-          {exact.missed ? `, ${exact.missed} not rendered` : ", none missing"}. In {exact.minutes.toFixed(1)} min the sound’s clock and this page’s moved {Math.abs(exact.drift_ms).toFixed(1)} ms apart.
+          {count(exact.clicks, "click")} measured as rendered: the furthest lay {exact.furthest_ms.toFixed(2)} ms from
+          the schedule
+          {exact.missed ? `, ${exact.missed} not rendered` : ", none missing"}. In {exact.minutes.toFixed(1)} min the
+          sound’s clock and this page’s moved {Math.abs(exact.drift_ms).toFixed(1)} ms apart.
         </p>
-      ) : <p className="mt-1 text-quiet">Every click is measured in the sound itself while it plays. Play something with the click on, then look here.</p>}
+      ) : (
+        <p className="mt-1 text-quiet">
+          Every click is measured in the sound itself while it plays. Play something with the click on, then look here.
+        </p>
+      )}
     </details>
   );
 }

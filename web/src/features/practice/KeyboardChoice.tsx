@@ -5,7 +5,12 @@ import { count } from "../../lib/words";
 import { type Keyboards, STAND_IN } from "../../sound/keyboard";
 import { Button, Choice } from "../../ui/kit";
 
-export function KeyboardChoice({ keyboards, faults, onPlan, disabled }: {
+export function KeyboardChoice({
+  keyboards,
+  faults,
+  onPlan,
+  disabled,
+}: {
   keyboards: Keyboards;
   /** How many faults the student on the stand-in has. */
   faults: number;
@@ -19,35 +24,70 @@ export function KeyboardChoice({ keyboards, faults, onPlan, disabled }: {
   const devices = [...state.devices, STAND_IN].map(({ id, name }) => [id, name] as const);
   const shown = devices.some(([id]) => id === state.chosen) ? (state.chosen ?? "") : "";
   return (
-    <div role="group" aria-label="Keyboard" className="grid grid-cols-[minmax(0,1fr)] gap-2 rounded-lg border border-line p-3">
+    <div
+      role="group"
+      aria-label="Keyboard"
+      className="grid grid-cols-[minmax(0,1fr)] gap-2 rounded-lg border border-line p-3"
+    >
       {state.access === "open" || state.chosen === STAND_IN.id ? (
-        <Choice label="Keyboard" value={shown} options={shown ? devices : [["", "choose one"], ...devices]} onChange={(id) => { if (id) keyboards.choose(id); }} />
+        <Choice
+          label="Keyboard"
+          value={shown}
+          options={shown ? devices : [["", "choose one"], ...devices]}
+          onChange={(id) => {
+            if (id) keyboards.choose(id);
+          }}
+        />
       ) : null}
       {state.access === "open" ? null : (
         <p className="flex flex-wrap gap-x-3 gap-y-1">
-          <Button look="quiet" disabled={disabled || state.access === "asking" || state.access === "unsupported"} onClick={() => void keyboards.open()}>
+          <Button
+            look="quiet"
+            disabled={disabled || state.access === "asking" || state.access === "unsupported"}
+            onClick={() => void keyboards.open()}
+          >
             {state.access === "asking" ? "Asking the browser …" : "Look for a keyboard"}
           </Button>
-          {state.chosen === STAND_IN.id ? null : <Button look="quiet" onClick={() => keyboards.choose(STAND_IN.id)}>Use the stand-in</Button>}
+          {state.chosen === STAND_IN.id ? null : (
+            <Button look="quiet" onClick={() => keyboards.choose(STAND_IN.id)}>
+              Use the stand-in
+            </Button>
+          )}
         </p>
       )}
       {state.chosen === STAND_IN.id ? (
-        <p>It plays {faults ? `with ${count(faults, "fault")}` : "cleanly"}. <Button look="quiet" disabled={disabled} onClick={onPlan}>Change it …</Button></p>
+        <p>
+          It plays {faults ? `with ${count(faults, "fault")}` : "cleanly"}.{" "}
+          <Button look="quiet" disabled={disabled} onClick={onPlan}>
+            Change it …
+          </Button>
+        </p>
       ) : null}
-      <p role="status" className="text-sm text-quiet">{state.chosen === STAND_IN.id ? "The simulated student plays on it when you record." : WORDS[state.access](state.devices.length, state.lastKey)}</p>
+      <p role="status" className="text-sm text-quiet">
+        {state.chosen === STAND_IN.id
+          ? "The simulated student plays on it when you record."
+          : WORDS[state.access](state.devices.length, state.lastKey)}
+      </p>
     </div>
   );
 }
 
-const WORDS: Record<ReturnType<Keyboards["snapshot"]>["access"], (devices: number, lastKey: number | null) => string> = {
-  unasked: () => "Plug the keyboard in by cable and switch it on first. A MIDI file of a take can be dropped on the takes below.",
-  asking: () => "The browser asks at its top whether this page may use MIDI devices.",
-  unsupported: () => "This browser cannot reach MIDI keyboards. Use another one, or record to a MIDI file and drop it on the takes below.",
-  refused: () => "The browser does not let this page use MIDI devices. Allow it in the page’s settings beside the address, then look again; nothing is lost.",
-  open: (devices, lastKey) =>
-    devices === 0 ? "No keyboard is there. Plug it in and switch it on: it turns up here by itself."
-      : lastKey === null ? "Press a key to see whether it is heard." : `It is heard: the last key was ${keyName(lastKey)}.`,
-};
+const WORDS: Record<ReturnType<Keyboards["snapshot"]>["access"], (devices: number, lastKey: number | null) => string> =
+  {
+    unasked: () =>
+      "Plug the keyboard in by cable and switch it on first. A MIDI file of a take can be dropped on the takes below.",
+    asking: () => "The browser asks at its top whether this page may use MIDI devices.",
+    unsupported: () =>
+      "This browser cannot reach MIDI keyboards. Use another one, or record to a MIDI file and drop it on the takes below.",
+    refused: () =>
+      "The browser does not let this page use MIDI devices. Allow it in the page’s settings beside the address, then look again; nothing is lost.",
+    open: (devices, lastKey) =>
+      devices === 0
+        ? "No keyboard is there. Plug it in and switch it on: it turns up here by itself."
+        : lastKey === null
+          ? "Press a key to see whether it is heard."
+          : `It is heard: the last key was ${keyName(lastKey)}.`,
+  };
 
 const NAMES = ["C", "C♯", "D", "E♭", "E", "F", "F♯", "G", "A♭", "A", "B♭", "B"];
 

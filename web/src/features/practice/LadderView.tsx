@@ -2,7 +2,15 @@
 import type { RungKey, RungProgress } from "../../api/client";
 import { STATE_SHAPES, count } from "../../lib/words";
 
-export function LadderView({ rungs, current, onChoose }: { rungs: RungProgress[]; current: RungKey; onChoose: (key: RungKey) => void }) {
+export function LadderView({
+  rungs,
+  current,
+  onChoose,
+}: {
+  rungs: RungProgress[];
+  current: RungKey;
+  onChoose: (key: RungKey) => void;
+}) {
   return (
     <nav aria-label="Ladder" className="max-md:flex max-md:gap-2">
       <p className="mb-1 hidden text-sm text-quiet md:block md:border-l-2 md:border-dashed md:border-line md:py-6 md:pl-4">
@@ -13,9 +21,16 @@ export function LadderView({ rungs, current, onChoose }: { rungs: RungProgress[]
           const here = rung.key === current;
           return (
             <li key={rung.key} className="relative max-md:flex-1 md:border-l-2 md:border-ink md:py-3 md:pl-4">
-              <span aria-hidden className={`absolute top-1/2 left-0 hidden w-3 md:block ${here ? "h-1.5 -translate-y-1/2 bg-ink" : "h-0.5 bg-ink"}`} />
-              <button type="button" aria-current={here ? "step" : undefined} onClick={() => onChoose(rung.key as RungKey)}
-                className={`w-full rounded-lg px-3 py-2 text-left ${here ? "bg-card shadow-[inset_0_0_0_2px_var(--color-ink)]" : "hover:bg-here max-md:border max-md:border-line"}`}>
+              <span
+                aria-hidden
+                className={`absolute top-1/2 left-0 hidden w-3 md:block ${here ? "h-1.5 -translate-y-1/2 bg-ink" : "h-0.5 bg-ink"}`}
+              />
+              <button
+                type="button"
+                aria-current={here ? "step" : undefined}
+                onClick={() => onChoose(rung.key as RungKey)}
+                className={`w-full rounded-lg px-3 py-2 text-left ${here ? "bg-card shadow-[inset_0_0_0_2px_var(--color-ink)]" : "hover:bg-here max-md:border max-md:border-line"}`}
+              >
                 <span className="flex justify-between gap-2 font-bold">
                   {rung.title} <span aria-hidden>{STATE_SHAPES[rung.state]}</span>
                 </span>
@@ -25,7 +40,9 @@ export function LadderView({ rungs, current, onChoose }: { rungs: RungProgress[]
           );
         })}
       </ol>
-      <p aria-hidden className="ml-0 hidden border-t-4 border-ink text-sm text-quiet md:block">the floor</p>
+      <p aria-hidden className="ml-0 hidden border-t-4 border-ink text-sm text-quiet md:block">
+        the floor
+      </p>
     </nav>
   );
 }
@@ -33,5 +50,7 @@ export function LadderView({ rungs, current, onChoose }: { rungs: RungProgress[]
 function progressWords(rung: RungProgress): string {
   if (rung.state === "untouched") return "not begun";
   if (rung.state === "steady") return "steady";
-  return rung.clean_in_a_row ? `${rung.clean_in_a_row} of ${rung.clean_needed} clean in a row` : `${count(rung.takes, "take")}, none of the whole piece clean`;
+  return rung.clean_in_a_row
+    ? `${rung.clean_in_a_row} of ${rung.clean_needed} clean in a row`
+    : `${count(rung.takes, "take")}, none of the whole piece clean`;
 }

@@ -11,10 +11,23 @@ import { Button, Choice, Loading, Problem } from "../../ui/kit";
 export type Plan = { faults: Schemas["FaultCreate"][]; skill: Schemas["Level"] };
 
 type Chosen = { kind: string; strength: 0 | 1 | 2; measure: string };
-const STRENGTHS = [["0", "a little"], ["1", "clearly"], ["2", "badly"]] as const;
+const STRENGTHS = [
+  ["0", "a little"],
+  ["1", "clearly"],
+  ["2", "badly"],
+] as const;
 const MOST = 3;
 
-export function SimulateDialog({ piece, keys, standIn, open, busy, problem, onClose, onPlay }: {
+export function SimulateDialog({
+  piece,
+  keys,
+  standIn,
+  open,
+  busy,
+  problem,
+  onClose,
+  onPlay,
+}: {
   piece: Piece;
   /** Is it played on keys? Some faults need key-ups. */
   keys: boolean;
@@ -38,9 +51,13 @@ export function SimulateDialog({ piece, keys, standIn, open, busy, problem, onCl
       <div className="fixed inset-0 bg-ink/40" aria-hidden />
       <div className="fixed inset-0 grid place-items-center p-4">
         <DialogPanel className="w-full max-w-lg rounded-xl border-2 border-ink bg-card p-5">
-          <DialogTitle className="text-xl font-bold">{standIn ? "How the student plays the stand-in" : "Let the simulated student play"}</DialogTitle>
+          <DialogTitle className="text-xl font-bold">
+            {standIn ? "How the student plays the stand-in" : "Let the simulated student play"}
+          </DialogTitle>
           <p className="mb-3 text-quiet">Human timing. Without a fault it is a good take of its level.</p>
-          <div className="mb-3"><Choice label="Plays as" value={skill} options={LEVELS} onChange={setSkill} /></div>
+          <div className="mb-3">
+            <Choice label="Plays as" value={skill} options={LEVELS} onChange={setSkill} />
+          </div>
           {known.isPending ? <Loading what="Asking what it can do" /> : null}
           {known.error ? <Problem error={known.error} /> : null}
           <ul className="space-y-3">
@@ -48,33 +65,76 @@ export function SimulateDialog({ piece, keys, standIn, open, busy, problem, onCl
               const fault = faults.find((f) => f.kind === one.kind);
               return (
                 <li key={index} className="flex flex-wrap items-center gap-2 border-b border-line pb-3">
-                  <Choice hideLabel label="Fault" value={one.kind} options={faults.map((f) => [f.kind, f.words] as const)}
-                    onChange={(kind) => change(index, { kind })} />
+                  <Choice
+                    hideLabel
+                    label="Fault"
+                    value={one.kind}
+                    options={faults.map((f) => [f.kind, f.words] as const)}
+                    onChange={(kind) => change(index, { kind })}
+                  />
                   {fault?.unit === "measure" ? null : (
-                    <Choice hideLabel label="How much" value={String(one.strength) as "0" | "1" | "2"} options={STRENGTHS}
-                      onChange={(strength) => change(index, { strength: Number(strength) as 0 | 1 | 2 })} />
+                    <Choice
+                      hideLabel
+                      label="How much"
+                      value={String(one.strength) as "0" | "1" | "2"}
+                      options={STRENGTHS}
+                      onChange={(strength) => change(index, { strength: Number(strength) as 0 | 1 | 2 })}
+                    />
                   )}
                   {fault?.needs_measure ? (
-                    <Choice hideLabel label="Where" value={one.measure} options={bars} onChange={(measure) => change(index, { measure })} />
+                    <Choice
+                      hideLabel
+                      label="Where"
+                      value={one.measure}
+                      options={bars}
+                      onChange={(measure) => change(index, { measure })}
+                    />
                   ) : null}
-                  <Button look="quiet" aria-label="Remove this fault" onClick={() => setChosen((all) => all.filter((_, i) => i !== index))}>remove</Button>
+                  <Button
+                    look="quiet"
+                    aria-label="Remove this fault"
+                    onClick={() => setChosen((all) => all.filter((_, i) => i !== index))}
+                  >
+                    remove
+                  </Button>
                 </li>
               );
             })}
           </ul>
           {chosen.length < MOST && faults.length ? (
-            <Button look="quiet" className="mt-3"
-              onClick={() => setChosen((all) => [...all, { kind: faults[0]?.kind ?? "", strength: 1, measure: bars[0]?.[0] ?? "1" }])}>
+            <Button
+              look="quiet"
+              className="mt-3"
+              onClick={() =>
+                setChosen((all) => [...all, { kind: faults[0]?.kind ?? "", strength: 1, measure: bars[0]?.[0] ?? "1" }])
+              }
+            >
               Add a fault
             </Button>
           ) : null}
-          {problem ? <div className="mt-3"><Problem error={problem} /></div> : null}
+          {problem ? (
+            <div className="mt-3">
+              <Problem error={problem} />
+            </div>
+          ) : null}
           <div className="mt-5 flex gap-3">
-            <Button look="strong" disabled={busy}
-              onClick={() => onPlay({ skill, faults: chosen.map((one) => {
-                const fault = faults.find((f) => f.kind === one.kind);
-                return { kind: one.kind, amount: fault?.amounts[one.strength] ?? 1, measure: fault?.needs_measure ? one.measure : null };
-              }) })}>
+            <Button
+              look="strong"
+              disabled={busy}
+              onClick={() =>
+                onPlay({
+                  skill,
+                  faults: chosen.map((one) => {
+                    const fault = faults.find((f) => f.kind === one.kind);
+                    return {
+                      kind: one.kind,
+                      amount: fault?.amounts[one.strength] ?? 1,
+                      measure: fault?.needs_measure ? one.measure : null,
+                    };
+                  }),
+                })
+              }
+            >
               {standIn ? "Let it be so" : busy ? "Playing …" : "Let it play"}
             </Button>
             <Button onClick={onClose}>Cancel</Button>

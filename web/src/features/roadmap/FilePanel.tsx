@@ -11,7 +11,11 @@ import { updateOf } from "./reading";
 
 type Update = Schemas["ReadingUpdate"];
 
-const HAND = [["", "by the usual rule"], ["right", "right hand"], ["left", "left hand"]] as const;
+const HAND = [
+  ["", "by the usual rule"],
+  ["right", "right hand"],
+  ["left", "left hand"],
+] as const;
 /** A file that could be split at a key: from the C below the bass staff to the one above the treble. */
 const SPLITS = Array.from({ length: 37 }, (_, i) => 42 + i);
 const KEYS = ["C", "C♯", "D", "D♯", "E", "F", "F♯", "G", "G♯", "A", "A♯", "B"];
@@ -28,7 +32,9 @@ export function FilePanel({ piece }: { piece: Piece }) {
   return (
     <section aria-label="The file" className="mb-6">
       <h2 className="text-xl font-bold">The file</h2>
-      <p className="mb-2 text-quiet">{piece.filename}: {piece.notices.length ? "read with these things to know." : "everything in it is used."}</p>
+      <p className="mb-2 text-quiet">
+        {piece.filename}: {piece.notices.length ? "read with these things to know." : "everything in it is used."}
+      </p>
       {put.error ? <Problem error={put.error} /> : null}
       {now.parts.length > 1 ? (
         <fieldset className="mb-3">
@@ -36,8 +42,19 @@ export function FilePanel({ piece }: { piece: Piece }) {
           <div className="mt-1 flex flex-wrap gap-x-6 gap-y-1">
             {now.parts.map((part) => (
               <label key={part.id} className="flex items-center gap-2">
-                <input type="checkbox" checked={part.is_read} disabled={put.isPending || (part.is_read && read.length === 1)} className="size-4 accent-ink"
-                  onChange={() => change({ parts: now.parts.filter((one) => (one.id === part.id ? !part.is_read : one.is_read)).map((one) => one.id) })} />
+                <input
+                  type="checkbox"
+                  checked={part.is_read}
+                  disabled={put.isPending || (part.is_read && read.length === 1)}
+                  className="size-4 accent-ink"
+                  onChange={() =>
+                    change({
+                      parts: now.parts
+                        .filter((one) => (one.id === part.id ? !part.is_read : one.is_read))
+                        .map((one) => one.id),
+                    })
+                  }
+                />
                 {part.name}
               </label>
             ))}
@@ -45,19 +62,45 @@ export function FilePanel({ piece }: { piece: Piece }) {
         </fieldset>
       ) : null}
       <div className="grid gap-2 sm:grid-cols-2">
-        {read.flatMap((part) => Array.from({ length: part.staves }, (_, i) => {
-          const key = `${part.id}:${i + 1}`;
-          return (
-            <Choice key={key} label={part.staves > 1 ? `${part.name}, staff ${i + 1}` : part.name} value={now.staff_hands[key] ?? ""} options={HAND}
-              onChange={(hand) => change({ staff_hands: Object.fromEntries([...Object.entries(now.staff_hands).filter(([name]) => name !== key), ...(hand ? [[key, hand]] : [])]) as Update["staff_hands"] & object })} />
-          );
-        }))}
+        {read.flatMap((part) =>
+          Array.from({ length: part.staves }, (_, i) => {
+            const key = `${part.id}:${i + 1}`;
+            return (
+              <Choice
+                key={key}
+                label={part.staves > 1 ? `${part.name}, staff ${i + 1}` : part.name}
+                value={now.staff_hands[key] ?? ""}
+                options={HAND}
+                onChange={(hand) =>
+                  change({
+                    staff_hands: Object.fromEntries([
+                      ...Object.entries(now.staff_hands).filter(([name]) => name !== key),
+                      ...(hand ? [[key, hand]] : []),
+                    ]) as Update["staff_hands"] & object,
+                  })
+                }
+              />
+            );
+          }),
+        )}
         {now.is_midi ? (
-          <Choice label="Written to" value={now.grid} options={now.grids.map((grid) => [grid, gridWords(grid, naming)] as const)} onChange={(grid) => change({ grid })} />
+          <Choice
+            label="Written to"
+            value={now.grid}
+            options={now.grids.map((grid) => [grid, gridWords(grid, naming)] as const)}
+            onChange={(grid) => change({ grid })}
+          />
         ) : null}
         {now.is_midi && read.length === 1 ? (
-          <Choice label="Hands divided" value={String(now.split_pitch ?? "")} options={[["", "where the hands fit best"], ...SPLITS.map((key) => [String(key), `at ${keyName(key)}`] as const)]}
-            onChange={(key) => change({ split_pitch: key === "" ? null : Number(key) })} />
+          <Choice
+            label="Hands divided"
+            value={String(now.split_pitch ?? "")}
+            options={[
+              ["", "where the hands fit best"],
+              ...SPLITS.map((key) => [String(key), `at ${keyName(key)}`] as const),
+            ]}
+            onChange={(key) => change({ split_pitch: key === "" ? null : Number(key) })}
+          />
         ) : null}
       </div>
       {now.is_midi || now.parts.length > 1 ? <Beginning piece={piece} /> : null}
@@ -91,7 +134,11 @@ function Beginning({ piece }: { piece: Piece }) {
   );
 }
 
-const KINDS = [["changed", "Changed"], ["guessed", "Guessed"], ["unused", "In the file, not used yet"]] as const;
+const KINDS = [
+  ["changed", "Changed"],
+  ["guessed", "Guessed"],
+  ["unused", "In the file, not used yet"],
+] as const;
 
 /** The import report, in words. */
 function Report({ piece }: { piece: Piece }) {
@@ -105,7 +152,10 @@ function Report({ piece }: { piece: Piece }) {
             <ul className="list-disc pl-6 text-sm">
               {notices.map((notice) => (
                 <li key={`${notice.text} ${notice.staff}`}>
-                  {notice.text}{notice.measure ? `, first in bar ${notice.measure}` : ""}{notice.staff ? `, staff ${notice.staff}` : ""}{notice.times > 1 ? `, ${notice.times} times` : ""}
+                  {notice.text}
+                  {notice.measure ? `, first in bar ${notice.measure}` : ""}
+                  {notice.staff ? `, staff ${notice.staff}` : ""}
+                  {notice.times > 1 ? `, ${notice.times} times` : ""}
                 </li>
               ))}
             </ul>

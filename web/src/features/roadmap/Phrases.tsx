@@ -14,7 +14,9 @@ export function Phrases({ pieceId, road }: { pieceId: number; road: Road }) {
   const put = usePutReading(pieceId);
   const starts = road.phrases.map((phrase) => phrase.start);
   const isBusy = put.isPending || !reading.data;
-  const save = (phrase_starts: Start[]) => { if (reading.data) put.mutate({ ...updateOf(reading.data), phrase_starts }); };
+  const save = (phrase_starts: Start[]) => {
+    if (reading.data) put.mutate({ ...updateOf(reading.data), phrase_starts });
+  };
   return (
     <section aria-label="Phrases" className="mb-6">
       <h2 className="text-xl font-bold">Phrases</h2>
@@ -25,9 +27,17 @@ export function Phrases({ pieceId, road }: { pieceId: number; road: Road }) {
           <li key={phrase.number} className="flex flex-wrap items-baseline gap-x-4 gap-y-1 py-1.5">
             <span className="w-6 font-bold text-quiet">{phrase.letter}</span>
             <span className="w-24 font-bold">phrase {phrase.number}</span>
-            <span className="min-w-0 flex-1">from {phrase.start_text} to {phrase.end_text}{likeness(phrase)}</span>
+            <span className="min-w-0 flex-1">
+              from {phrase.start_text} to {phrase.end_text}
+              {likeness(phrase)}
+            </span>
             {index > 0 ? (
-              <button type="button" disabled={isBusy} onClick={() => save(starts.filter((_, at) => at !== index))} className="text-sm text-quiet underline hover:text-ink">
+              <button
+                type="button"
+                disabled={isBusy}
+                onClick={() => save(starts.filter((_, at) => at !== index))}
+                className="text-sm text-quiet underline hover:text-ink"
+              >
                 join to the phrase before
               </button>
             ) : null}
@@ -35,13 +45,21 @@ export function Phrases({ pieceId, road }: { pieceId: number; road: Road }) {
         ))}
       </ol>
       <Divide road={road} isBusy={isBusy} onDivide={(start) => save([...starts, start])} />
-      {road.phrases_are_own ? <Button look="quiet" className="mt-2" disabled={isBusy} onClick={() => save([])}>Back to how they are found</Button> : null}
+      {road.phrases_are_own ? (
+        <Button look="quiet" className="mt-2" disabled={isBusy} onClick={() => save([])}>
+          Back to how they are found
+        </Button>
+      ) : null}
     </section>
   );
 }
 
 const likeness = (phrase: Road["phrases"][number]) =>
-  phrase.same_notes_as ? `: the same as phrase ${phrase.same_notes_as}` : phrase.same_rhythm_as ? `: the rhythm of phrase ${phrase.same_rhythm_as}` : "";
+  phrase.same_notes_as
+    ? `: the same as phrase ${phrase.same_notes_as}`
+    : phrase.same_rhythm_as
+      ? `: the rhythm of phrase ${phrase.same_rhythm_as}`
+      : "";
 
 /** One more beginning of a phrase, at any beat. */
 function Divide({ road, isBusy, onDivide }: { road: Road; isBusy: boolean; onDivide: (start: Start) => void }) {
@@ -54,9 +72,17 @@ function Divide({ road, isBusy, onDivide }: { road: Road; isBusy: boolean; onDiv
   return (
     <div className="mt-2 flex flex-wrap items-center gap-2">
       <span>A phrase begins in</span>
-      <Choice hideLabel label="Bar" value={measure} options={road.bars.map((one) => [one.number, `bar ${one.number}`] as const)} onChange={setMeasure} />
+      <Choice
+        hideLabel
+        label="Bar"
+        value={measure}
+        options={road.bars.map((one) => [one.number, `bar ${one.number}`] as const)}
+        onChange={setMeasure}
+      />
       <Choice hideLabel label="Beat" value={offset} options={beats} onChange={setBeat} />
-      <Button className="px-3 py-1" disabled={isBusy || isThere || !bar} onClick={() => onDivide({ measure, offset })}>Divide here</Button>
+      <Button className="px-3 py-1" disabled={isBusy || isThere || !bar} onClick={() => onDivide({ measure, offset })}>
+        Divide here
+      </Button>
     </div>
   );
 }

@@ -9,11 +9,14 @@ export function RoadmapLine({ pieceId }: { pieceId: number }) {
     <div className="mb-2 text-sm">
       {road.data.is_plain ? null : (
         <p>
-          <span className="text-quiet">Played{road.data.is_own ? ", as you ordered it" : ""}: bars</span> <b>{runsOf(road.data.order).join(" · ")}</b>
+          <span className="text-quiet">Played{road.data.is_own ? ", as you ordered it" : ""}: bars</span>{" "}
+          <b>{runsOf(road.data.order).join(" · ")}</b>
         </p>
       )}
       {road.data.problems.map((problem) => (
-        <p key={problem.measure + problem.text} className="text-warn">Bar {problem.measure}: {problem.text}.</p>
+        <p key={problem.measure + problem.text} className="text-warn">
+          Bar {problem.measure}: {problem.text}.
+        </p>
       ))}
     </div>
   );

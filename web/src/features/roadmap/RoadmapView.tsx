@@ -41,10 +41,17 @@ function Order({ piece, road }: { piece: Piece; road: Road }) {
     <section aria-label="Playing order" className="mb-6">
       <h2 className="text-xl font-bold">Playing order</h2>
       <p className="text-quiet">
-        {road.is_own ? "As you ordered it." : road.is_plain ? "As it is written, every bar once." : "By the repeats, endings and jumps of the score."} {count(road.order.length, "bar")} in all.
+        {road.is_own
+          ? "As you ordered it."
+          : road.is_plain
+            ? "As it is written, every bar once."
+            : "By the repeats, endings and jumps of the score."}{" "}
+        {count(road.order.length, "bar")} in all.
       </p>
       {road.problems.map((problem) => (
-        <p key={problem.measure + problem.text} className="text-warn">Bar {problem.measure}: {problem.text}.</p>
+        <p key={problem.measure + problem.text} className="text-warn">
+          Bar {problem.measure}: {problem.text}.
+        </p>
       ))}
       <ol className="mt-2 flex flex-wrap gap-x-3 gap-y-2">
         {stretches(road.order).map((stretch, index) => (
@@ -60,19 +67,44 @@ function Order({ piece, road }: { piece: Piece; road: Road }) {
       </ol>
       {text === null ? (
         <div className="mt-3 flex gap-4">
-          <Button look="quiet" onClick={() => setText(runsOf(road.order).join(", "))}>Correct it</Button>
-          {road.is_own ? <Button look="quiet" onClick={() => save(null)}>Back to the signs of the score</Button> : null}
+          <Button look="quiet" onClick={() => setText(runsOf(road.order).join(", "))}>
+            Correct it
+          </Button>
+          {road.is_own ? (
+            <Button look="quiet" onClick={() => save(null)}>
+              Back to the signs of the score
+            </Button>
+          ) : null}
         </div>
       ) : (
-        <form className="mt-3 max-w-xl" onSubmit={(event) => { event.preventDefault(); if (typed && "order" in typed) save(typed.order); }}>
+        <form
+          className="mt-3 max-w-xl"
+          onSubmit={(event) => {
+            event.preventDefault();
+            if (typed && "order" in typed) save(typed.order);
+          }}
+        >
           <label>
-            <span className="text-sm text-quiet">Bars as they are played: stretches such as 1–4, divided by commas</span>
-            <input value={text} autoFocus onChange={(event) => setText(event.target.value)} className="mt-1 block w-full rounded-md border border-line bg-card px-3 py-1.5" />
+            <span className="text-sm text-quiet">
+              Bars as they are played: stretches such as 1–4, divided by commas
+            </span>
+            <input
+              value={text}
+              autoFocus
+              onChange={(event) => setText(event.target.value)}
+              className="mt-1 block w-full rounded-md border border-line bg-card px-3 py-1.5"
+            />
           </label>
-          <p role="status" className="min-h-6 text-sm text-warn">{typed && "problem" in typed ? typed.problem : ""}</p>
+          <p role="status" className="min-h-6 text-sm text-warn">
+            {typed && "problem" in typed ? typed.problem : ""}
+          </p>
           <div className="flex gap-4">
-            <Button type="submit" disabled={!typed || "problem" in typed || put.isPending}>Play it so</Button>
-            <Button look="quiet" onClick={() => setText(null)}>Leave it as it was</Button>
+            <Button type="submit" disabled={!typed || "problem" in typed || put.isPending}>
+              Play it so
+            </Button>
+            <Button look="quiet" onClick={() => setText(null)}>
+              Leave it as it was
+            </Button>
           </div>
         </form>
       )}
@@ -105,16 +137,27 @@ function Bars({ piece, road }: { piece: Piece; road: Road }) {
   return (
     <section aria-label="Bars" className="mb-6">
       <h2 className="text-xl font-bold">Bars</h2>
-      <p className="mb-2 text-quiet">The same letter is the same rhythm. Lines begin where the printed page has them; move them if your edition differs.</p>
+      <p className="mb-2 text-quiet">
+        The same letter is the same rhythm. Lines begin where the printed page has them; move them if your edition
+        differs.
+      </p>
       {put.error ? <Problem error={put.error} /> : null}
       <ol className="divide-y divide-line">
         {road.bars.map((bar, index) => (
-          <li key={bar.number} className={`flex flex-wrap items-baseline gap-x-4 gap-y-1 py-1.5 ${bar.begins_line ? "border-t-2 !border-t-ink" : ""}`}>
+          <li
+            key={bar.number}
+            className={`flex flex-wrap items-baseline gap-x-4 gap-y-1 py-1.5 ${bar.begins_line ? "border-t-2 !border-t-ink" : ""}`}
+          >
             <span className="w-6 font-bold text-quiet">{bar.letter}</span>
             <span className="w-52">{bar.place_text}</span>
             <span className="min-w-0 flex-1">{likenessWords(bar)}</span>
             {index > 0 ? (
-              <button type="button" disabled={put.isPending || !reading.data} onClick={() => toggle(bar)} className="text-sm text-quiet underline hover:text-ink">
+              <button
+                type="button"
+                disabled={put.isPending || !reading.data}
+                onClick={() => toggle(bar)}
+                className="text-sm text-quiet underline hover:text-ink"
+              >
                 {bar.begins_line ? "join to the line before" : "begin a line here"}
               </button>
             ) : null}
@@ -141,12 +184,17 @@ function Rhythms({ road }: { road: Road }) {
         const uses = road.rhythms.filter((use) => use.hand === hand);
         return uses.length ? (
           <div key={hand} className="mt-3">
-            <h3 className="font-bold">{hand} hand: {count(uses.length, "rhythm")} in all</h3>
+            <h3 className="font-bold">
+              {hand} hand: {count(uses.length, "rhythm")} in all
+            </h3>
             <ul className="divide-y divide-line">
               {uses.map((use) => (
                 <li key={use.measures[0]} className="py-1.5">
                   <span className="block font-bold">{use.said}</span>
-                  <span className="text-sm text-quiet">{use.measures.length === 1 ? "once" : `${use.measures.length} times`}: {use.measures.length === 1 ? "bar" : "bars"} {runsOf(use.measures).join(", ")}</span>
+                  <span className="text-sm text-quiet">
+                    {use.measures.length === 1 ? "once" : `${use.measures.length} times`}:{" "}
+                    {use.measures.length === 1 ? "bar" : "bars"} {runsOf(use.measures).join(", ")}
+                  </span>
                 </li>
               ))}
             </ul>

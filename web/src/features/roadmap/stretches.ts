@@ -12,11 +12,15 @@ export function runsOf(order: readonly string[]): string[] {
 /** ``1-4, 1-3, 5`` as bars in order; a stretch goes through the bars as they are written. */
 export function orderOf(text: string, names: readonly string[]): { order: string[] } | { problem: string } {
   const order: string[] = [];
-  for (const part of text.split(/[,·;]+/).map((one) => one.trim()).filter(Boolean)) {
+  for (const part of text
+    .split(/[,·;]+/)
+    .map((one) => one.trim())
+    .filter(Boolean)) {
     const [first = "", last = first] = names.includes(part) ? [part] : part.split(/\s*[-–]\s*/);
     const [from, to] = [names.indexOf(first), names.indexOf(last)];
     if (from < 0 || to < 0) return { problem: `There is no bar “${from < 0 ? first : last}” in this piece.` };
-    if (to < from) return { problem: `Bar ${first} comes after bar ${last}; write the two stretches one after the other.` };
+    if (to < from)
+      return { problem: `Bar ${first} comes after bar ${last}; write the two stretches one after the other.` };
     order.push(...names.slice(from, to + 1));
   }
   return order.length ? { order } : { problem: "Name at least one bar." };

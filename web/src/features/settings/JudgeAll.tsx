@@ -14,13 +14,19 @@ export function JudgeAll() {
     <section aria-label="Takes judged before" className="mb-8">
       <h2 className="mb-2 text-xl font-bold">Takes judged before</h2>
       <p className="mb-2">
-        {waiting ? `An earlier checker judged ${count(waiting, "take")}. Judged anew, each keeps what was said of it before.` : null}
-        {outdated.data && !waiting && !judge.data ? `All takes are judged by the present checker (version ${outdated.data.checker_version}).` : null}
+        {waiting
+          ? `An earlier checker judged ${count(waiting, "take")}. Judged anew, each keeps what was said of it before.`
+          : null}
+        {outdated.data && !waiting && !judge.data
+          ? `All takes are judged by the present checker (version ${outdated.data.checker_version}).`
+          : null}
       </p>
-      {waiting ? <Button disabled={judge.isPending} onClick={() => judge.mutate()}>{judge.isPending ? "Judging …" : `Judge ${count(waiting, "take")} anew`}</Button> : null}
-      <div role="status">
-        {judge.data ? <Outcome {...judge.data} /> : null}
-      </div>
+      {waiting ? (
+        <Button disabled={judge.isPending} onClick={() => judge.mutate()}>
+          {judge.isPending ? "Judging …" : `Judge ${count(waiting, "take")} anew`}
+        </Button>
+      ) : null}
+      <div role="status">{judge.data ? <Outcome {...judge.data} /> : null}</div>
       {error ? <Problem error={error} /> : null}
     </section>
   );
@@ -29,16 +35,29 @@ export function JudgeAll() {
 function Outcome({ judged, unread, changed }: NonNullable<ReturnType<typeof useJudgeAll>["data"]>) {
   return (
     <>
-      <p>{count(judged, "take")} judged anew; {changed.length ? `${count(changed.length, "verdict")} changed:` : "no verdict changed."}</p>
+      <p>
+        {count(judged, "take")} judged anew;{" "}
+        {changed.length ? `${count(changed.length, "verdict")} changed:` : "no verdict changed."}
+      </p>
       <ul className="mt-1 divide-y divide-line">
         {changed.map((one) => (
           <li key={one.take_id} className="py-1.5">
-            <Link to={`/pieces/${one.piece_id}/takes/${one.take_id}`} className="underline decoration-line decoration-2 underline-offset-4 hover:decoration-ink">{one.title}, {timeOf(one.created_at)}</Link>
-            {`: ${STATUS_WORDS[one.before]} → `}<b>{STATUS_WORDS[one.after]}</b>
+            <Link
+              to={`/pieces/${one.piece_id}/takes/${one.take_id}`}
+              className="underline decoration-line decoration-2 underline-offset-4 hover:decoration-ink"
+            >
+              {one.title}, {timeOf(one.created_at)}
+            </Link>
+            {`: ${STATUS_WORDS[one.before]} → `}
+            <b>{STATUS_WORDS[one.after]}</b>
           </li>
         ))}
       </ul>
-      {unread ? <p className="mt-1">{count(unread, "take")} could not be read and {unread === 1 ? "keeps its" : "keep their"} verdict.</p> : null}
+      {unread ? (
+        <p className="mt-1">
+          {count(unread, "take")} could not be read and {unread === 1 ? "keeps its" : "keep their"} verdict.
+        </p>
+      ) : null}
     </>
   );
 }

@@ -16,13 +16,28 @@ type Stored = Schemas["StudioChoices"];
 export function Settings() {
   const stored = useStudioChoices();
   const put = usePutStudioChoices();
-  if (stored.error) return <main className="p-6"><Problem error={stored.error} /></main>;
+  if (stored.error)
+    return (
+      <main className="p-6">
+        <Problem error={stored.error} />
+      </main>
+    );
   if (!stored.data) return <Loading what="Fetching the settings" />;
   const choices: Stored = stored.data;
   const studio: Layer = choices.studio ?? {};
-  const change = (part: Partial<Layer>) => put.mutateAsync({ ...choices, studio: { ...studio, ...part } }).then(() => true, () => false); // said above
+  const change = (part: Partial<Layer>) =>
+    put.mutateAsync({ ...choices, studio: { ...studio, ...part } }).then(
+      () => true,
+      () => false,
+    ); // said above
   const changeLevel = (level: string, part: Partial<Layer>) =>
-    put.mutate({ ...choices, levels: { ...choices.levels, [level]: { ...choices.levels?.[level as keyof Stored["levels"]], ...part } } as Stored["levels"] & object });
+    put.mutate({
+      ...choices,
+      levels: {
+        ...choices.levels,
+        [level]: { ...choices.levels?.[level as keyof Stored["levels"]], ...part },
+      } as Stored["levels"] & object,
+    });
   return (
     <main className="mx-auto max-w-5xl px-4 pt-6 pb-20 md:px-6">
       <h1 className="text-3xl font-bold">Settings</h1>
@@ -31,7 +46,9 @@ export function Settings() {
 
       <section aria-label="How we count" className="mb-8">
         <h2 className="mb-2 text-xl font-bold">How we count</h2>
-        <div className="grid gap-2 md:grid-cols-3"><Layers layer={studio} onChange={(part) => void change(part)} /></div>
+        <div className="grid gap-2 md:grid-cols-3">
+          <Layers layer={studio} onChange={(part) => void change(part)} />
+        </div>
         <Example layer={studio} />
       </section>
 
@@ -39,7 +56,12 @@ export function Settings() {
         <h2 className="mb-2 text-xl font-bold">By level</h2>
         <div className="grid gap-3">
           {LEVELS.map(([level, words]) => (
-            <div key={level} role="group" aria-label={words} className="grid items-center gap-2 md:grid-cols-[9rem_repeat(3,minmax(0,1fr))]">
+            <div
+              key={level}
+              role="group"
+              aria-label={words}
+              className="grid items-center gap-2 md:grid-cols-[9rem_repeat(3,minmax(0,1fr))]"
+            >
               <span className="font-bold">{words}</span>
               <Layers layer={choices.levels?.[level] ?? {}} onChange={(part) => changeLevel(level, part)} mayBeOpen />
             </div>
@@ -49,7 +71,14 @@ export function Settings() {
 
       <section aria-label="Names of lengths" className="mb-8">
         <h2 className="mb-2 text-xl font-bold">Names of lengths</h2>
-        <div className="max-w-md"><Choice label="We say" value={choices.length_names ?? "american"} options={NAMINGS} onChange={(length_names) => put.mutate({ ...choices, length_names })} /></div>
+        <div className="max-w-md">
+          <Choice
+            label="We say"
+            value={choices.length_names ?? "american"}
+            options={NAMINGS}
+            onChange={(length_names) => put.mutate({ ...choices, length_names })}
+          />
+        </div>
       </section>
 
       <Limits stored={choices} isBusy={put.isPending} onChange={(limits) => put.mutateAsync({ ...choices, limits })} />
@@ -58,19 +87,45 @@ export function Settings() {
 
       <Words studio={studio} onChange={change} />
 
-      <Voice system={studio.system ?? "numbers"} onLanguage={(voice_language) => put.mutate({ ...choices, voice_language })} />
+      <Voice
+        system={studio.system ?? "numbers"}
+        onLanguage={(voice_language) => put.mutate({ ...choices, voice_language })}
+      />
     </main>
   );
 }
 
 /** The choices of one layer; a level may leave them to the studio. */
-function Layers({ layer, onChange, mayBeOpen = false }: { layer: Layer; onChange: (part: Partial<Layer>) => void; mayBeOpen?: boolean }) {
+function Layers({
+  layer,
+  onChange,
+  mayBeOpen = false,
+}: {
+  layer: Layer;
+  onChange: (part: Partial<Layer>) => void;
+  mayBeOpen?: boolean;
+}) {
   const open = mayBeOpen ? ([["", "as the studio"]] as const) : [];
   return (
     <>
-      <Choice label="Words" value={layer.system ?? (mayBeOpen ? "" : "numbers")} options={[...open, ...SYSTEMS]} onChange={(value) => onChange({ system: value === "" ? null : (value as System) })} />
-      <Choice label="How much" value={layer.density ?? (mayBeOpen ? "" : "beat")} options={[...open, ...DENSITIES]} onChange={(value) => onChange({ density: value === "" ? null : (value as Density) })} />
-      <Choice label="Counted" value={layer.compound ?? (mayBeOpen ? "" : "auto")} options={[...open, ...COMPOUNDS]} onChange={(value) => onChange({ compound: value === "" ? null : (value as Compound) })} />
+      <Choice
+        label="Words"
+        value={layer.system ?? (mayBeOpen ? "" : "numbers")}
+        options={[...open, ...SYSTEMS]}
+        onChange={(value) => onChange({ system: value === "" ? null : (value as System) })}
+      />
+      <Choice
+        label="How much"
+        value={layer.density ?? (mayBeOpen ? "" : "beat")}
+        options={[...open, ...DENSITIES]}
+        onChange={(value) => onChange({ density: value === "" ? null : (value as Density) })}
+      />
+      <Choice
+        label="Counted"
+        value={layer.compound ?? (mayBeOpen ? "" : "auto")}
+        options={[...open, ...COMPOUNDS]}
+        onChange={(value) => onChange({ compound: value === "" ? null : (value as Compound) })}
+      />
     </>
   );
 }
@@ -82,13 +137,19 @@ function Example({ layer }: { layer: Layer }) {
   const example = useCountExample(layer);
   if (example.error) return <Problem error={example.error} />;
   return (
-    <dl aria-label="Example" className="mt-3 grid grid-cols-[auto_1fr] gap-x-4 gap-y-1 rounded-lg border border-line bg-card p-3" aria-live="polite">
+    <dl
+      aria-label="Example"
+      className="mt-3 grid grid-cols-[auto_1fr] gap-x-4 gap-y-1 rounded-lg border border-line bg-card p-3"
+      aria-live="polite"
+    >
       {example.data?.map((bar, index) => (
         <div key={index} className="contents">
           <dt className="text-quiet">{bar.signature}</dt>
           <dd>
             {bar.counts.map((count, at) => (
-              <span key={at} className={`mr-1 ${count.kind === "strike" ? "font-bold" : "text-quiet"}`}>{SHOWN[count.kind](count.say)} </span>
+              <span key={at} className={`mr-1 ${count.kind === "strike" ? "font-bold" : "text-quiet"}`}>
+                {SHOWN[count.kind](count.say)}{" "}
+              </span>
             ))}
           </dd>
         </div>
@@ -111,10 +172,18 @@ function Words({ studio, onChange }: { studio: Layer; onChange: (part: Partial<L
   return (
     <section aria-label="Words" className="mb-8">
       <h2 className="mb-2 text-xl font-bold">Words</h2>
-      <div className="max-w-md"><Choice label="Of" value={key} options={SYSTEMS} onChange={setKey} /></div>
+      <div className="max-w-md">
+        <Choice label="Of" value={key} options={SYSTEMS} onChange={setKey} />
+      </div>
       <Example layer={{ ...studio, system: key }} />
       <table className="mt-3 w-full text-left">
-        <thead className="text-sm text-quiet"><tr><th className="py-1 font-normal">For</th><th className="py-1 font-normal">Said</th><th className="py-1 font-normal">Also in use</th></tr></thead>
+        <thead className="text-sm text-quiet">
+          <tr>
+            <th className="py-1 font-normal">For</th>
+            <th className="py-1 font-normal">Said</th>
+            <th className="py-1 font-normal">Also in use</th>
+          </tr>
+        </thead>
         <tbody>
           {system?.entries.map((entry) => {
             const own = words[`${key}:${entry.name}`];
@@ -122,12 +191,29 @@ function Words({ studio, onChange }: { studio: Layer; onChange: (part: Partial<L
               <tr key={`${key}:${entry.name}`} className="border-t border-line align-baseline">
                 <td className="py-1.5 pr-3">{entry.meaning}</td>
                 <td className="py-1.5 pr-3">
-                  <WordField label={entry.meaning} system={key} isOwn={Boolean(own)} words={own ?? entry.words} onSave={(given) => set(entry.name, given.join(" ") === entry.words.join(" ") ? null : given)} />
-                  {own ? <Button look="quiet" className="text-sm" onClick={() => void set(entry.name, null)}>back to {shown(entry.words)}</Button> : null}
+                  <WordField
+                    label={entry.meaning}
+                    system={key}
+                    isOwn={Boolean(own)}
+                    words={own ?? entry.words}
+                    onSave={(given) => set(entry.name, given.join(" ") === entry.words.join(" ") ? null : given)}
+                  />
+                  {own ? (
+                    <Button look="quiet" className="text-sm" onClick={() => void set(entry.name, null)}>
+                      back to {shown(entry.words)}
+                    </Button>
+                  ) : null}
                 </td>
                 <td className="py-1.5">
                   {entry.variants.map((variant) => (
-                    <Button key={variant.join(" ")} look="quiet" className="mr-3" onClick={() => void set(entry.name, variant)}>{shown(variant)}</Button>
+                    <Button
+                      key={variant.join(" ")}
+                      look="quiet"
+                      className="mr-3"
+                      onClick={() => void set(entry.name, variant)}
+                    >
+                      {shown(variant)}
+                    </Button>
                   ))}
                 </td>
               </tr>
@@ -141,10 +227,27 @@ function Words({ studio, onChange }: { studio: Layer; onChange: (part: Partial<L
 }
 
 /** The beat's number is shown as 1, and written so. */
-const shown = (words: readonly string[]) => words.map((word) => (word === "{n}" ? "1" : word === "{m}" ? "2" : word)).join(" ");
-const read = (text: string) => text.trim().split(/\s+/).map((word) => (word === "1" ? "{n}" : word === "2" ? "{m}" : word));
+const shown = (words: readonly string[]) =>
+  words.map((word) => (word === "{n}" ? "1" : word === "{m}" ? "2" : word)).join(" ");
+const read = (text: string) =>
+  text
+    .trim()
+    .split(/\s+/)
+    .map((word) => (word === "1" ? "{n}" : word === "2" ? "{m}" : word));
 
-function WordField({ label, system, isOwn, words, onSave }: { label: string; system: System; isOwn: boolean; words: readonly string[]; onSave: (words: string[]) => Promise<boolean> }) {
+function WordField({
+  label,
+  system,
+  isOwn,
+  words,
+  onSave,
+}: {
+  label: string;
+  system: System;
+  isOwn: boolean;
+  words: readonly string[];
+  onSave: (words: string[]) => Promise<boolean>;
+}) {
   const [text, setText] = useState<string | null>(null);
   const value = text ?? shown(words);
   const given = read(value);
@@ -152,14 +255,37 @@ function WordField({ label, system, isOwn, words, onSave }: { label: string; sys
   const save = () => {
     if (text === null || !fits) return;
     if (value.trim() === shown(words)) setText(null);
-    else void onSave(given).then((done) => { if (done) setText(null); }); // what could not be stored stays typed
+    else
+      void onSave(given).then((done) => {
+        if (done) setText(null);
+      }); // what could not be stored stays typed
   };
   return (
-    <form className="inline-block" onSubmit={(event) => { event.preventDefault(); save(); }}>
-      <input aria-label={`Words for ${label}`} value={value} onChange={(event) => setText(event.target.value)} onBlur={save}
-        aria-invalid={!fits} className={`w-48 rounded-md border bg-card px-2 py-1 ${fits ? "border-line" : "border-warn"}`} />
-      {fits && (isOwn || text !== null) ? given.filter((word) => !word.startsWith("{")).map((word, index) => <SayIt key={index} say={word} system={system} words={`hear ${word}`} />) : null}
-      {fits ? null : <span role="status" className="ml-2 text-sm text-warn">{words.length === 1 ? "one word" : `${words.length} words`}, please</span>}
+    <form
+      className="inline-block"
+      onSubmit={(event) => {
+        event.preventDefault();
+        save();
+      }}
+    >
+      <input
+        aria-label={`Words for ${label}`}
+        value={value}
+        onChange={(event) => setText(event.target.value)}
+        onBlur={save}
+        aria-invalid={!fits}
+        className={`w-48 rounded-md border bg-card px-2 py-1 ${fits ? "border-line" : "border-warn"}`}
+      />
+      {fits && (isOwn || text !== null)
+        ? given
+            .filter((word) => !word.startsWith("{"))
+            .map((word, index) => <SayIt key={index} say={word} system={system} words={`hear ${word}`} />)
+        : null}
+      {fits ? null : (
+        <span role="status" className="ml-2 text-sm text-warn">
+          {words.length === 1 ? "one word" : `${words.length} words`}, please
+        </span>
+      )}
     </form>
   );
 }

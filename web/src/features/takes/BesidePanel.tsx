@@ -4,9 +4,23 @@ import type { Schemas } from "../../api/client";
 import { count, timeOf } from "../../lib/words";
 import { Choice, Problem } from "../../ui/kit";
 
-const MEASURED: Record<string, string> = { missing: "not played", "wrong-notes": "another key or side", extra: "one too many", late: "late", early: "early", hesitation: "the beat stops", restart: "went back to here" };
+const MEASURED: Record<string, string> = {
+  missing: "not played",
+  "wrong-notes": "another key or side",
+  extra: "one too many",
+  late: "late",
+  early: "early",
+  hesitation: "the beat stops",
+  restart: "went back to here",
+};
 
-export function BesidePanel({ pieceId, takeId, chosen, onChoose, onShow }: {
+export function BesidePanel({
+  pieceId,
+  takeId,
+  chosen,
+  onChoose,
+  onShow,
+}: {
   pieceId: number;
   takeId: number;
   chosen: number | null;
@@ -16,12 +30,22 @@ export function BesidePanel({ pieceId, takeId, chosen, onChoose, onShow }: {
   const heard = useListenings(pieceId);
   const beside = useBeside(takeId, chosen);
   if (!heard.data?.length) return null;
-  const options = [["", "nothing"] as const, ...heard.data.map((one) => [String(one.id), `heard ${timeOf(one.created_at)}: ${count(one.slips.length, "slip")}`] as const)];
+  const options = [
+    ["", "nothing"] as const,
+    ...heard.data.map(
+      (one) => [String(one.id), `heard ${timeOf(one.created_at)}: ${count(one.slips.length, "slip")}`] as const,
+    ),
+  ];
   const rows = beside.data ?? [];
   return (
     <section aria-label="Heard beside measured" className="mt-4 rounded-lg border border-line bg-card p-4">
       <h2 className="mb-2 font-bold">What you heard, beside it</h2>
-      <Choice label="Lay beside" value={chosen === null ? "" : String(chosen)} options={options} onChange={(id) => onChoose(id ? Number(id) : null)} />
+      <Choice
+        label="Lay beside"
+        value={chosen === null ? "" : String(chosen)}
+        options={options}
+        onChange={(id) => onChoose(id ? Number(id) : null)}
+      />
       {beside.error ? <Problem error={beside.error} /> : null}
       {chosen !== null && beside.data ? (
         <>
@@ -29,7 +53,11 @@ export function BesidePanel({ pieceId, takeId, chosen, onChoose, onShow }: {
           <ul className="divide-y divide-line">
             {rows.map((row, index) => (
               <li key={index}>
-                <button type="button" onClick={() => onShow(row.onset_quarters)} className="grid w-full grid-cols-[minmax(0,1fr)_6rem_9rem] gap-2 rounded px-1 py-1 text-left text-sm hover:bg-here">
+                <button
+                  type="button"
+                  onClick={() => onShow(row.onset_quarters)}
+                  className="grid w-full grid-cols-[minmax(0,1fr)_6rem_9rem] gap-2 rounded px-1 py-1 text-left text-sm hover:bg-here"
+                >
                   <span>{row.place_text}</span>
                   <span>{row.heard ? "◇ heard" : "–"}</span>
                   <span>{row.measured ? (MEASURED[row.measured] ?? row.measured) : "within the limits"}</span>

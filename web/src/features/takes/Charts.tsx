@@ -48,26 +48,53 @@ function TempoChart({ checked, onShow }: { checked: CheckDocument; onShow: Show 
   const furthest = Math.max(...tempo.per_measure.map((bar) => Math.abs(bar.bpm - tempo.assigned_bpm)), band);
   const reach = 1.25 * furthest;
   return (
-    <Card title="Tempo, bar by bar" says={`Asked ${tempo.assigned_bpm}, played ${tempo.median_bpm.toFixed(1)} (the middle one of its bars). The grey field is what the level allows.`}>
+    <Card
+      title="Tempo, bar by bar"
+      says={`Asked ${tempo.assigned_bpm}, played ${tempo.median_bpm.toFixed(1)} (the middle one of its bars). The grey field is what the level allows.`}
+    >
       <div className="flex">
         <div className="relative w-10 shrink-0 text-xs text-quiet" style={{ height: HEIGHT }} aria-hidden>
           <span className="absolute top-1/2 right-1.5 -translate-y-1/2 font-bold text-ink">{tempo.assigned_bpm}</span>
-          {(band / reach) * (HEIGHT / 2) < LABEL_PX ? null : [band, -band].map((off) => (
-            <span key={off} className="absolute right-1.5 -translate-y-1/2" style={{ top: `${topOf(off, 0, reach)}%` }}>{Math.round(tempo.assigned_bpm + off)}</span>
-          ))}
+          {(band / reach) * (HEIGHT / 2) < LABEL_PX
+            ? null
+            : [band, -band].map((off) => (
+                <span
+                  key={off}
+                  className="absolute right-1.5 -translate-y-1/2"
+                  style={{ top: `${topOf(off, 0, reach)}%` }}
+                >
+                  {Math.round(tempo.assigned_bpm + off)}
+                </span>
+              ))}
         </div>
         <div className="relative min-w-0 flex-1" style={{ height: HEIGHT }}>
-          <div aria-hidden className="absolute inset-x-0 bg-here" style={{ top: `${topOf(band, 0, reach)}%`, bottom: `${topOf(band, 0, reach)}%` }} />
+          <div
+            aria-hidden
+            className="absolute inset-x-0 bg-here"
+            style={{ top: `${topOf(band, 0, reach)}%`, bottom: `${topOf(band, 0, reach)}%` }}
+          />
           <div aria-hidden className="absolute inset-x-0 top-1/2 border-t-2 border-ink" />
           <ol className="absolute inset-0 flex">
             {tempo.per_measure.map((bar) => {
               const past = Math.abs(bar.bpm - tempo.assigned_bpm) > band;
               const top = topOf(bar.bpm, tempo.assigned_bpm, reach);
               return (
-                <li key={`${bar.measure}.${bar.pass}`} className="relative min-w-0 flex-1 border-l border-line first:border-l-0">
-                  <button type="button" title={`bar ${bar.measure}: ${bar.bpm.toFixed(1)}`} aria-label={`bar ${bar.measure}, tempo ${bar.bpm.toFixed(0)}`}
-                    onClick={() => onShow({ measure: bar.measure, offset: "0", pass: bar.pass })} className="absolute inset-0 hover:bg-ink/5">
-                    <span aria-hidden className={`absolute inset-x-[12%] rounded-full ${past ? "h-2.5 -mt-[5px] bg-warn" : "h-1.5 -mt-[3px] bg-ink"}`} style={{ top: `${top}%` }} />
+                <li
+                  key={`${bar.measure}.${bar.pass}`}
+                  className="relative min-w-0 flex-1 border-l border-line first:border-l-0"
+                >
+                  <button
+                    type="button"
+                    title={`bar ${bar.measure}: ${bar.bpm.toFixed(1)}`}
+                    aria-label={`bar ${bar.measure}, tempo ${bar.bpm.toFixed(0)}`}
+                    onClick={() => onShow({ measure: bar.measure, offset: "0", pass: bar.pass })}
+                    className="absolute inset-0 hover:bg-ink/5"
+                  >
+                    <span
+                      aria-hidden
+                      className={`absolute inset-x-[12%] rounded-full ${past ? "h-2.5 -mt-[5px] bg-warn" : "h-1.5 -mt-[3px] bg-ink"}`}
+                      style={{ top: `${top}%` }}
+                    />
                   </button>
                 </li>
               );
@@ -76,13 +103,24 @@ function TempoChart({ checked, onShow }: { checked: CheckDocument; onShow: Show 
         </div>
       </div>
       <ol aria-hidden className="ml-10 flex text-xs text-quiet">
-        {tempo.per_measure.map((bar) => <li key={`${bar.measure}.${bar.pass}`} className="min-w-0 flex-1 truncate text-center">{bar.measure}</li>)}
+        {tempo.per_measure.map((bar) => (
+          <li key={`${bar.measure}.${bar.pass}`} className="min-w-0 flex-1 truncate text-center">
+            {bar.measure}
+          </li>
+        ))}
       </ol>
     </Card>
   );
 }
 
-const KINDS: Record<string, string> = { even: "even", uneven: "uneven", rushed: "rushed", limping: "limps", hesitation: "one gap", "late-then-compensated": "late, then hurried" };
+const KINDS: Record<string, string> = {
+  even: "even",
+  uneven: "uneven",
+  rushed: "rushed",
+  limping: "limps",
+  hesitation: "one gap",
+  "late-then-compensated": "late, then hurried",
+};
 const MOST_RUNS = 12;
 
 /** Each run as it was played above the even run it should be. */
@@ -91,28 +129,51 @@ function RunChart({ checked, onShow }: { checked: CheckDocument; onShow: Show })
   if (runs.length === 0) return null;
   const shown = [...runs].sort((a, b) => b.cv_percent - a.cv_percent).slice(0, MOST_RUNS);
   return (
-    <Card title="Equal notes" says={`${count(runs.length, "run")}, the least even first: above as played, below as written.`}>
+    <Card
+      title="Equal notes"
+      says={`${count(runs.length, "run")}, the least even first: above as played, below as written.`}
+    >
       <ul className="space-y-1.5">
         {shown.map((run) => {
           const { played } = run;
-          const whole = Math.max(played.reduce((sum, one) => sum + one, 0), played.length);
+          const whole = Math.max(
+            played.reduce((sum, one) => sum + one, 0),
+            played.length,
+          );
           const colour = run.hand === "left" ? "bg-lefthand" : "bg-righthand";
           const ends = run.hand === "left" ? "" : "rounded-full";
           return (
             <li key={`${run.hand}${run.onset_quarters}`}>
-              <button type="button" title={worstGap(run)} onClick={() => onShow(run.from)} className="grid w-full grid-cols-[4.5rem_minmax(0,1fr)_6.5rem] items-center gap-2 rounded px-1 text-left text-sm hover:bg-here">
+              <button
+                type="button"
+                title={worstGap(run)}
+                onClick={() => onShow(run.from)}
+                className="grid w-full grid-cols-[4.5rem_minmax(0,1fr)_6.5rem] items-center gap-2 rounded px-1 text-left text-sm hover:bg-here"
+              >
                 <span>bar {run.from.measure}</span>
                 <span aria-hidden className="grid gap-0.5">
-                  <span className="flex h-2.5 gap-px">{played.map((one, index) => <span key={index} className={`${colour} ${ends}`} style={{ width: `${(100 * one) / whole}%` }} />)}</span>
-                  <span className="flex h-1.5 gap-px opacity-40">{played.map((_, index) => <span key={index} className="bg-quiet" style={{ width: `${100 / whole}%` }} />)}</span>
+                  <span className="flex h-2.5 gap-px">
+                    {played.map((one, index) => (
+                      <span key={index} className={`${colour} ${ends}`} style={{ width: `${(100 * one) / whole}%` }} />
+                    ))}
+                  </span>
+                  <span className="flex h-1.5 gap-px opacity-40">
+                    {played.map((_, index) => (
+                      <span key={index} className="bg-quiet" style={{ width: `${100 / whole}%` }} />
+                    ))}
+                  </span>
                 </span>
-                <span className="text-quiet">{KINDS[run.kind] ?? run.kind}, {run.cv_percent.toFixed(0)} %</span>
+                <span className="text-quiet">
+                  {KINDS[run.kind] ?? run.kind}, {run.cv_percent.toFixed(0)} %
+                </span>
               </button>
             </li>
           );
         })}
       </ul>
-      {runs.length > shown.length ? <p className="mt-1 text-sm text-quiet">… and {runs.length - shown.length} more even ones.</p> : null}
+      {runs.length > shown.length ? (
+        <p className="mt-1 text-sm text-quiet">… and {runs.length - shown.length} more even ones.</p>
+      ) : null}
     </Card>
   );
 }
@@ -127,18 +188,34 @@ function TogetherChart({ checked, onShow }: { checked: CheckDocument; onShow: Sh
   const limit = checked.limits.together_ms;
   const reach = Math.max(1.6 * limit, ...gaps.map((one) => Math.abs(one.gap_ms) * 1.1));
   return (
-    <Card title="Hands together" says={`${count(gaps.length, "meeting")}, half of them within ${checked.together.median_ms.toFixed(0)} ms. Above the line the left hand comes first, below it the right.`}>
+    <Card
+      title="Hands together"
+      says={`${count(gaps.length, "meeting")}, half of them within ${checked.together.median_ms.toFixed(0)} ms. Above the line the left hand comes first, below it the right.`}
+    >
       <div className="relative" style={{ height: HEIGHT }}>
-        <div aria-hidden className="absolute inset-x-0 bg-here" style={{ top: `${topOf(limit, 0, reach)}%`, bottom: `${topOf(limit, 0, reach)}%` }} />
+        <div
+          aria-hidden
+          className="absolute inset-x-0 bg-here"
+          style={{ top: `${topOf(limit, 0, reach)}%`, bottom: `${topOf(limit, 0, reach)}%` }}
+        />
         <div aria-hidden className="absolute inset-x-0 top-1/2 border-t-2 border-ink" />
         <ol className="absolute inset-0 flex">
           {gaps.map((one) => {
             const past = Math.abs(one.gap_ms) > limit;
             return (
               <li key={one.onset_quarters} className="relative min-w-0 flex-1">
-                <button type="button" onClick={() => onShow(one)} className="absolute inset-0 hover:bg-ink/5"
-                  title={`bar ${one.measure}: ${Math.abs(one.gap_ms).toFixed(0)} ms`} aria-label={`bar ${one.measure}, ${one.gap_ms > 0 ? "left" : "right"} hand first by ${Math.abs(one.gap_ms).toFixed(0)} milliseconds`}>
-                  <span aria-hidden className={`absolute left-1/2 -translate-x-1/2 -translate-y-1/2 rounded-full ${past ? "size-2.5 bg-warn" : "size-1.5 bg-ink"}`} style={{ top: `${topOf(one.gap_ms, 0, reach)}%` }} />
+                <button
+                  type="button"
+                  onClick={() => onShow(one)}
+                  className="absolute inset-0 hover:bg-ink/5"
+                  title={`bar ${one.measure}: ${Math.abs(one.gap_ms).toFixed(0)} ms`}
+                  aria-label={`bar ${one.measure}, ${one.gap_ms > 0 ? "left" : "right"} hand first by ${Math.abs(one.gap_ms).toFixed(0)} milliseconds`}
+                >
+                  <span
+                    aria-hidden
+                    className={`absolute left-1/2 -translate-x-1/2 -translate-y-1/2 rounded-full ${past ? "size-2.5 bg-warn" : "size-1.5 bg-ink"}`}
+                    style={{ top: `${topOf(one.gap_ms, 0, reach)}%` }}
+                  />
                 </button>
               </li>
             );
@@ -155,22 +232,36 @@ const MOST_RESTS = 8;
 function RestCard({ checked, onShow }: { checked: CheckDocument; onShow: Show }) {
   if (checked.rests.length === 0) return null;
   const { deviation_ms: late, over_ms: over } = checked.limits;
-  const worst = (rest: CheckDocument["rests"][number]) => Math.max(rest.entry_ms / late, (rest.ran_over_ms ?? 0) / over);
+  const worst = (rest: CheckDocument["rests"][number]) =>
+    Math.max(rest.entry_ms / late, (rest.ran_over_ms ?? 0) / over);
   const shown = [...checked.rests].sort((a, b) => worst(b) - worst(a)).slice(0, MOST_RESTS);
   return (
-    <Card title="Rests" says={`${count(checked.rests.length, "entry", "entries")} after a rest: when the hand came in, and how long sound ran on into the silence.`}>
+    <Card
+      title="Rests"
+      says={`${count(checked.rests.length, "entry", "entries")} after a rest: when the hand came in, and how long sound ran on into the silence.`}
+    >
       <ul>
         {shown.map((rest) => (
           <li key={`${rest.hand}${rest.measure}.${rest.pass}.${rest.offset}`}>
-            <button type="button" onClick={() => onShow(rest)} className="grid w-full grid-cols-[7.5rem_minmax(0,1fr)_minmax(0,1fr)] gap-2 rounded px-1 py-0.5 text-left text-sm hover:bg-here">
-              <span>bar {rest.measure}, {rest.hand}</span>
+            <button
+              type="button"
+              onClick={() => onShow(rest)}
+              className="grid w-full grid-cols-[7.5rem_minmax(0,1fr)_minmax(0,1fr)] gap-2 rounded px-1 py-0.5 text-left text-sm hover:bg-here"
+            >
+              <span>
+                bar {rest.measure}, {rest.hand}
+              </span>
               <span className={rest.entry_ms > late ? "font-bold text-warn" : ""}>{moment(rest.entry_ms)}</span>
-              <span className={(rest.ran_over_ms ?? 0) > over ? "font-bold text-warn" : "text-quiet"}>{rest.ran_over_ms === null ? "" : runsOn(rest.ran_over_ms)}</span>
+              <span className={(rest.ran_over_ms ?? 0) > over ? "font-bold text-warn" : "text-quiet"}>
+                {rest.ran_over_ms === null ? "" : runsOn(rest.ran_over_ms)}
+              </span>
             </button>
           </li>
         ))}
       </ul>
-      {checked.rests.length > shown.length ? <p className="mt-1 text-sm text-quiet">… and {checked.rests.length - shown.length} more, nearer to the beat.</p> : null}
+      {checked.rests.length > shown.length ? (
+        <p className="mt-1 text-sm text-quiet">… and {checked.rests.length - shown.length} more, nearer to the beat.</p>
+      ) : null}
     </Card>
   );
 }

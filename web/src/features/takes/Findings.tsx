@@ -2,10 +2,22 @@
 import type { CheckDocument, Place } from "../../api/client";
 
 const CAUSES: Record<string, string> = {
-  "line-change": "a new line", "bar-line": "a bar line", "hand-move": "a hand moves", "both-change": "both hands change", "wide-reach": "a wide reach",
+  "line-change": "a new line",
+  "bar-line": "a bar line",
+  "hand-move": "a hand moves",
+  "both-change": "both hands change",
+  "wide-reach": "a wide reach",
 };
 
-export function Findings({ checked, said, onShow }: { checked: CheckDocument; said: readonly string[]; onShow: (place: Place) => void }) {
+export function Findings({
+  checked,
+  said,
+  onShow,
+}: {
+  checked: CheckDocument;
+  said: readonly string[];
+  onShow: (place: Place) => void;
+}) {
   const more = checked.findings.filter((one) => !said.includes(one.text));
   const stops = checked.hesitations;
   const back = checked.recovery.filter((one) => one.beats !== null && one.beats > 0);
@@ -16,26 +28,65 @@ export function Findings({ checked, said, onShow }: { checked: CheckDocument; sa
       <h2 className="mb-1 font-bold">{said.length ? "More of this take" : "Places to look at"}</h2>
       <ul className="divide-y divide-line">
         {more.map((one) => (
-          <Line key={`${one.code}${one.text}`} place={one.place} onShow={onShow} text={one.text} where={one.place_text} />
+          <Line
+            key={`${one.code}${one.text}`}
+            place={one.place}
+            onShow={onShow}
+            text={one.text}
+            where={one.place_text}
+          />
         ))}
         {skips.map((one) => (
-          <Line key={`skip${one.from.measure}${one.to.measure}`} place={one.from} onShow={onShow}
-            text={one.repeat ? "The repeat was not taken." : "Bars were left out here."} where={`on from bar ${one.to.measure}`} />
+          <Line
+            key={`skip${one.from.measure}${one.to.measure}`}
+            place={one.from}
+            onShow={onShow}
+            text={one.repeat ? "The repeat was not taken." : "Bars were left out here."}
+            where={`on from bar ${one.to.measure}`}
+          />
         ))}
         {stops.map((one) => (
-          <Line key={`stop${one.measure}${one.offset}`} place={one} onShow={onShow} text={`The beat waits ${one.excess_beats.toFixed(1)} beats before bar ${one.measure}.`}
-            where={one.causes.length ? `there: ${one.causes.map((cause) => CAUSES[cause] ?? cause).join(", ")}` : "nothing of the score explains it"} />
+          <Line
+            key={`stop${one.measure}${one.offset}`}
+            place={one}
+            onShow={onShow}
+            text={`The beat waits ${one.excess_beats.toFixed(1)} beats before bar ${one.measure}.`}
+            where={
+              one.causes.length
+                ? `there: ${one.causes.map((cause) => CAUSES[cause] ?? cause).join(", ")}`
+                : "nothing of the score explains it"
+            }
+          />
         ))}
       </ul>
-      {back.length ? <p className="mt-2 text-sm text-quiet">After a slip the beat was back within {Math.max(...back.map((one) => one.beats ?? 0)).toFixed(1)} beats at most.</p> : null}
+      {back.length ? (
+        <p className="mt-2 text-sm text-quiet">
+          After a slip the beat was back within {Math.max(...back.map((one) => one.beats ?? 0)).toFixed(1)} beats at
+          most.
+        </p>
+      ) : null}
     </section>
   );
 }
 
-function Line({ place, text, where, onShow }: { place: Place; text: string; where: string; onShow: (place: Place) => void }) {
+function Line({
+  place,
+  text,
+  where,
+  onShow,
+}: {
+  place: Place;
+  text: string;
+  where: string;
+  onShow: (place: Place) => void;
+}) {
   return (
     <li>
-      <button type="button" onClick={() => onShow(place)} className="w-full rounded px-1 py-1.5 text-left hover:bg-here">
+      <button
+        type="button"
+        onClick={() => onShow(place)}
+        className="w-full rounded px-1 py-1.5 text-left hover:bg-here"
+      >
         {text} <span className="text-sm text-quiet underline decoration-line">{where}</span>
       </button>
     </li>

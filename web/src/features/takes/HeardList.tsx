@@ -14,10 +14,19 @@ export function HeardList({ pieceId }: { pieceId: number }) {
       <h2 className="mb-1 text-lg font-bold">Heard</h2>
       <ul className="divide-y divide-line">
         {heard.data.map((one) => (
-          <KeptRow key={one.id} id={one.id} mark="◇" words={one.slips.length ? count(one.slips.length, "slip") : "no slip"} remove={remove}
-            what={{ name: `what was heard ${timeOf(one.created_at)}`, gone: "It is deleted." }}>
+          <KeptRow
+            key={one.id}
+            id={one.id}
+            mark="◇"
+            words={one.slips.length ? count(one.slips.length, "slip") : "no slip"}
+            remove={remove}
+            what={{ name: `what was heard ${timeOf(one.created_at)}`, gone: "It is deleted." }}
+          >
             {one.slips.map((slip) => slip.place_text).join("; ") || "Nothing marked."}
-            <span className="block text-sm text-quiet">{one.hands === "both" ? "both hands" : `${one.hands} hand`} · asked {one.bpm} · {timeOf(one.created_at)} · open a take to lay it beside</span>
+            <span className="block text-sm text-quiet">
+              {one.hands === "both" ? "both hands" : `${one.hands} hand`} · asked {one.bpm} · {timeOf(one.created_at)} ·
+              open a take to lay it beside
+            </span>
           </KeptRow>
         ))}
       </ul>

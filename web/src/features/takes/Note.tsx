@@ -23,10 +23,21 @@ export function Note({ piece, take }: { piece: Piece; take: Take }) {
   return (
     <label className="mt-5 block">
       <span className="font-bold">Note</span>
-      <textarea className="mt-1 block w-full rounded-md border border-line bg-paper p-2" rows={3} maxLength={4000} value={text}
-        onChange={(event) => setText(event.target.value)} />
+      <textarea
+        className="mt-1 block w-full rounded-md border border-line bg-paper p-2"
+        rows={3}
+        maxLength={4000}
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+      />
       <span role="status" className="text-sm text-quiet">
-        {error ? "Not saved yet; it is kept on this device." : text !== take.note || isPending ? "Saving …" : take.note ? "Saved." : ""}
+        {error
+          ? "Not saved yet; it is kept on this device."
+          : text !== take.note || isPending
+            ? "Saving …"
+            : take.note
+              ? "Saved."
+              : ""}
       </span>
     </label>
   );

@@ -6,7 +6,11 @@ import { useOverrule } from "../../api/queries/takes";
 import { STATUS_WORDS, timeOf } from "../../lib/words";
 import { Button, Choice, Problem } from "../../ui/kit";
 
-const WORDS = [["steady", "steady"], ["nearly", "nearly"], ["not-yet", "not yet"]] as const;
+const WORDS = [
+  ["steady", "steady"],
+  ["nearly", "nearly"],
+  ["not-yet", "not yet"],
+] as const;
 
 export function Overrule({ take, said, pieceId }: { take: Take; said: Verdict["status"]; pieceId: number }) {
   const overrule = useOverrule(take.id, pieceId);
@@ -15,9 +19,15 @@ export function Overrule({ take, said, pieceId }: { take: Take; said: Verdict["s
   if (take.overrule) {
     return (
       <div className="mt-4 rounded-lg border-2 border-ink p-3">
-        <p><b>Your word: {STATUS_WORDS[take.overrule.status]}.</b> {take.overrule.reason}</p>
-        <p className="text-sm text-quiet">{timeOf(take.overrule.created_at)}; the checker says {STATUS_WORDS[said]}. Your word counts on the ladder.</p>
-        <Button look="quiet" disabled={overrule.isPending} onClick={() => overrule.mutate(null)}>Take it back</Button>
+        <p>
+          <b>Your word: {STATUS_WORDS[take.overrule.status]}.</b> {take.overrule.reason}
+        </p>
+        <p className="text-sm text-quiet">
+          {timeOf(take.overrule.created_at)}; the checker says {STATUS_WORDS[said]}. Your word counts on the ladder.
+        </p>
+        <Button look="quiet" disabled={overrule.isPending} onClick={() => overrule.mutate(null)}>
+          Take it back
+        </Button>
         {overrule.error ? <Problem error={overrule.error} /> : null}
       </div>
     );
@@ -25,13 +35,28 @@ export function Overrule({ take, said, pieceId }: { take: Take; said: Verdict["s
   return (
     <details className="mt-4">
       <summary className="cursor-pointer font-bold">You hear it otherwise?</summary>
-      <form className="mt-2 grid gap-2" onSubmit={(event) => { event.preventDefault(); if (reason.trim()) overrule.mutate({ status, reason: reason.trim() }); }}>
+      <form
+        className="mt-2 grid gap-2"
+        onSubmit={(event) => {
+          event.preventDefault();
+          if (reason.trim()) overrule.mutate({ status, reason: reason.trim() });
+        }}
+      >
         <Choice label="It is" value={status} options={WORDS} onChange={setStatus} />
         <label className="block">
           <span className="text-quiet">because</span>
-          <textarea rows={2} maxLength={1000} required value={reason} onChange={(event) => setReason(event.target.value)} className="mt-1 block w-full rounded-md border border-line bg-paper p-2" />
+          <textarea
+            rows={2}
+            maxLength={1000}
+            required
+            value={reason}
+            onChange={(event) => setReason(event.target.value)}
+            className="mt-1 block w-full rounded-md border border-line bg-paper p-2"
+          />
         </label>
-        <Button type="submit" disabled={overrule.isPending || !reason.trim()}>Let it stand beside the figures</Button>
+        <Button type="submit" disabled={overrule.isPending || !reason.trim()}>
+          Let it stand beside the figures
+        </Button>
         {overrule.error ? <Problem error={overrule.error} /> : null}
       </form>
     </details>

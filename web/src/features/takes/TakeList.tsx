@@ -15,7 +15,9 @@ const SHAPES = { steady: "●", nearly: "◐", "not-yet": "○", "could-not-foll
 
 /** How and when a take was played, in a line. */
 function circumstances(take: Schemas["TakeShort"]): string {
-  const bars = take.measures ? `, ${take.measures.includes("-") ? "bars" : "bar"} ${take.measures.replace("-", "–")}` : "";
+  const bars = take.measures
+    ? `, ${take.measures.includes("-") ? "bars" : "bar"} ${take.measures.replace("-", "–")}`
+    : "";
   return [
     RUNG_WORDS[take.rung] + (take.hands === "both" ? "" : `, ${take.hands} hand`) + bars,
     (take.median_bpm ? `at ${Math.round(take.median_bpm)}, ` : "") + `asked ${take.assigned_bpm}`,
@@ -37,7 +39,15 @@ function sentenceOf({ verdict, state, failure }: Schemas["TakeShort"]): string {
 }
 
 /** ``asked``: what a take from a file would be, as the workspace stands. */
-export function TakeList({ pieceId, asked, passageWords }: { pieceId: number; asked: TakeAsked; passageWords: string }) {
+export function TakeList({
+  pieceId,
+  asked,
+  passageWords,
+}: {
+  pieceId: number;
+  asked: TakeAsked;
+  passageWords: string;
+}) {
   const takes = useTakes(pieceId);
   const remove = useDeleteTake(pieceId);
   return (
@@ -46,12 +56,22 @@ export function TakeList({ pieceId, asked, passageWords }: { pieceId: number; as
       <FileDrop pieceId={pieceId} asked={asked} passageWords={passageWords} />
       {takes.error ? <Problem error={takes.error} /> : null}
       {takes.isPending ? <Loading what="Fetching the takes" /> : null}
-      {takes.data?.length === 0 ? <p className="text-quiet">None yet. Press R, wait for the count-in, and tap or play; or bring a MIDI file.</p> : null}
+      {takes.data?.length === 0 ? (
+        <p className="text-quiet">None yet. Press R, wait for the count-in, and tap or play; or bring a MIDI file.</p>
+      ) : null}
       <ul className="divide-y divide-line">
         {takes.data?.map((take) => (
-          <KeptRow key={take.id} id={take.id} {...signOf(take)} remove={remove}
-            what={{ name: `the take of ${timeOf(take.created_at)}`, gone: "The take is deleted." }}>
-            <Link to={`/pieces/${pieceId}/takes/${take.id}`} className="underline decoration-line decoration-2 underline-offset-4 hover:decoration-ink">
+          <KeptRow
+            key={take.id}
+            id={take.id}
+            {...signOf(take)}
+            remove={remove}
+            what={{ name: `the take of ${timeOf(take.created_at)}`, gone: "The take is deleted." }}
+          >
+            <Link
+              to={`/pieces/${pieceId}/takes/${take.id}`}
+              className="underline decoration-line decoration-2 underline-offset-4 hover:decoration-ink"
+            >
               {sentenceOf(take)}
             </Link>
             <span className="block text-sm text-quiet">{circumstances(take)}</span>

@@ -21,15 +21,26 @@ export function TakePage() {
   const piece = usePiece(Number(params.pieceId));
   const take = useTake(Number(params.takeId));
   const error = piece.error ?? take.error;
-  if (error) return <main className="p-6"><Problem error={error}><Link className="underline" to={`/pieces/${params.pieceId}`}>Back to the piece</Link></Problem></main>;
+  if (error)
+    return (
+      <main className="p-6">
+        <Problem error={error}>
+          <Link className="underline" to={`/pieces/${params.pieceId}`}>
+            Back to the piece
+          </Link>
+        </Problem>
+      </main>
+    );
   if (!piece.data || !take.data) return <Loading what="Opening the take" />;
   const { verdict, document } = take.data;
   return (
     <main className="mx-auto max-w-[1480px] px-4 pt-3 pb-16 md:px-6">
       <Head piece={piece.data} take={take.data} />
-      {verdict && document
-        ? <Judged key={take.data.id} piece={piece.data} take={take.data} verdict={verdict} checked={document} />
-        : <Unjudged key={take.data.id} piece={piece.data} take={take.data} />}
+      {verdict && document ? (
+        <Judged key={take.data.id} piece={piece.data} take={take.data} verdict={verdict} checked={document} />
+      ) : (
+        <Unjudged key={take.data.id} piece={piece.data} take={take.data} />
+      )}
     </main>
   );
 }
@@ -37,10 +48,17 @@ export function TakePage() {
 function Head({ piece, take }: { piece: Piece; take: Take }) {
   return (
     <header className="mb-3">
-      <Link to={`/pieces/${piece.id}?rung=${take.rung}`} className="font-bold underline">{piece.title}</Link>
+      <Link to={`/pieces/${piece.id}?rung=${take.rung}`} className="font-bold underline">
+        {piece.title}
+      </Link>
       <h1 className="text-2xl font-bold">
         {TITLES[take.rung]}, {timeOf(take.created_at)}
-        {take.played_by === "student" ? null : <span className="font-normal text-quiet"> · {take.played_by === "file" ? "from a file" : "simulated student"}</span>}
+        {take.played_by === "student" ? null : (
+          <span className="font-normal text-quiet">
+            {" "}
+            · {take.played_by === "file" ? "from a file" : "simulated student"}
+          </span>
+        )}
       </h1>
     </header>
   );
@@ -49,7 +67,11 @@ function Head({ piece, take }: { piece: Piece; take: Take }) {
 /** A take of which nothing is said: it waits, judging it failed, or what was said cannot be read. What was played is there. */
 function Unjudged({ piece, take }: { piece: Piece; take: Take }) {
   const again = useJudgeAgain(take.id, piece.id);
-  const words = take.failure ?? (take.state === "waiting" ? "This take waits to be judged." : "What was said of this take cannot be read any more. What was played is kept.");
+  const words =
+    take.failure ??
+    (take.state === "waiting"
+      ? "This take waits to be judged."
+      : "What was said of this take cannot be read any more. What was played is kept.");
   const settings = take.settings as { hands: "right" | "left" | "both" };
   return (
     <>
@@ -57,7 +79,9 @@ function Unjudged({ piece, take }: { piece: Piece; take: Take }) {
         <p className="text-2xl font-bold first-letter:uppercase">{STATE_WORDS[take.state]}</p>
         <p className="mt-2">{words}</p>
         <div className="mt-4 flex flex-wrap gap-3">
-          <Button look="strong" disabled={again.isPending} onClick={() => again.mutate()}>Judge it</Button>
+          <Button look="strong" disabled={again.isPending} onClick={() => again.mutate()}>
+            Judge it
+          </Button>
           <DeleteButton piece={piece} take={take} />
         </div>
         {again.error ? <Problem error={again.error} /> : null}
@@ -68,57 +92,121 @@ function Unjudged({ piece, take }: { piece: Piece; take: Take }) {
   );
 }
 
-function Judged({ piece, take, verdict, checked }: { piece: Piece; take: Take; verdict: Verdict; checked: CheckDocument }) {
+function Judged({
+  piece,
+  take,
+  verdict,
+  checked,
+}: {
+  piece: Piece;
+  take: Take;
+  verdict: Verdict;
+  checked: CheckDocument;
+}) {
   const ruler = useRef<RulerHandle>(null);
   const settings = take.settings as { hands: "right" | "left" | "both" };
   const [besideId, setBesideId] = useState<number | null>(null);
   const beside = useBeside(take.id, besideId);
   const pins = useMemo(() => pinsOf(checked), [checked]);
-  const marks = useMemo(() => [...marksOf(take, checked, verdict), ...heardMarks(beside.data ?? [])], [take, checked, verdict, beside.data]);
-  const show = (place: Place) => { const bar = barOf(take, place); if (bar) ruler.current?.showBar(bar.start_quarters); };
-  const showOnset = (onset: number) => { const bar = take.ruler.measures.findLast((m) => m.start_quarters <= onset + 1e-6); if (bar) ruler.current?.showBar(bar.start_quarters); };
+  const marks = useMemo(
+    () => [...marksOf(take, checked, verdict), ...heardMarks(beside.data ?? [])],
+    [take, checked, verdict, beside.data],
+  );
+  const show = (place: Place) => {
+    const bar = barOf(take, place);
+    if (bar) ruler.current?.showBar(bar.start_quarters);
+  };
+  const showOnset = (onset: number) => {
+    const bar = take.ruler.measures.findLast((m) => m.start_quarters <= onset + 1e-6);
+    if (bar) ruler.current?.showBar(bar.start_quarters);
+  };
   return (
     <>
       <div className="grid gap-6 xl:grid-cols-[minmax(0,1fr)_340px]">
         <section aria-label="Verdict" className="rounded-xl border-2 border-ink bg-card p-5 xl:order-2 xl:self-start">
           <p className="text-2xl font-bold first-letter:uppercase">{STATUS_WORDS[verdict.status]}</p>
-          {verdict.status === "could-not-follow" ? <Lost piece={piece} take={take} checked={checked} lostAt={verdict.place_text} /> : null}
+          {verdict.status === "could-not-follow" ? (
+            <Lost piece={piece} take={take} checked={checked} lostAt={verdict.place_text} />
+          ) : null}
           {verdict.good.length ? (
             <ul className="mt-3 space-y-1 text-good">
-              {verdict.good.map((sentence) => <li key={sentence} className="flex gap-2"><span aria-hidden>✓</span>{sentence}</li>)}
+              {verdict.good.map((sentence) => (
+                <li key={sentence} className="flex gap-2">
+                  <span aria-hidden>✓</span>
+                  {sentence}
+                </li>
+              ))}
             </ul>
           ) : null}
           {verdict.finding ? <p className="mt-4 text-xl font-bold">{verdict.finding.text}</p> : null}
           {verdict.place && verdict.place_text && verdict.finding ? (
-            <button type="button" className="text-quiet underline" onClick={() => { if (verdict.place) show(verdict.place); }}>{verdict.place_text}</button>
+            <button
+              type="button"
+              className="text-quiet underline"
+              onClick={() => {
+                if (verdict.place) show(verdict.place);
+              }}
+            >
+              {verdict.place_text}
+            </button>
           ) : null}
-          {verdict.cure && !checked.passage ? <p className="mt-3 border-l-4 border-ink pl-3">{verdict.cure.text}</p> : null}
+          {verdict.cure && !checked.passage ? (
+            <p className="mt-3 border-l-4 border-ink pl-3">{verdict.cure.text}</p>
+          ) : null}
           {verdict.cure?.rung && verdict.cure.rung !== take.rung ? (
-            <Link className="mt-1 inline-block font-bold underline" to={`/pieces/${piece.id}?rung=${verdict.cure.rung}`}>Go to that rung</Link>
+            <Link
+              className="mt-1 inline-block font-bold underline"
+              to={`/pieces/${piece.id}?rung=${verdict.cure.rung}`}
+            >
+              Go to that rung
+            </Link>
           ) : null}
           {verdict.also ? <p className="mt-4 text-quiet">Also: {verdict.also.text}</p> : null}
           <Overrule take={take} said={verdict.status} pieceId={piece.id} />
           <div className="mt-5 flex flex-wrap gap-3">
-            <Link to={`/pieces/${piece.id}?rung=${take.rung}`} className="rounded-lg bg-ink px-4 py-2 font-bold text-card">Back to the rung</Link>
+            <Link
+              to={`/pieces/${piece.id}?rung=${take.rung}`}
+              className="rounded-lg bg-ink px-4 py-2 font-bold text-card"
+            >
+              Back to the rung
+            </Link>
             <DeleteButton piece={piece} take={take} />
           </div>
           <Note piece={piece} take={take} />
         </section>
         <div className="min-w-0">
-          <RulerView ruler={take.ruler} counts={take.counts} hands={settings.hands} pins={pins} pinLimit_ms={checked.limits.deviation_ms} marks={marks} handle={ruler} />
+          <RulerView
+            ruler={take.ruler}
+            counts={take.counts}
+            hands={settings.hands}
+            pins={pins}
+            pinLimit_ms={checked.limits.deviation_ms}
+            marks={marks}
+            handle={ruler}
+          />
           {checked.followed ? (
             <p className="text-sm text-quiet">
-              Pins lean left when early and right when late; thick ones are past the level’s limit of {Math.round(checked.limits.deviation_ms)} ms, upright ones within it.
-              Ring: not played. Cross: too many.
+              Pins lean left when early and right when late; thick ones are past the level’s limit of{" "}
+              {Math.round(checked.limits.deviation_ms)} ms, upright ones within it. Ring: not played. Cross: too many.
             </p>
           ) : null}
           {checked.followed ? (
             <>
-              <Findings checked={checked} said={[verdict.finding?.text, verdict.also?.text].filter((text) => text !== undefined)} onShow={show} />
+              <Findings
+                checked={checked}
+                said={[verdict.finding?.text, verdict.also?.text].filter((text) => text !== undefined)}
+                onShow={show}
+              />
               <Charts checked={checked} onShow={show} />
             </>
           ) : null}
-          <BesidePanel pieceId={piece.id} takeId={take.id} chosen={besideId} onChoose={setBesideId} onShow={showOnset} />
+          <BesidePanel
+            pieceId={piece.id}
+            takeId={take.id}
+            chosen={besideId}
+            onChoose={setBesideId}
+            onShow={showOnset}
+          />
           <Figures take={take} checked={checked} />
           {take.checker_is_current ? null : <Again piece={piece} take={take} />}
           <Earlier take={take} />
@@ -130,7 +218,17 @@ function Judged({ piece, take, verdict, checked }: { piece: Piece; take: Take; v
 
 const TITLES = { lap: "Lap taps", count: "Say the count", play: "At the keys" } as const;
 
-function Lost({ piece, take, checked, lostAt }: { piece: Piece; take: Take; checked: CheckDocument; lostAt: string | null }) {
+function Lost({
+  piece,
+  take,
+  checked,
+  lostAt,
+}: {
+  piece: Piece;
+  take: Take;
+  checked: CheckDocument;
+  lostAt: string | null;
+}) {
   const judge = useJudgeAsPassage(take.id, piece.id);
   const { passage } = checked;
   return (
@@ -138,11 +236,16 @@ function Lost({ piece, take, checked, lostAt }: { piece: Piece; take: Take; chec
       {passage ? (
         <>
           <p>What was played seems to be {passage.words}, not what was asked for.</p>
-          <Button className="mt-2" disabled={judge.isPending} onClick={() => judge.mutate(passage.measures)}>Check it as {passage.words}</Button>
+          <Button className="mt-2" disabled={judge.isPending} onClick={() => judge.mutate(passage.measures)}>
+            Check it as {passage.words}
+          </Button>
           {judge.error ? <Problem error={judge.error} /> : null}
         </>
       ) : (
-        <p>{checked.source === "midi" ? "The notes" : "The taps"} could not be laid on the score; they were lost at {lostAt}. The take is kept, without figures.</p>
+        <p>
+          {checked.source === "midi" ? "The notes" : "The taps"} could not be laid on the score; they were lost at{" "}
+          {lostAt}. The take is kept, without figures.
+        </p>
       )}
     </div>
   );
@@ -154,12 +257,21 @@ function DeleteButton({ piece, take }: { piece: Piece; take: Take }) {
   const navigate = useNavigate();
   return (
     <>
-      <Button onClick={() => remove.mutate({ id: take.id, deleted: true }, {
-        onSuccess: () => {
-          toast("The take is deleted.", () => remove.mutate({ id: take.id, deleted: false }));
-          void navigate(`/pieces/${piece.id}?rung=${take.rung}`);
-        },
-      })}>Delete</Button>
+      <Button
+        onClick={() =>
+          remove.mutate(
+            { id: take.id, deleted: true },
+            {
+              onSuccess: () => {
+                toast("The take is deleted.", () => remove.mutate({ id: take.id, deleted: false }));
+                void navigate(`/pieces/${piece.id}?rung=${take.rung}`);
+              },
+            },
+          )
+        }
+      >
+        Delete
+      </Button>
       {remove.error ? <Problem error={remove.error} /> : null}
     </>
   );
@@ -170,7 +282,9 @@ function Again({ piece, take }: { piece: Piece; take: Take }) {
   return (
     <p className="mt-4">
       This take was judged by an earlier version of the checker ({take.checker_version}).{" "}
-      <Button look="quiet" disabled={again.isPending} onClick={() => again.mutate()}>Judge it again</Button>
+      <Button look="quiet" disabled={again.isPending} onClick={() => again.mutate()}>
+        Judge it again
+      </Button>
     </p>
   );
 }
@@ -183,7 +297,10 @@ function Earlier({ take }: { take: Take }) {
       <h2 className="font-bold">Judged before</h2>
       <ul>
         {take.earlier.map((one) => (
-          <li key={one.judged_at}>{timeOf(one.judged_at)}, checker version {one.checker_version}: {STATUS_WORDS[one.status]}{one.verdict?.finding ? `. ${one.verdict.finding.text}` : ""}</li>
+          <li key={one.judged_at}>
+            {timeOf(one.judged_at)}, checker version {one.checker_version}: {STATUS_WORDS[one.status]}
+            {one.verdict?.finding ? `. ${one.verdict.finding.text}` : ""}
+          </li>
         ))}
       </ul>
     </section>

@@ -23,24 +23,54 @@ export function marksOf(take: Take, checked: CheckDocument, verdict: Verdict): M
     return (barOf(take, place)?.start_quarters ?? 0) + (over ?? 0) / (under ?? 1);
   };
   const marks: Mark[] = [
-    ...checked.missing.map((one) => ({ onset_quarters: one.onset_quarters, text: "not played", kind: "missing" as const })),
-    ...checked.wrong.map((one) => ({ onset_quarters: one.onset_quarters, text: checked.source === "midi" ? "another key" : "the other side", kind: "extra" as const })),
-    ...checked.extra.flatMap((one) => (one.onset_quarters === null ? [] : [{ onset_quarters: one.onset_quarters, text: "too many", kind: "extra" as const }])),
+    ...checked.missing.map((one) => ({
+      onset_quarters: one.onset_quarters,
+      text: "not played",
+      kind: "missing" as const,
+    })),
+    ...checked.wrong.map((one) => ({
+      onset_quarters: one.onset_quarters,
+      text: checked.source === "midi" ? "another key" : "the other side",
+      kind: "extra" as const,
+    })),
+    ...checked.extra.flatMap((one) =>
+      one.onset_quarters === null
+        ? []
+        : [{ onset_quarters: one.onset_quarters, text: "too many", kind: "extra" as const }],
+    ),
   ];
   const { place, finding, status } = verdict;
-  if (place && finding) marks.push({ onset_quarters: at(place), text: MARK_WORDS[finding.code] ?? "here", kind: "finding" });
-  if (place && status === "could-not-follow") marks.push({ onset_quarters: at(place), text: "lost here", kind: "finding" });
+  if (place && finding)
+    marks.push({ onset_quarters: at(place), text: MARK_WORDS[finding.code] ?? "here", kind: "finding" });
+  if (place && status === "could-not-follow")
+    marks.push({ onset_quarters: at(place), text: "lost here", kind: "finding" });
   return marks;
 }
 
 export function heardMarks(rows: Schemas["BesidePublic"][]): Mark[] {
-  return rows.filter((row) => row.heard).map((row) => ({ onset_quarters: row.onset_quarters, text: "you heard a slip", kind: "change" as const }));
+  return rows
+    .filter((row) => row.heard)
+    .map((row) => ({ onset_quarters: row.onset_quarters, text: "you heard a slip", kind: "change" as const }));
 }
 
 const MARK_WORDS: Record<string, string> = {
-  "rushed-run": "rushed here", limping: "limps here", uneven: "uneven here", "hands-apart": "furthest apart here",
-  hesitation: "the beat stops", drift: "the tempo moves", "off-tempo": "other tempo from here", missing: "left out here",
-  extra: "too many here", "wrong-notes": "another one here", restart: "back to here", "late-then-compensated": "begins late here", "dot-flattened": "flat here",
-  "triplet-bent": "bent here", duplet: "two equal here", "long-rushed": "rushed on here", "long-cut": "let go early here", "rest-run-over": "sounds on here",
+  "rushed-run": "rushed here",
+  limping: "limps here",
+  uneven: "uneven here",
+  "hands-apart": "furthest apart here",
+  hesitation: "the beat stops",
+  drift: "the tempo moves",
+  "off-tempo": "other tempo from here",
+  missing: "left out here",
+  extra: "too many here",
+  "wrong-notes": "another one here",
+  restart: "back to here",
+  "late-then-compensated": "begins late here",
+  "dot-flattened": "flat here",
+  "triplet-bent": "bent here",
+  duplet: "two equal here",
+  "long-rushed": "rushed on here",
+  "long-cut": "let go early here",
+  "rest-run-over": "sounds on here",
   "late-entry": "late here",
 };

@@ -14,7 +14,8 @@ export function PieceHead({ piece }: { piece: Piece }) {
       <div>
         <h1 className="text-3xl font-bold">{piece.title}</h1>
         <p className="text-quiet">
-          {piece.ruler.measures[0]?.signature} · {count(whole, "bar")} · target <BeatNote quarters={piece.beat_quarters} name={piece.beat_name} size={16} /> = {piece.target_bpm}
+          {piece.ruler.measures[0]?.signature} · {count(whole, "bar")} · target{" "}
+          <BeatNote quarters={piece.beat_quarters} name={piece.beat_name} size={16} /> = {piece.target_bpm}
           {piece.composer ? ` · ${piece.composer}` : ""}
         </p>
       </div>
@@ -26,13 +27,32 @@ export function PieceHead({ piece }: { piece: Piece }) {
   );
 }
 
-export function PassageLine({ piece, passage, onClear }: { piece: Piece; passage: Passage | null; onClear: () => void }) {
-  if (!passage) return <p className="mb-2 text-sm text-quiet">Choose a bar’s number to work on that bar only<span className="max-md:hidden">; hold Shift for several</span>.</p>;
+export function PassageLine({
+  piece,
+  passage,
+  onClear,
+}: {
+  piece: Piece;
+  passage: Passage | null;
+  onClear: () => void;
+}) {
+  if (!passage)
+    return (
+      <p className="mb-2 text-sm text-quiet">
+        Choose a bar’s number to work on that bar only<span className="max-md:hidden">; hold Shift for several</span>.
+      </p>
+    );
   const [from, to] = [piece.ruler.measures[passage.from], piece.ruler.measures[passage.to]];
   return (
     <p className="mb-2 text-sm">
-      Only {from === to ? `bar ${from?.number} (line ${from?.line}, bar ${from?.bar_in_line})` : `bars ${from?.number} to ${to?.number}`}.{" "}
-      <button type="button" className="font-bold underline" onClick={onClear}>Whole piece</button>
+      Only{" "}
+      {from === to
+        ? `bar ${from?.number} (line ${from?.line}, bar ${from?.bar_in_line})`
+        : `bars ${from?.number} to ${to?.number}`}
+      .{" "}
+      <button type="button" className="font-bold underline" onClick={onClear}>
+        Whole piece
+      </button>
     </p>
   );
 }
@@ -40,11 +60,21 @@ export function PassageLine({ piece, passage, onClear }: { piece: Piece; passage
 export function Legend() {
   return (
     <p className="mb-4 flex flex-wrap gap-x-5 gap-y-1 text-sm text-quiet">
-      <span><span aria-hidden className="mr-1 inline-block h-3 w-6 rounded-full bg-righthand align-[-1px]" />right hand</span>
-      <span><span aria-hidden className="mr-1 inline-block h-3 w-6 bg-lefthand align-[-1px]" />left hand</span>
-      <span><b className="text-ink">2</b> strike</span>
+      <span>
+        <span aria-hidden className="mr-1 inline-block h-3 w-6 rounded-full bg-righthand align-[-1px]" />
+        right hand
+      </span>
+      <span>
+        <span aria-hidden className="mr-1 inline-block h-3 w-6 bg-lefthand align-[-1px]" />
+        left hand
+      </span>
+      <span>
+        <b className="text-ink">2</b> strike
+      </span>
       <span>(2) hold</span>
-      <span><span className="border-t-2 border-quiet">2</span> rest</span>
+      <span>
+        <span className="border-t-2 border-quiet">2</span> rest
+      </span>
       <span>◇ say it anyway: nothing is played there</span>
       <span>same letter = same rhythm</span>
     </p>
@@ -64,10 +94,24 @@ export function Downloads({ piece }: { piece: Piece }) {
       <summary className="cursor-pointer font-bold">Take it with you</summary>
       <ul className="mt-2 space-y-1 text-sm">
         {forms.map(([query, words]) => (
-          <li key={query}><a className="underline" href={`/api/pieces/${piece.id}/export?${query}`} download>{words}</a></li>
+          <li key={query}>
+            <a className="underline" href={`/api/pieces/${piece.id}/export?${query}`} download>
+              {words}
+            </a>
+          </li>
         ))}
-        <li>the play-along as WAV or MIDI: under <a className="underline" href={`/pieces/${piece.id}?view=play`}>Play</a>, as it sounds there</li>
-        <li><a className="underline" href={`/api/pieces/${piece.id}/original`} download>the file as it came</a></li>
+        <li>
+          the play-along as WAV or MIDI: under{" "}
+          <a className="underline" href={`/pieces/${piece.id}?view=play`}>
+            Play
+          </a>
+          , as it sounds there
+        </li>
+        <li>
+          <a className="underline" href={`/api/pieces/${piece.id}/original`} download>
+            the file as it came
+          </a>
+        </li>
       </ul>
     </details>
   );

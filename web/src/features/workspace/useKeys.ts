@@ -25,7 +25,9 @@ function take(event: KeyboardEvent): void {
 
 export function useKeys(keys: Keys): void {
   const latest = useRef(keys);
-  useEffect(() => { latest.current = keys; });
+  useEffect(() => {
+    latest.current = keys;
+  });
   useEffect(() => {
     // Controls that were clicked do not hold on to Space and arrows; those reached by the keyboard keep them.
     let clicked = new WeakSet<Element>();
@@ -42,7 +44,10 @@ export function useKeys(keys: Keys): void {
       const target = event.target as HTMLElement | null;
       if (event.key === "Tab") clicked = new WeakSet();
       if (!now.enabled || event.ctrlKey || event.metaKey || event.altKey) return;
-      if (target?.closest("input:not([type=range]), textarea, select, [role=listbox], [role=dialog], [contenteditable]")) return;
+      if (
+        target?.closest("input:not([type=range]), textarea, select, [role=listbox], [role=dialog], [contenteditable]")
+      )
+        return;
       const hand = TAPS[event.code];
       if (hand) {
         if (!event.repeat) now.onTap(hand, event.timeStamp);
@@ -51,7 +56,8 @@ export function useKeys(keys: Keys): void {
         take(event);
         if (!event.repeat) now.onSpace();
       } else if (event.code === "KeyR" && !event.shiftKey) now.onRecord();
-      else if (target?.matches("input[type=range]") && event.code.startsWith("Arrow")) return; // its own
+      else if (target?.matches("input[type=range]") && event.code.startsWith("Arrow"))
+        return; // its own
       else if (event.code === "ArrowRight" || event.code === "ArrowLeft") {
         take(event);
         now.onArrow(event.code === "ArrowRight" ? 1 : -1);
@@ -60,12 +66,14 @@ export function useKeys(keys: Keys): void {
         take(event);
         now.onTempo(event.code === "ArrowUp" ? 1 : -1);
       } else if (event.code === "Escape") now.onEscape();
-      else if (!event.repeat && event.key.length === 1 && now.onKey(event.key.toLowerCase(), event.timeStamp)) take(event);
+      else if (!event.repeat && event.key.length === 1 && now.onKey(event.key.toLowerCase(), event.timeStamp))
+        take(event);
     };
     // On a mouse click a button would take the focus and then swallow Space as its own.
     const onUp = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement | null;
-      if (latest.current.enabled && event.code === "Space" && target?.matches("button") && !keepsKeys(target)) event.preventDefault();
+      if (latest.current.enabled && event.code === "Space" && target?.matches("button") && !keepsKeys(target))
+        event.preventDefault();
     };
     window.addEventListener("pointerdown", onPointer);
     // Before the controls hear it: one that was clicked, a list for instance, would make Space its own.

@@ -1,5 +1,8 @@
 /** What is chosen for a piece's play-along, kept on this device; and the request that it makes. */
+import * as z from "zod/mini";
+
 import type { Schemas } from "../api/client";
+import { keep, readParts } from "../lib/stored";
 import { type Mix, startMix } from "../sound/mix";
 
 export type PlayMode = "play" | "echo" | "hear";
@@ -70,8 +73,33 @@ export const ECHO_INS = [
 
 const KEY = (pieceId: number) => `laptick.play.${pieceId}`;
 
-export function readChoice(pieceId: number, usual: Schemas["PlayOptions"]["levels"]): PlayChoice {
-  const start: PlayChoice = {
+const shares = z.number().check(z.minimum(0), z.maximum(1));
+const values = <T extends string>(table: readonly (readonly [T, string])[]) => z.enum(table.map(([key]) => key));
+const everyChannel = <T>(schema: z.ZodMiniType<T>) =>
+  z.object({ count: schema, click: schema, backing: schema, right: schema, left: schema, cue: schema });
+
+const SCHEMAS = {
+  mode: values(MODES),
+  rounds: z.int().check(z.minimum(1), z.maximum(OVER_AND_OVER)),
+  between: values(BETWEENS),
+  gapBeats: z.int().check(z.minimum(0), z.maximum(64)),
+  quietBars: z.int().check(z.minimum(0), z.maximum(16)),
+  quietOf: z.int().check(z.minimum(1), z.maximum(16)),
+  groove: z.string().check(z.maxLength(30)),
+  knocks: z.boolean(),
+  echoBy: values(ECHO_BYS),
+  echoIn: values(ECHO_INS),
+  slowBpm: z.nullable(z.number().check(z.minimum(20), z.maximum(400))),
+  mix: z.object({
+    volume: shares,
+    levels: everyChannel(shares),
+    muted: everyChannel(z.boolean()),
+    said: z.object({ strike: z.boolean(), hold: z.boolean(), rest: z.boolean() }),
+  }),
+};
+
+export function readChoice(pieceId: number, usual: Record<Schemas["Track"], number>): PlayChoice {
+  return readParts<PlayChoice>(KEY(pieceId), SCHEMAS, {
     mode: "play",
     rounds: 1,
     between: "count-in",
@@ -83,23 +111,15 @@ export function readChoice(pieceId: number, usual: Schemas["PlayOptions"]["level
     echoBy: "growing",
     echoIn: "tones",
     slowBpm: null,
-    mix: startMix(usual as Record<Schemas["Track"], number>),
-  };
-  try {
-    const kept = JSON.parse(localStorage.getItem(KEY(pieceId)) ?? "{}") as Partial<PlayChoice>;
-    return { ...start, ...kept, mix: { ...start.mix, ...kept.mix } };
-  } catch {
-    return start;
-  }
+    mix: startMix(usual),
+  });
 }
 
 export function keepChoice(pieceId: number, choice: PlayChoice): void {
-  try {
-    localStorage.setItem(KEY(pieceId), JSON.stringify(choice));
-  } catch {
-    // Remembering is a comfort; without it the choice still holds for this visit.
-  }
+  keep(KEY(pieceId), choice); // remembering is a comfort; without it the choice still holds for this visit
 }
+
+export type PlayQuery = ReturnType<typeof queryOf>;
 
 /** What is asked of the server; ``measures`` names a passage, null the whole piece. */
 export function queryOf(choice: PlayChoice, bpm: number, hands: "right" | "left" | "both", measures: string | null) {
@@ -120,28 +140,4 @@ export function queryOf(choice: PlayChoice, bpm: number, hands: "right" | "left"
     ...(choice.slowBpm ? { slow_bpm: choice.slowBpm } : {}),
     ...(measures ? { measures } : {}),
   };
-}
-
-/** Taps further apart than this begin anew. */
-const TAP_GAP_MS = 2500;
-const TAPS_KEPT = 6;
-
-/** Tap-tempo: the tempo of the last taps, by the median of their gaps; null until there are three of them. */
-export class TapTempo {
-  private stamps_ms: number[] = [];
-
-  tap(stamp_ms: number): number | null {
-    if (stamp_ms - (this.stamps_ms.at(-1) ?? -Infinity) > TAP_GAP_MS) this.stamps_ms = [];
-    this.stamps_ms = [...this.stamps_ms, stamp_ms].slice(-TAPS_KEPT);
-    if (this.stamps_ms.length < 3) return null;
-    const gaps = this.stamps_ms
-      .slice(1)
-      .map((at, i) => at - (this.stamps_ms[i] as number))
-      .sort((a, b) => a - b);
-    const middle =
-      gaps.length % 2
-        ? (gaps[(gaps.length - 1) / 2] as number)
-        : ((gaps[gaps.length / 2 - 1] as number) + (gaps[gaps.length / 2] as number)) / 2;
-    return 60_000 / middle;
-  }
 }

@@ -1,34 +1,51 @@
 /** Takes that were tapped but not yet stored by the server: kept on this device until they are. */
+import * as z from "zod/mini";
+
 import type { TakeCreate } from "../api/client";
+import { keep, parsed } from "../lib/stored";
 
 export type Pending = { pieceId: number; take: TakeCreate };
 
 const KEY = "laptick.pending-takes";
 
+/** What of a take must be right for it to be sent; the server looks at all of it. */
+const SCHEMA = z.object({
+  pieceId: z.int(),
+  take: z.looseObject({
+    rung: z.enum(["count", "lap", "play"]),
+    bpm: z.number(),
+    client_key: z.string(),
+    taps: z.array(z.looseObject({ t: z.number() })),
+    notes: z.array(z.looseObject({ t: z.number(), pitch: z.number() })),
+  }),
+});
+
+const isPending = (one: unknown): one is Pending => SCHEMA.safeParse(one).success;
+
 export function pendingTakes(): Pending[] {
-  try {
-    const found: unknown = JSON.parse(localStorage.getItem(KEY) ?? "[]");
-    return Array.isArray(found) ? (found as Pending[]) : [];
-  } catch {
-    return [];
-  }
+  return stored().filter(isPending);
 }
 
 export function keepPending(pending: Pending): void {
-  const others = pendingTakes().filter((one) => one.take.client_key !== pending.take.client_key);
-  write([...others, pending]);
+  write([...others(pending.take.client_key), pending]);
 }
 
 export function forgetPending(clientKey: string | null | undefined): void {
-  write(pendingTakes().filter((one) => one.take.client_key !== clientKey));
+  write(others(clientKey));
 }
 
-function write(all: Pending[]): void {
-  try {
-    localStorage.setItem(KEY, JSON.stringify(all));
-  } catch {
-    // Without storage the take still stands on the screen and can be sent again from there.
-  }
+/** All but one; what cannot be read stays where it is. */
+function others(clientKey: string | null | undefined): unknown[] {
+  return stored().filter((one) => !isPending(one) || one.take.client_key !== clientKey);
+}
+
+function stored(): unknown[] {
+  const found = parsed(KEY);
+  return Array.isArray(found) ? found : [];
+}
+
+function write(all: unknown[]): void {
+  keep(KEY, all); // without storage the take still stands on the screen and can be sent again from there
 }
 
 export function newClientKey(): string {

@@ -1,10 +1,12 @@
 import { beforeEach, describe, expect, it, vi } from "vitest";
 
-import { ApiError, type Schedule, type Take, type TakeCreate } from "../api/client";
+import { ApiError, type Schedule, type Schemas, type Take, type TakeCreate } from "../api/client";
 import { pendingTakes } from "./pending";
 import { startMix } from "../sound/mix";
 import type { Sounding } from "../sound/player";
-import { type Config, PracticeSession, type Sound, isOver, stateFor } from "./practice";
+import { PracticeSession, type Sound, type StandIn } from "./practice";
+import type { Server } from "./server";
+import { type Desk, isOver, stateFor } from "./state";
 
 const schedule: Schedule = {
   bpm: 60,
@@ -36,21 +38,33 @@ class FakeSound implements Sound {
   at_s = (stamp: number) => stamp / 1000;
 }
 
-function set(sendTake: (take: TakeCreate) => Promise<Take>) {
+const desk: Desk = {
+  pieceId: 7,
+  settings: { rung: "lap", bpm: 60, hands: "both", measures: null, density: "beat", compound: "auto" },
+  title: "Thimble",
+  mix: startMix({ click: 0.6, strike: 1, hold: 1, rest: 1, backing: 0.6, right: 0.8, left: 0.8, cue: 1 }),
+  clickThrough: true,
+  playing: { bpm: 60 } as Desk["playing"],
+  plainly: true,
+  standIn: null,
+};
+
+function set(sendTake: (take: TakeCreate) => Promise<Take>, arranged: Partial<Desk> = {}) {
   const sound = new FakeSound();
-  const session = new PracticeSession(sound);
-  const config: Config = {
-    pieceId: 7,
-    settings: { rung: "lap", bpm: 60, hands: "both", measures: null, density: "beat", compound: "auto" },
-    title: "Thimble",
-    mix: startMix({ click: 0.6, strike: 1, hold: 1, rest: 1, backing: 0.6, right: 0.8, left: 0.8, cue: 1 }),
-    clickThrough: true,
-    loadSchedule: () => Promise.resolve(schedule),
-    sendTake,
-    onCursor: () => undefined,
+  const server = {
+    loadSchedule: vi.fn<Server["loadSchedule"]>(() => Promise.resolve(schedule)),
+    loadStandIn: vi.fn<Server["loadStandIn"]>(() =>
+      Promise.resolve([{ t: 2, pitch: 60, velocity: 64, released: 2.02 }]),
+    ),
+    sendTake: (_: number, take: TakeCreate) => sendTake(take),
+    sendHeard: vi.fn<Server["sendHeard"]>((_, heard) =>
+      Promise.resolve({ slips: heard.slips } as unknown as Schemas["ListeningPublic"]),
+    ),
   };
-  session.configure(config);
-  return { session, sound };
+  const standIn = { isChosen: vi.fn(() => false), send: vi.fn<StandIn["send"]>() };
+  const session = new PracticeSession(sound, server, standIn);
+  session.arrange({ ...desk, ...arranged });
+  return { session, sound, server, standIn };
 }
 
 const until = (session: PracticeSession, phase: string) =>
@@ -198,20 +212,54 @@ describe("playing along", () => {
   });
 });
 
+describe("a desk that is arranged otherwise", () => {
+  it("changes levels at once, and counts in anew for another tempo once the choosing has settled", async () => {
+    const { session, sound, server } = set(() => Promise.reject(new Error("nothing is sent")));
+    session.play();
+    await until(session, "playing");
+    const mix = { ...desk.mix, volume: 0.9 };
+    session.arrange({ ...desk, mix });
+    expect(sound.level).toHaveBeenCalledWith(mix);
+    for (const bpm of [63, 66]) session.arrange({ ...desk, mix, playing: { ...desk.playing, bpm } });
+    expect(server.loadSchedule).toHaveBeenCalledTimes(1);
+    await vi.waitFor(() => expect(server.loadSchedule).toHaveBeenCalledTimes(2));
+    expect(server.loadSchedule.mock.calls[1]?.[0].playing.bpm).toBe(66);
+    session.stop();
+  });
+
+  it("of another piece leaves what plays alone, and its cursor goes to the piece that plays", async () => {
+    const { session, sound } = set(() => Promise.reject(new Error("nothing is sent")));
+    const here = vi.fn();
+    const elsewhere = vi.fn();
+    session.follow(7, here);
+    const end = session.follow(8, elsewhere);
+    session.play();
+    await until(session, "playing");
+    session.arrange({ ...desk, pieceId: 8, mix: { ...desk.mix, volume: 0 } });
+    expect(sound.level).not.toHaveBeenCalled();
+    sound.time = 6;
+    await vi.waitFor(() => expect(here).toHaveBeenCalledWith(2));
+    expect(elsewhere.mock.calls.every(([onset]) => onset === null)).toBe(true);
+    end();
+    elsewhere.mockClear();
+    session.stop();
+    expect(here).toHaveBeenLastCalledWith(null);
+    expect(elsewhere).not.toHaveBeenCalled();
+  });
+});
+
 describe("at the keys", () => {
   function playing(rung: "play" | "lap") {
     const sent: TakeCreate[] = [];
-    const made = set((take) => {
+    const send = (take: TakeCreate) => {
       sent.push(take);
       return Promise.resolve({ id: 1 } as Take);
-    });
-    return { ...made, sent, rung };
+    };
+    return { ...set(send, { settings: { ...desk.settings, rung } }), sent };
   }
 
   it("a take has notes with their key-ups and the pedal, and no taps", async () => {
     const { session, sent } = playing("play");
-    const before = (session as unknown as { config: Config }).config;
-    session.configure({ ...before, settings: { ...before.settings, rung: "play" } });
     session.record(1);
     await until(session, "recording");
     session.pedal(true, 3900);
@@ -244,34 +292,24 @@ describe("at the keys", () => {
   });
 
   it("the stand-in's messages come at their times on the keyboard's own way", async () => {
-    const { session, sound } = playing("play");
-    const before = (session as unknown as { config: Config }).config;
-    const standIn = vi.fn<(data: readonly number[], stamp_ms: number) => void>();
-    session.configure({
-      ...before,
-      settings: { ...before.settings, rung: "play" },
-      standIn,
-      loadStandIn: () => Promise.resolve([{ t: 2, pitch: 60, velocity: 64, released: 2.02 }]),
-    });
+    const { session, sound, standIn } = playing("play");
+    standIn.isChosen.mockReturnValue(true);
     sound.at_s = (stamp) => stamp / 1000 - performance.now() / 1000 + 3.99; // now is just before the first beat at 4 s
     session.record(1);
     await until(session, "recording");
-    await vi.waitFor(() => expect(standIn).toHaveBeenCalledTimes(2));
-    expect(standIn.mock.calls.map(([data]) => data)).toEqual([
+    await vi.waitFor(() => expect(standIn.send).toHaveBeenCalledTimes(2));
+    expect(standIn.send.mock.calls.map(([data]) => data)).toEqual([
       [0x90, 60, 64],
       [0x80, 60, 0],
     ]);
-    expect((standIn.mock.calls[1]?.[1] ?? 0) - (standIn.mock.calls[0]?.[1] ?? 0)).toBeCloseTo(20, 0);
+    expect((standIn.send.mock.calls[1]?.[1] ?? 0) - (standIn.send.mock.calls[0]?.[1] ?? 0)).toBeCloseTo(20, 0);
     session.discard();
   });
 });
 
 describe("listening", () => {
   it("keeps the slips with the count-in's beat, and nothing else", async () => {
-    const { session } = set(() => Promise.reject(new Error("no take is sent")));
-    const before = (session as unknown as { config: Config }).config;
-    const sendHeard = vi.fn(() => Promise.resolve());
-    session.configure({ ...before, sendHeard });
+    const { session, server } = set(() => Promise.reject(new Error("no take is sent")));
     session.slip(100); // nothing runs yet
     session.listen();
     await until(session, "listening");
@@ -281,7 +319,11 @@ describe("listening", () => {
     expect(session.snapshot().taps).toBe(2);
     session.stop();
     await until(session, "idle");
-    expect(sendHeard).toHaveBeenCalledWith(expect.objectContaining({ slips: [5.2, 6.1], first_beat_s: 4, bpm: 60 }));
+    const kept = expect.objectContaining({ slips: [5.2, 6.1], first_beat_s: 4, bpm: 60 });
+    expect(server.sendHeard).toHaveBeenCalledWith(7, kept);
+    expect(session.snapshot().heard).toBe(2);
+    session.told();
+    expect(session.snapshot().heard).toBeNull();
   });
 
   it("ends by itself soon after the passage", () => {

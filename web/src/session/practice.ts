@@ -1,23 +1,17 @@
 /**
- * One session at the instrument, free of any framework: count in, play along or take down taps, stop on
- * silence, send, and count in again. The schedule and the judgement come from the server; here are only
- * keys, time stamps and sound.
+ * One session at the instrument, free of any framework: count in, play along or take down what is played, stop on
+ * silence, send, and count in again. The schedule and the judgement come from the server; here are only keys, time
+ * stamps and sound. It belongs to the application: a screen arranges its desk and looks on, and may go away.
  */
-import { ApiError, type Schedule, type Take, type TakeCreate } from "../api/client";
-import { forgetPending, keepPending, newClientKey } from "./pending";
+import { ApiError, type Schedule, type TakeCreate } from "../api/client";
 import type { Exactness } from "../sound/exactness";
+import { type StandInNote, messagesOf } from "../sound/keyboard";
 import type { Mix } from "../sound/mix";
-import { type StandInNote, messagesOf, zoneOf } from "../sound/keyboard";
 import { type Sounding, cursorAt, stretchAt } from "../sound/player";
-
-export type Phase = "idle" | "playing" | "recording" | "listening" | "sending" | "between";
-export type Settings = Omit<
-  TakeCreate,
-  "taps" | "notes" | "pedal" | "stand_in" | "first_beat_s" | "client_key" | "measures"
-> & { measures: string | null };
-
-/** What runs: the play-along, a take, or the teacher's listening. */
-export type Mode = "playing" | "recording" | "listening";
+import { forgetPending, keepPending, newClientKey } from "./pending";
+import { Played } from "./played";
+import type { Server } from "./server";
+import { type Desk, type Mode, type Phase, REST, type State, isOver, soundingOf } from "./state";
 
 /** What a session needs of the sound: the real one is sound/player.ts, tests have their own. */
 export type Sound = {
@@ -32,108 +26,54 @@ export type Sound = {
   hold(): void;
 };
 
-export type Config = {
-  pieceId: number;
-  title: string;
-  settings: Settings;
-  mix: Mix;
-  /** Does the click go on after the count-in while a take is recorded? */
-  clickThrough: boolean;
-  loadSchedule: (mode: Mode) => Promise<Schedule>;
-  sendTake: (take: TakeCreate) => Promise<Take>;
-  /** The slips that the teacher marked while somebody played. */
-  sendHeard?: (heard: Heard) => Promise<unknown>;
-  /** What the stand-in keyboard will play, if it is the one that is chosen. */
-  loadStandIn?: () => Promise<StandInNote[] | null>;
-  /** Where the stand-in's messages go: the same way as a keyboard's. */
-  standIn?: (data: readonly number[], stamp_ms: number) => void;
-  onCursor: (onset: number | null) => void;
-};
+/** The keyboard that is no device: whether it is the one that is chosen, and where its messages go. */
+export type StandIn = { isChosen(): boolean; send(data: readonly number[], stamp_ms: number): void };
 
-export type Heard = Settings & { slips: number[]; first_beat_s: number; client_key: string };
-
-type Key = { stamp_ms: number; pitch: number; velocity: number; released_ms: number | null };
-
-export type State = {
-  phase: Phase;
-  /** The last count-in word heard, while counting in. */
-  saying: string | null;
-  /** The count heard now, while playing along. */
-  counting: string | null;
-  /** Whose turn it is, while playing along; and which stretch of the schedule. */
-  role: Stretch["role"] | null;
-  stretch: number;
-  stretches: number;
-  /** What is not as chosen, and why. */
-  remarks: readonly string[];
-  /** The piece that is playing, or was last. */
-  playing: { pieceId: number; title: string } | null;
-  exactness: Exactness | null;
-  taps: number;
-  round: number;
-  rounds: number;
-  problem: unknown;
-  unsent: TakeCreate | null;
-  take: Take | null;
-};
-
-type Stretch = Schedule["stretches"][number];
-
-const REST: State = {
-  counting: null,
-  role: null,
-  stretch: 0,
-  stretches: 0,
-  remarks: [],
-  playing: null,
-  exactness: null,
-  phase: "idle",
-  saying: null,
-  taps: 0,
-  round: 0,
-  rounds: 0,
-  problem: null,
-  unsent: null,
-  take: null,
-};
 const BETWEEN_MS = 2200;
-/** A slip at the very end is still to be marked. */
-const LISTEN_ON_S = 3;
+/** Another tempo, passage or order while it plays: it counts in anew with it, once the choosing has settled. */
+const SETTLE_MS = 350;
 /** When the first beat of what the stand-in plays falls on its own clock. */
 export const STAND_IN_LEAD_S = 2;
-/** After this much more than the usual silence without a single tap, nobody is there. */
-const NOBODY_S = 4;
+
+type CursorListener = (onset_quarters: number | null) => void;
 
 export class PracticeSession {
   private state: State = REST;
   private listeners = new Set<() => void>();
-  private config: Config | null = null;
-  private active: Config | null = null; // that of what is playing, though another piece may be on the screen
+  private cursors = new Set<{ pieceId: number; listener: CursorListener }>();
+  private desk: Desk | null = null;
+  private active: Desk | null = null; // that of what is playing, though another piece may be on the screen
   private schedule: Schedule | null = null;
-  private taps: { stamp_ms: number; hand: "right" | "left" }[] = [];
-  private keys: Key[] = [];
-  private pedals: { stamp_ms: number; down: boolean }[] = [];
-  private slips: number[] = [];
+  private played = new Played(false);
   private byStandIn = false;
   private standInTimers: ReturnType<typeof setTimeout>[] = [];
   private turn = 0; // every start and stop makes what is still under way out of date
   private timer: ReturnType<typeof setTimeout> | undefined;
+  private settling: ReturnType<typeof setTimeout> | undefined;
   private frame = 0;
 
-  constructor(private readonly sound: Sound) {}
+  constructor(
+    private readonly sound: Sound,
+    private readonly server: Server,
+    private readonly standIn: StandIn,
+  ) {}
 
-  configure(config: Config): void {
-    const before = this.config;
-    this.config = config;
-    if (this.active?.pieceId !== config.pieceId) return;
-    this.active = { ...this.active, mix: config.mix };
-    if (this.state.phase === "playing" && before?.mix !== config.mix) this.sound.level(config.mix);
+  /** What the next start will be; what plays of the same piece follows at once. */
+  arrange(desk: Desk): void {
+    this.desk = desk;
+    const { active } = this;
+    if (active?.pieceId !== desk.pieceId) return;
+    this.active = { ...active, mix: desk.mix };
+    if (this.state.phase !== "playing") return;
+    if (active.mix !== desk.mix) this.sound.level(desk.mix);
+    clearTimeout(this.settling);
+    if (asked(active) !== asked(desk)) this.settling = setTimeout(() => this.play(), SETTLE_MS);
   }
 
   /** The screen with this piece goes away: what plays goes on, what is recorded ends. */
   leave(): void {
+    clearTimeout(this.settling);
     if (this.state.phase !== "playing") this.discard();
-    if (this.config) this.config = { ...this.config, onCursor: () => undefined };
   }
 
   subscribe = (listener: () => void): (() => void) => {
@@ -142,6 +82,13 @@ export class PracticeSession {
   };
 
   snapshot = (): State => this.state;
+
+  /** Where in a piece it is, in quarters on the written score; null when nothing runs. Gives what ends the looking. */
+  follow(pieceId: number, listener: CursorListener): () => void {
+    const one = { pieceId, listener };
+    this.cursors.add(one);
+    return () => this.cursors.delete(one);
+  }
 
   private set(part: Partial<State>): void {
     this.state = { ...this.state, ...part };
@@ -163,31 +110,36 @@ export class PracticeSession {
     void this.begin("listening");
   }
 
+  /** What was kept of a listening has been told. */
+  told(): void {
+    this.set({ heard: null });
+  }
+
   /** The teacher heard a slip now. */
   slip(timeStamp_ms: number): void {
-    if (this.state.phase !== "listening") return;
-    this.slips.push(timeStamp_ms);
-    this.set({ taps: this.slips.length });
+    if (this.state.phase === "listening") this.struck(() => this.played.slip(timeStamp_ms));
+  }
+
+  tap(hand: "right" | "left", timeStamp_ms: number): void {
+    if (this.state.phase === "recording") this.struck(() => this.played.tap(hand, timeStamp_ms));
   }
 
   /** A key of a keyboard: a note of the take, or on a rung that is tapped a tap of its half. */
   note(pitch: number, velocity: number, timeStamp_ms: number): void {
-    if (this.state.phase !== "recording") return;
-    if (this.active?.settings.rung !== "play") {
-      this.tap(zoneOf(pitch), timeStamp_ms);
-      return;
-    }
-    this.keys.push({ stamp_ms: timeStamp_ms, pitch, velocity, released_ms: null });
-    this.set({ taps: this.keys.length });
+    if (this.state.phase === "recording") this.struck(() => this.played.note(pitch, velocity, timeStamp_ms));
   }
 
   release(pitch: number, timeStamp_ms: number): void {
-    const key = this.keys.findLast((one) => one.pitch === pitch && one.released_ms === null);
-    if (key) key.released_ms = timeStamp_ms;
+    this.played.release(pitch, timeStamp_ms);
   }
 
   pedal(down: boolean, timeStamp_ms: number): void {
-    if (this.state.phase === "recording") this.pedals.push({ stamp_ms: timeStamp_ms, down });
+    if (this.state.phase === "recording") this.played.pedal(down, timeStamp_ms);
+  }
+
+  private struck(what: () => void): void {
+    what();
+    this.set({ taps: this.played.count });
   }
 
   /** Ends what is going on; a take that has taps, and what was heard, is sent. */
@@ -204,39 +156,31 @@ export class PracticeSession {
     if (this.state.phase !== "sending") this.silence("idle");
   }
 
-  tap(hand: "right" | "left", timeStamp_ms: number): void {
-    if (this.state.phase !== "recording") return;
-    this.taps.push({ stamp_ms: timeStamp_ms, hand });
-    this.set({ taps: this.taps.length });
-  }
-
   sendAgain(): void {
     if (this.state.unsent) void this.send(this.state.unsent);
   }
 
   private async begin(mode: Mode): Promise<void> {
-    const config = this.config;
-    if (!config) return;
+    const desk = this.desk;
+    if (!desk) return;
     this.silence("idle");
     const mine = this.turn;
-    this.set({ problem: null, remarks: [], playing: { pieceId: config.pieceId, title: config.title } });
+    this.set({ problem: null, remarks: [], playing: { pieceId: desk.pieceId, title: desk.title } });
     try {
       await this.sound.wake();
-      const schedule = await config.loadSchedule(mode);
-      const standIn = mode === "recording" ? await config.loadStandIn?.() : null;
+      const schedule = await this.server.loadSchedule(desk, mode);
+      const isStandIn = mode === "recording" && desk.settings.rung === "play" && this.standIn.isChosen();
+      const standIn = isStandIn ? await this.server.loadStandIn(desk) : null;
       await this.sound.load(schedule);
       if (mine !== this.turn) return;
       this.schedule = schedule;
-      this.active = config;
-      this.taps = [];
-      this.keys = [];
-      this.pedals = [];
-      this.slips = [];
+      this.active = desk;
+      this.played = new Played(desk.settings.rung === "play");
       this.set({ remarks: schedule.remarks, stretches: schedule.stretches.length });
       if (mode !== "playing") this.set({ taps: 0, round: this.state.round + 1 });
-      this.sound.start(schedule, mode === "playing" ? { mix: config.mix } : takeSounding(config));
+      this.sound.start(schedule, soundingOf(mode, desk));
       this.set({ phase: mode });
-      this.byStandIn = Boolean(standIn);
+      this.byStandIn = standIn !== null;
       if (standIn) this.playStandIn(standIn, schedule);
       this.watch(mode);
     } catch (problem) {
@@ -245,8 +189,8 @@ export class PracticeSession {
   }
 
   private watch(mode: Mode): void {
-    const { schedule, active: config } = this;
-    if (!schedule || !config) return;
+    const { schedule } = this;
+    if (!schedule) return;
     const now = this.sound.now_s();
     if (mode === "recording" && now >= schedule.first_beat_s) this.sound.hold();
     const word = schedule.words.findLast((one) => one.at_s <= now);
@@ -255,101 +199,85 @@ export class PracticeSession {
     const role = stretch?.role ?? null;
     const index = stretch ? schedule.stretches.indexOf(stretch) : 0;
     const counting = word?.say ?? null;
-    if (
-      saying !== this.state.saying ||
-      role !== this.state.role ||
-      counting !== this.state.counting ||
-      index !== this.state.stretch
-    ) {
+    const { state } = this;
+    if (saying !== state.saying || role !== state.role || counting !== state.counting || index !== state.stretch) {
       this.set({ saying, role, counting, stretch: index, exactness: this.sound.exactness() });
     }
-    if (this.config?.pieceId === config.pieceId) this.config.onCursor(cursorAt(schedule, now));
-    const last = this.taps.at(-1) ?? this.keys.at(-1);
-    if (isOver(mode, schedule, now, last && this.sound.at_s(last.stamp_ms))) {
-      if (mode === "recording") this.finish();
-      else if (mode === "listening") this.finishListening();
-      else this.silence("idle");
-    } else this.frame = requestAnimationFrame(() => this.watch(mode));
+    this.moveCursor(cursorAt(schedule, now));
+    const { last_ms } = this.played;
+    if (isOver(mode, schedule, now, last_ms === undefined ? undefined : this.sound.at_s(last_ms))) this.ended(mode);
+    else this.frame = requestAnimationFrame(() => this.watch(mode));
+  }
+
+  private ended(mode: Mode): void {
+    if (mode === "recording") this.finish();
+    else if (mode === "listening") this.finishListening();
+    else this.silence("idle");
+  }
+
+  private moveCursor(onset_quarters: number | null): void {
+    for (const { pieceId, listener } of this.cursors) {
+      if (onset_quarters === null || pieceId === this.active?.pieceId) listener(onset_quarters);
+    }
   }
 
   private silence(phase: Phase): void {
     this.turn += 1;
     cancelAnimationFrame(this.frame);
     clearTimeout(this.timer);
+    clearTimeout(this.settling);
     for (const timer of this.standInTimers) clearTimeout(timer);
     this.standInTimers = [];
     this.sound.stop();
-    this.config?.onCursor(null);
+    this.moveCursor(null);
     this.set({ phase, saying: null, counting: null, role: null });
   }
 
   private finish(): void {
-    const { active: config, schedule } = this;
-    // All stamps are turned into the take's time together, so that they keep their distances.
-    const taps = this.taps
-      .map(({ stamp_ms, hand }) => ({ t: this.sound.at_s(stamp_ms), hand }))
-      .filter((tap) => tap.t >= 0)
-      .sort((a, b) => a.t - b.t);
-    const notes = this.keys
-      .map((key) => ({
-        t: this.sound.at_s(key.stamp_ms),
-        pitch: key.pitch,
-        velocity: key.velocity,
-        released: key.released_ms === null ? null : Math.max(0, this.sound.at_s(key.released_ms)),
-      }))
-      .filter((note) => note.t >= 0)
-      .sort((a, b) => a.t - b.t);
-    const pedal = this.pedals.map(({ stamp_ms, down }) => ({ t: Math.max(0, this.sound.at_s(stamp_ms)), down }));
+    const { active: desk, schedule } = this;
+    const strikes = this.played.strikes((stamp_ms) => this.sound.at_s(stamp_ms));
     this.silence("idle");
-    if (!config || !schedule) return;
-    if (taps.length === 0 && notes.length === 0) {
-      const onKeys = config.settings.rung === "play";
-      const what = onKeys ? "Nothing was played, so no take was made." : "Nothing was tapped, so no take was made.";
-      const todo = onKeys
-        ? "Choose the keyboard below, press one of its keys, and see whether it is heard."
-        : "After the count-in, tap F with the left hand and J with the right.";
-      this.set({ rounds: 0, problem: new ApiError(0, "no-taps", what, null, null, todo) });
+    if (!desk || !schedule) return;
+    if (!strikes) {
+      this.set({ rounds: 0, problem: nothingPlayed(desk) });
       return;
     }
-    const played = notes.length
-      ? { taps: [], notes, pedal, stand_in: this.byStandIn }
-      : { taps, notes: [], pedal: [], stand_in: false };
-    void this.send({ ...config.settings, ...played, first_beat_s: schedule.first_beat_s, client_key: newClientKey() });
+    const { first_beat_s } = schedule;
+    const stand_in = this.byStandIn && strikes.notes !== undefined && strikes.notes.length > 0;
+    void this.send({ ...desk.settings, ...strikes, stand_in, first_beat_s, client_key: newClientKey() });
   }
 
   /** The stand-in's messages at their times, through the keyboard's own way in. */
   private playStandIn(notes: readonly StandInNote[], schedule: Schedule): void {
-    const send = this.active?.standIn;
-    if (!send) return;
     const first = schedule.first_beat_s - STAND_IN_LEAD_S;
     const stampOf = (at_s: number) => performance.now() + (at_s - this.sound.at_s(performance.now())) * 1000;
     for (const { at_s, data } of messagesOf(notes)) {
       const stamp_ms = stampOf(first + at_s);
-      this.standInTimers.push(setTimeout(() => send(data, stamp_ms), Math.max(0, stamp_ms - performance.now())));
+      const wait_ms = Math.max(0, stamp_ms - performance.now());
+      this.standInTimers.push(setTimeout(() => this.standIn.send(data, stamp_ms), wait_ms));
     }
   }
 
   private finishListening(): void {
-    const { active: config, schedule } = this;
-    const slips = this.slips.map((stamp_ms) => this.sound.at_s(stamp_ms)).filter((at_s) => at_s >= 0);
+    const { active: desk, schedule } = this;
+    const slips = this.played.slips_s((stamp_ms) => this.sound.at_s(stamp_ms));
     this.silence("idle");
-    if (!config?.sendHeard || !schedule) return;
+    if (!desk || !schedule) return;
     this.set({ phase: "sending" });
-    config
-      .sendHeard({ ...config.settings, slips, first_beat_s: schedule.first_beat_s, client_key: newClientKey() })
-      .then(
-        () => this.set({ phase: "idle", problem: null }),
-        (problem: unknown) => this.set({ phase: "idle", problem }),
-      );
+    const { first_beat_s } = schedule;
+    this.server.sendHeard(desk.pieceId, { ...desk.settings, slips, first_beat_s, client_key: newClientKey() }).then(
+      (kept) => this.set({ phase: "idle", problem: null, heard: kept.slips.length }),
+      (problem: unknown) => this.set({ phase: "idle", problem }),
+    );
   }
 
   private async send(take: TakeCreate): Promise<void> {
-    const config = this.active;
-    if (!config) return;
+    const desk = this.active;
+    if (!desk) return;
     this.set({ phase: "sending" });
-    keepPending({ pieceId: config.pieceId, take });
+    keepPending({ pieceId: desk.pieceId, take });
     try {
-      const stored = await config.sendTake(take);
+      const stored = await this.server.sendTake(desk.pieceId, take);
       forgetPending(take.client_key);
       this.set({ take: stored, unsent: null, problem: null });
       if (this.state.round < this.state.rounds) {
@@ -365,26 +293,14 @@ export class PracticeSession {
   }
 }
 
-/** What a piece's screen shows of it: nothing while another piece plays or was played. */
-export function stateFor(state: State, pieceId: number): State {
-  return state.playing === null || state.playing.pieceId === pieceId ? state : REST;
-}
+/** What a play-along is asked for, but for cue words, which only have a level. */
+const asked = ({ playing }: Desk): string => JSON.stringify({ ...playing, cues: null });
 
-/** Play-along ends with the passage, and listening soon after it; a take ends with the silence after its last tap. */
-export function isOver(mode: Mode, schedule: Schedule, now_s: number, lastTap_s: number | undefined): boolean {
-  if (mode === "playing") return now_s > schedule.end_s + 0.3;
-  if (mode === "listening") return now_s > schedule.end_s + LISTEN_ON_S;
-  if (now_s <= schedule.first_beat_s) return false;
-  if (lastTap_s === undefined) return now_s - schedule.first_beat_s > schedule.silence_s + NOBODY_S;
-  return now_s - Math.max(lastTap_s, schedule.first_beat_s) > schedule.silence_s;
-}
-
-/** While a take is recorded only the count-in is said, and the click goes on if it is wanted. */
-function takeSounding(config: Config): Sounding {
-  const mix: Mix = {
-    ...config.mix,
-    muted: { ...config.mix.muted, count: false, click: false },
-    said: { strike: true, hold: true, rest: true },
-  };
-  return { mix, only: (sound) => sound.is_count_in || (sound.track === "click" && config.clickThrough) };
+function nothingPlayed({ settings }: Desk): ApiError {
+  const onKeys = settings.rung === "play";
+  const what = onKeys ? "Nothing was played, so no take was made." : "Nothing was tapped, so no take was made.";
+  const todo = onKeys
+    ? "Choose the keyboard below, press one of its keys, and see whether it is heard."
+    : "After the count-in, tap F with the left hand and J with the right.";
+  return new ApiError(0, "no-taps", what, null, null, todo);
 }

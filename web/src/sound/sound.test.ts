@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 
 import type { Schedule } from "../api/client";
-import { TapTempo } from "../session/choice";
+import { TapTempo } from "../session/tapTempo";
 import { ClickMeasure } from "./exactness";
 import { gainOf, levelsText, startMix } from "./mix";
 import { cursorAt, stretchAt } from "./player";

@@ -1,5 +1,5 @@
 /** Takes, what was heard in listening mode, and their judgements. */
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { type HandChoice, type Schemas, type TakeCreate, api, unwrap } from "../client";
 
@@ -16,30 +16,18 @@ export const useTake = (id: number) =>
   });
 
 /** Forgets what a new, changed or deleted take of a piece makes out of date. */
+export const takesChanged = (client: QueryClient, pieceId: number) =>
+  Promise.all(
+    [["takes", pieceId], ["piece", pieceId], ["pieces"]].map((queryKey) => client.invalidateQueries({ queryKey })),
+  );
+
 function useTakesChanged(pieceId: number) {
   const client = useQueryClient();
-  return () =>
-    Promise.all([
-      client.invalidateQueries({ queryKey: ["takes", pieceId] }),
-      client.invalidateQueries({ queryKey: ["piece", pieceId] }),
-      client.invalidateQueries({ queryKey: ["pieces"] }),
-    ]);
+  return () => takesChanged(client, pieceId);
 }
 
 export const sendTake = (pieceId: number, body: TakeCreate) =>
   unwrap(api.POST("/api/pieces/{piece_id}/takes", { params: { path: { piece_id: pieceId } }, body }));
-
-export function useSendTake(pieceId: number) {
-  const changed = useTakesChanged(pieceId);
-  const client = useQueryClient();
-  return useMutation({
-    mutationFn: (body: TakeCreate) => sendTake(pieceId, body),
-    onSuccess: (take) => {
-      client.setQueryData(["take", take.id], take);
-      return changed();
-    },
-  });
-}
 
 export function useSimulateTake(pieceId: number) {
   const changed = useTakesChanged(pieceId);
@@ -149,15 +137,6 @@ export const useListenings = (pieceId: number) =>
     queryKey: ["listenings", pieceId],
     queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}/listenings", { params: { path: { piece_id: pieceId } } })),
   });
-
-export function useSendHeard(pieceId: number) {
-  const client = useQueryClient();
-  return useMutation({
-    mutationFn: (body: Schemas["ListeningCreate"]) =>
-      unwrap(api.POST("/api/pieces/{piece_id}/listenings", { params: { path: { piece_id: pieceId } }, body })),
-    onSuccess: () => client.invalidateQueries({ queryKey: ["listenings", pieceId] }),
-  });
-}
 
 export function useDeleteListening(pieceId: number) {
   const client = useQueryClient();

@@ -1,6 +1,6 @@
 /** The count of a piece: ruler or notation with the counts, the choices, what to look out for, and everything
  * that was changed by hand, each visible and removable. */
-import { useEffect, useMemo, useRef, useState } from "react";
+import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 
 import type { Choices, Count, Counts, HandChoice, Piece } from "../../api/client";
 import { useCounts, usePieceChoices, usePutChoices } from "../../api/queries/pieces";
@@ -10,10 +10,8 @@ import { useDraft } from "../../lib/draft";
 import { HANDS } from "../../lib/words";
 import { type Mark, type RulerHandle, RulerView } from "../../ruler/RulerView";
 import { Button, Choice, Loading, Problem } from "../../ui/kit";
-import { SayIt } from "../voice/SayIt";
 import { BarChoices, layerWords, withBar } from "./BarChoices";
 import { CountPanel } from "./CountPanel";
-import { RoadmapLine } from "../roadmap/RoadmapLine";
 
 /** Traps, and changes of what a beat is divided into, at their beats. */
 function marksOf(counts: Counts | undefined): Mark[] {
@@ -32,7 +30,16 @@ const placeOf = (count: Count) => `${count.measure} ${count.offset}`;
 
 type Look = "ruler" | "notation";
 
-export function CountView({ piece, bpm }: { piece: Piece; bpm: number }) {
+type Props = {
+  piece: Piece;
+  bpm: number;
+  /** The order of the bars, in a line above the ruler. */
+  roadmapLine: ReactNode;
+  /** A way to hear a word. */
+  sayIt: (word: string) => ReactNode;
+};
+
+export function CountView({ piece, bpm, roadmapLine, sayIt }: Props) {
   const [keptHand, setHand] = useDraft(`count.${piece.id}.hand`);
   const hand = HANDS.find(([key]) => key === keptHand)?.[0] ?? "both";
   const [look, setLook] = useState<Look>("ruler");
@@ -77,7 +84,7 @@ export function CountView({ piece, bpm }: { piece: Piece; bpm: number }) {
             {look === "ruler" ? "Choose a count to say it otherwise." : "The counts stand under their notes."}
           </span>
         </div>
-        <RoadmapLine pieceId={piece.id} />
+        {roadmapLine}
         {counts.error ? <Problem error={counts.error} /> : null}
         {look === "ruler" ? (
           <RulerView
@@ -103,6 +110,7 @@ export function CountView({ piece, bpm }: { piece: Piece; bpm: number }) {
             counts={counts.data}
             count={chosen}
             onDone={() => setChosen(null)}
+            sayIt={sayIt}
           />
         ) : null}
         {counts.data ? (
@@ -209,6 +217,7 @@ function Otherwise({
   counts,
   count,
   onDone,
+  sayIt,
 }: {
   piece: Piece;
   bpm: number;
@@ -216,6 +225,7 @@ function Otherwise({
   counts: Counts;
   count: Count;
   onDone: () => void;
+  sayIt: Props["sayIt"];
 }) {
   const stored = usePieceChoices(piece.id);
   const put = usePutChoices(piece.id, bpm, hand);
@@ -263,7 +273,7 @@ function Otherwise({
             className="w-full rounded-md border border-line bg-paper px-3 py-1.5"
           />
         </label>
-        <SayIt say={word} />
+        {sayIt(word)}
         <Button type="submit" disabled={put.isPending || !word.trim() || word.trim() === count.say}>
           Say this
         </Button>

@@ -3,18 +3,10 @@ import type { Counts, HandChoice, Piece, Schemas } from "../../api/client";
 import { levelsText } from "../../sound/mix";
 import { HANDS, count } from "../../lib/words";
 import { BeatNote, Button, Choice, Problem } from "../../ui/kit";
-import type { PracticeSession, State } from "../../session/practice";
-import {
-  BETWEENS,
-  ECHO_BYS,
-  ECHO_INS,
-  MODES,
-  type PlayChoice,
-  QUIETS,
-  ROUNDS,
-  TapTempo,
-  queryOf,
-} from "../../session/choice";
+import type { PracticeSession } from "../../session/practice";
+import type { State } from "../../session/state";
+import { BETWEENS, ECHO_BYS, ECHO_INS, MODES, type PlayChoice, QUIETS, ROUNDS, queryOf } from "../../session/choice";
+import { type TapTempo, tapped } from "../../session/tapTempo";
 import { Mixer, OneOf } from "./Mixer";
 
 type Props = {
@@ -214,12 +206,6 @@ function Tempo({ piece, bpm, onBpm, tapTempo }: Props) {
       </Button>
     </div>
   );
-}
-
-/** A tap for the tempo; from the third on there is one. */
-export function tapped(tapTempo: TapTempo, stamp_ms: number, onBpm: (bpm: number) => void): void {
-  const bpm = tapTempo.tap(stamp_ms);
-  if (bpm !== null && bpm >= 20 && bpm <= 300) onBpm(Math.round(bpm));
 }
 
 function RoundChoices({ choice, onChoice }: Pick<Props, "choice" | "onChoice">) {

@@ -2,17 +2,15 @@
 import { Field, Label, Switch } from "@headlessui/react";
 import { Link } from "react-router";
 
-import type { Counts, HandChoice, Piece, RungProgress } from "../../api/client";
+import type { Counts, Piece, RungProgress } from "../../api/client";
 import { HANDS, STATE_SHAPES, STATE_WORDS, STATUS_WORDS } from "../../lib/words";
 import { BeatNote, Button, Choice, Problem } from "../../ui/kit";
 import { CHANNELS, type Mix } from "../../sound/mix";
 import type { Keyboards } from "../../sound/keyboard";
 import { KeyboardChoice } from "./KeyboardChoice";
-import type { Plan } from "./SimulateDialog";
-import type { PracticeSession, State } from "../../session/practice";
-
-/** ``standIn``: how the student plays the stand-in keyboard; as the piece is judged, cleanly, if left out. */
-export type CardChoice = { hand: HandChoice; bpm: number; rounds: number; clickThrough: boolean; standIn?: Plan };
+import type { CardChoice } from "../../session/cardChoice";
+import type { PracticeSession } from "../../session/practice";
+import type { State } from "../../session/state";
 
 const HAND_LABELS: Record<string, string> = { count: "Count of", lap: "Tap", play: "Play" };
 

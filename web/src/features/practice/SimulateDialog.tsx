@@ -5,10 +5,8 @@ import { useState } from "react";
 import { useFaults } from "../../api/queries/studio";
 import type { Piece, Schemas } from "../../api/client";
 import { LEVELS } from "../../lib/words";
+import type { Plan } from "../../session/state";
 import { Button, Choice, Loading, Problem } from "../../ui/kit";
-
-/** How the simulated student plays. */
-export type Plan = { faults: Schemas["FaultCreate"][]; skill: Schemas["Level"] };
 
 type Chosen = { kind: string; strength: 0 | 1 | 2; measure: string };
 const STRENGTHS = [

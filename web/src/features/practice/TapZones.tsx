@@ -1,5 +1,6 @@
 /** Two zones to tap, left and right as the hands lie; one zone where any hand may say the count. */
-import type { PracticeSession, State } from "../../session/practice";
+import type { PracticeSession } from "../../session/practice";
+import type { State } from "../../session/state";
 
 export function TapZones({ session, state, single }: { session: PracticeSession; state: State; single: boolean }) {
   const live = state.phase === "recording";

@@ -1,10 +1,9 @@
 /** Parts of a piece's workspace: its head, the passage worked on, what the ruler's signs mean, the piece as files. */
 import type { Piece } from "../../api/client";
 import { useUpdatePiece } from "../../api/queries/pieces";
+import type { Passage } from "../../lib/passage";
 import { LEVELS, count } from "../../lib/words";
 import { BeatNote, Choice, Problem } from "../../ui/kit";
-
-export type Passage = { from: number; to: number };
 
 export function PieceHead({ piece }: { piece: Piece }) {
   const update = useUpdatePiece(piece.id);

@@ -1,0 +1,31 @@
+/** Playing along: the ruler with what is chosen above it, and the card with what is counted now. */
+import { session } from "../../session/current";
+import { PlayCard, PlayChoices } from "../play_along/PlayCard";
+import { WorkedRuler } from "./WorkedRuler";
+import type { DeskView } from "./useDesk";
+
+export function PlayPlace({ desk }: { desk: DeskView }) {
+  const { piece, options, choice, setChoice, play, setPlay } = desk;
+  const hands = { hand: choice.hand, onHand: (hand: typeof choice.hand) => setChoice({ hand }) };
+  const shared = { piece, options, choice: play, onChoice: setPlay, bpm: choice.bpm, ...hands };
+  return (
+    <div className="grid gap-x-6 gap-y-4 lg:grid-cols-[minmax(0,1fr)_344px]">
+      <div className="min-w-0 max-lg:order-2">
+        <PlayChoices {...shared} />
+        <WorkedRuler desk={desk} />
+      </div>
+      <div className="min-w-0">
+        <PlayCard
+          {...shared}
+          counts={desk.counts}
+          onBpm={desk.setBpm}
+          tapTempo={desk.tapTempo}
+          measures={desk.settings.measures}
+          passageWords={desk.passageWords}
+          session={session}
+          state={desk.state}
+        />
+      </div>
+    </div>
+  );
+}

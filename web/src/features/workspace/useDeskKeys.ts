@@ -1,0 +1,35 @@
+/** The keys of a piece's ladder and play-along, and what they do. */
+import { OVER_AND_OVER } from "../../session/choice";
+import { session } from "../../session/current";
+import { tapped } from "../../session/tapTempo";
+import { CHANNELS } from "../../sound/mix";
+import type { DeskView } from "./useDesk";
+import { useKeys } from "./useKeys";
+
+export function useDeskKeys(desk: DeskView, { enabled, onLadder }: { enabled: boolean; onLadder: boolean }): void {
+  const { state, idle, canChoose, play, setPlay } = desk;
+  useKeys({
+    enabled,
+    onSpace: () => (idle ? session.play() : session.stop()),
+    onRecord: () => {
+      if (idle && onLadder) session.record(desk.choice.rounds);
+    },
+    onTap: (hand, stamp) => (state.phase === "listening" ? session.slip(stamp) : session.tap(hand, stamp)),
+    onArrow: (by) => {
+      if (canChoose) desk.movePassage(by);
+    },
+    onEscape: () => (idle ? desk.clearPassage() : session.discard()),
+    onTempo: (by) => {
+      if (canChoose) desk.stepTempo(by);
+    },
+    onKey: (key, stamp) => {
+      const channel = CHANNELS[Number(key) - 1];
+      if (channel) setPlay({ mix: { ...play.mix, muted: { ...play.mix.muted, [channel]: !play.mix.muted[channel] } } });
+      else if (key === "n" && idle && onLadder) session.listen();
+      else if (key === "t") tapped(desk.tapTempo, stamp, desk.setBpm);
+      else if (key === "l") setPlay({ rounds: play.rounds > 1 ? 1 : OVER_AND_OVER });
+      else return false;
+      return true;
+    },
+  });
+}

@@ -1,0 +1,28 @@
+import { describe, expect, it } from "vitest";
+
+import { chosen, measuresOf, moved, passageWords } from "./passage";
+
+const bars = ["0", "1", "2", "3"].map((number) => ({ number }));
+
+describe("a passage", () => {
+  it("is named as it is asked for, and in words", () => {
+    expect([measuresOf(bars, null), passageWords(bars, null)]).toEqual([null, "whole piece"]);
+    expect([measuresOf(bars, { from: 0, to: 0 }), passageWords(bars, { from: 0, to: 0 })]).toEqual(["0", "bar 0"]);
+    expect([measuresOf(bars, { from: 1, to: 3 }), passageWords(bars, { from: 1, to: 3 })]).toEqual(["1-3", "bars 1–3"]);
+    expect(measuresOf(bars, { from: 1, to: 9 })).toBeNull();
+  });
+
+  it("moves within the piece, as long as it is", () => {
+    expect(moved(null, 1, 4)).toEqual({ from: 0, to: 0 });
+    expect(moved(null, -1, 4)).toEqual({ from: 3, to: 3 });
+    expect(moved({ from: 2, to: 3 }, 1, 4)).toEqual({ from: 2, to: 3 });
+    expect(moved({ from: 1, to: 2 }, -1, 4)).toEqual({ from: 0, to: 1 });
+  });
+
+  it("is one bar, grows to another, and is given up by the same bar again", () => {
+    expect(chosen(null, 2, false)).toEqual({ from: 2, to: 2 });
+    expect(chosen({ from: 2, to: 2 }, 0, true)).toEqual({ from: 0, to: 2 });
+    expect(chosen({ from: 2, to: 2 }, 2, false)).toBeNull();
+    expect(chosen({ from: 1, to: 2 }, 2, false)).toEqual({ from: 2, to: 2 });
+  });
+});

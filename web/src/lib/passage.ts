@@ -1,0 +1,31 @@
+/** The bars one works on: a stretch of the written score by the places of its first and last bar; null is all of it. */
+export type Passage = { from: number; to: number };
+
+type Bar = { number: string };
+
+/** As it is asked for: ``3`` or ``3-5``; null for the whole piece. */
+export function measuresOf(bars: readonly Bar[], passage: Passage | null): string | null {
+  const [from, to] = passage ? [bars[passage.from], bars[passage.to]] : [];
+  if (!from || !to) return null;
+  return from === to ? from.number : `${from.number}-${to.number}`;
+}
+
+export function passageWords(bars: readonly Bar[], passage: Passage | null): string {
+  const measures = measuresOf(bars, passage);
+  if (!passage || measures === null) return "whole piece";
+  return `${passage.from === passage.to ? "bar" : "bars"} ${measures.replace("-", "–")}`;
+}
+
+/** The same number of bars further on or back, within the piece; from the whole piece, its first or last bar. */
+export function moved(passage: Passage | null, by: number, bars: number): Passage {
+  const last = bars - 1;
+  const length = passage ? passage.to - passage.from : 0;
+  const from = passage ? Math.max(0, Math.min(last - length, passage.from + by)) : by > 0 ? 0 : last;
+  return { from, to: from + length };
+}
+
+/** A bar chosen: alone, or (``extend``) up to it; the bar that was alone already gives the whole piece back. */
+export function chosen(passage: Passage | null, index: number, extend: boolean): Passage | null {
+  if (extend && passage) return { from: Math.min(passage.from, index), to: Math.max(passage.to, index) };
+  return passage && passage.from === index && passage.to === index ? null : { from: index, to: index };
+}

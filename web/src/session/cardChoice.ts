@@ -1,0 +1,47 @@
+/** What is chosen on a piece's rungs: tempo, hands and the rest stay as they were left, on this device. */
+import { useState } from "react";
+import * as z from "zod/mini";
+
+import type { HandChoice, Piece, Schemas } from "../api/client";
+import { keep, readParts } from "../lib/stored";
+import { type PlayChoice, keepChoice, readChoice } from "./choice";
+import type { Plan } from "./state";
+
+/** ``standIn``: how the student plays the stand-in keyboard; as the piece is judged, cleanly, if left out. */
+export type CardChoice = { hand: HandChoice; bpm: number; rounds: number; clickThrough: boolean; standIn?: Plan };
+
+const SCHEMAS = {
+  hand: z.enum(["right", "left", "both"]),
+  bpm: z.number().check(z.minimum(20), z.maximum(400)),
+  rounds: z.int().check(z.minimum(1), z.maximum(10)),
+  clickThrough: z.boolean(),
+  standIn: z.optional(
+    z.object({
+      skill: z.enum(["first-year", "elementary", "intermediate", "advanced"]),
+      faults: z.array(z.object({ kind: z.string(), amount: z.number(), measure: z.nullish(z.string()) })),
+    }),
+  ),
+} as { [K in keyof CardChoice]: z.ZodMiniType<CardChoice[K]> } & { standIn: z.ZodMiniType<Plan | undefined> };
+
+export function useCardChoice(piece: Piece) {
+  const key = `laptick.choice.${piece.id}`;
+  const [choice, set] = useState(() =>
+    readParts<CardChoice>(key, SCHEMAS, { bpm: piece.start_bpm, hand: "both", rounds: 1, clickThrough: true }),
+  );
+  return [choice, changeOf(set, (next) => keep(key, next))] as const;
+}
+
+export function usePlayChoice(pieceId: number, usual: Schemas["PlayOptions"]["levels"]) {
+  const [choice, set] = useState<PlayChoice>(() => readChoice(pieceId, usual as Record<Schemas["Track"], number>));
+  return [choice, changeOf(set, (next) => keepChoice(pieceId, next))] as const;
+}
+
+/** Changes a part, and keeps the whole. */
+function changeOf<T>(set: (change: (old: T) => T) => void, keepIt: (next: T) => void) {
+  return (part: Partial<T>) =>
+    set((old) => {
+      const next = { ...old, ...part };
+      keepIt(next);
+      return next;
+    });
+}

@@ -1,0 +1,54 @@
+/** What a session asks of the server. Whoever shows what changed by it is told through the query cache. */
+import { type Schedule, type Schemas, type Take, type TakeCreate, api, unwrap } from "../api/client";
+import { queryClient } from "../api/queries/client";
+import { sendTake, takesChanged } from "../api/queries/takes";
+import type { StandInNote } from "../sound/keyboard";
+import type { Desk, Mode, Settings } from "./state";
+
+export type Heard = Settings & { slips: number[]; first_beat_s: number; client_key: string };
+
+export type Server = {
+  loadSchedule(desk: Desk, mode: Mode): Promise<Schedule>;
+  loadStandIn(desk: Desk): Promise<StandInNote[]>;
+  sendTake(pieceId: number, take: TakeCreate): Promise<Take>;
+  /** The slips that the teacher marked while somebody played. */
+  sendHeard(pieceId: number, heard: Heard): Promise<Schemas["ListeningPublic"]>;
+};
+
+export const server: Server = {
+  loadSchedule(desk, mode) {
+    const { bpm, hands, measures, rung } = desk.settings;
+    const query =
+      mode === "playing"
+        ? { ...desk.playing, ...(desk.plainly ? { mode: "play" as const } : {}) }
+        : { bpm, hands, click_counts: rung === "count", groove: "none", ...(measures ? { measures } : {}) };
+    const params = { path: { piece_id: desk.pieceId }, query };
+    return unwrap(api.GET("/api/pieces/{piece_id}/schedule", { params }));
+  },
+
+  async loadStandIn({ pieceId, settings, standIn }) {
+    const params = { path: { piece_id: pieceId } };
+    const body = { ...settings, ...standIn, faults: standIn?.faults ?? [] };
+    const notes = await unwrap(api.POST("/api/pieces/{piece_id}/stand-in", { params, body }));
+    return notes.map(({ t, pitch, velocity, released }) => ({
+      t,
+      pitch,
+      velocity: velocity ?? 64,
+      released: released ?? null,
+    }));
+  },
+
+  async sendTake(pieceId, body) {
+    const take = await sendTake(pieceId, body);
+    queryClient.setQueryData(["take", take.id], take);
+    await takesChanged(queryClient, pieceId);
+    return take;
+  },
+
+  async sendHeard(pieceId, body) {
+    const params = { path: { piece_id: pieceId } };
+    const kept = await unwrap(api.POST("/api/pieces/{piece_id}/listenings", { params, body }));
+    await queryClient.invalidateQueries({ queryKey: ["listenings", pieceId] });
+    return kept;
+  },
+};

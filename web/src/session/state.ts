@@ -1,0 +1,108 @@
+/** What a session is at, what a screen arranges for it, and when it is over. No time passes here and nothing sounds. */
+import type { Schedule, Schemas, Take, TakeCreate } from "../api/client";
+import type { Exactness } from "../sound/exactness";
+import type { Mix } from "../sound/mix";
+import type { Sounding } from "../sound/player";
+import type { PlayQuery } from "./choice";
+
+export type Phase = "idle" | "playing" | "recording" | "listening" | "sending" | "between";
+
+/** What runs: the play-along, a take, or the teacher's listening. */
+export type Mode = "playing" | "recording" | "listening";
+
+export type Settings = Omit<
+  TakeCreate,
+  "taps" | "notes" | "pedal" | "stand_in" | "first_beat_s" | "client_key" | "measures"
+> & { measures: string | null };
+
+/** How the simulated student plays. */
+export type Plan = { faults: Schemas["FaultCreate"][]; skill: Schemas["Level"] };
+
+/** What lies ready for the next start, as a screen arranges it: plain data. */
+export type Desk = {
+  pieceId: number;
+  title: string;
+  settings: Settings;
+  mix: Mix;
+  /** Does the click go on after the count-in while a take is recorded? */
+  clickThrough: boolean;
+  /** What playing along is asked for. */
+  playing: PlayQuery;
+  /** On the ladder it is played along, whatever was chosen under Play: no echo, no first hearing. */
+  plainly: boolean;
+  /** How the stand-in keyboard is to play, if it is the one that is chosen. */
+  standIn: Partial<Plan> | null;
+};
+
+export type Stretch = Schedule["stretches"][number];
+
+export type State = {
+  phase: Phase;
+  /** The last count-in word heard, while counting in. */
+  saying: string | null;
+  /** The count heard now, while playing along. */
+  counting: string | null;
+  /** Whose turn it is, while playing along; and which stretch of the schedule. */
+  role: Stretch["role"] | null;
+  stretch: number;
+  stretches: number;
+  /** What is not as chosen, and why. */
+  remarks: readonly string[];
+  /** The piece that is playing, or was last. */
+  playing: { pieceId: number; title: string } | null;
+  exactness: Exactness | null;
+  taps: number;
+  round: number;
+  rounds: number;
+  problem: unknown;
+  unsent: TakeCreate | null;
+  take: Take | null;
+  /** How many slips the listening that was just kept has; null once it was told. */
+  heard: number | null;
+};
+
+export const REST: State = {
+  counting: null,
+  role: null,
+  stretch: 0,
+  stretches: 0,
+  remarks: [],
+  playing: null,
+  exactness: null,
+  phase: "idle",
+  saying: null,
+  taps: 0,
+  round: 0,
+  rounds: 0,
+  problem: null,
+  unsent: null,
+  take: null,
+  heard: null,
+};
+
+/** A slip at the very end is still to be marked. */
+const LISTEN_ON_S = 3;
+/** After this much more than the usual silence without a single tap, nobody is there. */
+const NOBODY_S = 4;
+
+/** What a piece's screen shows of it: nothing while another piece plays or was played. */
+export function stateFor(state: State, pieceId: number): State {
+  return state.playing === null || state.playing.pieceId === pieceId ? state : REST;
+}
+
+/** Play-along ends with the passage, and listening soon after it; a take ends with the silence after its last tap. */
+export function isOver(mode: Mode, schedule: Schedule, now_s: number, lastTap_s: number | undefined): boolean {
+  if (mode === "playing") return now_s > schedule.end_s + 0.3;
+  if (mode === "listening") return now_s > schedule.end_s + LISTEN_ON_S;
+  if (now_s <= schedule.first_beat_s) return false;
+  if (lastTap_s === undefined) return now_s - schedule.first_beat_s > schedule.silence_s + NOBODY_S;
+  return now_s - Math.max(lastTap_s, schedule.first_beat_s) > schedule.silence_s;
+}
+
+/** How a mode sounds. While a take is recorded only the count-in is said, and the click goes on if it is wanted. */
+export function soundingOf(mode: Mode, desk: Desk): Sounding {
+  if (mode === "playing") return { mix: desk.mix };
+  const muted = { ...desk.mix.muted, count: false, click: false };
+  const mix: Mix = { ...desk.mix, muted, said: { strike: true, hold: true, rest: true } };
+  return { mix, only: (sound) => sound.is_count_in || (sound.track === "click" && desk.clickThrough) };
+}

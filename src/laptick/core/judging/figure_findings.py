@@ -8,18 +8,18 @@ from __future__ import annotations
 import itertools
 import math
 from bisect import bisect_left, bisect_right
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from dataclasses import dataclass, replace
 from statistics import median
 
-from laptick.core.base.statistics import mean, mean_and_error, normal_quantile, robust_sd, sd, sd_lower, weighted_median
+from laptick.core.base.statistics import mean, mean_and_error, robust_sd, sd, sd_lower, weighted_median
 from laptick.core.base.units import Quarters, Seconds
-from laptick.core.judging.finding import Finding, how_sure, place_of_onset
+from laptick.core.judging.finding import Finding, Judging, how_sure
 from laptick.core.measuring.evenness import Figure, Run, late_against_others, run_pace
-from laptick.core.measuring.limits import JUDGED_INTERVALS, ORDINARY_SHARE, Limits
+from laptick.core.measuring.limits import JUDGED_INTERVALS, ORDINARY_SHARE
 from laptick.core.measuring.measured import Measured
 from laptick.core.measuring.ratios import Parts, RatioFigure, centred
 from laptick.core.score.score import Hand
-from laptick.core.takes.task import Task
 
 #: Neighbouring intervals share a strike, so n of them tell about as much as this share of n.
 EFFECTIVE_SHARE = 0.7
@@ -29,7 +29,7 @@ REFERENCE_BEATS = 10
 
 
 def tempo_around(
-    figures: list[Figure], interval_quarters: Quarters, measured: Measured, beat_quarters: Quarters
+    figures: Sequence[Figure], interval_quarters: Quarters, measured: Measured, beat_quarters: Quarters
 ) -> Callable[[Run], Seconds]:
     """Seconds per quarter of what is played round a run of this interval, runs of the same or shorter intervals left
     out; the fitted beat where too little else is played."""
@@ -72,77 +72,78 @@ def _united(spans: Iterable[tuple[float, float]]) -> list[tuple[float, float]]:
     return united
 
 
-def figure_findings(
-    figure: Figure,
-    figures: list[Figure],
-    measured: Measured,
-    limits: Limits,
-    task: Task,
-    error: float,
-    uncertainty_s: Seconds,
-) -> Iterator[Finding]:
+def figure_findings(judging: Judging, figure: Figure) -> Iterator[Finding]:
+    """Equal notes of one hand and length: rushed, limping, or else uneven."""
     if figure.intervals < JUDGED_INTERVALS:
         return
-    interval_ms = 1000 * figure.interval_s
-    limit = limits.evenness(interval_ms) + 1.414 * uncertainty_s / figure.interval_s
-    z = normal_quantile(error)
-    spread = figure.pooled_cv(without_pairs=True)
-    named = False
+    evenness = judging.limits.evenness(1000 * figure.interval_s)
+    equal = _Equal(
+        judging,
+        figure,
+        limit=evenness + 1.414 * judging.uncertainty_s / figure.interval_s,
+        spread=figure.pooled_cv(without_pairs=True),
+    )
+    named = []
+    if figure.interval_quarters < judging.task.beat_quarters:
+        named = [*equal.rushed(), *equal.limping()]
+    yield from named or equal.uneven()
 
-    if figure.interval_quarters < task.beat_quarters:
-        around = tempo_around(figures, figure.interval_quarters, measured, task.beat_quarters)
+
+@dataclass(frozen=True)
+class _Equal:
+    """Equal notes under judgement: their ``limit`` and how much they ``spread``, both shares of the interval."""
+
+    judging: Judging
+    figure: Figure
+    limit: float
+    spread: float
+
+    def rushed(self) -> Iterator[Finding]:
+        """The runs go faster than what is played around them."""
+        figure, judging = self.figure, self.judging
+        around = tempo_around(judging.figures, figure.interval_quarters, judging.measured, judging.task.beat_quarters)
         paces = [run_pace(run, around(run)) for run in figure.runs]
         weights = [len(run.ratios) for run in figure.runs]
         pace = sum(p * w for p, w in zip(paces, weights, strict=True)) / sum(weights)
         # One run's pace hangs on its two ends and on the reference tempo.
-        single = [spread * math.sqrt(1.0) / w for w in weights]
-        expected_error = math.sqrt(sum((s * w) ** 2 for s, w in zip(single, weights, strict=True))) / sum(weights)
+        expected_error = math.sqrt(len(weights)) * self.spread / sum(weights)
         seen_error = sd(paces) / math.sqrt(len(paces)) if len(paces) >= 3 else 0.0
-        pace_error = max(expected_error, seen_error, 0.004)
-        if (1 - pace) - z * pace_error > limit:
-            worst = min(zip(paces, figure.runs, strict=True), key=lambda item: item[0])[1]
-            named = True
-            yield Finding(
-                "rushed-run",
-                place_of_onset(task, worst.strikes[0].onset_quarters),
-                1 - pace,
-                limit,
-                "share",
-                how_sure(1 - pace, limit, pace_error),
-                hand=figure.hand,
-                interval_quarters=figure.interval_quarters,
-            )
+        worst = min(zip(paces, figure.runs, strict=True), key=lambda item: item[0])[1]
+        yield from self._found("rushed-run", worst, 1 - pace, max(expected_error, seen_error, 0.004))
 
-        limp, pairs = figure.limp(), figure.pairs()
-        limp_error = max(0.004, spread / math.sqrt(2 * max(1, pairs) * EFFECTIVE_SHARE))
-        if pairs >= JUDGED_INTERVALS // 2 and abs(limp) - z * limp_error > limit:
-            worst = max(figure.runs, key=lambda run: abs(Figure(run.hand, run.interval_quarters, [run]).limp()))
-            named = True
-            yield Finding(
-                "limping",
-                place_of_onset(task, worst.strikes[0].onset_quarters),
-                abs(limp),
-                limit,
-                "share",
-                how_sure(abs(limp), limit, limp_error),
-                positive=limp > 0,
-                hand=figure.hand,
-                interval_quarters=figure.interval_quarters,
-            )
+    def limping(self) -> Iterator[Finding]:
+        """Pairs go long-short, or short-long."""
+        figure, limp, pairs = self.figure, self.figure.limp(), self.figure.pairs()
+        if pairs < JUDGED_INTERVALS // 2:
+            return
+        limp_error = max(0.004, self.spread / math.sqrt(2 * max(1, pairs) * EFFECTIVE_SHARE))
+        worst = max(figure.runs, key=lambda run: abs(Figure(run.hand, run.interval_quarters, [run]).limp()))
+        for found in self._found("limping", worst, abs(limp), limp_error):
+            yield replace(found, positive=limp > 0)
 
-    freedom = figure.freedom * EFFECTIVE_SHARE
-    if not named and freedom >= 3 and sd_lower(spread, freedom, error) > limit:
-        worst = max(figure.runs, key=lambda run: run.cv)
-        spread_error = spread / math.sqrt(2 * freedom)
-        yield Finding(
-            "uneven",
-            place_of_onset(task, worst.strikes[widest_gap(worst)].onset_quarters),
-            spread,
-            limit,
+    def uneven(self) -> Iterator[Finding]:
+        """They spread more than they may, in whatever way."""
+        freedom = self.figure.freedom * EFFECTIVE_SHARE
+        if freedom < 3 or sd_lower(self.spread, freedom, self.judging.error) <= self.limit:
+            return
+        worst = max(self.figure.runs, key=lambda run: run.cv)
+        onset = worst.strikes[widest_gap(worst)].onset_quarters
+        yield self._finding("uneven", onset, self.spread, self.spread / math.sqrt(2 * freedom))
+
+    def _found(self, code: str, worst: Run, amount: float, amount_error: float) -> Iterator[Finding]:
+        if self.judging.clears(amount, amount_error, self.limit):
+            yield self._finding(code, worst.strikes[0].onset_quarters, amount, amount_error)
+
+    def _finding(self, code: str, onset: Quarters, amount: float, amount_error: float) -> Finding:
+        return Finding(
+            code,
+            self.judging.place_of(onset),
+            amount,
+            self.limit,
             "share",
-            how_sure(spread, limit, spread_error),
-            hand=figure.hand,
-            interval_quarters=figure.interval_quarters,
+            how_sure(amount, self.limit, amount_error),
+            hand=self.figure.hand,
+            interval_quarters=self.figure.interval_quarters,
         )
 
 
@@ -168,10 +169,9 @@ NEARLY_EQUAL = 2.0
 FEW_REPEATS = 6
 
 
-def ratio_findings(
-    figure: RatioFigure, limits: Limits, error: float, uncertainty_s: Seconds, task: Task
-) -> Iterator[Finding]:
+def ratio_findings(judging: Judging, figure: RatioFigure) -> Iterator[Finding]:
     """A figure that reads as another one, pooled over its repeats. ``amount`` is the share of the way there."""
+    limits = judging.limits
     if figure.written not in BENT or figure.intervals < JUDGED_INTERVALS:
         return
     code, others = BENT[figure.written]
@@ -182,14 +182,14 @@ def ratio_findings(
     # What one repeat varies by in a player at the limit, and what the source adds, on the scale of the way.
     step = math.dist(centred(figure.written), centred(other))
     own = limits.evenness(1000 * part_s) * ORDINARY_SHARE / step
-    source = 1.414 * uncertainty_s / part_s / step
+    source = 1.414 * judging.uncertainty_s / part_s / step
     spread = max(1.2533 * robust_sd(ways[other]), sd(ways[other]) if count < FEW_REPEATS else 0.0, own)
     way_error = math.hypot(spread, source) / math.sqrt(count)
-    if way <= TOO_FAR[figure.written] and way - normal_quantile(error) * way_error > HALF_WAY:
+    if way <= TOO_FAR[figure.written] and judging.clears(way, way_error, HALF_WAY):
         worst = max(zip(ways[other], figure.ratios, strict=True), key=lambda pair: pair[0])[1]
         yield Finding(
             code,
-            place_of_onset(task, worst.onset_quarters),
+            judging.place_of(worst.onset_quarters),
             way,
             HALF_WAY,
             "share",
@@ -206,24 +206,17 @@ def widest_gap(run: Run) -> int:
     return max(range(len(run.ratios)), key=lambda i: abs(run.ratios[i] - middle))
 
 
-def compensated(
-    figure: Figure,
-    figures: list[Figure],
-    measured: Measured,
-    limits: Limits,
-    task: Task,
-    error: float,
-    uncertainty_s: Seconds,
-) -> Iterator[Finding]:
+def compensated(judging: Judging, figure: Figure) -> Iterator[Finding]:
     """Runs that begin late and hurry: the first note late beyond the limit, less and less so note by note, the landing
     on time, over the repeats of the figure. (Not a negative lag-1 correlation, which any steady player shows.) Rushing
     looks alike against a beat that it has pulled along, but its first notes are not late after what was played before
     them."""
+    measured, limits, task = judging.measured, judging.limits, judging.task
     runs = [run for run in figure.runs if len(run.ratios) >= LEAST_OF_COMPENSATED]
     if figure.intervals < JUDGED_INTERVALS or len(runs) < 2 or figure.interval_quarters >= task.beat_quarters:
         return
-    beat_ms = 60_000 / measured.median_bpm
-    limit = limits.spread_ms(beat_ms) + 1000 * uncertainty_s
+    beat_ms = judging.beat_ms
+    limit = limits.spread_ms(beat_ms) + 1000 * judging.uncertainty_s
     inside = {(strike.hand, strike.onset_quarters) for run in figure.runs for strike in run.strikes[:-1]}
     late_s = late_against_others(measured.lines, lambda strike: (strike.hand, strike.onset_quarters) in inside)
     late = [[1000 * late_s(strike) for strike in run.strikes] for run in runs]
@@ -233,16 +226,16 @@ def compensated(
     steps = [amount, *(median(values) for values in zip(*inner, strict=True)), median(landing)]
     shrinking = all(b <= a + first_error / 2 for a, b in itertools.pairwise(steps))
     on_time = abs(median(landing)) < amount / 3
-    if not (shrinking and on_time and amount - normal_quantile(error) * first_error > limit):
+    if not (shrinking and on_time and judging.clears(amount, first_error, limit)):
         return
-    around = tempo_around(figures, figure.interval_quarters, measured, task.beat_quarters)
-    waited = list(_waited_before(runs, inside, measured, around, task))
+    around = tempo_around(judging.figures, figure.interval_quarters, measured, task.beat_quarters)
+    waited = list(_waited_before(judging, runs, inside, around))
     # Where too little is played before the runs to tell the two apart, neither is said: false blame weighs more.
     if len(waited) >= 2 and 1000 * median(waited) > amount / 2:
         worst = max(zip(first, runs, strict=True), key=lambda one: one[0])[1]
         yield Finding(
             "late-then-compensated",
-            place_of_onset(task, worst.strikes[0].onset_quarters),
+            judging.place_of(worst.strikes[0].onset_quarters),
             amount,
             limit,
             "ms",
@@ -257,14 +250,11 @@ WAITED_BEATS = 2
 
 
 def _waited_before(
-    runs: list[Run],
-    inside: set[tuple[Hand | None, Quarters]],
-    measured: Measured,
-    around: Callable[[Run], Seconds],
-    task: Task,
+    judging: Judging, runs: list[Run], inside: set[tuple[Hand | None, Quarters]], around: Callable[[Run], Seconds]
 ) -> Iterator[Seconds]:
     """How much later than written each run begins after the last strike before it that is in no run, or with it in the
     other hand."""
+    measured, task = judging.measured, judging.task
     others = sorted(
         (float(strike.onset_quarters), strike.played_s)
         for line in measured.lines

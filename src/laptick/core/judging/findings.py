@@ -14,7 +14,7 @@ from fractions import Fraction
 from statistics import median
 
 from laptick.core.base.statistics import mean, normal_quantile, robust_sd, sd, sd_lower, tail, weighted_median
-from laptick.core.base.units import Quarters, Seconds
+from laptick.core.base.units import Quarters
 from laptick.core.judging.figure_findings import (
     BENT,
     BENT_CODES,
@@ -23,7 +23,7 @@ from laptick.core.judging.figure_findings import (
     figure_findings,
     ratio_findings,
 )
-from laptick.core.judging.finding import Finding, how_sure, place_of_onset
+from laptick.core.judging.finding import Finding, Judging, how_sure, place_of_onset
 from laptick.core.judging.length_findings import late_entries, long_cut, long_rushed, rest_run_over
 from laptick.core.measuring.evenness import Figure, group_figures
 from laptick.core.measuring.limits import (
@@ -46,38 +46,37 @@ def find_findings(checked: CheckedTake, limits: Limits) -> list[Finding]:
     measured = checked.measured
     if measured is None:
         return []
-    figures = group_figures(measured.runs)
-    ratios = group_ratios(measured.ratios)
+    figures, ratios = group_figures(measured.runs), group_ratios(measured.ratios)
     error = tail(_looked_at(checked, figures, ratios))
-    task = checked.task
-    found = [*_restarts(checked), *_hesitations(measured, limits, task), *_slips(checked, limits)]
     uncertainty_s = checked.performance.knows.uncertainty_ms / 1000
-    bent = [f for figure in ratios for f in ratio_findings(figure, limits, error, uncertainty_s, task)]
-    named = {(f.code, f.hand, f.interval_quarters) for f in bent}
+    judging = Judging(measured, limits, checked.task, tuple(figures), error, uncertainty_s)
+
+    found = [*_restarts(checked), *_hesitations(judging), *_slips(checked, limits)]
+    bent = [finding for figure in ratios for finding in ratio_findings(judging, figure)]
     found += bent
-    late = [f for figure in figures for f in compensated(figure, figures, measured, limits, task, error, uncertainty_s)]
-    hurried = {(f.hand, f.interval_quarters) for f in late}
-    found += late
-    for figure in figures:
-        # What begins late and hurries is that, and neither rushed nor uneven besides.
-        if (figure.hand, figure.interval_quarters) in hurried:
-            continue
-        # A triplet that is played as another figure is that, and not uneven besides.
-        if ("triplet-bent", figure.hand, figure.interval_quarters) in named:
-            continue
-        found += figure_findings(figure, figures, measured, limits, task, error, uncertainty_s)
-    found += long_rushed(measured, limits, task, error, uncertainty_s)
-    found = _without_consequences(found, task)
-    found += _spread(measured, limits, task, error, already=any(f.code in UNEVEN_CODES or f in bent for f in found))
-    found += _hands_apart(measured, limits, task, error, uncertainty_s)
-    found += late_entries(measured, limits, task, error)
-    found += long_cut(measured, limits, task, error)
-    found += rest_run_over(measured, limits, task, error)
-    drift = list(_drift(measured, limits, task, error))
+    found += _of_equal_notes(judging, bent)
+    found += long_rushed(judging)
+    found = _without_consequences(found, checked.task)
+    found += _spread(judging, already=any(f.code in UNEVEN_CODES or f in bent for f in found))
+    found += [*_hands_apart(judging), *late_entries(judging), *long_cut(judging), *rest_run_over(judging)]
+    drift = list(_drift(judging))
     found += drift
-    if not (drift and _began_as_asked(measured, limits, task)):
-        found += _off_tempo(measured, limits, task, error, _rushed(found))
-    return _without_a_beat(found, measured, task)
+    if not (drift and _began_as_asked(judging)):
+        found += _off_tempo(judging, _rushed(found))
+    return _without_a_beat(judging, found)
+
+
+def _of_equal_notes(judging: Judging, bent: list[Finding]) -> Iterator[Finding]:
+    """What is found of runs of equal notes, each fault once. ``bent``: figures that are played as others."""
+    late = [finding for figure in judging.figures for finding in compensated(judging, figure)]
+    yield from late
+    hurried = {(f.hand, f.interval_quarters) for f in late}
+    triplets = {(f.hand, f.interval_quarters) for f in bent if f.code == "triplet-bent"}
+    for figure in judging.figures:
+        # What begins late and hurries is that, and neither rushed nor uneven besides; a triplet that is played as
+        # another figure is that, and not uneven besides.
+        if (figure.hand, figure.interval_quarters) not in hurried | triplets:
+            yield from figure_findings(judging, figure)
 
 
 def _looked_at(checked: CheckedTake, figures: list[Figure], ratios: list[RatioFigure]) -> int:
@@ -122,8 +121,9 @@ BEATLESS_SHARE = 0.2
 TOLD_WITHOUT_BEAT = frozenset({"restart", "missing", "extra", "wrong-notes", "hands-apart"})
 
 
-def _without_a_beat(found: list[Finding], measured: Measured, task: Task) -> list[Finding]:
+def _without_a_beat(judging: Judging, found: list[Finding]) -> list[Finding]:
     """Who gropes from note to note keeps no beat: that is one fault, and there is nothing to measure others against."""
+    measured, task = judging.measured, judging.task
     share = off_beat_share(measured)
     worst = max(
         (f for f in found if f.code in UNEVEN_CODES or f.code in BENT_CODES), key=lambda f: f.ratio, default=None
@@ -151,13 +151,14 @@ def _restarts(checked: CheckedTake) -> Iterator[Finding]:
         yield Finding("restart", place, len(restarts), 0, "count", 1.0)
 
 
-def _hesitations(measured: Measured, limits: Limits, task: Task) -> Iterator[Finding]:
+def _hesitations(judging: Judging) -> Iterator[Finding]:
+    measured, limits, task = judging.measured, judging.limits, judging.task
     if not measured.hesitations:
         return
     spread_ms = gap_spread_ms(measured)
     margin = normal_quantile(tail(measured.gaps)) * spread_ms
     for stop in measured.hesitations:
-        if _broadens(stop, measured, task):
+        if _broadens(judging, stop):
             continue
         beat_ms = 1000 * float(task.beat_quarters) * measured.fit.quarter_s_at(float(stop.before.onset_quarters))
         limit = limits.hesitation_ms(beat_ms)
@@ -176,10 +177,11 @@ def _hesitations(measured: Measured, limits: Limits, task: Task) -> Iterator[Fin
 BROADER, BROADER_BEATS = 1.12, 2
 
 
-def _broadens(stop: Hesitation, measured: Measured, task: Task) -> bool:
+def _broadens(judging: Judging, stop: Hesitation) -> bool:
     """Does a stop belong to a phrase that is played to its end more and more broadly? Who halts is sudden: before the
     stop the beat was as ever, and after it is again. A stop before the next phrase belongs to it when the last beats
     before were broad; one inside the last beats, when what follows up to the next phrase is."""
+    measured, task = judging.measured, judging.task
     origin, beat = float(task.measures[0].start_quarters), float(task.beat_quarters)
     onset, reach = float(stop.expected.onset_quarters), BROADER_BEATS * beat
     following = min((float(at) - origin for at in _phrase_starts(task) if float(at) - origin >= onset), default=None)
@@ -265,18 +267,19 @@ def _densest(task: Task, onsets: list[Quarters]) -> Place:
 MEDIAN_EFFICIENCY = 0.37
 
 
-def _spread(measured: Measured, limits: Limits, task: Task, error: float, *, already: bool) -> Iterator[Finding]:
+def _spread(judging: Judging, *, already: bool) -> Iterator[Finding]:
     """The spread of all strikes round the student's own beat, by the median of distances: a few far ones, as where a
     phrase breathes, are not what playing off the beat is."""
+    measured, limits, task = judging.measured, judging.limits, judging.task
     deviations = [note.deviation_ms for note in measured.notes]
     strikes = EFFECTIVE_SHARE * (len(measured.fit.events) - len(measured.fit.stops)) - len(measured.bar_tempos)
     freedom = MEDIAN_EFFICIENCY * strikes
     if already or freedom < LEAST_FREEDOM:
         return
-    beat_ms = 60_000 / measured.median_bpm
+    beat_ms = judging.beat_ms
     limit = limits.spread_ms(beat_ms) + measured.notes[0].uncertainty_ms
     amount = robust_sd(deviations)
-    if sd_lower(amount, freedom, error) > limit:
+    if sd_lower(amount, freedom, judging.error) > limit:
         worst = max(measured.notes, key=lambda note: abs(note.deviation_ms))
         yield Finding(
             "uneven",
@@ -292,21 +295,20 @@ def _spread(measured: Measured, limits: Limits, task: Task, error: float, *, alr
 LEAST_FREEDOM = 3
 
 
-def _hands_apart(
-    measured: Measured, limits: Limits, task: Task, error: float, uncertainty_s: Seconds
-) -> Iterator[Finding]:
+def _hands_apart(judging: Judging) -> Iterator[Finding]:
+    measured, limits = judging.measured, judging.limits
     gaps = [abs(point.gap_ms) for point in measured.together]
     if len(gaps) < JUDGED_POINTS:
         return
-    limit = limits.hands_apart_ms + 1414 * uncertainty_s
+    limit = limits.hands_apart_ms + 1414 * judging.uncertainty_s
     amount = median(gaps)
     gap_error = 1.2533 * max(robust_sd(gaps), 0.5 * sd(gaps)) / math.sqrt(len(gaps))
-    if amount - normal_quantile(error) * gap_error > limit:
+    if judging.clears(amount, gap_error, limit):
         worst = max(measured.together, key=lambda point: abs(point.gap_ms))
         signed = mean([point.gap_ms for point in measured.together])
         yield Finding(
             "hands-apart",
-            place_of_onset(task, worst.onset_quarters),
+            judging.place_of(worst.onset_quarters),
             amount,
             limit,
             "ms",
@@ -320,7 +322,8 @@ def _hands_apart(
 SMOOTHED = 1.75
 
 
-def _drift(measured: Measured, limits: Limits, task: Task, error: float) -> Iterator[Finding]:
+def _drift(judging: Judging) -> Iterator[Finding]:
+    measured, limits, task = judging.measured, judging.limits, judging.task
     tempos = measured.bar_tempos
     if len(tempos) < JUDGED_BARS:
         return
@@ -329,7 +332,7 @@ def _drift(measured: Measured, limits: Limits, task: Task, error: float) -> Iter
     bars_spread = math.sqrt(sum((i - (count - 1) / 2) ** 2 for i in range(count)))
     noise = math.sqrt(sum(r * r for r in residuals) / max(1, count - 2)) * SMOOTHED
     drift_error = noise / bars_spread * (count - 1) / start
-    if abs(measured.drift) - normal_quantile(error) * drift_error > limits.drift_share:
+    if judging.clears(abs(measured.drift), drift_error, limits.drift_share):
         middle = tempos[count // 2]
         place = Place(task.score.measures[middle.measure_index].number, Fraction(0), middle.pass_number)
         yield Finding(
@@ -349,10 +352,9 @@ def _rushed(found: list[Finding]) -> tuple[Quarters, bool]:
     return max(short, default=Fraction(0)), any(f.code == "long-rushed" for f in found)
 
 
-def _faster_by_itself(
-    measured: Measured, limits: Limits, task: Task, error: float, rushed: tuple[Quarters, bool]
-) -> bool:
+def _faster_by_itself(judging: Judging, rushed: tuple[Quarters, bool]) -> bool:
     """Is the playing faster than asked for apart from what is rushed? Who rushes is early everywhere after."""
+    measured, limits, task = judging.measured, judging.limits, judging.task
     short, long = rushed
     if not short and not long:
         return True
@@ -369,11 +371,12 @@ def _faster_by_itself(
         return False
     off = task.quarter_s / weighted_median(rates) - 1
     off_error = 1.2533 * robust_sd([task.quarter_s / rate for rate, _ in rates]) / math.sqrt(len(rates))
-    return off - normal_quantile(error) * off_error > limits.tempo_share
+    return judging.clears(off, off_error, limits.tempo_share)
 
 
-def _began_as_asked(measured: Measured, limits: Limits, task: Task) -> bool:
+def _began_as_asked(judging: Judging) -> bool:
     """Was the first bar at its tempo? Then being off it later is the drift."""
+    measured, limits, task = judging.measured, judging.limits, judging.task
     _, start_bpm, _ = drift_line(measured.bar_tempos)
     return abs(start_bpm / task.assigned_bpm - 1) <= limits.tempo_share
 
@@ -382,15 +385,14 @@ def _began_as_asked(measured: Measured, limits: Limits, task: Task) -> bool:
 LEFT_BEATS = 4
 
 
-def _off_tempo(
-    measured: Measured, limits: Limits, task: Task, error: float, rushed: tuple[Quarters, bool]
-) -> Iterator[Finding]:
+def _off_tempo(judging: Judging, rushed: tuple[Quarters, bool]) -> Iterator[Finding]:
+    measured, limits, task = judging.measured, judging.limits, judging.task
     bpms = [tempo.bpm for tempo in measured.bar_tempos]
     off = measured.median_bpm / task.assigned_bpm - 1
     off_error = 1.2533 * sd(bpms) / math.sqrt(len(bpms)) / task.assigned_bpm
-    if off > 0 and not _faster_by_itself(measured, limits, task, error, rushed):
+    if off > 0 and not _faster_by_itself(judging, rushed):
         return
-    if abs(off) - normal_quantile(error) * off_error > limits.tempo_share:
+    if judging.clears(abs(off), off_error, limits.tempo_share):
         place = task.place(task.expected[0])
         yield Finding(
             "off-tempo",

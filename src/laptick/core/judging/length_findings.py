@@ -10,13 +10,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from statistics import median
 
-from laptick.core.base.statistics import mean_and_error, normal_quantile, robust_sd
-from laptick.core.base.units import Quarters, Seconds
-from laptick.core.judging.finding import Finding, how_sure, place_of_onset
-from laptick.core.measuring.limits import JUDGED_ENTRIES, JUDGED_INTERVALS, ORDINARY_SHARE, Limits
-from laptick.core.measuring.measured import Measured
+from laptick.core.base.statistics import mean_and_error, robust_sd
+from laptick.core.base.units import Quarters
+from laptick.core.judging.finding import Finding, Judging, how_sure
+from laptick.core.measuring.limits import JUDGED_ENTRIES, JUDGED_INTERVALS, ORDINARY_SHARE
 from laptick.core.score.score import Hand
-from laptick.core.takes.task import Task
 
 #: The spread of one key-up, as a share of its limit, in an ordinary player (an estimate).
 OWN_RELEASE = 0.3
@@ -31,34 +29,44 @@ class Amount:
     hand: Hand | None
 
 
-def _on_the_whole(
-    code: str, amounts: list[Amount], at_least: int, unit: str, limit: float, own: float, task: Task, error: float
-) -> Iterator[Finding]:
-    """The finding, when the mean of ``at_least`` or more amounts stands clear of ``limit``; ``own`` is the spread of
-    one in an ordinary player."""
-    if len(amounts) < at_least:
+@dataclass(frozen=True, slots=True)
+class _Kind:
+    """What amounts of one kind are called and held against; ``own``: the spread of one in an ordinary player."""
+
+    code: str
+    unit: str
+    at_least: int
+    limit: float
+    own: float
+
+
+def _on_the_whole(judging: Judging, kind: _Kind, amounts: list[Amount]) -> Iterator[Finding]:
+    """The finding, when the mean of enough amounts stands clear of their limit."""
+    if len(amounts) < kind.at_least:
         return
-    amount, amount_error = mean_and_error([one.value for one in amounts], own)
-    if amount - normal_quantile(error) * amount_error > limit:
+    amount, amount_error = mean_and_error([one.value for one in amounts], kind.own)
+    if judging.clears(amount, amount_error, kind.limit):
         worst = max(amounts, key=lambda one: one.value)
-        place = place_of_onset(task, worst.onset_quarters)
-        yield Finding(code, place, amount, limit, unit, how_sure(amount, limit, amount_error), hand=worst.hand)
+        sure = how_sure(amount, kind.limit, amount_error)
+        yield Finding(
+            kind.code, judging.place_of(worst.onset_quarters), amount, kind.limit, kind.unit, sure, hand=worst.hand
+        )
 
 
-def late_entries(measured: Measured, limits: Limits, task: Task, error: float) -> Iterator[Finding]:
+def late_entries(judging: Judging) -> Iterator[Finding]:
     """Entries after rests late by more than strikes may lie round the beat, on the whole over the passage."""
+    measured, limits = judging.measured, judging.limits
     late = [Amount(entry.entry_ms, entry.onset_quarters, entry.hand) for entry in measured.entries]
-    limit = limits.spread_ms(60_000 / measured.median_bpm) + measured.notes[0].uncertainty_ms
+    limit = limits.spread_ms(judging.beat_ms) + measured.notes[0].uncertainty_ms
     # Not surer than the player's own strikes allow.
     entering = {(entry.hand, entry.onset_quarters) for entry in measured.entries}
     others = [n.deviation_ms for n in measured.notes if (n.expected.hand, n.expected.onset_quarters) not in entering]
-    yield from _on_the_whole("late-entry", late, JUDGED_ENTRIES, "ms", limit, robust_sd(others), task, error)
+    yield from _on_the_whole(judging, _Kind("late-entry", "ms", JUDGED_ENTRIES, limit, robust_sd(others)), late)
 
 
-def long_rushed(
-    measured: Measured, limits: Limits, task: Task, error: float, uncertainty_s: Seconds
-) -> Iterator[Finding]:
+def long_rushed(judging: Judging) -> Iterator[Finding]:
     """The strike after long notes comes early, against the pace of the shorter notes around them."""
+    measured, limits, task = judging.measured, judging.limits, judging.task
     if not measured.long_gaps:
         return
     gap_s = median(gap.seconds for gap in measured.long_gaps)
@@ -69,17 +77,18 @@ def long_rushed(
         Amount(1 - gap.pace, begin.onset_quarters, begin.hand)
         for gap, begin in zip(measured.long_gaps, begins, strict=True)
     ]
-    limit = evenness + 1.414 * uncertainty_s / gap_s
+    limit = evenness + 1.414 * judging.uncertainty_s / gap_s
     yield from _on_the_whole(
-        "long-rushed", early, JUDGED_INTERVALS, "share", limit, ORDINARY_SHARE * evenness, task, error
+        judging, _Kind("long-rushed", "share", JUDGED_INTERVALS, limit, ORDINARY_SHARE * evenness), early
     )
 
 
-def long_cut(measured: Measured, limits: Limits, task: Task, error: float) -> Iterator[Finding]:
+def long_cut(judging: Judging) -> Iterator[Finding]:
     """Long notes let go early, on the whole over each hand's; notes written to be short are not among them."""
+    measured, limits, task = judging.measured, judging.limits, judging.task
     if limits.cut_share_of_beat >= 1:
         return
-    beat_ms = 60_000 / measured.median_bpm
+    beat_ms = judging.beat_ms
     limit = limits.cut_ms(beat_ms)
     quarter_ms = beat_ms / float(task.beat_quarters)
     for hand in {note.hand for note in measured.long_notes}:
@@ -88,15 +97,16 @@ def long_cut(measured: Measured, limits: Limits, task: Task, error: float) -> It
             for note in measured.long_notes
             if note.hand is hand and note.sounded_quarters is not None and not note.shortened
         ]
-        yield from _on_the_whole("long-cut", cut, JUDGED_INTERVALS, "ms", limit, OWN_RELEASE * limit, task, error)
+        yield from _on_the_whole(judging, _Kind("long-cut", "ms", JUDGED_INTERVALS, limit, OWN_RELEASE * limit), cut)
 
 
-def rest_run_over(measured: Measured, limits: Limits, task: Task, error: float) -> Iterator[Finding]:
+def rest_run_over(judging: Judging) -> Iterator[Finding]:
     """Sound runs on into rests, on the whole over the passage."""
+    measured, limits = judging.measured, judging.limits
     over = [
         Amount(entry.ran_over_ms, entry.rest_quarters, entry.hand)
         for entry in measured.entries
         if entry.ran_over_ms is not None
     ]
-    limit = limits.over_ms(60_000 / measured.median_bpm)
-    yield from _on_the_whole("rest-run-over", over, JUDGED_ENTRIES, "ms", limit, OWN_RELEASE * limit, task, error)
+    limit = limits.over_ms(judging.beat_ms)
+    yield from _on_the_whole(judging, _Kind("rest-run-over", "ms", JUDGED_ENTRIES, limit, OWN_RELEASE * limit), over)

@@ -18,9 +18,9 @@ from laptick.core.counting.counts import LineCount
 from laptick.core.counting.reasons import reasons_of
 from laptick.core.counting.traps import find_traps, lengths_worth
 from laptick.core.counting.word_tables import SYSTEM_WORDS, TABLES, VARIANTS, System, meaning_of
-from laptick.core.rhythm.cells import find_cells
+from laptick.core.rhythm.cells import cells_of
 from laptick.core.rhythm.rests import good_for, hand_rests
-from laptick.core.rhythm.syncopation import find_syncopations
+from laptick.core.rhythm.syncopation import syncopations_of
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.hands import HAND_KEYS
 from laptick.core.score.meter import BEAT_CHOICES, Beat, counted_in, has_grouping, meter_of
@@ -89,40 +89,32 @@ def counts_public(score: Score, hand: str, choices: CountChoices, bpm: Bpm) -> s
 
 
 def _syncopations(score: Score, hand: Hand) -> list[schemas.SyncopationPublic]:
-    """Kept with the score: they do not depend on how it is counted."""
-    key = ("syncopations public", hand)
-    if key not in score.memo:
-        score.memo[key] = [
-            schemas.SyncopationPublic(
-                onset_quarters=float(s.onset_quarters),
-                silent_quarters=float(s.silent_quarters),
-                hand=hand.value,
-                strength=s.strength,
-                name=s.name,
-                place_text=place_text(score, s.onset_quarters),
-                taught=s.is_taught,
-            )
-            for s in find_syncopations(score, hand_line(score, hand), score.measures, hand)
-        ]
-    return list(score.memo[key])
+    return [
+        schemas.SyncopationPublic(
+            onset_quarters=float(s.onset_quarters),
+            silent_quarters=float(s.silent_quarters),
+            hand=hand.value,
+            strength=s.strength,
+            name=s.name,
+            place_text=place_text(score, s.onset_quarters),
+            taught=s.is_taught,
+        )
+        for s in syncopations_of(score, hand)
+    ]
 
 
 def _cells(score: Score, hand: Hand) -> list[schemas.CellPublic]:
-    """Kept with the score, as the syncopations are."""
-    key = ("cells public", hand)
-    if key not in score.memo:
-        score.memo[key] = [
-            schemas.CellPublic(
-                onset_quarters=float(cell.onset_quarters),
-                end_quarters=float(cell.end_quarters),
-                hand=hand.value,
-                name=cell.name,
-                units="+".join(str(unit) for unit in cell.units),
-                place_text=place_text(score, cell.onset_quarters),
-            )
-            for cell in find_cells(hand_line(score, hand), score.measures, hand)
-        ]
-    return list(score.memo[key])
+    return [
+        schemas.CellPublic(
+            onset_quarters=float(cell.onset_quarters),
+            end_quarters=float(cell.end_quarters),
+            hand=hand.value,
+            name=cell.name,
+            units="+".join(str(unit) for unit in cell.units),
+            place_text=place_text(score, cell.onset_quarters),
+        )
+        for cell in cells_of(score, hand)
+    ]
 
 
 def _rests(score: Score, hand: Hand, counted: LineCount) -> list[schemas.RestPublic]:

@@ -13,8 +13,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
+from laptick.core.base.kept import Kept
 from laptick.core.base.units import Bpm, LengthNaming, convert_bpm
 from laptick.core.counting.choices import Compound, CountChoice, CountChoices, Density, choose
 from laptick.core.counting.counted_beats import BarBeats, bar_beats, tempo_at
@@ -44,7 +45,7 @@ def count_line(
     line = hand_line(score, hand)
     key = hand_key(hand)
     tempo = default_bpm(score) if bpm is None else bpm
-    laid_out = _lay_out(score, hand, line, chosen, layers, tempo)
+    laid_out = _lay_out(_Asked(score, hand, line, chosen, layers, tempo))
     spans = laid_out.spans
     planned = [
         CountedBar(measure, layers.resolve(key, measure.number), beats, plan)
@@ -138,54 +139,69 @@ class _LaidOut:
         return self.known_changes[naming]
 
 
-def _lay_out(
-    score: Score,
-    hand: Hand | None,
-    line: HandLine,
-    measures: tuple[Measure, ...],
-    layers: CountChoices,
-    tempo: Bpm | None,
-) -> _LaidOut:
+@dataclass(frozen=True)
+class _Asked:
+    """What is to be counted: which line over which bars, by which choices, at which tempo."""
+
+    score: Score
+    hand: Hand | None
+    line: HandLine
+    measures: tuple[Measure, ...]
+    layers: CountChoices
+    tempo: Bpm | None
+
+
+#: Bars, beats and plans of each line, by what they depend on.
+LAID_OUT: Kept[Score, tuple[object, ...], _LaidOut] = Kept()
+
+
+def _lay_out(asked: _Asked) -> _LaidOut:
     """Kept with the score: the systems of one line share it, as long as no bar is counted its own way."""
-    if layers.bars:
-        return _lay_out_anew(score, hand, line, measures, layers, tempo)
-    chosen = layers.resolve(hand_key(hand))
+    if asked.layers.bars:
+        return _lay_out_anew(asked)
+    chosen, measures = asked.layers.resolve(hand_key(asked.hand)), asked.measures
     which = (measures[0].index, len(measures))
     is_beats = chosen.system is System.BEATS
-    key = ("laid out", hand, which, chosen.compound, chosen.beat, chosen.grouping, tempo, is_beats)
-    if key not in score.memo:
-        score.memo[key] = _lay_out_anew(score, hand, line, measures, layers, tempo)
-    known: _LaidOut = score.memo[key]
-    return known
+    key = (asked.hand, which, chosen.compound, chosen.beat, chosen.grouping, asked.tempo, is_beats)
+    return LAID_OUT.of(asked.score, key, lambda: _lay_out_anew(asked))
 
 
-def _lay_out_anew(
-    score: Score,
-    hand: Hand | None,
-    line: HandLine,
-    measures: tuple[Measure, ...],
-    layers: CountChoices,
-    tempo: Bpm | None,
-) -> _LaidOut:
-    per, key = line.per_quarter, hand_key(hand)
+def _lay_out_anew(asked: _Asked) -> _LaidOut:
+    measures, line, layers = asked.measures, asked.line, asked.layers
+    per, key = line.per_quarter, hand_key(asked.hand)
     spans = _spans_of(measures, per)
+    each = _EachHand(asked.score, spans) if asked.hand is None else None
     plans: list[tuple[BarBeats, BarPlan]] = []
-    hands: list[list[list[int]]] | None = None
     for number, (measure, (start, _), inside) in enumerate(zip(measures, spans, _boundaries(line, spans), strict=True)):
         resolved = layers.resolve(key, measure.number)
-        beats = bar_beats(measure, resolved, tempo_at(measure, measures[0], tempo))
+        beats = bar_beats(measure, resolved, tempo_at(measure, measures[0], asked.tempo))
         lead = to_ticks(measure.lead_quarters, per) - start
         positions = tuple([tick + lead for tick in inside]) if resolved.system is not System.BEATS else ()
         plan = plan_bar(beats, per, positions)
-        if hand is None and plan.is_doubtful:
-            # A triplet over two beats in one hand stays one, though the other hand strikes the beats.
-            hands = hands or [_boundaries(hand_line(score, one), spans) for one in HANDS]
-            alone = [plan_bar(beats, per, tuple([tick + lead for tick in own[number]])) for own in hands]
-            if any(one.leads for one in alone):
-                leads = frozenset(index for one in alone if not one.is_finer for index in one.leads)
-                plan = plan_bar(beats, per, positions, leads)
+        if each is not None and plan.is_doubtful:
+            leads = each.leads(number, beats, per, lead)
+            plan = plan if leads is None else plan_bar(beats, per, positions, leads)
         plans.append((beats, plan))
     return _LaidOut(spans, plans)
+
+
+class _EachHand:
+    """The two hands by themselves, asked where their composite leaves in doubt what a beat is divided into: a triplet
+    over two beats in one hand stays one, though the other hand strikes the beats."""
+
+    def __init__(self, score: Score, spans: list[tuple[int, int]]) -> None:
+        self._score, self._spans = score, spans
+
+    @cached_property
+    def _inside(self) -> list[list[list[int]]]:
+        return [_boundaries(hand_line(self._score, hand), self._spans) for hand in HANDS]
+
+    def leads(self, number: int, beats: BarBeats, per: int, lead: int) -> frozenset[int] | None:
+        """The beats of a bar at which such a triplet begins; ``None``: there is none."""
+        alone = [plan_bar(beats, per, tuple([tick + lead for tick in own[number]])) for own in self._inside]
+        if not any(one.leads for one in alone):
+            return None
+        return frozenset(index for one in alone if not one.is_finer for index in one.leads)
 
 
 def _densify(by: list[CountedBar]) -> list[CountedBar]:
@@ -226,12 +242,14 @@ def _counts(said: list[RawCount], line: HandLine, known: dict[RawCount, Count]) 
 _STRIKE, _HOLD, _REST = Kind.STRIKE, Kind.HOLD, Kind.REST
 
 
+#: What is said in a whole bar, by table.
+PLAN_WORDS: Kept[BarPlan, WordTable, list[tuple[int, str, bool]]] = Kept()
+
+
 def _say_bar(bar: CountedBar, line: HandLine, start: int, end: int) -> list[RawCount]:
     table = bar.resolved.table
     # Plans of equal bars are one object, so a bar's words are put together once.
-    words: list[tuple[int, str, bool]] | None = bar.plan.memo.get(table)  # type: ignore[assignment]
-    if words is None:
-        words = bar.plan.memo[table] = plan_words(bar.plan, table)
+    words = PLAN_WORDS.of(bar.plan, table, lambda: plan_words(bar.plan, table))
     lead = to_ticks(bar.measure.lead_quarters, line.per_quarter)
     strikes, sounds, length = line.strike_set, line.sounds_at_tick, end - start
     said: list[RawCount] = []
@@ -330,11 +348,16 @@ def _changes(by: list[CountedBar], per: int, naming: LengthNaming) -> list[Chang
 
 def _divisions_of(plan: BarPlan, per: int, naming: LengthNaming) -> list[tuple[int, str]]:
     """(nominal tick, name) of every divided beat."""
-    key = f"divisions {naming}"
-    if key not in plan.memo:
-        named = [(beat.start, _division_at(plan, index, per, naming)) for index, beat in enumerate(plan.beats)]
-        plan.memo[key] = [(start, name) for start, name in named if name is not None]
-    return plan.memo[key]  # type: ignore[return-value]
+
+    def named() -> list[tuple[int, str]]:
+        every = [(beat.start, _division_at(plan, index, per, naming)) for index, beat in enumerate(plan.beats)]
+        return [(start, name) for start, name in every if name is not None]
+
+    return DIVISIONS.of(plan, naming, named)
+
+
+#: The divided beats of a bar, by what the studio calls lengths.
+DIVISIONS: Kept[BarPlan, LengthNaming, list[tuple[int, str]]] = Kept()
 
 
 def _division_at(plan: BarPlan, index: int, per: int, naming: LengthNaming) -> str | None:

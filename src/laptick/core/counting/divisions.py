@@ -52,7 +52,6 @@ class BarPlan:
     covered: set[int] = field(default_factory=set)
     #: Triplets over several beats are possible, if the strikes on the beats between are another hand's.
     is_doubtful: bool = False
-    memo: dict[object, object] = field(default_factory=dict, compare=False, repr=False)
 
     def finest_part(self) -> int | None:
         """Ticks of the finest native division used (triplets are not native to a simple beat)."""
@@ -78,7 +77,7 @@ class BarPlan:
                 natives = _NATIVE_COMPOUND if beat.is_compound else _NATIVE_SIMPLE
                 fitting = max(d for d in natives if d == 1 or beat.length >= part * d)
                 grids[index] = (max(fitting, grids[index][0]),)
-        return replace(self, grids=grids, memo={})
+        return replace(self, grids=grids)
 
 
 #: Divisions of a beat's own kind; the others stay as they are under the denser ways of saying.

@@ -9,6 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from fractions import Fraction
 
+from laptick.core.base.kept import Kept
 from laptick.core.base.units import Quarters, length_name
 from laptick.core.counting.counts import CountedBar, LineCount
 from laptick.core.score.hand_line import HandLine, to_ticks
@@ -106,15 +107,19 @@ def lengths_worth(score: Score, counts: LineCount) -> list[Worth]:
 
 def _lengths_in(score: Score, wanted: dict[int, str]) -> dict[str, list[Quarters]]:
     """Signature → the written lengths in its bars, short to long; kept with the score. ``wanted``: bar → signature."""
-    key = ("written lengths", tuple(wanted))
-    if key not in score.memo:
+
+    def found() -> dict[str, list[Quarters]]:
         lengths: dict[str, set[Quarters]] = {}
         for note in score.notes:
             if note.measure_index in wanted and not note.is_grace:
                 lengths.setdefault(wanted[note.measure_index], set()).add(note.duration_quarters)
-        score.memo[key] = {signature: sorted(found) for signature, found in lengths.items()}
-    known: dict[str, list[Quarters]] = score.memo[key]
-    return known
+        return {signature: sorted(own) for signature, own in lengths.items()}
+
+    return LENGTHS.of(score, tuple(wanted), found)
+
+
+#: The written lengths in the bars of each signature, by the bars that are asked for.
+LENGTHS: Kept[Score, tuple[int, ...], dict[str, list[Quarters]]] = Kept()
 
 
 def _beat(bar: CountedBar) -> Quarters:

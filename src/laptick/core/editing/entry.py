@@ -152,13 +152,14 @@ def entry_score(entry: Entry, naming: LengthNaming = LengthNaming.AMERICAN) -> S
     """
     check_entry(entry)
     measures = _measures(entry)
-    notes: list[Note] = []
-    rests: list[Rest] = []
     used = [hand for hand in HANDS if any(bar.of(hand) for bar in entry.bars)] or [Hand.RIGHT]
-    for hand in used:
-        staff = 1 if hand is Hand.RIGHT or len(used) == 1 else 2
-        _lay(entry, hand, staff, measures, notes, rests)
-    notes.sort(key=lambda n: (n.onset_quarters, n.pitch or 0, n.voice))
+    layers = [_Layer(hand, 1 if hand is Hand.RIGHT or len(used) == 1 else 2) for hand in used]
+    for layer in layers:
+        layer.lay(entry, measures)
+    rests = [rest for layer in layers for rest in layer.rests]
+    notes = sorted(
+        (note for layer in layers for note in layer.notes), key=lambda n: (n.onset_quarters, n.pitch or 0, n.voice)
+    )
     numbered = tuple(replace(note, id=f"n{index}") for index, note in enumerate(notes))
     notices = tuple(
         Notice("unused" if not fault.is_unfinished else "changed", _notice(fault), measures[fault.bar_index].number)
@@ -195,61 +196,51 @@ def _measures(entry: Entry) -> tuple[Measure, ...]:
     return tuple(measures)
 
 
-def _lay(
-    entry: Entry, hand: Hand, staff: int, measures: tuple[Measure, ...], notes: list[Note], rests: list[Rest]
-) -> None:
-    voice = "1.1" if hand is Hand.RIGHT else "1.5"
-    tied: frozenset[int | None] = frozenset()  # keys that the event before holds on to
-    for measure, bar in zip(measures, entry.bars, strict=True):
-        at = measure.start_quarters
-        for event in bar.of(hand):
-            length = min(event.length_quarters, measure.end_quarters - at)
-            if length <= 0:
-                break
-            keys: list[tuple[str, int | None]] = [read_pitch(pitch) for pitch in event.pitches]
-            keys = keys or [(UNPITCHED, None)]
-            parts = written_parts(length, at - measure.start_quarters)
-            if event.is_rest:
-                rests += _rests(hand, voice, measure.index, at, parts, staff)
-                tied = frozenset()
-            else:
-                begin = at
-                for number, part in enumerate(parts):
-                    is_last = number == len(parts) - 1
-                    for name, pitch in keys:
-                        from_before = pitch in tied if number == 0 else True
-                        onward = event.is_tied if is_last else True
-                        notes.append(
-                            Note(
-                                "",
-                                hand,
-                                voice,
-                                measure.index,
-                                begin,
-                                part,
-                                pitch,
-                                name,
-                                from_before,
-                                onward,
-                                staff=staff,
-                            )
-                        )
-                    begin += part
-                tied = frozenset(pitch for _, pitch in keys) if event.is_tied else frozenset()
-            at += length
-        if at < measure.end_quarters:
-            parts = written_parts(measure.end_quarters - at, at - measure.start_quarters)
-            rests += _rests(hand, voice, measure.index, at, parts, staff)
-            tied = frozenset()
-    _mend(notes, hand)
+class _Layer:
+    """Lays one hand's events into the bars: notes cut as they are written, rests where nothing was typed."""
 
+    def __init__(self, hand: Hand, staff: int) -> None:
+        self.hand, self.staff = hand, staff
+        self.voice = "1.1" if hand is Hand.RIGHT else "1.5"
+        self.notes: list[Note] = []
+        self.rests: list[Rest] = []
+        self._tied: frozenset[int | None] = frozenset()  # keys that the event before holds on to
 
-def _rests(hand: Hand, voice: str, index: int, at: Quarters, parts: list[Quarters], staff: int) -> list[Rest]:
-    made = []
-    for part in parts:
-        made.append(Rest(hand, voice, index, at, part, staff))
-        at += part
-    return made
+    def lay(self, entry: Entry, measures: tuple[Measure, ...]) -> None:
+        for measure, bar in zip(measures, entry.bars, strict=True):
+            at = measure.start_quarters
+            for event in bar.of(self.hand):
+                length = min(event.length_quarters, measure.end_quarters - at)
+                if length <= 0:
+                    break
+                self._event(event, measure, at, length)
+                at += length
+            if at < measure.end_quarters:
+                self._rest(measure, at, measure.end_quarters - at)
+        _mend(self.notes, self.hand)
+
+    def _event(self, event: Event, measure: Measure, at: Quarters, length: Quarters) -> None:
+        if event.is_rest:
+            self._rest(measure, at, length)
+            return
+        keys: list[tuple[str, int | None]] = [read_pitch(pitch) for pitch in event.pitches]
+        keys = keys or [(UNPITCHED, None)]
+        parts = written_parts(length, at - measure.start_quarters)
+        for number, part in enumerate(parts):
+            is_last = number == len(parts) - 1
+            for name, pitch in keys:
+                from_before = pitch in self._tied if number == 0 else True
+                onward = event.is_tied if is_last else True
+                place = (self.hand, self.voice, measure.index, at, part)
+                self.notes.append(Note("", *place, pitch, name, from_before, onward, staff=self.staff))
+            at += part
+        self._tied = frozenset(pitch for _, pitch in keys) if event.is_tied else frozenset()
+
+    def _rest(self, measure: Measure, at: Quarters, length: Quarters) -> None:
+        for part in written_parts(length, at - measure.start_quarters):
+            self.rests.append(Rest(self.hand, self.voice, measure.index, at, part, self.staff))
+            at += part
+        self._tied = frozenset()
 
 
 def _mend(notes: list[Note], hand: Hand) -> None:

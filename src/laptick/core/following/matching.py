@@ -10,7 +10,8 @@ explains a take far better than its times do, it decides (``keys_in_order``).
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -18,7 +19,7 @@ from laptick.core.following.following import follow
 from laptick.core.following.hypotheses import HOVERS, LEAPT, ON, WENT_BACK
 from laptick.core.following.key_order import pair_in_order
 from laptick.core.following.ornaments import grace_strikes
-from laptick.core.following.pairing import Match, Pairing, beat_of, paired, take_turns
+from laptick.core.following.pairing import Followed, Match, Pairing, beat_of, paired, take_turns
 from laptick.core.following.score_events import ScoreEvents, score_events
 from laptick.core.following.time_alignment import align
 from laptick.core.takes.performance import Performance
@@ -93,28 +94,23 @@ def match(task: Task, performance: Performance, *, anywhere: bool = False) -> Ma
         segments[-1].append((strike_index, event))
         before = event
 
-    found = paired(segments, task, performance, events, trilled, None)
+    followed = Followed(task, performance, events, segments, trilled)
+    found = paired(followed, None)
     if found.left_over_on_both_sides(task, performance):
-        again = paired(segments, task, performance, events, trilled, beat_of(found, task, performance))
+        again = paired(followed, beat_of(found, task, performance))
         if len(again.final) >= len(found.final):
             found = again
-    take_turns(found, task, performance, events, trilled)
+    take_turns(found, followed)
     last = max((event for _, event in segments[-1]), default=0) if segments else 0
-    followed = _matching(task, performance, events, found, restarts, skips, trilled, last)
-    return followed if anywhere else _in_order(task, performance, events, followed) or followed
+    matching = _matching(followed, found, last, restarts, skips)
+    return matching if anywhere else _in_order(followed, matching) or matching
 
 
 def _matching(
-    task: Task,
-    performance: Performance,
-    events: ScoreEvents,
-    found: Pairing,
-    restarts: list[Restart],
-    skips: list[Skip],
-    trilled: frozenset[int],
-    last: int,
+    followed: Followed, found: Pairing, last: int, restarts: Sequence[Restart] = (), skips: Sequence[Skip] = ()
 ) -> Matching:
-    """What was found, with what is left over on both sides told apart."""
+    """What was found up to event ``last``, with what is left over on both sides told apart."""
+    task, performance, trilled = followed.task, followed.performance, followed.trilled
     taken = {matched.strike_index for matched in found.final.values()} | found.repeats | trilled
     extra = [index for index in range(len(performance.strikes)) if index not in taken]
     ornaments = trilled | grace_strikes(task, performance, {e: m.strike_index for e, m in found.final.items()}, extra)
@@ -130,7 +126,7 @@ def _matching(
         tuple(sorted(found.repeats)),
         tuple(restarts),
         tuple(wrong),
-        float(events.onsets[last]) if found.final else 0.0,
+        float(followed.events.onsets[last]) if found.final else 0.0,
         tuple(skips),
         tuple(sorted(jumped)),
         tuple(sorted(ornaments)),
@@ -142,19 +138,20 @@ def _matching(
 ASK_ORDER, ORDER_SHARE, ORDER_MOST = 3, 0.1, 40
 
 
-def _in_order(task: Task, performance: Performance, events: ScoreEvents, followed: Matching) -> Matching | None:
+def _in_order(followed: Followed, matching: Matching) -> Matching | None:
     """The matching by the order of keys, where that explains the take far better than its times do."""
-    slips = len(followed.missing) + len(followed.extra) + len(followed.wrong)
-    slips += len(followed.skipped) + len(followed.repeats)
+    task, events = followed.task, followed.events
+    slips = len(matching.missing) + len(matching.extra) + len(matching.wrong)
+    slips += len(matching.skipped) + len(matching.repeats)
     if not task.asks_pitches or slips < ASK_ORDER:
         return None
     most = min(slips // 2, round(ORDER_SHARE * len(task.expected)), ORDER_MOST)
-    ordered = pair_in_order(task, performance, events, most)
+    ordered = pair_in_order(task, followed.performance, events, most)
     if ordered is None:
         return None
     found = Pairing({index: Match(index, strike, 0) for index, strike in ordered.items()}, set())
     last = max((e for e, members in enumerate(events.members) if any(i in ordered for i in members)), default=0)
-    return _matching(task, performance, events, found, [], [], frozenset(), last)
+    return _matching(replace(followed, trilled=frozenset()), found, last)
 
 
 def _is_repeat_sign(task: Task, events: ScoreEvents, left: int, target: int) -> bool:

@@ -72,6 +72,20 @@ class Stop:
 
 
 @dataclass(frozen=True)
+class _Rows:
+    """The events as arrays: written quarters, played seconds, stretch of playing, and weight in the fit."""
+
+    onsets: Floats
+    times: Floats
+    segments: NDArray[np.int64]
+    weights: Floats
+
+    def at(self, rows: NDArray[np.int64]) -> _Rows:
+        """Some of them."""
+        return _Rows(self.onsets[rows], self.times[rows], self.segments[rows], self.weights[rows])
+
+
+@dataclass(frozen=True)
 class BeatFit:
     """``expected_s[i]`` is where event ``i`` lies on the student's own beat; ``quarter_s[b]`` the fitted
     seconds per quarter in bar ``b`` (NaN where the bar was not played)."""
@@ -101,40 +115,43 @@ def fit_beat(
     before which the beat may wait: a step there is no stop. ``bent``: events inside a written rit. or accel.: they say
     nothing of the beat around them, and their own is a smooth curve through them.
     """
-    onsets = np.array([event.onset_quarters for event in events])
-    times = np.array([event.played_s for event in events])
-    segments = np.array([event.segment for event in events])
-    weights = np.array([0.0 if i in bent else float(event.strikes) for i, event in enumerate(events)])
+    rows = _Rows(
+        np.array([event.onset_quarters for event in events]),
+        np.array([event.played_s for event in events]),
+        np.array([event.segment for event in events]),
+        np.array([0.0 if i in bent else float(event.strikes) for i, event in enumerate(events)]),
+    )
     # The beat begins anew after a hold and after a bend.
     free = held | {i + 1 for i in bent if i + 1 not in bent and i + 1 < len(events)}
     knots = np.array(bar_starts, dtype=float)
-    reference = _local_quarter_s(onsets, times, segments, beat_quarters, knots)
+    reference = _local_quarter_s(rows, beat_quarters, knots)
     local = reference
     stops: dict[int, float] = dict.fromkeys(free, 0.0)
-    expected, slopes = _solve(onsets, times, segments, weights, knots, stops, local)
+    expected, slopes = _solve(rows, knots, stops, local)
     for _ in range(_ROUNDS):
-        fresh = [i for i in _find_stops(onsets, times, segments, local, beat_quarters, stops) if not {i, i - 1} & bent]
+        fresh = [i for i in _find_stops(rows, local, beat_quarters, stops) if not {i, i - 1} & bent]
         if not fresh:
             break
         for index in fresh:
             stops[index] = 0.0
-        expected, slopes = _solve(onsets, times, segments, weights, knots, stops, local)
-        fitted = slopes[_bars_of(knots, onsets)]
+        expected, slopes = _solve(rows, knots, stops, local)
+        fitted = slopes[_bars_of(knots, rows.onsets)]
         local = np.maximum(reference, np.where(fitted > 1e-3, fitted, reference))
-    _follow_bends(expected, onsets, times, segments, bent)
+    _follow_bends(expected, rows, bent)
     return BeatFit(
         tuple(events),
         tuple(float(x) for x in expected),
         tuple(float(x) for x in slopes),
-        tuple(Stop(index, _excess(index, onsets, times, local)) for index in sorted(stops) if index not in free),
+        tuple(
+            Stop(index, _excess(index, rows.onsets, rows.times, local)) for index in sorted(stops) if index not in free
+        ),
         tuple(float(x) for x in knots),
     )
 
 
-def _follow_bends(
-    expected: Floats, onsets: Floats, times: Floats, segments: NDArray[np.int64], bent: frozenset[int]
-) -> None:
+def _follow_bends(expected: Floats, events: _Rows, bent: frozenset[int]) -> None:
     """Inside each bend the own beat is a curve of the second degree through what was played."""
+    onsets, times, segments = events.onsets, events.times, events.segments
     for _, group in itertools.groupby(sorted(bent), key=lambda i: i - sorted(bent).index(i)):
         rows = np.array(list(group))
         for number in np.unique(segments[rows]):
@@ -153,9 +170,7 @@ def _bars_of(knots: Floats, onsets: Floats) -> NDArray[np.int64]:
     return bars
 
 
-def _local_quarter_s(
-    onsets: Floats, times: Floats, segments: NDArray[np.int64], beat_quarters: float, knots: Floats
-) -> Floats:
+def _local_quarter_s(events: _Rows, beat_quarters: float, knots: Floats) -> Floats:
     """Seconds per quarter round each event: the median over the spans of a beat near it (so that uneven
     parts of a beat cancel out), each weighing as much as it is long.
 
@@ -163,12 +178,13 @@ def _local_quarter_s(
     keeps the long ones, and the long ones must not look like stops then. Else spans from beat to beat do: notes
     inside a beat that are out of place must not bend them.
     """
-    every = _beat_spans(onsets, times, segments, beat_quarters)
+    onsets, times = events.onsets, events.times
+    every = _beat_spans(events, beat_quarters)
     if not every:
         span = onsets.max() - onsets.min()
         return np.full(len(onsets), (times.max() - times.min()) / span if span > 0 else 1.0)
-    whole_beats = [gap for gap in _gaps(onsets, times, segments) if gap[2] >= beat_quarters]
-    on_beats = _spans_on_beats(onsets, times, segments, beat_quarters, knots)
+    whole_beats = [gap for gap in _gaps(events) if gap[2] >= beat_quarters]
+    on_beats = _spans_on_beats(events, beat_quarters, knots)
     result = []
     for i in range(len(onsets)):
         near = _near(whole_beats, i, 2 * NEAR_GAPS)
@@ -180,8 +196,9 @@ def _local_quarter_s(
     return np.array(result)
 
 
-def _gaps(onsets: Floats, times: Floats, segments: NDArray[np.int64]) -> list[Rate]:
+def _gaps(events: _Rows) -> list[Rate]:
     """Gaps between neighbouring events of one stretch of playing."""
+    onsets, times, segments = events.onsets, events.times, events.segments
     result = []
     for i in range(1, len(onsets)):
         quarters = onsets[i] - onsets[i - 1]
@@ -190,8 +207,9 @@ def _gaps(onsets: Floats, times: Floats, segments: NDArray[np.int64]) -> list[Ra
     return result
 
 
-def _beat_spans(onsets: Floats, times: Floats, segments: NDArray[np.int64], beat_quarters: float) -> list[Rate]:
+def _beat_spans(events: _Rows, beat_quarters: float) -> list[Rate]:
     """From every event to the first one at least a beat later; single gaps where there is no such pair."""
+    onsets, times, segments = events.onsets, events.times, events.segments
     result = []
     j = 0
     for i in range(len(onsets)):
@@ -200,13 +218,12 @@ def _beat_spans(onsets: Floats, times: Floats, segments: NDArray[np.int64], beat
         if j < len(onsets) and segments[j] == segments[i] and times[j] > times[i]:
             quarters = float(onsets[j] - onsets[i])
             result.append((i + 1, float(times[j] - times[i]) / quarters, quarters))
-    return result or _gaps(onsets, times, segments)
+    return result or _gaps(events)
 
 
-def _spans_on_beats(
-    onsets: Floats, times: Floats, segments: NDArray[np.int64], beat_quarters: float, knots: Floats
-) -> list[Rate]:
+def _spans_on_beats(events: _Rows, beat_quarters: float, knots: Floats) -> list[Rate]:
     """Gaps between neighbouring events that both lie on beats of their bars."""
+    onsets, times, segments = events.onsets, events.times, events.segments
     inside = (onsets - knots[_bars_of(knots, onsets)]) / beat_quarters
     rows = np.flatnonzero(np.abs(inside - np.round(inside)) < 1e-6)
     found = []
@@ -242,14 +259,8 @@ def _usual(excess_s: Floats, lengths: Floats) -> Floats:
     return usual
 
 
-def _find_stops(
-    onsets: Floats,
-    times: Floats,
-    segments: NDArray[np.int64],
-    local: Floats,
-    beat_quarters: float,
-    known: dict[int, float],
-) -> list[int]:
+def _find_stops(events: _Rows, local: Floats, beat_quarters: float, known: dict[int, float]) -> list[int]:
+    onsets, times, segments = events.onsets, events.times, events.segments
     fresh = []
     inside = [i for i in range(1, len(onsets)) if i not in known and segments[i] == segments[i - 1]]
     every = np.array([_excess(i, onsets, times, local) for i in inside])
@@ -273,19 +284,12 @@ def _find_stops(
     return fresh
 
 
-def _solve(
-    onsets: Floats,
-    times: Floats,
-    segments: NDArray[np.int64],
-    weights: Floats,
-    knots: Floats,
-    stops: dict[int, float],
-    local: Floats,
-) -> tuple[Floats, Floats]:
+def _solve(events: _Rows, knots: Floats, stops: dict[int, float], local: Floats) -> tuple[Floats, Floats]:
     """Expected times and bar slopes, in blocks of bars that overlap, so the work grows with the length."""
+    onsets, times = events.onsets, events.times
     bars = len(knots) - 1
     if bars <= BLOCK_BARS + 2 * BLOCK_MARGIN:
-        return _solve_block(onsets, times, segments, weights, knots, stops, local)
+        return _solve_block(events, knots, stops, local)
     expected, slopes = np.array(times), np.full(bars, np.nan)
     at_bar = _bars_of(knots, onsets)
     for start in range(0, bars, BLOCK_BARS):
@@ -295,9 +299,7 @@ def _solve(
             continue
         place = {int(row): index for index, row in enumerate(rows)}
         inner_stops = {place[i]: x for i, x in stops.items() if i in place}
-        block, block_slopes = _solve_block(
-            onsets[rows], times[rows], segments[rows], weights[rows], knots[low : high + 1], inner_stops, local[rows]
-        )
+        block, block_slopes = _solve_block(events.at(rows), knots[low : high + 1], inner_stops, local[rows])
         keep = (at_bar[rows] >= start) & (at_bar[rows] < start + BLOCK_BARS)
         expected[rows[keep]] = block[keep]
         end = min(bars, start + BLOCK_BARS)
@@ -305,16 +307,9 @@ def _solve(
     return expected, slopes
 
 
-def _solve_block(
-    onsets: Floats,
-    times: Floats,
-    segments: NDArray[np.int64],
-    weights: Floats,
-    knots: Floats,
-    stops: dict[int, float],
-    local: Floats,
-) -> tuple[Floats, Floats]:
+def _solve_block(events: _Rows, knots: Floats, stops: dict[int, float], local: Floats) -> tuple[Floats, Floats]:
     """Robust penalised least squares for knot times and steps; returns expected times and bar slopes."""
+    onsets, times, segments, weights = events.onsets, events.times, events.segments, events.weights
     count, bars = len(onsets), len(knots) - 1
     breaks = sorted({i for i in range(1, count) if segments[i] != segments[i - 1]} | set(stops))
     basis = np.zeros((count, bars + 1 + len(breaks)))

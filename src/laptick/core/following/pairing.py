@@ -46,20 +46,25 @@ class Pairing:
         return len(self.final) < len(task.expected) and taken < len(performance.strikes)
 
 
-def paired(
-    segments: list[list[tuple[int, int]]],
-    task: Task,
-    performance: Performance,
-    events: ScoreEvents,
-    trilled: frozenset[int],
-    beat: dict[int, tuple[Floats, Floats]] | None,
-) -> Pairing:
+@dataclass(frozen=True)
+class Followed:
+    """What was asked for and what was played, with the way through it: ``segments`` are stretches of playing, each
+    (strike, event) in order; ``trilled``: strikes of trills, which belong to no written strike of their own."""
+
+    task: Task
+    performance: Performance
+    events: ScoreEvents
+    segments: list[list[tuple[int, int]]]
+    trilled: frozenset[int] = frozenset()
+
+
+def paired(followed: Followed, beat: dict[int, tuple[Floats, Floats]] | None) -> Pairing:
     """All stretches of playing paired; a written strike played again keeps its last playing. ``beat``: onsets and
     times by stretch to pair over, instead of the followed ones."""
     found = Pairing({}, set())
-    used: set[int] = set(trilled)
-    for number, segment in enumerate(segments):
-        for matched in _assign(number, segment, task, performance, events, used, (beat or {}).get(number)):
+    used: set[int] = set(followed.trilled)
+    for number in range(len(followed.segments)):
+        for matched in _assign(followed, number, used, (beat or {}).get(number)):
             earlier = found.final.get(matched.expected_index)
             if earlier is not None:
                 found.repeats.add(earlier.strike_index)
@@ -105,18 +110,11 @@ def _belongs(expected: Expected, strike: Strike) -> bool:
     return expected.hand is None or strike.hand is None or expected.hand == strike.hand
 
 
-def _assign(
-    number: int,
-    segment: list[tuple[int, int]],
-    task: Task,
-    performance: Performance,
-    events: ScoreEvents,
-    used: set[int],
-    beat: tuple[Floats, Floats] | None,
-) -> list[Match]:
+def _assign(followed: Followed, number: int, used: set[int], beat: tuple[Floats, Floats] | None) -> list[Match]:
     """Written strikes of one stretch of playing matched line by line, order kept."""
+    task, performance, events = followed.task, followed.performance, followed.events
     by_event: dict[int, list[float]] = {}
-    for strike_index, event in segment:
+    for strike_index, event in followed.segments[number]:
         by_event.setdefault(event, []).append(performance.strikes[strike_index].played_s)
     anchors = sorted(by_event)
     anchor_onsets = events.onsets[anchors]
@@ -159,16 +157,15 @@ TURN_BEATS = 0.75
 MOST_BETWEEN = 24
 
 
-def take_turns(
-    found: Pairing, task: Task, performance: Performance, events: ScoreEvents, trilled: frozenset[int]
-) -> None:
+def take_turns(found: Pairing, followed: Followed) -> None:
     """Pairs what is missing with what is left over of its key, or its side, between the strikes matched before it and
     after it, when there is as much of the one as of the other: in its turn it is that note, however late it comes."""
-    taken = {matched.strike_index for matched in found.final.values()} | found.repeats | trilled
+    task, performance = followed.task, followed.performance
+    taken = {matched.strike_index for matched in found.final.values()} | found.repeats | followed.trilled
     if len(found.final) == len(task.expected) or len(taken) == len(performance.strikes):
         return
     by_keys = task.asks_pitches
-    for line in [events.members] if by_keys else _sides(task):
+    for line in [followed.events.members] if by_keys else _sides(task):
         for before, missing, after in _gaps(line, found.final):
             if len({matched.segment for matched in (*before, *after)}) != 1:
                 continue
@@ -183,7 +180,7 @@ def take_turns(
                 sample = task.expected[gap[0]]
                 free = (i for i in range(low + 1, high) if i not in taken)
                 own = [i for i in free if _belongs(sample, performance.strikes[i])]
-                if len(own) != len(gap) or not (by_keys or _in_reach(gap, own, before, after, task, performance)):
+                if len(own) != len(gap) or not (by_keys or _in_reach(gap, own, (before, after), followed)):
                     continue
                 for index, strike in zip(gap, own, strict=True):
                     found.final[index] = Match(index, strike, (before or after)[0].segment)
@@ -218,10 +215,10 @@ def _gaps(line: list[list[int]], final: dict[int, Match]) -> Iterator[tuple[list
         yield before, missing, []
 
 
-def _in_reach(
-    gap: list[int], taps: list[int], before: list[Match], after: list[Match], task: Task, performance: Performance
-) -> bool:
+def _in_reach(gap: list[int], taps: list[int], around: tuple[list[Match], list[Match]], followed: Followed) -> bool:
     """Are taps near where the strikes of a gap are asked for, between the tap before and the one after?"""
+    before, after = around
+    task, performance = followed.task, followed.performance
     if not before or not after:
         return False
     first_s, last_s = (performance.strikes[m[0].strike_index].played_s for m in (before, after))

@@ -7,6 +7,7 @@ Every move takes the strike's index and the hypotheses it may continue, and give
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 from operator import attrgetter
 
 import numpy as np
@@ -162,10 +163,10 @@ def backs(walk: Walk, index: int, origins: Beam, most: float) -> Beam:
     found: Beam = []
     for one in _cheapest(waiting):
         target = np.arange(one.event + 1)
-        found += _jump(walk, index, one, target, walk.back[target], WENT_BACK, most)
+        found += _jump(walk, index, one, _Jumps(target, walk.back[target], WENT_BACK, most))
     for one in _cheapest(ending):
         begins = walk.events.bar_begins
-        found += _jump(walk, index, one, begins[begins <= one.event], BACK_IN_TEMPO, WENT_BACK, most)
+        found += _jump(walk, index, one, _Jumps(begins[begins <= one.event], BACK_IN_TEMPO, WENT_BACK, most))
     return found
 
 
@@ -175,7 +176,7 @@ def leaps(walk: Walk, index: int, origins: Beam, most: float) -> Beam:
     found: Beam = []
     for one in _cheapest(_affordable(origins, walk.leap)):
         begins = walk.events.bar_begins
-        found += _jump(walk, index, one, begins[begins > one.event + MOST_SKIPPED], walk.leap, LEAPT, most)
+        found += _jump(walk, index, one, _Jumps(begins[begins > one.event + MOST_SKIPPED], walk.leap, LEAPT, most))
     return found
 
 
@@ -189,14 +190,25 @@ def _cheapest(beam: Beam) -> Beam:
     return sorted(beam, key=attrgetter("cost"))[:_JUMPING]
 
 
-def _jump(walk: Walk, index: int, one: Hypothesis, target: Ints, cost: Floats | float, how: int, most: float) -> Beam:
+@dataclass(frozen=True)
+class _Jumps:
+    """Where a hypothesis may jump to, what each jump costs, and how it is told; none dearer than ``most``."""
+
+    target: Ints
+    cost: Floats | float
+    how: int
+    most: float
+
+
+def _jump(walk: Walk, index: int, one: Hypothesis, jumps: _Jumps) -> Beam:
     """One hypothesis at every target, dearer the more bars lie between."""
+    target, how = jumps.target, jumps.how
     if not target.size:
         return []
     bar, at_s = walk.events.bar, walk.times[index]
     bars = np.abs(bar[target] - bar[one.event])
-    total = one.cost + cost + FURTHER * np.log2(1 + bars) + walk.arrival[walk.kinds[index], target]
-    within = np.flatnonzero(total <= min(most, total.min() + BEAM))
+    total = one.cost + jumps.cost + FURTHER * np.log2(1 + bars) + walk.arrival[walk.kinds[index], target]
+    within = np.flatnonzero(total <= min(jumps.most, total.min() + BEAM))
     return [
         Hypothesis(cost, event, one.quarter_s, at_s, 1, (index, event, how, one.path))
         for cost, event in zip(total[within].tolist(), target[within].tolist(), strict=True)

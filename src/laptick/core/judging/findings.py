@@ -13,6 +13,7 @@ from collections.abc import Iterator
 from fractions import Fraction
 from statistics import median
 
+from laptick.core.base.kept import Kept
 from laptick.core.base.statistics import mean, normal_quantile, robust_sd, sd, sd_lower, tail, weighted_median
 from laptick.core.base.units import Quarters
 from laptick.core.judging.figure_findings import (
@@ -37,7 +38,7 @@ from laptick.core.measuring.limits import (
 from laptick.core.measuring.measured import CheckedTake, Hesitation, Measured, drift_line
 from laptick.core.measuring.ratios import RatioFigure, group_ratios
 from laptick.core.rhythm.phrases import find_phrases
-from laptick.core.score.score import Place
+from laptick.core.score.score import Place, Score
 from laptick.core.takes.task import Task
 
 
@@ -207,11 +208,13 @@ def _broadens(judging: Judging, stop: Hesitation) -> bool:
 
 
 def _phrase_starts(task: Task) -> frozenset[Quarters]:
-    known = task.score.memo
-    if "phrase starts" not in known:
-        known["phrase starts"] = frozenset(phrase.start_quarters for phrase in find_phrases(task.score).phrases)
-    starts: frozenset[Quarters] = known["phrase starts"]
-    return starts
+    def starts() -> frozenset[Quarters]:
+        return frozenset(phrase.start_quarters for phrase in find_phrases(task.score).phrases)
+
+    return PHRASE_STARTS.of(task.score, None, starts)
+
+
+PHRASE_STARTS: Kept[Score, None, frozenset[Quarters]] = Kept()
 
 
 def gap_spread_ms(measured: Measured) -> float:

@@ -91,7 +91,7 @@ def long_cut(judging: Judging) -> Iterator[Finding]:
     beat_ms = judging.beat_ms
     limit = limits.cut_ms(beat_ms)
     quarter_ms = beat_ms / float(task.beat_quarters)
-    for hand in {note.hand for note in measured.long_notes}:
+    for hand in dict.fromkeys(note.hand for note in measured.long_notes):
         cut = [
             Amount(quarter_ms * (float(note.written_quarters) - note.sounded_quarters), note.onset_quarters, hand)
             for note in measured.long_notes

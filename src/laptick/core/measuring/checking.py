@@ -101,7 +101,8 @@ def _measure(task: Task, performance: Performance, matching: Matching) -> Measur
         )
         for m in matching.matches
     )
-    lines = tuple(_line(task, matching, notes, fit, bends, hand) for hand in _hands(task))
+    breaks = _breaks(fit)
+    lines = tuple(_line(hand, notes, [*breaks, *_missed(task, matching, hand)], bends) for hand in _hands(task))
     bar_tempos = _bar_tempos(task, fit, bends)
     if not bar_tempos:
         return None
@@ -156,22 +157,30 @@ def _click_deviation(task: Task, performance: Performance, expected_index: int, 
     return 1000 * (performance.strikes[strike_index].played_s - click_s)
 
 
-def _line(
-    task: Task, matching: Matching, notes: Sequence[MeasuredNote], fit: BeatFit, bends: Bends, hand: Hand | None
-) -> tuple[HandStrike, ...]:
-    """One hand's strikes in order; a chord is one strike at its mean time."""
-    gathered: dict[Quarters, list[MeasuredNote]] = {}
-    for note in notes:
-        if note.expected.hand is hand:
-            gathered.setdefault(note.expected.onset_quarters, []).append(note)
-    missing = {task.expected[i].onset_quarters for i in matching.missing if task.expected[i].hand is hand}
-    breaks = sorted(fit.events[stop.index].onset_quarters for stop in fit.stops)
-    breaks += [
+def _breaks(fit: BeatFit) -> list[float]:
+    """Where the playing stops, or goes on from elsewhere: nothing is measured across it."""
+    stops = sorted(fit.events[stop.index].onset_quarters for stop in fit.stops)
+    restarts = [
         here.onset_quarters
         for before, here in zip(fit.events, fit.events[1:], strict=False)
         if here.segment != before.segment
     ]
-    cuts = [*breaks, *(float(onset) for onset in missing)]
+    return stops + restarts
+
+
+def _missed(task: Task, matching: Matching, hand: Hand | None) -> set[float]:
+    """Where a hand left a strike out."""
+    return {float(task.expected[i].onset_quarters) for i in matching.missing if task.expected[i].hand is hand}
+
+
+def _line(
+    hand: Hand | None, notes: Sequence[MeasuredNote], cuts: Sequence[float], bends: Bends
+) -> tuple[HandStrike, ...]:
+    """One hand's strikes in order; a chord is one strike at its mean time. ``cuts``: where the line is broken."""
+    gathered: dict[Quarters, list[MeasuredNote]] = {}
+    for note in notes:
+        if note.expected.hand is hand:
+            gathered.setdefault(note.expected.onset_quarters, []).append(note)
     line: list[HandStrike] = []
     for onset, group in sorted(gathered.items()):
         previous = float(line[-1].onset_quarters) if line else None

@@ -12,6 +12,7 @@ from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
+from laptick.core.base.kept import Kept
 from laptick.core.base.units import Quarters, Seconds
 from laptick.core.following.own_beat import BeatFit
 from laptick.core.measuring.evenness import HandStrike
@@ -52,10 +53,10 @@ Sounding = Mapping[tuple[Hand, Quarters, int | None], Quarters]
 
 def sounding_quarters(score: Score) -> Sounding:
     """How long each strike is written to sound, ties included."""
-    if "sounding quarters" not in score.memo:
-        score.memo["sounding quarters"] = _sounding_quarters(score.notes)
-    known: Sounding = score.memo["sounding quarters"]
-    return known
+    return SOUNDING.of(score, None, lambda: _sounding_quarters(score.notes))
+
+
+SOUNDING: Kept[Score, None, Sounding] = Kept()
 
 
 def _sounding_quarters(notes: Sequence[Note]) -> Sounding:
@@ -167,15 +168,19 @@ def long_gaps(task: Task, fit: BeatFit, left_out: Callable[[float, float], bool]
 
 def sounding_spans(task: Task) -> list[tuple[float, float]]:
     """From where to where notes sound, in quarters of the passage, in order."""
-    key = ("sounding spans", task.measures[0].index)
-    if key not in task.score.memo:
-        origin = task.measures[0].start_quarters
-        task.score.memo[key] = sorted(
-            (float(onset - origin), float(onset - origin + quarters))
+    first = task.measures[0]
+
+    def spans() -> list[tuple[float, float]]:
+        return sorted(
+            (float(onset - first.start_quarters), float(onset - first.start_quarters + quarters))
             for (_, onset, _), quarters in sounding_quarters(task.score).items()
         )
-    known: list[tuple[float, float]] = task.score.memo[key]
-    return known
+
+    return SPANS.of(task.score, first.index, spans)
+
+
+#: Spans of sound by the bar that a passage begins with.
+SPANS: Kept[Score, int, list[tuple[float, float]]] = Kept()
 
 
 def sounds_through(spans: list[tuple[float, float]], start: float, end: float) -> bool:

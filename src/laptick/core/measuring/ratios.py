@@ -18,9 +18,10 @@ from fractions import Fraction
 from itertools import pairwise
 from statistics import median
 
+from laptick.core.base.kept import Kept
 from laptick.core.base.units import Quarters, Seconds
 from laptick.core.measuring.evenness import HandStrike
-from laptick.core.score.score import Hand
+from laptick.core.score.score import Hand, Score
 from laptick.core.takes.task import Task
 
 #: Parts of a figure, in small whole numbers.
@@ -85,11 +86,11 @@ BeatsAt = Mapping[Quarters, tuple[Quarters, bool]]
 
 def beats_of(task: Task) -> BeatsAt:
     """Where the beats of the passage begin, how long each is, whether it divides in three."""
-    key = ("beats", task.measures[0].index, task.measures[-1].index)
-    if key not in task.score.memo:
-        task.score.memo[key] = _beats_of(task)
-    known: BeatsAt = task.score.memo[key]
-    return known
+    return BEATS.of(task.score, (task.measures[0].index, task.measures[-1].index), lambda: _beats_of(task))
+
+
+#: Beats by the first and last bar of a passage.
+BEATS: Kept[Score, tuple[int, int], BeatsAt] = Kept()
 
 
 def _beats_of(task: Task) -> BeatsAt:

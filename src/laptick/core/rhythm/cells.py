@@ -11,10 +11,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 
+from laptick.core.base.kept import Kept
 from laptick.core.base.units import Quarters
-from laptick.core.score.hand_line import HandLine, to_ticks
+from laptick.core.score.hand_line import HandLine, hand_line, to_ticks
 from laptick.core.score.meter import TimeSignature
-from laptick.core.score.score import Hand, Measure
+from laptick.core.score.score import Hand, Measure, Score
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,6 +60,14 @@ _DUPLE = frozenset({(4, 4), (2, 4), (2, 2), (4, 8), (4, 2)})
 RUN_LEAST = 3
 
 
+def cells_of(score: Score, hand: Hand | None) -> list[Cell]:
+    """All cells of a hand in the whole score; kept with it."""
+    return CELLS.of(score, hand, lambda: find_cells(hand_line(score, hand), score.measures, hand))
+
+
+CELLS: Kept[Score, Hand | None, list[Cell]] = Kept()
+
+
 def find_cells(line: HandLine, measures: tuple[Measure, ...], hand: Hand | None) -> list[Cell]:
     """All cells of a line in the passage, in order; stretches of one shape do not overlap."""
     cells = [*_duple(line, measures, hand), *_hemiolas(line, measures, hand), *_off_beat_runs(line, measures, hand)]
@@ -93,7 +102,7 @@ def _duple(line: HandLine, measures: tuple[Measure, ...], hand: Hand | None) -> 
                 if at < skip_to:
                     continue
                 skip_to = at + length
-                yield _cell(shape.name, measure, line, at, length, hand, shape.units)
+                yield _Seen(shape.name, shape.units, measure, at, length).cell(line, hand)
 
 
 def _is_duple(measure: Measure) -> bool:
@@ -122,7 +131,7 @@ def _hemiolas(line: HandLine, measures: tuple[Measure, ...], hand: Hand | None) 
             continue
         if start >= skip_to and _is(line, start, length, shape):
             skip_to = start + length
-            yield _cell(shape.name, measure, line, start, length, hand, shape.units)
+            yield _Seen(shape.name, shape.units, measure, start, length).cell(line, hand)
 
 
 def _is_triple(signature: TimeSignature) -> bool:
@@ -158,18 +167,26 @@ def _run(run: list[tuple[int, Measure]], half: int, line: HandLine, hand: Hand |
     if len(run) >= RUN_LEAST:
         length = run[-1][0] - run[0][0] + half
         units = (2,) * (len(run) - 1) + (1,)
-        yield _cell("off-beat run", run[0][1], line, run[0][0], length, hand, units)
+        yield _Seen("off-beat run", units, run[0][1], run[0][0], length).cell(line, hand)
 
 
-def _cell(
-    name: str, measure: Measure, line: HandLine, start: int, length: int, hand: Hand | None, units: tuple[int, ...]
-) -> Cell:
-    return Cell(
-        name,
-        measure.index,
-        line.quarters(start),
-        line.quarters(start + length),
-        hand,
-        units,
-        Fraction(length, sum(units) * line.per_quarter),
-    )
+@dataclass(frozen=True, slots=True)
+class _Seen:
+    """A cell in ticks: where it begins, in which bar, and how long it is."""
+
+    name: str
+    units: tuple[int, ...]
+    measure: Measure
+    start: int
+    length: int
+
+    def cell(self, line: HandLine, hand: Hand | None) -> Cell:
+        return Cell(
+            self.name,
+            self.measure.index,
+            line.quarters(self.start),
+            line.quarters(self.start + self.length),
+            hand,
+            self.units,
+            Fraction(self.length, sum(self.units) * line.per_quarter),
+        )

@@ -54,10 +54,10 @@ def bar_likeness(score: Score, naming: LengthNaming = LengthNaming.AMERICAN) -> 
     """Every bar compared with the ones before it; letters in order of first appearance of a rhythm."""
     first_rhythm: dict[object, int] = {}
     first_notes: dict[object, int] = {}
-    one_less: dict[object, list[int]] = {}
     letters: dict[object, str] = {}
     result: list[BarLikeness] = []
     contents = [_content(score, measure) for measure in score.measures]
+    earlier = _Earlier(contents)
     for measure, content in zip(score.measures, contents, strict=True):
         frame = (measure.signature, measure.lead_quarters, measure.length_quarters)
         rhythm = (frame, tuple(sorted({(n.hand, n.offset_quarters, n.duration_quarters, n.is_tied) for n in content})))
@@ -66,16 +66,14 @@ def bar_likeness(score: Score, naming: LengthNaming = LengthNaming.AMERICAN) -> 
         same_notes, same_rhythm = first_notes.get(notes), first_rhythm.get(rhythm)
         almost, difference = None, ""
         if same_notes is None and content:
-            found = _nearly(measure, content, contents, one_less, frame, naming)
+            found = earlier.nearly(frame, content, measure, naming)
             if found:
                 almost, difference = found
         result.append(BarLikeness(measure.index, letter, same_rhythm, same_notes, almost, difference))
         first_rhythm.setdefault(rhythm, measure.index)
         if same_notes is None:
             first_notes[notes] = measure.index
-            for rest in _without_one(content):
-                one_less.setdefault((frame, rest), []).append(measure.index)
-            one_less.setdefault((frame, content), []).append(measure.index)
+            earlier.add(frame, content, measure.index)
     return result
 
 
@@ -95,23 +93,29 @@ def _without_one(content: tuple[BarNote, ...]) -> Iterator[tuple[BarNote, ...]]:
         yield content[:index] + content[index + 1 :]
 
 
-def _nearly(
-    measure: Measure,
-    content: tuple[BarNote, ...],
-    contents: Sequence[tuple[BarNote, ...]],
-    one_less: dict[object, list[int]],
-    frame: object,
-    naming: LengthNaming,
-) -> tuple[int, str] | None:
-    """The first earlier bar that differs in one note. ``one_less`` holds every earlier bar under what is left
-    when any one of its notes is taken away, so the work grows with the number of notes only."""
-    best: tuple[int, str] | None = None
-    for rest in (content, *_without_one(content)):
-        for other in one_less.get((frame, rest), ())[:3]:
-            words = _difference(measure, content, contents[other], naming)
-            if words and (best is None or other < best[0]):
-                best = (other, words)
-    return best
+class _Earlier:
+    """Earlier bars, each under what it holds and what is left when any one of its notes is taken away, so that the work
+    grows with the number of notes only."""
+
+    def __init__(self, contents: Sequence[tuple[BarNote, ...]]) -> None:
+        self._contents = contents
+        self._known: dict[object, list[int]] = {}
+
+    def add(self, frame: object, content: tuple[BarNote, ...], index: int) -> None:
+        for rest in (*_without_one(content), content):
+            self._known.setdefault((frame, rest), []).append(index)
+
+    def nearly(
+        self, frame: object, content: tuple[BarNote, ...], measure: Measure, naming: LengthNaming
+    ) -> tuple[int, str] | None:
+        """The first earlier bar that differs in one note, and in what."""
+        best: tuple[int, str] | None = None
+        for rest in (content, *_without_one(content)):
+            for other in self._known.get((frame, rest), ())[:3]:
+                words = _difference(measure, content, self._contents[other], naming)
+                if words and (best is None or other < best[0]):
+                    best = (other, words)
+        return best
 
 
 def _difference(measure: Measure, here: tuple[BarNote, ...], there: tuple[BarNote, ...], naming: LengthNaming) -> str:

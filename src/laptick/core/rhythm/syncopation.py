@@ -11,9 +11,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 
+from laptick.core.base.kept import Kept
 from laptick.core.base.units import Quarters
 from laptick.core.rhythm.cells import Cell, find_cells
-from laptick.core.score.hand_line import HandLine, to_ticks
+from laptick.core.score.hand_line import HandLine, hand_line, to_ticks
 from laptick.core.score.meter import Meter
 from laptick.core.score.score import Hand, Measure, Place, Score
 
@@ -42,6 +43,14 @@ class _Strong:
     weight: int
     say: str
     measure: Measure
+
+
+def syncopations_of(score: Score, hand: Hand | None) -> list[Syncopation]:
+    """All syncopations of a hand in the whole score; kept with it, for they do not depend on how it is counted."""
+    return SYNCOPATIONS.of(score, hand, lambda: find_syncopations(score, hand_line(score, hand), score.measures, hand))
+
+
+SYNCOPATIONS: Kept[Score, Hand | None, list[Syncopation]] = Kept()
 
 
 def find_syncopations(
@@ -77,14 +86,19 @@ def find_syncopations(
             if strength > 0 and (best is None or strength > best[0]):
                 best = (strength, strong)
         if best:
-            found.append(_named(score, line, strike, following, hand, best, hemiolas))
+            name = _name_of(score, line, (strike, following), best[1], hemiolas)
+            found.append(_syncopation(line, strike, hand, best, name))
     return found
+
+
+WEIGHTS: Kept[Score, None, list[_Strong]] = Kept()
 
 
 def _grid(score: Score, per: int) -> list[_Strong]:
     """Every beat and its quarters (thirds) in the whole piece: only these can outweigh a strike, since
     anything weaker than a strike's own level never does."""
-    if "weights" not in score.memo:
+
+    def found() -> list[_Strong]:
         grid: list[_Strong] = []
         for measure in score.measures:
             start, lead = to_ticks(measure.start_quarters, per), to_ticks(measure.lead_quarters, per)
@@ -92,9 +106,9 @@ def _grid(score: Score, per: int) -> list[_Strong]:
             for position, weight, say in _places(measure.meter, per):
                 if 0 <= position - lead < length:
                     grid.append(_Strong(start + position - lead, weight, say, measure))
-        score.memo["weights"] = grid
-    known: list[_Strong] = score.memo["weights"]
-    return known
+        return grid
+
+    return WEIGHTS.of(score, None, found)
 
 
 @lru_cache(maxsize=512)
@@ -113,36 +127,29 @@ def _part_word(part: int, parts: int, number: str) -> str:
     return f"{('e', 'the &', 'a')[part - 1]} of {number}" if parts == 4 else f"part {part + 1} of {number}"
 
 
-def _named(
-    score: Score,
-    line: HandLine,
-    strike: int,
-    following: int,
-    hand: Hand | None,
-    best: tuple[int, _Strong],
-    hemiolas: list[Cell],
-) -> Syncopation:
+def _syncopation(line: HandLine, strike: int, hand: Hand | None, best: tuple[int, _Strong], name: str) -> Syncopation:
     strength, strong = best
-    onset, silent = line.quarters(strike), line.quarters(strong.tick)
+    silent, is_held = line.quarters(strong.tick), line.sounds_at_tick(strong.tick)
+    return Syncopation(line.quarters(strike), hand, strength, name, silent, strong.say, is_held)
+
+
+def _name_of(score: Score, line: HandLine, between: tuple[int, int], strong: _Strong, hemiolas: list[Cell]) -> str:
+    """What a strike is called over which something stronger is not struck. ``between``: the strike and the next."""
+    onset, following = (line.quarters(tick) for tick in between)
+    silent = line.quarters(strong.tick)
     measure = score.measure_at(onset)
     position = measure.position_of(onset)
     beat = measure.meter.beat_at(position)
-    is_held = line.sounds_at_tick(strong.tick)
-    if not is_held:
-        name = f"silence on {strong.say}"
-    elif any(cell.onset_quarters <= onset < cell.end_quarters for cell in hemiolas):
-        name = "hemiola"
-    elif strong.measure.index != measure.index:
-        name = "tied over the bar"
-    elif position == beat.start_quarters:
-        name = f"held over {strong.say}"
-    elif (
-        # A stronger beat than the one the strike lies in, and the note is mostly that beat's own.
-        strong.weight > measure.meter.weight(beat.start_quarters)
-        and silent - onset < beat.length_quarters
-        and line.quarters(following) - silent >= beat.length_quarters
-    ):
-        name = f"anticipation of {strong.say}"
-    else:
-        name = f"off-beat held over {strong.say}"
-    return Syncopation(onset, hand, strength, name, silent, strong.say, is_held)
+    if not line.sounds_at_tick(strong.tick):
+        return f"silence on {strong.say}"
+    if any(cell.onset_quarters <= onset < cell.end_quarters for cell in hemiolas):
+        return "hemiola"
+    if strong.measure.index != measure.index:
+        return "tied over the bar"
+    if position == beat.start_quarters:
+        return f"held over {strong.say}"
+    # A stronger beat than the one the strike lies in, and the note is mostly that beat's own.
+    is_stronger = strong.weight > measure.meter.weight(beat.start_quarters)
+    if is_stronger and silent - onset < beat.length_quarters and following - silent >= beat.length_quarters:
+        return f"anticipation of {strong.say}"
+    return f"off-beat held over {strong.say}"

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from functools import cached_property
 
+from laptick.core.base.kept import Kept
 from laptick.core.base.units import Quarters
 from laptick.core.score.score import Hand, Note, Score
 
@@ -106,26 +107,29 @@ class HandLine:
 
 def hand_line(score: Score, hand: Hand | None) -> HandLine:
     """The line of one hand, or the composite of both for ``None``. Grace notes are left out."""
-    key = ("line", hand)
-    if key not in score.memo:
-        score.memo[key] = _hand_line(score, hand)
-    line: HandLine = score.memo[key]
-    return line
+    return LINES.of(score, hand, lambda: _hand_line(score, hand))
+
+
+LINES: Kept[Score, Hand | None, HandLine] = Kept()
 
 
 def note_ticks(score: Score) -> list[tuple[Note, int, int]]:
     """(note, start, end) in ticks of all notes but grace notes."""
-    if "note ticks" not in score.memo:
-        per = score.ticks_per_quarter
-        result = []
-        for note in score.notes:
-            if not note.is_grace:
-                onset, length = note.onset_quarters, note.duration_quarters
-                start = onset.numerator * (per // onset.denominator)
-                result.append((note, start, start + length.numerator * (per // length.denominator)))
-        score.memo["note ticks"] = result
-    known: list[tuple[Note, int, int]] = score.memo["note ticks"]
-    return known
+    return TICKS.of(score, None, lambda: _note_ticks(score))
+
+
+TICKS: Kept[Score, None, list[tuple[Note, int, int]]] = Kept()
+
+
+def _note_ticks(score: Score) -> list[tuple[Note, int, int]]:
+    per = score.ticks_per_quarter
+    result = []
+    for note in score.notes:
+        if not note.is_grace:
+            onset, length = note.onset_quarters, note.duration_quarters
+            start = onset.numerator * (per // onset.denominator)
+            result.append((note, start, start + length.numerator * (per // length.denominator)))
+    return result
 
 
 def _hand_line(score: Score, hand: Hand | None) -> HandLine:

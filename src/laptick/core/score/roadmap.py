@@ -15,8 +15,10 @@ from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from typing import TypeVar
 
 from laptick.core.base.errors import OptionError
+from laptick.core.base.kept import Kept
 from laptick.core.base.units import Quarters
 from laptick.core.score.score import Mark, Measure, Note, Rest, Score, TempoMark
 
@@ -62,10 +64,10 @@ class _Block:
 
 def play_order(score: Score) -> Roadmap:
     """The playing order of a score by its signs."""
-    if "roadmap" not in score.memo:
-        score.memo["roadmap"] = _Walk(score.measures).walk()
-    known: Roadmap = score.memo["roadmap"]
-    return known
+    return ROADMAPS.of(score, None, lambda: _Walk(score.measures).walk())
+
+
+ROADMAPS: Kept[Score, None, Roadmap] = Kept()
 
 
 class _Walk:
@@ -253,84 +255,95 @@ def in_played_order(score: Score, order: Sequence[int] | None = None) -> Score:
     chosen = tuple(play_order(score).order if order is None else order)
     if chosen == tuple(range(len(score.measures))):
         return score
-    key = ("played", chosen)
-    if key not in score.memo:
-        score.memo[key] = _lay_out(score, chosen)
-    played: Score = score.memo[key]
-    return played
+    return PLAYED.of(score, chosen, lambda: _Layout(score).of(chosen))
 
 
-def _lay_out(score: Score, order: Sequence[int]) -> Score:
-    notes_of: dict[int, list[Note]] = {}
-    rests_of: dict[int, list[Rest]] = {}
-    for note in score.notes:
-        notes_of.setdefault(note.measure_index, []).append(note)
-    for rest in score.rests:
-        rests_of.setdefault(rest.measure_index, []).append(rest)
-    marks_of: dict[int, list[Mark]] = {}
-    for mark in score.marks:
-        marks_of.setdefault(score.measure_at(mark.onset_quarters).index, []).append(mark)
-    tempos_of: dict[int, list[TempoMark]] = {}
-    for tempo in score.tempos:
-        tempos_of.setdefault(score.measure_at(tempo.onset_quarters).index, []).append(tempo)
+#: The score as it is played, by the order of its bars.
+PLAYED: Kept[Score, tuple[int, ...], Score] = Kept()
 
-    measures: list[Measure] = []
-    notes: list[Note] = []
-    rests: list[Rest] = []
-    marks: list[Mark] = []
-    tempos: list[TempoMark] = []
-    passes: Counter[int] = Counter()
-    start: Quarters = Fraction(0)
-    tempo_now = score.tempos[0] if score.tempos else None
-    for place, index in enumerate(order):
-        written = score.measures[index]
-        passes[index] += 1
-        shift = start - written.start_quarters
-        suffix = "" if passes[index] == 1 else f"p{passes[index]}"
-        measures.append(
-            replace(
-                written,
-                index=place,
-                start_quarters=start,
-                pass_number=passes[index],
-                written_index=index,
-                written_start=written.start_quarters,
-            )
+
+class _Layout:
+    """Lays the bars of a score out in an order, each with what stands in it, moved to where it is played."""
+
+    def __init__(self, score: Score) -> None:
+        self._score = score
+        self._marks = _by_bar(score, score.marks)
+        self._tempos = _by_bar(score, score.tempos)
+        self._passes: Counter[int] = Counter()
+        self._start: Quarters = Fraction(0)
+        self._tempo_now = score.tempos[0] if score.tempos else None
+        self.measures: list[Measure] = []
+        self.notes: list[Note] = []
+        self.rests: list[Rest] = []
+        self.marks: list[Mark] = []
+        self.tempos: list[TempoMark] = []
+
+    def of(self, order: Sequence[int]) -> Score:
+        for place, index in enumerate(order):
+            self._add_bar(place, self._score.measures[index])
+        score = self._score
+        return replace(
+            score,
+            measures=tuple(self.measures),
+            notes=tuple(_mend_ties(self.notes)),
+            rests=tuple(self.rests),
+            tempos=tuple(self.tempos),
+            marks=tuple(self.marks),
         )
-        for note in notes_of.get(index, ()):
-            notes.append(
-                replace(note, id=note.id + suffix, measure_index=place, onset_quarters=note.onset_quarters + shift)
-            )
-        for rest in rests_of.get(index, ()):
-            rests.append(replace(rest, measure_index=place, onset_quarters=rest.onset_quarters + shift))
-        for mark in marks_of.get(index, ()):
+
+    def _add_bar(self, place: int, written: Measure) -> None:
+        index, start, score = written.index, self._start, self._score
+        self._passes[index] += 1
+        times = self._passes[index]
+        suffix = "" if times == 1 else f"p{times}"
+        laid = replace(
+            written,
+            index=place,
+            start_quarters=start,
+            pass_number=times,
+            written_index=index,
+            written_start=written.start_quarters,
+        )
+        shift = start - written.start_quarters
+        self.measures.append(laid)
+        self.notes += [
+            replace(note, id=note.id + suffix, measure_index=place, onset_quarters=note.onset_quarters + shift)
+            for note in score.notes_of_measure(index)
+        ]
+        self.rests += [
+            replace(rest, measure_index=place, onset_quarters=rest.onset_quarters + shift)
+            for rest in score.rests_of_measure(index)
+        ]
+        for mark in self._marks.get(index, ()):
             end = None if mark.end_quarters is None else mark.end_quarters + shift
             note_id = None if mark.note_id is None else mark.note_id + suffix
-            marks.append(replace(mark, onset_quarters=mark.onset_quarters + shift, end_quarters=end, note_id=note_id))
-        # A jump back brings back the tempo that holds there.
-        holding = _tempo_holding(score, written)
-        own = tempos_of.get(index, [])
-        if (
-            holding is not None
-            and holding != tempo_now
-            and not (own and own[0].onset_quarters == written.start_quarters)
-        ):
-            tempos.append(replace(holding, onset_quarters=start))
-        tempo_now = holding if holding is not None else tempo_now
+            moved = replace(mark, onset_quarters=mark.onset_quarters + shift, end_quarters=end, note_id=note_id)
+            self.marks.append(moved)
+        self._add_tempos(written, shift)
+        self._start += written.length_quarters
+
+    def _add_tempos(self, written: Measure, shift: Quarters) -> None:
+        """The bar's own tempo marks. A jump back brings back the tempo that holds there."""
+        own = self._tempos.get(written.index, [])
+        holding = _tempo_holding(self._score, written)
+        begins_anew = bool(own) and own[0].onset_quarters == written.start_quarters
+        if holding is not None:
+            if holding != self._tempo_now and not begins_anew:
+                self.tempos.append(replace(holding, onset_quarters=self._start))
+            self._tempo_now = holding
         for tempo in own:
-            tempos.append(replace(tempo, onset_quarters=tempo.onset_quarters + shift))
-            tempo_now = tempo
-        start += written.length_quarters
-    return Score(
-        score.title,
-        score.composer,
-        tuple(measures),
-        tuple(_mend_ties(notes)),
-        tuple(rests),
-        tuple(tempos),
-        score.notices,
-        tuple(marks),
-    )
+            self.tempos.append(replace(tempo, onset_quarters=tempo.onset_quarters + shift))
+            self._tempo_now = tempo
+
+
+Placed = TypeVar("Placed", Mark, TempoMark)
+
+
+def _by_bar(score: Score, placed: Sequence[Placed]) -> dict[int, list[Placed]]:
+    result: dict[int, list[Placed]] = {}
+    for one in placed:
+        result.setdefault(score.measure_at(one.onset_quarters).index, []).append(one)
+    return result
 
 
 def _tempo_holding(score: Score, measure: Measure) -> TempoMark | None:

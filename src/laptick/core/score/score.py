@@ -14,7 +14,6 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from fractions import Fraction
 from functools import cached_property
-from typing import Any
 
 from laptick.core.base.errors import OptionError
 from laptick.core.base.units import Bpm, Quarters
@@ -249,11 +248,6 @@ class Score:
     @property
     def end_quarters(self) -> Quarters:
         return self.measures[-1].end_quarters if self.measures else Fraction(0)
-
-    @cached_property
-    def memo(self) -> dict[Any, Any]:
-        """What is worked out of this score once: hand lines and the like, by the caller's key."""
-        return {}
 
     @cached_property
     def ticks_per_quarter(self) -> int:

@@ -9,6 +9,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from laptick.core.base.errors import TakeError
+from laptick.core.base.kept import Kept
 from laptick.core.base.units import Bpm, LengthNaming, Quarters, Seconds, seconds_per_quarter
 from laptick.core.counting.counts import LineCount
 from laptick.core.score.hand_line import hand_line
@@ -59,11 +60,9 @@ class Task:
 
     def clock(self, bpm: Bpm) -> Callable[[Quarters], Seconds]:
         """When an onset of the passage falls after its first instant, as the play-along goes at a tempo."""
-        known = self.score.memo
-        key = ("clock", self.measures[0].index, bpm)
-        if key not in known:
-            known[key] = Clock(self.score, self.measures[0], bpm)
-        clock, origin = known[key], self.measures[0].start_quarters
+        first = self.measures[0]
+        clock = CLOCKS.of(self.score, (first.index, bpm), lambda: Clock(self.score, first, bpm))
+        origin = first.start_quarters
         zero = clock.at(origin)
         return lambda onset: float(clock.at(origin + onset) - zero)
 
@@ -73,6 +72,10 @@ class Task:
     def place(self, expected: Expected) -> Place:
         measure = self.score.measures[expected.measure_index]
         return Place(measure.number, expected.offset_quarters, measure.pass_number)
+
+
+#: The play-along's clock, by the bar it begins at and its tempo.
+CLOCKS: Kept[Score, tuple[int, Bpm], Clock] = Kept()
 
 
 def lap_task(

@@ -13,8 +13,7 @@ from functools import lru_cache
 from importlib import resources
 
 from laptick.core.counting.counting import LineCount
-from laptick.core.rhythm.syncopation import find_syncopations
-from laptick.core.score.hand_line import hand_line
+from laptick.core.rhythm.syncopation import syncopations_of
 from laptick.core.score.score import HANDS, Hand, Measure, Score
 from laptick.formats.pages.ruler_drawing import RowStyle, RulerRow, draw_row
 
@@ -61,7 +60,7 @@ def draw_rows(
     anyway = frozenset(
         found.silent_quarters
         for one in (HANDS if hand is None else (hand,))
-        for found in find_syncopations(score, hand_line(score, one), score.measures, one)
+        for found in syncopations_of(score, one)
         if found.is_taught
     )
     rows = [replace(row, anyway=anyway) for row in _rows(counted, width, COUNT_ROOM[is_big])]

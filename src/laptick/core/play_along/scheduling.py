@@ -69,10 +69,10 @@ def make_schedule(
     laid: list[_Laid] = []
     now: Seconds = 0.0
     quiet_from = 0
-    counted: _Counted = {}
+    whole = _Whole(score, tuple(hands), choices, chosen, {})
     for index, part in enumerate(parts):
         handed = index + 1 < len(parts) and parts[index + 1].role is Role.ROOM
-        laid.append(_Laid(score, part, tuple(hands), choices, chosen, now, quiet_from, handed, counted))
+        laid.append(_Laid(whole, part, _Turn(now, quiet_from, handed)))
         now = laid[-1].end_s
         quiet_from += sum(1 for measure in part.measures if not measure.is_pickup) if part.role is Role.PLAY else 0
     first = laid[0]
@@ -116,32 +116,46 @@ def _once(remarks: Sequence[str]) -> tuple[str, ...]:
     return tuple(dict.fromkeys(remarks))
 
 
+@dataclass(frozen=True)
+class _Whole:
+    """What all parts of a schedule share; ``counted`` keeps the counts that several of them say."""
+
+    score: Score
+    hands: tuple[Hand, ...]
+    choices: CountChoices | None
+    sounding: Sounding
+    counted: _Counted
+
+    def counts(self, hand: Hand | None, part: Part) -> LineCount:
+        return _counts(self.score, hand, self.choices, part, self.counted)
+
+
+@dataclass(frozen=True)
+class _Turn:
+    """When a part begins, how many bars were played before it (for silent bars), and whether the next one is left to
+    the player."""
+
+    begin_s: Seconds
+    quiet_from: int
+    is_handed_over: bool
+
+
 class _Laid:
     """One part, laid from a moment on."""
 
-    def __init__(
-        self,
-        score: Score,
-        part: Part,
-        hands: tuple[Hand, ...],
-        choices: CountChoices | None,
-        sounding: Sounding,
-        begin_s: Seconds,
-        quiet_from: int,
-        is_handed_over: bool,
-        counted: _Counted,
-    ) -> None:
-        self.score, self.part, self.hands, self.sounding = score, part, hands, sounding
-        self.quiet_from, self.is_handed_over = quiet_from, is_handed_over
+    def __init__(self, whole: _Whole, part: Part, turn: _Turn) -> None:
+        score, hands = whole.score, whole.hands
+        self.score, self.part, self.hands, self.sounding = score, part, hands, whole.sounding
+        self.quiet_from, self.is_handed_over = turn.quiet_from, turn.is_handed_over
         self.measures = part.measures
         self.origin, self.end = self.measures[0].start_quarters, self.measures[-1].end_quarters
         self.clock = Clock(score, self.measures[0], part.bpm)
         quarter_s = self.clock.quarter_s_at(self.origin)
-        start_s = begin_s + float(part.gap_quarters) * quarter_s
+        start_s = turn.begin_s + float(part.gap_quarters) * quarter_s
         line = hands[0] if len(hands) == 1 else None
-        self.counts = _counts(score, line, choices, part, counted)
+        self.counts = whole.counts(line, part)
         # What is said before the first beat is the counting of both hands: it sets up the meter.
-        both = _counts(score, None, choices, part, counted)
+        both = whole.counts(None, part)
         before = count_in(both, part.bpm) if part.counts_in else ()
         lead = max((-word.offset_quarters for word in before), default=Fraction(0))
         self.first_beat_s = start_s + float(lead) * quarter_s

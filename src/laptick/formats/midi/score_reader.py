@@ -16,6 +16,7 @@ from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from functools import cached_property
 
 import mido
 from mido.midifiles.meta import KeySignatureError
@@ -85,7 +86,7 @@ def open_midi_score(
     end = max(note.end for part in parts for note in part.notes)
     measures = _measures(signatures, end, filename, notices)
     _tell_rounding(parts, measures, choice.grid, notices)
-    notes = _notes(parts, chosen, measures, keys, choice, notices)
+    notes = _notes(parts, chosen, _Bars(measures, keys), choice, notices)
     marks = [Mark(MarkKind.KEY, at, str(fifths)) for at, fifths in keys if at < measures[-1].end_quarters]
     score = Score(
         _title(midi, filename),
@@ -300,13 +301,23 @@ def _named_hand(name: str) -> Hand | None:
     return None
 
 
+@dataclass(frozen=True)
+class _Bars:
+    """The bars of a file with its key signatures: (where, fifths)."""
+
+    measures: Sequence[Measure]
+    keys: Sequence[tuple[Quarters, int]]
+
+    @cached_property
+    def starts(self) -> list[Quarters]:
+        return [measure.start_quarters for measure in self.measures]
+
+    def fifths_at(self, at: Quarters) -> int:
+        return next((fifths for place, fifths in reversed(self.keys) if place <= at), 0)
+
+
 def _notes(
-    parts: Sequence[Quantised],
-    sources: Sequence[_Source],
-    measures: Sequence[Measure],
-    keys: Sequence[tuple[Quarters, int]],
-    reading: Reading,
-    notices: NoticeBook,
+    parts: Sequence[Quantised], sources: Sequence[_Source], bars: _Bars, reading: Reading, notices: NoticeBook
 ) -> list[Note]:
     hands: list[list[Hand]]
     if len(parts) == 1:
@@ -330,7 +341,7 @@ def _notes(
     result: list[Note] = []
     for hand in (Hand.RIGHT, Hand.LEFT):
         own_notes = sorted((n for n, h in found if h is hand), key=lambda n: (n.start, n.pitch or 0, n.end))
-        result += _voiced(own_notes, hand, measures, keys)
+        result += _voiced(own_notes, hand, bars)
     result.sort(key=lambda n: (n.onset_quarters, n.pitch or 0, n.voice))
     return [replace(note, id=f"n{index}") for index, note in enumerate(result)]
 
@@ -346,13 +357,10 @@ def _two_hands(sources: Sequence[_Source]) -> tuple[Hand, Hand]:
     return (Hand.RIGHT, Hand.LEFT) if means[0] >= means[1] else (Hand.LEFT, Hand.RIGHT)
 
 
-def _voiced(
-    notes: Sequence[Played], hand: Hand, measures: Sequence[Measure], keys: Sequence[tuple[Quarters, int]]
-) -> Iterable[Note]:
+def _voiced(notes: Sequence[Played], hand: Hand, bars: _Bars) -> Iterable[Note]:
     """The notes of one hand in voices that do not overlap, cut and tied at the bar lines."""
     voices: list[tuple[Quarters, Quarters, Quarters]] = []  # (start, end) of the last chord, end of the voice
     used: Counter[tuple[Quarters, int | None]] = Counter()
-    starts = [measure.start_quarters for measure in measures]
     for note in notes:
         if used[note.start, note.pitch]:
             continue  # a key cannot go down twice at once
@@ -367,25 +375,18 @@ def _voiced(
         )
         entry = (note.start, note.end, note.end)
         voices[voice : voice + 1] = [entry]
-        yield from _cut_at_bars(note, hand, f"{1 if hand is Hand.RIGHT else 2}.{voice + 1}", measures, starts, keys)
+        yield from _cut_at_bars(note, hand, f"{1 if hand is Hand.RIGHT else 2}.{voice + 1}", bars)
 
 
-def _cut_at_bars(
-    note: Played,
-    hand: Hand,
-    voice: str,
-    measures: Sequence[Measure],
-    starts: Sequence[Quarters],
-    keys: Sequence[tuple[Quarters, int]],
-) -> Iterable[Note]:
-    index = bisect_right(starts, note.start) - 1
+def _cut_at_bars(note: Played, hand: Hand, voice: str, bars: _Bars) -> Iterable[Note]:
+    measures = bars.measures
+    index = bisect_right(bars.starts, note.start) - 1
     at = note.start
     while at < note.end:
         measure = measures[index]
         stop = min(note.end, measure.end_quarters) if index + 1 < len(measures) else note.end
-        fifths = next((f for place, f in reversed(keys) if place <= at), 0)
         yield Note(
-            "", hand, voice, index, at, stop - at, note.pitch, _name(note.pitch, fifths), at > note.start,
+            "", hand, voice, index, at, stop - at, note.pitch, _name(note.pitch, bars.fifths_at(at)), at > note.start,
             stop < note.end, False, 1 if hand is Hand.RIGHT else 2,
         )  # fmt: skip
         at, index = stop, index + 1

@@ -24,7 +24,7 @@ from lxml import etree
 
 from laptick.core.base.errors import LimitError, ScoreError
 from laptick.core.score.score import Mark, Score
-from laptick.formats.musicxml.join import build_score
+from laptick.formats.musicxml.join import ScoreHead, build_score
 from laptick.formats.musicxml.reader import PartReader
 from laptick.formats.parts.notices import NoticeBook
 from laptick.formats.parts.part import MAX_BARS, MAX_FILE_BYTES, PartInfo
@@ -197,10 +197,8 @@ def _read_partwise(root: etree._Element, filename: str, reading: Reading, allow_
         reader.read()
     joined = build_score(
         readers,
-        _title(root, filename),
-        _composer(root),
+        ScoreHead(_title(root, filename), _composer(root), filename),
         notices,
-        filename,
         reading.staff_hands,
         allow_silent=allow_silent,
     )

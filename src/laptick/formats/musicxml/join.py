@@ -21,7 +21,7 @@ from laptick.core.score.meter import Grouping, TimeSignature, is_asymmetric
 from laptick.core.score.score import Hand, Mark, Measure, Note, Rest, Score, Signs, TempoMark, mark_order
 from laptick.core.score.sign_words import read_sign_words
 from laptick.formats.musicxml.beams import grouping_by_beams
-from laptick.formats.musicxml.raw import RawBar, RawNote, RawPlace, RawSigns
+from laptick.formats.musicxml.raw import RawBar, RawMark, RawNote, RawPlace, RawSigns
 from laptick.formats.musicxml.reader import PartReader
 from laptick.formats.parts.lines import DEFAULT_BARS_PER_LINE, close_bends
 from laptick.formats.parts.notices import NoticeBook
@@ -39,12 +39,19 @@ class JoinedScore:
     mark_elements: Mapping[Mark, tuple[etree._Element, ...]]
 
 
+@dataclass(frozen=True)
+class ScoreHead:
+    """What a score is called, who made it, and which file it is read from (for errors)."""
+
+    title: str
+    composer: str
+    filename: str
+
+
 def build_score(
     readers: Sequence[PartReader],
-    title: str,
-    composer: str,
+    head: ScoreHead,
     notices: NoticeBook,
-    filename: str,
     staff_hands: Mapping[str, Hand],
     *,
     allow_silent: bool = False,
@@ -57,62 +64,120 @@ def build_score(
     """
     if len({len(reader.bars) for reader in readers}) > 1:
         notices.add("guessed", "the parts have different numbers of bars; the shorter one rests at its end")
-    lead = max(readers, key=lambda reader: len(reader.bars))
-    measures = _measures(readers, lead, notices)
-    placed: list[_Placed] = []
-    rests: list[Rest] = []
-    rest_elements: dict[str, etree._Element] = {}
-    for part_index, reader in enumerate(readers):
-        homes = _homes(reader)
-        hands = {staff: _hand_of(readers, part_index, staff, staff_hands) for staff in reader.staves_met()}
-        for bar_index, bar in enumerate(reader.bars):
-            at_home = _home_voices(bar, homes)
-            start = measures[bar_index].start_quarters
-            for raw in bar.notes:
-                staff = at_home.get(raw.voice, raw.staff)
-                hand = hands[staff]
-                if staff != raw.staff and hand is not hands[raw.staff]:
-                    text = "notes on the other staff (kept in the hand of their voice)"
-                    notices.add("guessed", text, bar.number, raw.staff)
-                onset = start + raw.offset if raw.offset else start
-                voice = f"{part_index + 1}.{raw.voice}"
-                if raw.is_rest:
-                    rest = Rest(hand, voice, bar_index, onset, raw.duration, raw.staff, f"r{len(rests)}")
-                    rests.append(rest)
-                    if raw.element is not None:
-                        rest_elements[rest.id] = raw.element
-                else:
-                    placed.append(_Placed(raw, bar_index, onset, hand, voice))
-    per = math.lcm(*{item.onset.denominator for item in placed} or {1})
-    placed.sort(key=lambda item: item.order(per))
-    notes = [
-        Note(
-            f"n{index}", item.hand, item.voice, item.bar_index, item.onset, item.raw.duration, item.raw.pitch,
-            item.raw.name, item.raw.tied_from_before, item.raw.tied_onward, item.raw.is_grace, item.raw.staff,
-        )
-        for index, item in enumerate(placed)
-    ]  # fmt: skip
-    numbered = tuple(mend_ties(notes, measures, notices))
-    if not allow_silent and not any(note.is_strike for note in numbered):
+    joiner = _Joiner(readers, notices, staff_hands)
+    joiner.place()
+    notes = joiner.notes()
+    if not allow_silent and not any(note.is_strike for note in notes):
         raise ScoreError(
-            "the score has no notes.", where=filename, kept="Nothing was changed.", todo="Choose a score with notes."
+            "the score has no notes.",
+            where=head.filename,
+            kept="Nothing was changed.",
+            todo="Choose a score with notes.",
         )
-    ids = {id(item.raw): note.id for note, item in zip(numbered, placed, strict=True)}
-    tempos = _tempos(readers, measures)
-    note_hands = {note.id: note.hand for note in numbered}
-    marks = _marks(readers, measures, staff_hands, ids, note_hands, tempos)
+    tempos = _tempos(readers, joiner.measures)
+    marks = joiner.marks(notes, tempos)
     score = Score(
-        title,
-        composer,
-        tuple(measures),
-        numbered,
-        tuple(sorted(rests, key=lambda r: (r.onset_quarters, r.hand, r.voice))),
+        head.title,
+        head.composer,
+        tuple(joiner.measures),
+        notes,
+        tuple(sorted(joiner.rests, key=lambda r: (r.onset_quarters, r.hand, r.voice))),
         tempos,
         tuple(n for reader in readers for n in reader.notices.all()) + notices.all(),
         tuple(marks),
     )
-    elements = {ids[id(item.raw)]: item.raw.element for item in placed if item.raw.element is not None}
-    return JoinedScore(score, {**rest_elements, **elements}, marks)
+    return JoinedScore(score, joiner.elements(notes), marks)
+
+
+class _Joiner:
+    """Puts the bars of the parts one under the other, and gives every note its hand."""
+
+    def __init__(self, readers: Sequence[PartReader], notices: NoticeBook, staff_hands: Mapping[str, Hand]) -> None:
+        self._readers, self._notices, self._staff_hands = readers, notices, staff_hands
+        lead = max(readers, key=lambda reader: len(reader.bars))
+        self.measures = _BarFitter(readers, lead, notices).measures()
+        self.rests: list[Rest] = []
+        self._placed: list[_Placed] = []
+        self._rest_elements: dict[str, etree._Element] = {}
+
+    def place(self) -> None:
+        for part_index, reader in enumerate(self._readers):
+            homes = _homes(reader)
+            hands = {staff: self._hand_of(part_index, staff) for staff in reader.staves_met()}
+            for bar_index, bar in enumerate(reader.bars):
+                at_home = _home_voices(bar, homes)
+                for raw in bar.notes:
+                    staff = at_home.get(raw.voice, raw.staff)
+                    hand = hands[staff]
+                    if staff != raw.staff and hand is not hands[raw.staff]:
+                        text = "notes on the other staff (kept in the hand of their voice)"
+                        self._notices.add("guessed", text, bar.number, raw.staff)
+                    self._place_one(raw, bar_index, hand, f"{part_index + 1}.{raw.voice}")
+        per = math.lcm(*{item.onset.denominator for item in self._placed} or {1})
+        self._placed.sort(key=lambda item: item.order(per))
+
+    def _place_one(self, raw: RawNote, bar_index: int, hand: Hand, voice: str) -> None:
+        start = self.measures[bar_index].start_quarters
+        onset = start + raw.offset if raw.offset else start
+        if not raw.is_rest:
+            self._placed.append(_Placed(raw, bar_index, onset, hand, voice))
+            return
+        rest = Rest(hand, voice, bar_index, onset, raw.duration, raw.staff, f"r{len(self.rests)}")
+        self.rests.append(rest)
+        if raw.element is not None:
+            self._rest_elements[rest.id] = raw.element
+
+    def _hand_of(self, part_index: int, staff: int) -> Hand:
+        return _hand_of(self._readers, part_index, staff, self._staff_hands)
+
+    def notes(self) -> tuple[Note, ...]:
+        """The notes in the order of the score, with their ids."""
+        notes = [
+            Note(
+                f"n{index}", item.hand, item.voice, item.bar_index, item.onset, item.raw.duration, item.raw.pitch,
+                item.raw.name, item.raw.tied_from_before, item.raw.tied_onward, item.raw.is_grace, item.raw.staff,
+            )
+            for index, item in enumerate(self._placed)
+        ]  # fmt: skip
+        return tuple(mend_ties(notes, self.measures, self._notices))
+
+    def elements(self, notes: Sequence[Note]) -> dict[str, etree._Element]:
+        """What each rest and note was read from, by its id."""
+        read = {
+            note.id: item.raw.element
+            for note, item in zip(notes, self._placed, strict=True)
+            if item.raw.element is not None
+        }
+        return {**self._rest_elements, **read}
+
+    def marks(self, notes: Sequence[Note], tempos: Sequence[TempoMark]) -> dict[Mark, tuple[etree._Element, ...]]:
+        """The marks in order, each with what it was read from."""
+        owners = {id(item.raw): note for note, item in zip(notes, self._placed, strict=True)}
+        marks: dict[Mark, list[etree._Element]] = {}
+        for part_index, reader in enumerate(self._readers):
+            for raw in reader.marks:
+                owner = owners.get(id(raw.note)) if raw.note is not None else None
+                end = None if raw.end is None else self._onset(raw.end)
+                hand = self._hand_of_mark(raw, owner, part_index)
+                mark = Mark(raw.kind, self._onset(raw.place), raw.text, end, hand, owner.id if owner else None)
+                marks.setdefault(mark, []).extend(raw.elements)
+        unique = sorted(marks, key=mark_order)
+        closed = close_bends(unique, tempos, self.measures[-1].end_quarters)
+        return {mark: tuple(marks[before]) for mark, before in zip(closed, unique, strict=True)}
+
+    def _onset(self, place: RawPlace) -> Quarters:
+        measure = self.measures[place[0]]
+        return min(measure.start_quarters + place[1], measure.end_quarters)
+
+    def _hand_of_mark(self, raw: RawMark, owner: Note | None, part_index: int) -> Hand | None:
+        """The hand of the note it belongs to, else of its staff; ``None``: it is for both."""
+        if owner is not None:
+            return owner.hand
+        if raw.is_for_all:
+            return None
+        if raw.staff is not None:
+            return self._hand_of(part_index, raw.staff)
+        return self._hand_of(part_index, 1) if len(self._readers) > 1 else None
 
 
 @dataclass(slots=True)
@@ -195,55 +260,86 @@ def fitted_signature(length: Quarters) -> TimeSignature | None:
     return None
 
 
-def _measures(readers: Sequence[PartReader], lead: PartReader, notices: NoticeBook) -> list[Measure]:
-    measures: list[Measure] = []
-    start = Fraction(0)
-    has_breaks = any(bar.new_system for bar in lead.bars[1:])
-    signs = _signs(readers, len(lead.bars))
-    groupings = _groupings(readers, lead)
-    line, in_line = 1, 0
-    names: set[str] = set()
-    carried = Fraction(0)  # how much of a bar split in two has been written
-    last = len(lead.bars) - 1
-    full_bars = 0
-    for index, bar in enumerate(lead.bars):
-        content = max(reader.bars[index].content for reader in readers if index < len(reader.bars))
+class _BarFitter:
+    """Gives every bar its length, its name and its place in a line.
+
+    A bar is as long as its signature says unless it is a pickup, one of the parts of a bar split in two, a short last
+    bar, or longer than its signature; any other short bar is filled up with silence.
+    """
+
+    def __init__(self, readers: Sequence[PartReader], lead: PartReader, notices: NoticeBook) -> None:
+        self._readers, self._lead, self._notices = readers, lead, notices
+        self._has_breaks = any(bar.new_system for bar in lead.bars[1:])
+        self._signs = _signs(readers, len(lead.bars))
+        self._groupings = _groupings(readers, lead)
+        self._names: set[str] = set()
+        self._carried = Fraction(0)  # how much of a bar split in two has been written
+        self._line, self._in_line, self._full_bars = 1, 0, 0
+
+    def measures(self) -> list[Measure]:
+        measures: list[Measure] = []
+        start = Fraction(0)
+        for index, bar in enumerate(self._lead.bars):
+            signature, length, lead_in = self._fitted(index, bar)
+            line, in_line = self._placed(index, bar, is_led_into=lead_in > 0)
+            signs, grouping = self._signs[index], self._groupings[index]
+            name = self._named(bar.number)
+            measures.append(Measure(index, name, signature, start, length, lead_in, line, in_line, signs, grouping))
+            start += length
+        return measures
+
+    def _fitted(self, index: int, bar: RawBar) -> tuple[TimeSignature, Quarters, Quarters]:
+        """A bar's signature, how long it is, and how much of its signature lies before it."""
+        content = max(reader.bars[index].content for reader in self._readers if index < len(reader.bars))
         signature = bar.signature
         if bar.is_free or content > signature.bar_quarters:
             if not bar.is_free:
-                notices.add("changed", "bars longer than their time signature (kept as long as written)", bar.number)
+                text = "bars longer than their time signature (kept as long as written)"
+                self._notices.add("changed", text, bar.number)
             signature = fitted_signature(content) or signature
         nominal = signature.bar_quarters
-        length, lead_in = max(nominal, content) if content > nominal else nominal, Fraction(0)
+        length, lead_in = max(nominal, content), Fraction(0)
         if 0 < content < nominal:
-            if index == 0:
-                length, lead_in = content, nominal - content
-            elif bar.implicit and carried and carried + content <= nominal:
-                length, lead_in = content, carried
-            elif bar.implicit or index == last or _completes(lead, index, content, nominal):
-                length = content
-            elif _is_split_by_repeat(signs, index, content, carried, nominal):
-                length, lead_in = content, carried
-            else:
-                notices.add("changed", "bars shorter than their time signature (filled up with silence)", bar.number)
-        carried = carried + length if length < nominal and index > 0 else Fraction(0)
-        if carried >= nominal:
-            carried = Fraction(0)
-        if has_breaks:
-            fresh = bar.new_system and index > 0
+            length, lead_in = self._short(index, bar, content, nominal)
+        carried = self._carried + length if length < nominal and index > 0 else Fraction(0)
+        self._carried = carried if carried < nominal else Fraction(0)
+        return signature, length, lead_in
+
+    def _short(self, index: int, bar: RawBar, content: Quarters, nominal: Quarters) -> tuple[Quarters, Quarters]:
+        """A bar that holds less than its signature: its length, and what lies before it."""
+        carried, is_last = self._carried, index == len(self._lead.bars) - 1
+        if index == 0:
+            return content, nominal - content
+        if bar.implicit and carried and carried + content <= nominal:
+            return content, carried
+        if bar.implicit or is_last or _completes(self._lead, index, content, nominal):
+            return content, Fraction(0)
+        if _is_split_by_repeat(self._signs, index, content, carried, nominal):
+            return content, carried
+        text = "bars shorter than their time signature (filled up with silence)"
+        self._notices.add("changed", text, bar.number)
+        return nominal, Fraction(0)
+
+    def _placed(self, index: int, bar: RawBar, *, is_led_into: bool) -> tuple[int, int]:
+        """The line a bar stands in, and its number there; a pickup has none."""
+        is_pickup = index == 0 and is_led_into
+        if self._has_breaks:
+            is_fresh = bar.new_system and index > 0
         else:
-            fresh = full_bars > 0 and full_bars % DEFAULT_BARS_PER_LINE == 0 and lead_in == 0
-        line, in_line = (line + 1, 1) if fresh else (line, in_line + (0 if index == 0 and lead_in else 1))
-        full_bars += 0 if lead_in and index == 0 else 1
-        name = bar.number
-        while name in names:  # two bars of one name would make places ambiguous
-            name += "′"
-        names.add(name)
-        measures.append(
-            Measure(index, name, signature, start, length, lead_in, line, in_line, signs[index], groupings[index])
-        )
-        start += length
-    return measures
+            is_fresh = self._full_bars > 0 and self._full_bars % DEFAULT_BARS_PER_LINE == 0 and not is_led_into
+        if is_fresh:
+            self._line, self._in_line = self._line + 1, 1
+        elif not is_pickup:
+            self._in_line += 1
+        self._full_bars += not is_pickup
+        return self._line, self._in_line
+
+    def _named(self, number: str) -> str:
+        """Two bars of one name would make places ambiguous."""
+        while number in self._names:
+            number += "′"
+        self._names.add(number)
+        return number
 
 
 def _completes(lead: PartReader, index: int, content: Quarters, nominal: Quarters) -> bool:
@@ -338,39 +434,6 @@ def _tempos(readers: Sequence[PartReader], measures: Sequence[Measure]) -> tuple
                 onset = measures[index].start_quarters + at
                 marks.setdefault(onset, TempoMark(onset, bpm, unit))
     return tuple(mark for _, mark in sorted(marks.items()))
-
-
-def _marks(
-    readers: Sequence[PartReader],
-    measures: Sequence[Measure],
-    staff_hands: Mapping[str, Hand],
-    ids: Mapping[int, str],
-    note_hands: Mapping[str, Hand],
-    tempos: Sequence[TempoMark],
-) -> dict[Mark, tuple[etree._Element, ...]]:
-    """The marks in order, each with what it was read from."""
-
-    def onset(place: RawPlace) -> Quarters:
-        measure = measures[place[0]]
-        return min(measure.start_quarters + place[1], measure.end_quarters)
-
-    marks: dict[Mark, list[etree._Element]] = {}
-    for part_index, reader in enumerate(readers):
-        for raw in reader.marks:
-            note_id = ids.get(id(raw.note)) if raw.note is not None else None
-            hand = note_hands.get(note_id) if note_id is not None else None
-            if raw.is_for_all or hand is not None:
-                pass
-            elif raw.staff is not None:
-                hand = _hand_of(readers, part_index, raw.staff, staff_hands)
-            elif len(readers) > 1:
-                hand = _hand_of(readers, part_index, 1, staff_hands)
-            end = None if raw.end is None else onset(raw.end)
-            mark = Mark(raw.kind, onset(raw.place), raw.text, end, hand, note_id)
-            marks.setdefault(mark, []).extend(raw.elements)
-    unique = sorted(marks, key=mark_order)
-    closed = close_bends(unique, tempos, measures[-1].end_quarters)
-    return {mark: tuple(marks[before]) for mark, before in zip(closed, unique, strict=True)}
 
 
 def mend_ties(notes: list[Note], measures: Sequence[Measure], notices: NoticeBook) -> list[Note]:

@@ -7,6 +7,7 @@ span's end leaves open ends where ``musicxml_join`` says.
 from __future__ import annotations
 
 import re
+from dataclasses import dataclass
 
 from lxml import etree
 
@@ -32,6 +33,24 @@ def text_of(element: etree._Element) -> str:
 FOR_ALL = frozenset(["only-top", "also-top"])
 
 
+#: Directions that begin at one place and end at another.
+SPANS: dict[str, MarkKind] = {
+    "wedge": MarkKind.WEDGE,
+    "pedal": MarkKind.PEDAL,
+    "octave-shift": MarkKind.OCTAVE_LINE,
+}
+
+
+@dataclass(frozen=True)
+class _SpanEnd:
+    """Which span an element begins or ends; ``text``: what the span says."""
+
+    kind: MarkKind
+    number: str
+    staff: int | None = None
+    text: str = ""
+
+
 class MarkReader:
     """Gathers the marks of one part. ``marks`` are in the order of the file."""
 
@@ -44,17 +63,9 @@ class MarkReader:
 
     # -- spans --------------------------------------------------------------------------------------
 
-    def _span(
-        self,
-        kind: MarkKind,
-        action: str,
-        number: str,
-        staff: int | None,
-        place: RawPlace,
-        element: etree._Element,
-        text: str = "",
-    ) -> RawMark | None:
+    def _span(self, end: _SpanEnd, action: str, place: RawPlace, element: etree._Element) -> RawMark | None:
         """Opens or closes a span; returns it when it is opened."""
+        kind, number, staff, text = end.kind, end.number, end.staff, end.text
         key = (kind, number, staff)
         if action in ("start", "crescendo", "diminuendo", "up", "down", "sostenuto", "resume"):
             mark = RawMark(kind, place, text, None, staff, elements=[element])
@@ -77,8 +88,8 @@ class MarkReader:
             elif action == "stop":
                 self._early[kind, number] = (place, element)
         elif action == "change":
-            self._span(kind, "stop", number, staff, place, element)
-            return self._span(kind, "start", number, staff, place, element, text)
+            self._span(end, "stop", place, element)
+            return self._span(end, "start", place, element)
         return None
 
     # -- directions ---------------------------------------------------------------------------------
@@ -92,29 +103,14 @@ class MarkReader:
                 mark.is_for_all = True
 
     def _read_direction(self, element: etree._Element, place: RawPlace, bar: RawBar, staff: int | None) -> None:
-        words = [text_of(child) for child in element.iterfind("direction-type/words")]
-        text = " ".join(word for word in words if word)
-        if text:
-            bar.signs.words.append(text)
-            children = element.findall("direction-type/words")
-            is_cue = any((child.get("id") or "").startswith(CUE_ID) for child in children)
-            kind = MarkKind.CUE if is_cue else read_tempo_words(text)
-            self.marks.append(RawMark(kind, place, text[:MAX_TEXT], None, staff, elements=children))
+        self._read_words(element, place, bar, staff)
         for child in element.iterfind("direction-type/*"):
             tag = str(child.tag)
-            number = child.get("number") or "1"
-            if tag == "dynamics":
+            if tag in SPANS:
+                self._read_span(SPANS[tag], child, place, staff)
+            elif tag == "dynamics":
                 names = " ".join(self._dynamic(d) for d in child.iterchildren("*"))
                 self.marks.append(RawMark(MarkKind.DYNAMIC, place, names, None, staff, elements=[child]))
-            elif tag == "wedge":
-                action = child.get("type") or ""
-                self._span(MarkKind.WEDGE, action, number, staff, place, child, action)
-            elif tag == "pedal":
-                self._span(MarkKind.PEDAL, child.get("type") or "", number, staff, place, child)
-            elif tag == "octave-shift":
-                action = child.get("type") or ""
-                size = child.get("size") or "8"
-                self._span(MarkKind.OCTAVE_LINE, action, number, staff, place, child, f"{size} {action}")
             elif tag == "dashes":
                 self._dashes(child, place)
             elif tag == "rehearsal":
@@ -125,6 +121,27 @@ class MarkReader:
                 bar.signs.coda_symbols += 1
             elif tag not in tables.DIRECTIONS_READ:
                 self.unused(tag, bar.number, staff)
+
+    def _read_words(self, element: etree._Element, place: RawPlace, bar: RawBar, staff: int | None) -> None:
+        """What a direction says: a cue of ours, a bend of the tempo, or words."""
+        children = element.findall("direction-type/words")
+        text = " ".join(word for word in map(text_of, children) if word)
+        if not text:
+            return
+        bar.signs.words.append(text)
+        is_cue = any((child.get("id") or "").startswith(CUE_ID) for child in children)
+        kind = MarkKind.CUE if is_cue else read_tempo_words(text)
+        self.marks.append(RawMark(kind, place, text[:MAX_TEXT], None, staff, elements=children))
+
+    def _read_span(self, kind: MarkKind, child: etree._Element, place: RawPlace, staff: int | None) -> None:
+        """An end of a hairpin, a pedal or an octave line."""
+        action = child.get("type") or ""
+        text = ""
+        if kind is MarkKind.WEDGE:
+            text = action
+        elif kind is MarkKind.OCTAVE_LINE:
+            text = f"{child.get('size') or '8'} {action}"
+        self._span(_SpanEnd(kind, child.get("number") or "1", staff, text), action, place, child)
 
     @staticmethod
     def _dynamic(element: etree._Element) -> str:
@@ -175,7 +192,7 @@ class MarkReader:
     def _slur(self, element: etree._Element, note: RawNote, place: RawPlace) -> None:
         action, number = element.get("type") or "", element.get("number") or "1"
         end = (place[0], place[1] + note.duration)
-        started = self._span(MarkKind.SLUR, action, number, None, place if action == "start" else end, element)
+        started = self._span(_SpanEnd(MarkKind.SLUR, number), action, place if action == "start" else end, element)
         if started is not None:
             started.staff, started.note = note.staff, note
 

@@ -9,6 +9,7 @@ it. A note advances by its written type, dots and tuplet where these agree with 
 from __future__ import annotations
 
 import re
+from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import lru_cache
 
@@ -31,6 +32,33 @@ MAX_DIVISIONS = 1_000_000
 _NUMBER = re.compile(r"\d{1,9}(\.\d{1,9})?")
 _ZERO = Fraction(0)
 _TYPE_WITHOUT_DURATION = "a note without a duration is taken as long as it is written"
+
+
+@dataclass(slots=True)
+class _WrittenNote:
+    """A ``<note>`` taken apart: what is read by its tag, as elements and as texts; notations and lyrics; its looks."""
+
+    element: etree._Element
+    children: dict[str, etree._Element] = field(default_factory=dict)
+    texts: dict[str, str] = field(default_factory=dict)
+    extras: list[etree._Element] = field(default_factory=list)
+    ties: list[str | None] = field(default_factory=list)
+    dots: int = 0
+    beam: str = ""
+
+    @property
+    def is_grace(self) -> bool:
+        return "grace" in self.children
+
+    @property
+    def is_chord(self) -> bool:
+        return "chord" in self.children
+
+    def tie_types(self) -> list[str | None]:
+        """Starts and stops of ties: as they sound, else as they are drawn."""
+        if self.ties or not self.extras:
+            return self.ties
+        return [tied.get("type") for tied in self.element.findall("notations/tied")]
 
 
 class PartReader:
@@ -271,6 +299,38 @@ class PartReader:
     # -- notes -----------------------------------------------------------------------------------
 
     def _on_note(self, element: etree._Element) -> None:
+        self._count_note()
+        bar, written = self.bars[-1], self._written_note(element)
+        staff = self._staff_number(written.texts.get("staff"), element)
+        exact, rounded = (_ZERO, _ZERO) if written.is_grace else self._durations(written)
+        if "cue" in written.children:
+            self.notices.add("unused", "cue notes", bar.number, staff)
+            if not written.is_chord:
+                self._advance(exact, rounded)
+            return
+        onset = self._last_onset if written.is_chord else self._cursor
+        leader = bar.notes[-1] if written.is_chord and bar.notes else None
+        if leader is not None and exact is not leader.duration and exact != leader.duration:
+            exact = self._chord_length(written, exact, leader)
+            bar.content = max(bar.content, onset + exact)
+        pitch, name = self._pitch(element, written.children)
+        ties = written.tie_types()
+        voice = written.texts.get("voice") or (leader.voice if leader else "1")
+        note = RawNote(
+            onset, exact, staff, voice[:12], pitch, name, "rest" in written.children, "stop" in ties, "start" in ties,
+            written.is_grace, written.is_chord, written.beam, element,
+        )  # fmt: skip
+        bar.notes.append(note)
+        for extra in written.extras:
+            if extra.tag == "lyric":
+                self._mark_reader.read_lyric(extra, note, (len(self.bars) - 1, onset))
+            else:
+                self._mark_reader.read_notations(extra, note, (len(self.bars) - 1, onset), bar)
+        if not written.is_chord:
+            self._last_onset = self._cursor
+            self._advance(exact, rounded)
+
+    def _count_note(self) -> None:
         self._count += 1
         if self._count > MAX_NOTES:
             raise LimitError(
@@ -279,57 +339,27 @@ class PartReader:
                 kept="Nothing was changed.",
                 todo="Split it into movements.",
             )
-        bar = self.bars[-1]
-        children: dict[str, etree._Element] = {}
-        texts: dict[str, str] = {}
-        extras: list[etree._Element] = []
-        dots, ties, beam = 0, [], ""
+
+    def _written_note(self, element: etree._Element) -> _WrittenNote:
+        """A note's element taken apart; what is not used of it is noted."""
+        written = _WrittenNote(element)
         for child in element.iterchildren("*"):
             tag = str(child.tag)
             if tag == "dot":
-                dots += 1
+                written.dots += 1
             elif tag == "tie":
-                ties.append(child.get("type"))
+                written.ties.append(child.get("type"))
             elif tag == "beam":
-                if not beam or child.get("number") == "1":
-                    beam = (child.text or "").strip()
+                if not written.beam or child.get("number") == "1":
+                    written.beam = (child.text or "").strip()
             elif tag in ("notations", "lyric"):
-                extras.append(child)
+                written.extras.append(child)
             elif tag in tables.NOTE_READ:
-                children[tag] = child
-                texts[tag] = (child.text or "").strip()
+                written.children[tag] = child
+                written.texts[tag] = (child.text or "").strip()
             elif tag not in tables.NOTE_LOOKS:
-                self._mark_reader.unused(tag, bar.number, None)
-        staff = self._staff_number(texts.get("staff"), element)
-        is_grace, is_chord = "grace" in children, "chord" in children
-        exact, rounded = (_ZERO, _ZERO) if is_grace else self._durations(element, children, texts, dots)
-        if "cue" in children:
-            self.notices.add("unused", "cue notes", bar.number, staff)
-            if not is_chord:
-                self._advance(exact, rounded)
-            return
-        onset = self._last_onset if is_chord else self._cursor
-        leader = bar.notes[-1] if is_chord and bar.notes else None
-        if leader is not None and exact is not leader.duration and exact != leader.duration:
-            exact = self._chord_length(element, children, texts, dots, exact, leader)
-            bar.content = max(bar.content, onset + exact)
-        pitch, name = self._pitch(element, children)
-        if not ties and extras:
-            ties = [tied.get("type") for tied in element.findall("notations/tied")]
-        voice = texts.get("voice") or (leader.voice if leader else "1")
-        note = RawNote(
-            onset, exact, staff, voice[:12], pitch, name, "rest" in children, "stop" in ties, "start" in ties, is_grace,
-            is_chord, beam, element,
-        )  # fmt: skip
-        bar.notes.append(note)
-        for extra in extras:
-            if extra.tag == "lyric":
-                self._mark_reader.read_lyric(extra, note, (len(self.bars) - 1, onset))
-            else:
-                self._mark_reader.read_notations(extra, note, (len(self.bars) - 1, onset), bar)
-        if not is_chord:
-            self._last_onset = self._cursor
-            self._advance(exact, rounded)
+                self._mark_reader.unused(tag, self.bars[-1].number, None)
+        return written
 
     def _staff_number(self, text: str | None, element: etree._Element) -> int:
         if text is None:
@@ -338,10 +368,9 @@ class PartReader:
             raise self._fail(f"<staff> should be a number, but reads “{text[:20]}”.", element)
         return int(text) or 1
 
-    def _durations(
-        self, element: etree._Element, children: dict[str, etree._Element], texts: dict[str, str], dots: int
-    ) -> tuple[Quarters, Quarters]:
+    def _durations(self, note: _WrittenNote) -> tuple[Quarters, Quarters]:
         """(exact, as the file rounds it) length of a note or rest."""
+        element, children, texts, dots = note.element, note.children, note.texts, note.dots
         duration, kind_name = texts.get("duration"), texts.get("type", "")
         kind = tables.TYPE_QUARTERS.get(kind_name)
         if duration is None and kind is not None:
@@ -364,18 +393,10 @@ class PartReader:
             known = self._known_lengths[key] = _lengths(duration, self._divisions, written_length)
         return known
 
-    def _chord_length(
-        self,
-        element: etree._Element,
-        children: dict[str, etree._Element],
-        texts: dict[str, str],
-        dots: int,
-        given: Quarters,
-        leader: RawNote,
-    ) -> Quarters:
+    def _chord_length(self, note: _WrittenNote, given: Quarters, leader: RawNote) -> Quarters:
         """A chord's note that looks as long as its first note is so, whatever its duration says."""
-        kind = tables.TYPE_QUARTERS.get(texts.get("type", ""))
-        if kind is None or self._written(element, children, kind, dots) != leader.duration:
+        kind = tables.TYPE_QUARTERS.get(note.texts.get("type", ""))
+        if kind is None or self._written(note.element, note.children, kind, note.dots) != leader.duration:
             return given
         text = "chord notes whose durations differ from how they are written (taken as written)"
         self.notices.add("changed", text, self.bars[-1].number, leader.staff)

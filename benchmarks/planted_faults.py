@@ -28,7 +28,7 @@ from laptick.core.measuring.checking import CHECKER_VERSION, check_take
 from laptick.core.measuring.limits import LIMITS, Limits
 from laptick.core.score.score import Hand
 from laptick.core.student.faults import OF_KEY_UPS, Fault
-from laptick.core.student.planting import Draft, plant, short_runs
+from laptick.core.student.planting import TakeDraft, plant, short_runs
 from laptick.core.student.student import simulate, strikes_of
 from laptick.core.takes.performance import Performance, Source
 from laptick.core.takes.task import Task
@@ -195,7 +195,7 @@ def by_hand(task: Task, level: Level, turn: int, source: Source, faults: tuple[F
         both = HAND_WRITTEN_MS[(7 * turn + 5 * at) % len(HAND_WRITTEN_MS)]
         own = HAND_WRITTEN_MS[(11 * turn + 3 * at + (13 if expected.hand is Hand.LEFT else 0)) % len(HAND_WRITTEN_MS)]
         shifts[index] = LOOSE[level] * (0.8 * both + 0.6 * own) / 1000
-    draft = Draft(task, np.random.default_rng(turn), onsets, instants, instants * task.quarter_s, shifts)
+    draft = TakeDraft(task, np.random.default_rng(turn), onsets, instants, instants * task.quarter_s, shifts)
     for fault in faults:
         plant(draft, fault)
     strikes = tuple(strikes_of(draft, 2.0, source, level))

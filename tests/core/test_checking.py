@@ -54,7 +54,7 @@ def test_hands_apart_by_hand():
     """Left 80 ms after right at every one of the 16 instants."""
     late = {i: 80.0 for i, e in enumerate(QUARTERS.expected) if e.hand is Hand.LEFT}
     checked, findings, verdict = judged(QUARTERS, played_by_hand(QUARTERS, scale=0, shifts_ms=late))
-    gaps = [point.gap_ms for point in checked.measured.together]
+    gaps = [point.gap_ms for point in checked.measured.asynchronies]
     assert gaps == pytest.approx([-80.0] * 16)
     assert codes(findings) == {"hands-apart"}
     assert verdict.main.text == "Your hands do not land together: the right hand comes first."

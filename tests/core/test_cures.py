@@ -13,7 +13,7 @@ from laptick.core.judging.cures import CURES, cure_for, goes_back_to_one_hand
 from laptick.core.judging.finding import Finding
 from laptick.core.judging.finding_words import BETTER_WORDS, say
 from laptick.core.judging.judgement import judge_take
-from laptick.core.judging.listening import Beside, Spot, heard_onsets, lay_beside
+from laptick.core.judging.listening import Beside, MeasuredSlip, heard_onsets, lay_beside
 from laptick.core.judging.verdict import RANKS, give_verdict
 from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.limits import LIMITS
@@ -165,7 +165,7 @@ class TestListening:
         assert heard_onsets(task, [4.3, 6.2, 6.3, 30.0, 0.0], 4.0, 60) == [0, 1, 2, 4, 0]
 
     def test_heard_and_measured_meet_within_a_beat_nearest_first(self):
-        measured = [Spot(F(4), "late"), Spot(F(9, 2), "missing"), Spot(F(12), "extra")]
+        measured = [MeasuredSlip(F(4), "late"), MeasuredSlip(F(9, 2), "missing"), MeasuredSlip(F(12), "extra")]
         assert lay_beside([F(5), F(20)], measured, F(1)) == [
             Beside(F(4), False, "late"),
             Beside(F(5), True, "missing"),
@@ -174,7 +174,7 @@ class TestListening:
         ]
 
     def test_each_is_used_once(self):
-        assert lay_beside([F(4), F(4)], [Spot(F(4), "late")], F(1)) == [
+        assert lay_beside([F(4), F(4)], [MeasuredSlip(F(4), "late")], F(1)) == [
             Beside(F(4), True, "late"), Beside(F(4), True, None),
         ]  # fmt: skip
 

@@ -12,7 +12,7 @@ from helpers import assert_same_music
 from laptick.core.base.errors import LimitError, OptionError
 from laptick.core.base.units import LengthNaming
 from laptick.core.counting.counting import count_line
-from laptick.core.editing.entry import MAX_EVENTS, Entry, EntryBar, Event, bar_faults, entry_score
+from laptick.core.editing.entry import MAX_EVENTS, Entry, EntryBar, TypedEvent, bar_faults, entry_score
 from laptick.core.score.meter import TimeSignature
 from laptick.core.score.score import HANDS, Hand
 from laptick.formats.documents.entry import entry_document, entry_of
@@ -22,12 +22,12 @@ from laptick.formats.musicxml_writing.writer import write_musicxml
 WALTZ = TimeSignature(3, 4)
 
 
-def e(length, *pitches, tied=False) -> Event:
-    return Event(F(length), pitches, is_tied=tied)
+def e(length, *pitches, tied=False) -> TypedEvent:
+    return TypedEvent(F(length), pitches, is_tied=tied)
 
 
-def r(length) -> Event:
-    return Event(F(length), is_rest=True)
+def r(length) -> TypedEvent:
+    return TypedEvent(F(length), is_rest=True)
 
 
 def entry(*bars, signature=WALTZ, pickup=F(0)) -> Entry:
@@ -135,7 +135,7 @@ def test_what_cannot_be(broken, family):
 
 LENGTHS = [F(1, 4), F(1, 3), F(1, 2), F(3, 4), F(1), F(3, 2), F(2), F(3)]
 EVENTS = st.builds(
-    Event,
+    TypedEvent,
     st.sampled_from(LENGTHS),
     st.lists(st.sampled_from(["C4", "E♭4", "F♯5", "B3"]), unique=True, max_size=2).map(tuple),
     st.booleans(),

@@ -20,7 +20,7 @@ from laptick.core.play_along.grooves import GROOVES, check_groove, grooves_for, 
 from laptick.core.play_along.rounds import Between, EchoBy, EchoIn, echo_parts, hear_parts, play_parts
 from laptick.core.play_along.schedule import Role, Schedule, Sounding, Track
 from laptick.core.play_along.scheduling import VOICE, make_schedule
-from laptick.core.play_along.voice import SHIPPED, Spot, WordSample, reading_of, thin
+from laptick.core.play_along.voice import SHIPPED, SaidWord, WordSample, reading_of, thin
 from laptick.core.score.meter import TimeSignature, meter_of
 from laptick.core.score.score import Hand, Mark, MarkKind, Score, TempoMark
 from laptick.core.score.score_clock import BEND_SPEEDS, Clock
@@ -329,10 +329,10 @@ class TestVoice:
         assert (reading_of("e", System.NUMBERS), reading_of("E", System.NAMES), reading_of("hop")) == ("e", "e", "hop")
 
     @staticmethod
-    def spots(gap_s: float, length_s: float = 0.16) -> list[Spot]:
+    def spots(gap_s: float, length_s: float = 0.16) -> list[SaidWord]:
         """Two 4/4 bars of ``1 e & a``."""
         sample = WordSample("word:x", length_s, 0.05)
-        return [Spot(i * gap_s, sample, (0 if i % 16 == 0 else 1) if i % 4 == 0 else 3, i // 16) for i in range(32)]
+        return [SaidWord(i * gap_s, sample, (0 if i % 16 == 0 else 1) if i % 4 == 0 else 3, i // 16) for i in range(32)]
 
     def test_slow_enough_everything_is_said(self):
         assert thin(self.spots(0.14)) == ((True,) * 32, ())

@@ -76,8 +76,8 @@ def test_3_the_left_hand_thirty_milliseconds_late():
     task = lap_task(BOTH, assigned_bpm=60, with_pitches=True)
     left = {i: 0.030 for i, e in enumerate(task.expected) if e.hand is Hand.LEFT}
     m = keys(BOTH, move=left).measured
-    assert {round(p.gap_ms, 6) for p in m.together} == {-30}
-    assert len(m.together) == 12
+    assert {round(p.gap_ms, 6) for p in m.asynchronies} == {-30}
+    assert len(m.asynchronies) == 12
     by_hand = {hand: {round(n.deviation_ms, 2) for n in m.notes if n.expected.hand is hand} for hand in Hand}
     assert by_hand == {Hand.RIGHT: {-15.0}, Hand.LEFT: {15.0}}
 

@@ -141,7 +141,7 @@ class TestStudent:
                 measured = check_take(task, simulate(task, level=level, seed=seed)).measured
                 shares["tempo"].append(abs(measured.median_bpm / 60 - 1) / limits.tempo_share)
                 shares["drift"].append(abs(measured.drift) / limits.drift_share)
-                shares["apart"].append(median(abs(p.gap_ms) for p in measured.together) / limits.hands_apart_ms)
+                shares["apart"].append(median(abs(p.gap_ms) for p in measured.asynchronies) / limits.hands_apart_ms)
                 shares["cv"] += [
                     f.pooled_cv() / limits.evenness(1000 * f.interval_s)
                     for f in group_figures(measured.runs)

@@ -14,7 +14,7 @@ from laptick.core.editing.changes import AddCue, AddPedal, PencilChange, Spot
 from laptick.core.editing.pencil import apply_pencil
 from laptick.core.score.hands_split import split_hands
 from laptick.core.score.score import Hand
-from laptick.formats.midi.quantise import Played, quantise
+from laptick.formats.midi.quantise import HeldKey, quantise
 from laptick.formats.midi.score_reader import open_midi_score, read_midi_score
 from laptick.formats.midi.score_writer import write_midi
 from laptick.formats.parts.reading import Reading
@@ -109,7 +109,7 @@ QUANTISED = [
 
 @pytest.mark.parametrize(("played", "expected", "why"), QUANTISED)
 def test_quantising(played, expected, why):
-    found = quantise([Played(start, end, 60 + i) for i, (start, end) in enumerate(played)], F(1, 4), F(1, 3))
+    found = quantise([HeldKey(start, end, 60 + i) for i, (start, end) in enumerate(played)], F(1, 4), F(1, 3))
     assert [(note.start, note.end) for note in found.notes] == expected
 
 

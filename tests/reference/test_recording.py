@@ -49,7 +49,7 @@ def test_the_recording_passes_as_advanced():
     assert give_verdict(checked, findings).status is Status.STEADY
     sixteenths = max(group_figures(checked.measured.runs), key=lambda figure: figure.intervals)
     assert 1000 * sixteenths.interval_s * sixteenths.pooled_cv() == pytest.approx(25, abs=2)
-    assert median(abs(point.gap_ms) for point in checked.measured.together) == pytest.approx(13.5, abs=1)
+    assert median(abs(point.gap_ms) for point in checked.measured.asynchronies) == pytest.approx(13.5, abs=1)
 
 
 #: Least F over sixteen versions, below what the benchmark finds by no more than chance between seeds.

@@ -20,7 +20,7 @@ from laptick.core.editing.changes import (
     Spot,
     with_witness,
 )
-from laptick.core.editing.entry import Entry, EntryBar, Event
+from laptick.core.editing.entry import Entry, EntryBar, TypedEvent
 from laptick.core.practice.ladder import start_bpm
 from laptick.core.score.meter import TimeSignature
 from laptick.core.score.score import Hand, Score
@@ -120,13 +120,13 @@ THIMBLE = (
 )
 
 
-def _typed(text: str) -> list[tuple[Event, ...]]:
+def _typed(text: str) -> list[tuple[TypedEvent, ...]]:
     return [tuple(_event(word) for word in bar.split()) for bar in text.split("|")]
 
 
-def _event(word: str) -> Event:
+def _event(word: str) -> TypedEvent:
     names, _, length = word.rstrip("~").partition(":")
-    return Event(Fraction(length), tuple(names.split("+")), is_tied=word.endswith("~"))
+    return TypedEvent(Fraction(length), tuple(names.split("+")), is_tied=word.endswith("~"))
 
 
 def _passage() -> Entry:

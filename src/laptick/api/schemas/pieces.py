@@ -11,7 +11,7 @@ from laptick.api.schemas.ruler import RulerPublic
 from laptick.core.base.units import MAX_BPM, MIN_BPM
 
 
-class RungProgress(Schema):
+class RungPublic(Schema):
     key: str
     title: str
     what: str
@@ -35,7 +35,7 @@ class PieceShort(Schema):
     beat_name: str
     hands: list[str]
     takes: int
-    rungs: list[RungProgress]
+    rungs: list[RungPublic]
     rhythm: list[list[float]]
 
 
@@ -63,7 +63,7 @@ class PiecePublic(Schema):
     ruler: RulerPublic
     is_played_as_written: bool
     is_entered: bool
-    rungs: list[RungProgress]
+    rungs: list[RungPublic]
     metronome_marks: list[int]
 
 

@@ -15,9 +15,9 @@ from laptick.core.score.score import HANDS, Hand, Measure, Score
 from laptick.studio.pieces.shelf import ShownPiece
 
 
-def rungs_public(rungs: Sequence[RungProgress]) -> list[schemas.RungProgress]:
+def rungs_public(rungs: Sequence[RungProgress]) -> list[schemas.RungPublic]:
     return [
-        schemas.RungProgress(
+        schemas.RungPublic(
             key=one.rung.key,
             title=one.rung.title,
             what=one.rung.what,

@@ -6,7 +6,7 @@ everything. A field that a layer leaves open (``None``) is taken from the layer 
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field, fields, replace
 from enum import StrEnum
 from fractions import Fraction
@@ -51,10 +51,6 @@ class CountChoice:
         if self.words and lower.words:
             chosen["words"] = tuple({**dict(lower.words), **dict(self.words)}.items())
         return replace(lower, **chosen)
-
-    @property
-    def is_empty(self) -> bool:
-        return all(getattr(self, f.name) is None for f in fields(self))
 
 
 #: What holds where nobody chose.
@@ -160,7 +156,3 @@ def choose(
 ) -> CountChoices:
     """Choices for a piece alone, as a shell gives them."""
     return CountChoices(piece=CountChoice(system, density, compound, beat, grouping, words))
-
-
-def with_syllables(choices: CountChoices, syllables: Iterable[Syllable]) -> CountChoices:
-    return replace(choices, syllables=tuple(syllables))

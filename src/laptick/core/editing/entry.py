@@ -38,7 +38,7 @@ SHORTEST: Quarters = Fraction(1, 16)
 
 
 @dataclass(frozen=True)
-class Event:
+class TypedEvent:
     """One strike or rest. ``pitches``: names such as ``F♯4``, none for a strike without a key; ``is_tied``: on to the
     next event of its hand."""
 
@@ -50,10 +50,10 @@ class Event:
 
 @dataclass(frozen=True)
 class EntryBar:
-    right: tuple[Event, ...] = ()
-    left: tuple[Event, ...] = ()
+    right: tuple[TypedEvent, ...] = ()
+    left: tuple[TypedEvent, ...] = ()
 
-    def of(self, hand: Hand) -> tuple[Event, ...]:
+    def of(self, hand: Hand) -> tuple[TypedEvent, ...]:
         return self.right if hand is Hand.RIGHT else self.left
 
 
@@ -219,7 +219,7 @@ class _Layer:
                 self._rest(measure, at, measure.end_quarters - at)
         _mend(self.notes, self.hand)
 
-    def _event(self, event: Event, measure: Measure, at: Quarters, length: Quarters) -> None:
+    def _event(self, event: TypedEvent, measure: Measure, at: Quarters, length: Quarters) -> None:
         if event.is_rest:
             self._rest(measure, at, length)
             return

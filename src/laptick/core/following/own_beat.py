@@ -54,7 +54,7 @@ BLOCK_BARS, BLOCK_MARGIN = 64, 8
 
 
 @dataclass(frozen=True)
-class Event:
+class PlayedInstant:
     """All matched strikes of one written instant: mean time and how many."""
 
     onset_quarters: float
@@ -90,7 +90,7 @@ class BeatFit:
     """``expected_s[i]`` is where event ``i`` lies on the student's own beat; ``quarter_s[b]`` the fitted
     seconds per quarter in bar ``b`` (NaN where the bar was not played)."""
 
-    events: tuple[Event, ...]
+    events: tuple[PlayedInstant, ...]
     expected_s: tuple[Seconds, ...]
     quarter_s: tuple[Seconds, ...]
     stops: tuple[Stop, ...]
@@ -102,7 +102,7 @@ class BeatFit:
 
 
 def fit_beat(
-    events: Sequence[Event],
+    events: Sequence[PlayedInstant],
     bar_starts: Sequence[float],
     beat_quarters: float,
     *,

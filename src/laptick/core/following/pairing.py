@@ -14,7 +14,7 @@ import numpy as np
 from laptick.core.base.statistics import mean
 from laptick.core.base.units import Quarters
 from laptick.core.following.hypotheses import STAY_MOST_S
-from laptick.core.following.own_beat import Event, fit_beat
+from laptick.core.following.own_beat import PlayedInstant, fit_beat
 from laptick.core.following.score_events import Floats, ScoreEvents
 from laptick.core.following.time_alignment import align, interpolated
 from laptick.core.score.score import Hand
@@ -92,14 +92,16 @@ def bar_starts(task: Task) -> list[float]:
     return [*(float(task.bar_start(m)) for m in task.measures), float(task.length_quarters)]
 
 
-def played_events(task: Task, performance: Performance, matches: Sequence[Match]) -> list[Event]:
+def played_events(task: Task, performance: Performance, matches: Sequence[Match]) -> list[PlayedInstant]:
     """The written instants that were struck, each at the mean time of its strikes."""
     gathered: dict[Quarters, list[tuple[float, int]]] = {}
     for matched in matches:
         onset = task.expected[matched.expected_index].onset_quarters
         gathered.setdefault(onset, []).append((performance.strikes[matched.strike_index].played_s, matched.segment))
     return [
-        Event(float(onset), mean([time for time, _ in played]), len(played), max(segment for _, segment in played))
+        PlayedInstant(
+            float(onset), mean([time for time, _ in played]), len(played), max(segment for _, segment in played)
+        )
         for onset, played in sorted(gathered.items())
     ]
 

@@ -94,7 +94,7 @@ def _looked_at(checked: CheckedTake, figures: list[Figure], ratios: list[RatioFi
         + sum(figure.intervals >= JUDGED_INTERVALS and figure.written in BENT for figure in ratios)
         + 2  # the spread round the beat, the tempo
         + (len(measured.bar_tempos) >= JUDGED_BARS)
-        + (len(measured.together) >= JUDGED_POINTS)
+        + (len(measured.asynchronies) >= JUDGED_POINTS)
         + (len(measured.entries) >= JUDGED_ENTRIES)
         + (len(measured.long_gaps) >= JUDGED_INTERVALS)
         + (len(known) >= JUDGED_ENTRIES)
@@ -300,15 +300,15 @@ LEAST_FREEDOM = 3
 
 def _hands_apart(judging: Judging) -> Iterator[Finding]:
     measured, limits = judging.measured, judging.limits
-    gaps = [abs(point.gap_ms) for point in measured.together]
+    gaps = [abs(point.gap_ms) for point in measured.asynchronies]
     if len(gaps) < JUDGED_POINTS:
         return
     limit = limits.hands_apart_ms + 1414 * judging.uncertainty_s
     amount = median(gaps)
     gap_error = 1.2533 * max(robust_sd(gaps), 0.5 * sd(gaps)) / math.sqrt(len(gaps))
     if judging.clears(amount, gap_error, limit):
-        worst = max(measured.together, key=lambda point: abs(point.gap_ms))
-        signed = mean([point.gap_ms for point in measured.together])
+        worst = max(measured.asynchronies, key=lambda point: abs(point.gap_ms))
+        signed = mean([point.gap_ms for point in measured.asynchronies])
         yield Finding(
             "hands-apart",
             judging.place_of(worst.onset_quarters),

@@ -28,7 +28,7 @@ def heard_onsets(task: Task, slips_s: Sequence[Seconds], first_beat_s: Seconds, 
 
 
 @dataclass(frozen=True, slots=True)
-class Spot:
+class MeasuredSlip:
     """A place where something was not as written; ``code`` says what the checker calls it."""
 
     onset_quarters: Quarters
@@ -44,7 +44,7 @@ class Beside:
     measured: str | None
 
 
-def lay_beside(heard: Sequence[Quarters], measured: Sequence[Spot], beat_quarters: Quarters) -> list[Beside]:
+def lay_beside(heard: Sequence[Quarters], measured: Sequence[MeasuredSlip], beat_quarters: Quarters) -> list[Beside]:
     """Pairs what was heard with what was measured within a beat, nearest pairs first, each once; the rest stands alone.
     In order of place."""
     pairs = sorted(

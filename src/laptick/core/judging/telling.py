@@ -121,7 +121,7 @@ def _withheld(judged: Judgement) -> Iterator[tuple[str, str]]:
         note.sounded_quarters is None and not note.shortened for note in measured.long_notes
     ):
         yield "long_notes.sounded", "the pedal holds some notes: their key-up does not end the sound"
-    if not measured.together:
+    if not measured.asynchronies:
         yield "together", "no written instant is struck by both hands in this take"
     if not measured.long_gaps and measured.long_notes:
         yield "long_notes.rushed", "there are too few shorter notes around the long ones to compare them with"

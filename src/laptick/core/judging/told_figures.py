@@ -196,7 +196,7 @@ def _kind(run: Run, judged: Judgement, measured: Measured, reference_quarter_s: 
 
 
 def together(checked: CheckedTake, measured: Measured | None) -> TogetherTold:
-    gaps = [point.gap_ms for point in measured.together] if measured else []
+    gaps = [point.gap_ms for point in measured.asynchronies] if measured else []
     if not gaps:
         return TogetherTold(points=0, median_ms=None, mean_signed_ms=None, spread_ms=None, leader="none", gaps=[])
     signed = mean(gaps)
@@ -217,7 +217,7 @@ def together(checked: CheckedTake, measured: Measured | None) -> TogetherTold:
                 gap_ms=round(point.gap_ms, 3),
                 onset_quarters=float(start + point.onset_quarters),
             )
-            for point in (measured.together if measured else ())
+            for point in (measured.asynchronies if measured else ())
         ],
     )
 

@@ -192,7 +192,7 @@ def _good(checked: CheckedTake, codes: set[str], previous_codes: frozenset[str] 
     if not (matching.missing or matching.extra or matching.wrong or matching.skips):
         what = "notes" if task.asks_pitches else "strikes"
         good.append(f"All {len(task.expected)} {what} are there, and none too many.")
-    if len(measured.together) >= JUDGED_POINTS and "hands-apart" not in codes:
+    if len(measured.asynchronies) >= JUDGED_POINTS and "hands-apart" not in codes:
         good.append("Your hands land together.")
     if not codes & {"rushed-run", "limping", "uneven"}:
         fine = [f for f in group_figures(measured.runs) if f.intervals >= JUDGED_INTERVALS]

@@ -17,7 +17,7 @@ from laptick.core.base.units import Quarters, Seconds, seconds_per_quarter_to_bp
 from laptick.core.following.matching import Matching, match
 from laptick.core.following.own_beat import BeatFit, fit_beat
 from laptick.core.following.pairing import bar_starts, played_events
-from laptick.core.measuring.evenness import HandStrike, find_runs, together_points
+from laptick.core.measuring.evenness import HandStrike, asynchronies_of, find_runs
 from laptick.core.measuring.limits import FOLLOWED_LEAST, FOLLOWED_SHARE, SURE_SHARE
 from laptick.core.measuring.long_notes import find_long_notes, long_gaps
 from laptick.core.measuring.measured import BarTempo, CheckedTake, Hesitation, Measured, MeasuredNote, drift_line
@@ -108,7 +108,7 @@ def _measure(task: Task, performance: Performance, matching: Matching) -> Measur
         return None
     key_ups = _key_ups(task, performance, matching)
     sides = {line[0].hand: line for line in lines if line}
-    together = together_points(sides[Hand.RIGHT], sides[Hand.LEFT]) if set(HANDS) <= sides.keys() else []
+    asynchronies = asynchronies_of(sides[Hand.RIGHT], sides[Hand.LEFT]) if set(HANDS) <= sides.keys() else []
     return Measured(
         notes,
         fit,
@@ -116,7 +116,7 @@ def _measure(task: Task, performance: Performance, matching: Matching) -> Measur
         _drift(bar_tempos),
         bar_tempos,
         tuple(run for line in lines for run in find_runs(line, fit.quarter_s_at)),
-        tuple(together),
+        tuple(asynchronies),
         _hesitations(task, fit, bends),
         len(events) - 1,
         lines,

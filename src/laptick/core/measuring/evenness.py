@@ -202,17 +202,17 @@ def run_pace(run: Run, reference_quarter_s: Seconds) -> float:
 
 
 @dataclass(frozen=True, slots=True)
-class TogetherPoint:
+class Asynchrony:
     """A written instant at which both hands strike; ``gap_ms`` right minus left (positive: left leads)."""
 
     onset_quarters: Quarters
     gap_ms: float
 
 
-def together_points(right: Sequence[HandStrike], left: Sequence[HandStrike]) -> list[TogetherPoint]:
+def asynchronies_of(right: Sequence[HandStrike], left: Sequence[HandStrike]) -> list[Asynchrony]:
     by_onset: dict[Fraction, HandStrike] = {strike.onset_quarters: strike for strike in left}
     return [
-        TogetherPoint(strike.onset_quarters, 1000 * (strike.played_s - by_onset[strike.onset_quarters].played_s))
+        Asynchrony(strike.onset_quarters, 1000 * (strike.played_s - by_onset[strike.onset_quarters].played_s))
         for strike in right
         if strike.onset_quarters in by_onset
     ]

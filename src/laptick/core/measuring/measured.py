@@ -12,13 +12,13 @@ from laptick.core.base.statistics import mean
 from laptick.core.base.units import Bpm, Quarters, Seconds
 from laptick.core.following.matching import Matching
 from laptick.core.following.own_beat import BeatFit
-from laptick.core.measuring.evenness import HandStrike, Run, TogetherPoint
+from laptick.core.measuring.evenness import Asynchrony, HandStrike, Run
 from laptick.core.measuring.long_notes import LongGap, LongNote
 from laptick.core.measuring.played_bends import (
     MeasuredBend,
 )
 from laptick.core.measuring.ratios import Ratio
-from laptick.core.measuring.rest_entries import Entry
+from laptick.core.measuring.rest_entries import RestEntry
 from laptick.core.measuring.touch import Touch
 from laptick.core.takes.performance import Performance
 from laptick.core.takes.task import Expected, Task
@@ -71,12 +71,12 @@ class Measured:
     drift: float
     bar_tempos: tuple[BarTempo, ...]
     runs: tuple[Run, ...]
-    together: tuple[TogetherPoint, ...]
+    asynchronies: tuple[Asynchrony, ...]
     hesitations: tuple[Hesitation, ...]
     gaps: int
     lines: tuple[tuple[HandStrike, ...], ...]
     ratios: tuple[Ratio, ...] = ()
-    entries: tuple[Entry, ...] = ()
+    entries: tuple[RestEntry, ...] = ()
     long_notes: tuple[LongNote, ...] = ()
     long_gaps: tuple[LongGap, ...] = ()
     bends: tuple[MeasuredBend, ...] = ()

@@ -15,7 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from laptick.core.base.units import Quarters
-from laptick.core.following.own_beat import BeatFit, Event
+from laptick.core.following.own_beat import BeatFit, PlayedInstant
 from laptick.core.score.score import MarkKind
 from laptick.core.takes.task import Task
 
@@ -99,13 +99,13 @@ def find_bends(task: Task) -> Bends:
     return Bends(tuple(spans), tuple(sorted(map(float, holds))), tuple(sorted(map(float, lifts))))
 
 
-def bent_events(bends: Bends, events: Sequence[Event]) -> frozenset[int]:
+def bent_events(bends: Bends, events: Sequence[PlayedInstant]) -> frozenset[int]:
     """The events inside bends; none when they would be most of what was played."""
     bent = frozenset(i for i, event in enumerate(events) if bends.covers(event.onset_quarters))
     return bent if len(bent) <= MOST_BENT * len(events) else frozenset()
 
 
-def held_events(bends: Bends, events: Sequence[Event]) -> frozenset[int]:
+def held_events(bends: Bends, events: Sequence[PlayedInstant]) -> frozenset[int]:
     """The events before which the beat may wait."""
     return frozenset(
         i for i in range(1, len(events)) if bends.holds_between(events[i - 1].onset_quarters, events[i].onset_quarters)

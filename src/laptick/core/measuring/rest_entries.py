@@ -21,7 +21,7 @@ from laptick.core.takes.task import Task
 
 
 @dataclass(frozen=True, slots=True)
-class Entry:
+class RestEntry:
     """``rest_quarters``: where the silence begins; both places from the start of the passage. ``ran_over_ms`` is
     ``None`` where key-ups are not known."""
 
@@ -36,9 +36,9 @@ class Entry:
 KeyUps = Mapping[tuple[Hand | None, Quarters], Seconds]
 
 
-def find_entries(task: Task, lines: Sequence[Sequence[HandStrike]], fit: BeatFit, key_ups: KeyUps) -> list[Entry]:
+def find_entries(task: Task, lines: Sequence[Sequence[HandStrike]], fit: BeatFit, key_ups: KeyUps) -> list[RestEntry]:
     """Every entry after a rest, hand by hand; none where a stop or a missing strike lies between."""
-    found: list[Entry] = []
+    found: list[RestEntry] = []
     origin = task.measures[0].start_quarters
     entering = {
         (here.hand, here.onset_quarters)
@@ -66,7 +66,7 @@ def find_entries(task: Task, lines: Sequence[Sequence[HandStrike]], fit: BeatFit
             )
             up_s = key_ups.get((hand, before.onset_quarters))
             found.append(
-                Entry(
+                RestEntry(
                     hand,
                     rest,
                     here.onset_quarters,

@@ -20,7 +20,7 @@ from laptick.core.counting.counts import Kind, LineCount
 from laptick.core.counting.word_tables import System
 from laptick.core.play_along.grooves import hits
 from laptick.core.play_along.schedule import CLICK_LEVELS, Role, Schedule, Sound, Sounding, Stretch, Track, Word
-from laptick.core.play_along.voice import LEVELS, THINNED, Spot, WordSample, reading_of, thin
+from laptick.core.play_along.voice import LEVELS, THINNED, SaidWord, WordSample, reading_of, thin
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.score import HANDS, Hand, MarkKind, Measure, Score
 from laptick.core.score.score_clock import Clock
@@ -214,12 +214,12 @@ class _Laid:
 
     def _said(self) -> list[Sound]:
         """The counting voice and the cue words, thinned so that no word runs into the next."""
-        spots: list[Spot] = []
+        spots: list[SaidWord] = []
         kinds: list[Kind] = []
         voice = self.sounding.voice
         for at_s, word in self.counted_in:
             sample = voice(reading_of(word.say, self.counts.by[0].resolved.system))
-            spots.append(Spot(at_s, sample, 1 if word.is_beat else 3, COUNT_IN_BAR))
+            spots.append(SaidWord(at_s, sample, 1 if word.is_beat else 3, COUNT_IN_BAR))
             kinds.append(Kind.STRIKE)
             self.words.append(Word(at_s, word.say, True))
         for index, (measure, bar, by) in enumerate(zip(self.measures, self.counts.bars, self.counts.by, strict=True)):
@@ -227,7 +227,7 @@ class _Laid:
             for count in bar:
                 at_s = self.at(measure.start_quarters + count.offset_quarters)
                 rank = _rank(count.offset_quarters, measure, felt, count.is_beat)
-                spots.append(Spot(at_s, voice(reading_of(count.say, by.resolved.system)), rank, index))
+                spots.append(SaidWord(at_s, voice(reading_of(count.say, by.resolved.system)), rank, index))
                 kinds.append(count.kind)
                 self.words.append(Word(at_s, count.say, False))
         said, thinned = thin(spots)

@@ -76,7 +76,7 @@ OVERLAP_S: Seconds = 0.03
 
 
 @dataclass(frozen=True, slots=True)
-class Spot:
+class SaidWord:
     """A word to be said. ``rank``: 0 the bar, 1 a felt beat, 2 a said beat (a unit), 3 any other count."""
 
     at_s: Seconds
@@ -97,7 +97,7 @@ class Spot:
 THINNED: dict[int, str] = {2: "the counted beats", 1: "the beats", 0: "the first beat of each bar"}
 
 
-def thin(spots: Sequence[Spot]) -> tuple[tuple[bool, ...], tuple[tuple[int, int], ...]]:
+def thin(spots: Sequence[SaidWord]) -> tuple[tuple[bool, ...], tuple[tuple[int, int], ...]]:
     """Which words are said so that none runs into the next: a bar in which they would says less, beats first.
 
     Returns whether each word is said, and (bar, highest rank kept) for every bar that says less.

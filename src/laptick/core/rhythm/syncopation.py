@@ -28,7 +28,6 @@ class Syncopation:
     strength: int
     name: str
     silent_quarters: Quarters
-    silent_say: str
     is_taught: bool
 
     def places(self, score: Score) -> tuple[Place, Place]:
@@ -130,7 +129,7 @@ def _part_word(part: int, parts: int, number: str) -> str:
 def _syncopation(line: HandLine, strike: int, hand: Hand | None, best: tuple[int, _Strong], name: str) -> Syncopation:
     strength, strong = best
     silent, is_held = line.quarters(strong.tick), line.sounds_at_tick(strong.tick)
-    return Syncopation(line.quarters(strike), hand, strength, name, silent, strong.say, is_held)
+    return Syncopation(line.quarters(strike), hand, strength, name, silent, is_held)
 
 
 def _name_of(score: Score, line: HandLine, between: tuple[int, int], strong: _Strong, hemiolas: list[Cell]) -> str:

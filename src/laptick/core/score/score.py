@@ -144,7 +144,7 @@ class Measure:
 
 
 class MarkKind(StrEnum):
-    """What a mark is; those that bend the clock are in ``BENDS``."""
+    """What a mark is."""
 
     KEY = "key"
     DYNAMIC = "dynamic"
@@ -168,10 +168,6 @@ class MarkKind(StrEnum):
     REHEARSAL = "rehearsal"
     OCTAVE_LINE = "octave-line"
     CUE = "cue"
-
-
-#: Marks that suspend or bend the beat.
-BENDS = frozenset({MarkKind.SLOWER, MarkKind.FASTER, MarkKind.FERMATA, MarkKind.BREATH, MarkKind.CAESURA})
 
 
 @dataclass(frozen=True, slots=True)

@@ -32,7 +32,7 @@ FERMATA_MOST_BEATS, CAESURA_BEATS = 4, 1
 
 
 @dataclass(frozen=True, slots=True)
-class Stretch:
+class ClockSpan:
     """From ``start_quarters``, at ``start_s``, to ``end_quarters``. ``quarter_s`` is the length of a quarter at its
     beginning; the speed at its end is ``end_speed`` times that at its beginning."""
 
@@ -65,13 +65,13 @@ class Clock:
             | {edge for bend in bends for edge in bend[:2]}
             | set(waits)
         )
-        self._stretches: list[Stretch] = []
+        self._stretches: list[ClockSpan] = []
         now: Seconds = 0.0
         for start, end in pairwise(cuts):
             base = quarter_s / next((factor for at, factor in reversed(factors) if at <= start), 1.0)
             now += float(waits.get(start, Fraction(0))) * base
             begins, ends = _speeds(bends, start, end)
-            self._stretches.append(Stretch(start, end, now, base / begins, ends / begins))
+            self._stretches.append(ClockSpan(start, end, now, base / begins, ends / begins))
             now += self._stretches[-1].elapsed_s(end)
         self._end_s = now
         self._end_wait_s = float(waits.get(score.end_quarters, Fraction(0))) * quarter_s

@@ -35,10 +35,6 @@ class SignWords:
     coda: bool = False
     segno: bool = False
 
-    @property
-    def is_empty(self) -> bool:
-        return not any((self.da_capo, self.dal_segno, self.to_coda, self.fine, self.coda, self.segno))
-
 
 #: A bar's words are looked at for signs only while they are few: longer texts are prose.
 MOST_LETTERS = 120

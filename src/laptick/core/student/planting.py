@@ -26,7 +26,7 @@ Floats = NDArray[np.float64]
 
 
 @dataclass
-class Draft:
+class TakeDraft:
     """A take in the making: parallel lists over the task's strikes, plus the time map of the beat."""
 
     task: Task
@@ -50,7 +50,7 @@ class Draft:
         return int(np.searchsorted(self.map_onsets, onset - 1e-9))
 
 
-def plant(draft: Draft, fault: Fault) -> None:
+def plant(draft: TakeDraft, fault: Fault) -> None:
     """Puts one fault into the take.
 
     Raises:
@@ -80,7 +80,7 @@ def short_runs(task: Task, only: Hand | None = None) -> list[tuple[float, float,
     return sorted(set(runs))
 
 
-def _rush_runs(draft: Draft, fault: Fault) -> None:
+def _rush_runs(draft: TakeDraft, fault: Fault) -> None:
     """Everything inside a run takes ``amount`` of its time; what follows comes that much earlier."""
     covered = [(start, end) for start, end, _ in short_runs(draft.task)]
     gaps = np.diff(draft.map_s)
@@ -92,7 +92,7 @@ def _rush_runs(draft: Draft, fault: Fault) -> None:
     draft.map_s[1:] = draft.map_s[0] + np.cumsum(gaps)
 
 
-def _limp(draft: Draft, fault: Fault) -> None:
+def _limp(draft: TakeDraft, fault: Fault) -> None:
     """The second of each pair comes late, the pair keeps its time."""
     for start, end, length in short_runs(draft.task):
         pair = 2 * length
@@ -117,7 +117,7 @@ def _figures(task: Task, written: Parts) -> Iterator[tuple[Hand | None, list[flo
                 yield hand, inner, float(ratio.length_quarters)
 
 
-def _bend(draft: Draft, written: Parts, played: Sequence[float]) -> None:
+def _bend(draft: TakeDraft, written: Parts, played: Sequence[float]) -> None:
     """The notes inside a figure move, its beginning and the note it lands on stay."""
     for hand, inner, length in list(_figures(draft.task, written)):
         for i, onset in enumerate(inner, start=1):
@@ -127,15 +127,15 @@ def _bend(draft: Draft, written: Parts, played: Sequence[float]) -> None:
                     draft.shift_s[index] += share * length * draft.task.quarter_s
 
 
-def _flatten_dots(draft: Draft, fault: Fault) -> None:
+def _flatten_dots(draft: TakeDraft, fault: Fault) -> None:
     _bend(draft, (3, 1), (fault.amount, 1.0))
 
 
-def _bend_triplets(draft: Draft, fault: Fault) -> None:
+def _bend_triplets(draft: TakeDraft, fault: Fault) -> None:
     _bend(draft, (1, 1, 1), fault.parts or (fault.amount, 1.0, 1.0))
 
 
-def _late_then_hurry(draft: Draft, fault: Fault) -> None:
+def _late_then_hurry(draft: TakeDraft, fault: Fault) -> None:
     """A run begins late and makes it up note by note; what it lands on is on time."""
     for hand in {e.hand for e in draft.task.expected}:
         for start, end, length in short_runs(draft.task, hand):
@@ -147,7 +147,7 @@ def _late_then_hurry(draft: Draft, fault: Fault) -> None:
                     draft.shift_s[index] += fault.amount / 1000 * (end - onset) / (end - start)
 
 
-def _short_quarters(draft: Draft, fault: Fault) -> None:
+def _short_quarters(draft: TakeDraft, fault: Fault) -> None:
     """What follows a long note comes early, and everything after it that much."""
     spans = sounding_spans(draft.task)
     gaps, beat = np.diff(draft.map_s), float(draft.task.beat_quarters)
@@ -158,15 +158,15 @@ def _short_quarters(draft: Draft, fault: Fault) -> None:
     draft.map_s[1:] = draft.map_s[0] + np.cumsum(gaps)
 
 
-def _cut_holds(draft: Draft, fault: Fault) -> None:
+def _cut_holds(draft: TakeDraft, fault: Fault) -> None:
     draft.cut_share += fault.amount / 100
 
 
-def _hold_rests(draft: Draft, fault: Fault) -> None:
+def _hold_rests(draft: TakeDraft, fault: Fault) -> None:
     draft.held_share += fault.amount / 100
 
 
-def _late_after_rest(draft: Draft, fault: Fault) -> None:
+def _late_after_rest(draft: TakeDraft, fault: Fault) -> None:
     """A hand's first strike after a written silence comes late; what follows is on time."""
     before: dict[Hand | None, tuple[Quarters, Quarters | None]] = {}  # the last instant struck, and how it went on
     entering: set[tuple[Hand | None, Quarters]] = set()
@@ -179,25 +179,25 @@ def _late_after_rest(draft: Draft, fault: Fault) -> None:
             draft.shift_s[index] += fault.amount / 1000
 
 
-def _spread(draft: Draft, fault: Fault) -> None:
+def _spread(draft: TakeDraft, fault: Fault) -> None:
     for i, expected in enumerate(draft.task.expected):
         if expected.hand is Hand.LEFT:
             draft.shift_s[i] += fault.amount / 1000
 
 
-def _find_measure(draft: Draft, fault: Fault) -> float:
+def _find_measure(draft: TakeDraft, fault: Fault) -> float:
     for measure in draft.task.measures:
         if measure.number == fault.measure:
             return float(draft.task.bar_start(measure) + fault.offset_quarters)
     raise OptionError(f"the passage has no bar “{fault.measure}” for the fault “{fault.kind}”.", where="fault")
 
 
-def _hesitate(draft: Draft, fault: Fault) -> None:
+def _hesitate(draft: TakeDraft, fault: Fault) -> None:
     index = draft.map_index(_find_measure(draft, fault))
     draft.map_s[index:] += fault.amount * draft.beat_s
 
 
-def _drift(draft: Draft, fault: Fault) -> None:
+def _drift(draft: TakeDraft, fault: Fault) -> None:
     """The tempo changes evenly by ``amount`` percent from the first to the last bar."""
     gaps, span = np.diff(draft.map_s), draft.map_onsets[-1] - draft.map_onsets[0]
     middles = (draft.map_onsets[1:] + draft.map_onsets[:-1]) / 2 - draft.map_onsets[0]
@@ -208,7 +208,7 @@ def _drift(draft: Draft, fault: Fault) -> None:
     draft.map_s[1:] = draft.map_s[0] + np.cumsum(gaps)
 
 
-def _restart(draft: Draft, fault: Fault) -> None:
+def _restart(draft: TakeDraft, fault: Fault) -> None:
     back = draft.map_index(_find_measure(draft, fault))
     if back >= len(draft.map_onsets) - 1:
         raise OptionError(f"bar “{fault.measure}” is too near the end to go back to it.", where="fault")
@@ -218,7 +218,7 @@ def _restart(draft: Draft, fault: Fault) -> None:
     draft.restart_at = (leave, back)
 
 
-def _pick(draft: Draft, fault: Fault) -> set[int]:
+def _pick(draft: TakeDraft, fault: Fault) -> set[int]:
     count = round(fault.amount / 100 * len(draft.onsets))
     # The first two instants stay: a take that begins elsewhere is another fault.
     start = sum(draft.onsets <= draft.map_onsets[min(1, len(draft.map_onsets) - 1)])
@@ -226,24 +226,24 @@ def _pick(draft: Draft, fault: Fault) -> set[int]:
     return {int(i) for i in draft.rng.choice(pool, size=min(count, len(pool)), replace=False)}
 
 
-def _miss(draft: Draft, fault: Fault) -> None:
+def _miss(draft: TakeDraft, fault: Fault) -> None:
     draft.left_out |= _pick(draft, fault)
 
 
-def _wrong(draft: Draft, fault: Fault) -> None:
+def _wrong(draft: TakeDraft, fault: Fault) -> None:
     draft.swapped |= _pick(draft, fault)
 
 
-def _extra(draft: Draft, fault: Fault) -> None:
+def _extra(draft: TakeDraft, fault: Fault) -> None:
     draft.extra_share += fault.amount / 100
 
 
-def _jitter(draft: Draft, fault: Fault) -> None:
+def _jitter(draft: TakeDraft, fault: Fault) -> None:
     noise = {onset: draft.rng.normal(0, fault.amount / 1000) for onset in draft.map_onsets}
     draft.shift_s += np.array([noise[onset] for onset in draft.onsets])
 
 
-_APPLY: dict[str, Callable[[Draft, Fault], None]] = {
+_APPLY: dict[str, Callable[[TakeDraft, Fault], None]] = {
     "rush-runs": _rush_runs,
     "limp": _limp,
     "flatten-dots": _flatten_dots,

@@ -26,7 +26,7 @@ from laptick.core.measuring.limits import LIMITS
 from laptick.core.measuring.long_notes import sounding_quarters
 from laptick.core.score.score import HANDS, Hand
 from laptick.core.student.faults import OF_KEY_UPS, Fault
-from laptick.core.student.planting import Draft, plant
+from laptick.core.student.planting import TakeDraft, plant
 from laptick.core.takes.performance import Performance, Source, Strike
 from laptick.core.takes.task import Task
 
@@ -73,7 +73,7 @@ def simulate(
     # A fault in drift or spread takes the place of the student's own drift or leading hand.
     kinds = {fault.kind for fault in faults}
     beat = _beat_map(task, level, rng, map_onsets, 0.0 if "drift" in kinds else 1.0)
-    draft = Draft(task, rng, onsets, map_onsets, beat, np.zeros(len(onsets)))
+    draft = TakeDraft(task, rng, onsets, map_onsets, beat, np.zeros(len(onsets)))
     draft.shift_s += _motor_noise(task, level, rng, onsets, 0.0 if "spread" in kinds else 1.0)
     for fault in faults:
         plant(draft, fault)
@@ -146,7 +146,7 @@ def _motor_noise(task: Task, level: Level, rng: np.random.Generator, onsets: Flo
     return result
 
 
-def strikes_of(draft: Draft, lead_s: Seconds, source: Source, level: Level) -> list[Strike]:
+def strikes_of(draft: TakeDraft, lead_s: Seconds, source: Source, level: Level) -> list[Strike]:
     """What is struck by a plan: the zero of its map at ``lead_s``, faults of strikes and key-ups carried out."""
     rng = draft.rng
     times = draft.map_s[[draft.map_index(onset) for onset in draft.onsets]] + draft.shift_s
@@ -183,7 +183,7 @@ def strikes_of(draft: Draft, lead_s: Seconds, source: Source, level: Level) -> l
     ]
 
 
-def _strike(draft: Draft, index: int, played_s: Seconds, released_s: Seconds, source: Source) -> Strike:
+def _strike(draft: TakeDraft, index: int, played_s: Seconds, released_s: Seconds, source: Source) -> Strike:
     expected, rng = draft.task.expected[index], draft.rng
     if source.knows.pitch:
         pitch = expected.pitch if expected.pitch is not None else 60
@@ -201,7 +201,7 @@ def _strike(draft: Draft, index: int, played_s: Seconds, released_s: Seconds, so
 _RELEASE_SPREAD, _SHORT_SOUNDS = 0.3, 0.92
 
 
-def _key_ups(draft: Draft, level: Level) -> Floats:
+def _key_ups(draft: TakeDraft, level: Level) -> Floats:
     """When every key is let go, as if all went on as planned: long notes a little early, before rests a little late,
     both by 60 % of the limit in the median."""
     task, rng = draft.task, draft.rng
@@ -234,7 +234,7 @@ def _key_ups(draft: Draft, level: Level) -> Floats:
     return ends
 
 
-def _on_map(draft: Draft, onset: float) -> Seconds:
+def _on_map(draft: TakeDraft, onset: float) -> Seconds:
     """When an instant falls on the student's beat, beyond the last strike too."""
     last = float(draft.map_onsets[-1])
     beyond = max(0.0, onset - last) * draft.task.quarter_s
@@ -256,7 +256,7 @@ def _no_key_twice(strikes: list[Strike]) -> list[Strike]:
     return result[::-1]
 
 
-def _extra_strikes(draft: Draft, strikes: list[Strike], source: Source) -> list[Strike]:
+def _extra_strikes(draft: TakeDraft, strikes: list[Strike], source: Source) -> list[Strike]:
     count = round(draft.extra_share * len(strikes))
     times = sorted(strike.played_s for strike in strikes)
     result = []

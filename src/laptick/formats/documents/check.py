@@ -15,7 +15,8 @@ from laptick.core.judging import document as fields
 from laptick.core.judging.document import CheckDocument, VerdictTold
 from laptick.core.judging.judgement import Judgement
 from laptick.core.judging.telling import tell
-from laptick.formats.documents.place import Document
+
+Document = dict[str, Any]
 
 #: Python's own words carry an underscore inside, and none outside. ``extra``: what a later version adds is passed over.
 _CONFIG = ConfigDict(

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from fractions import Fraction
+from typing import Any
 
 from laptick.core.base.units import Bpm, Quarters, length_name, quarters_to_text
 from laptick.core.counting.choices import CountChoices
@@ -21,7 +22,8 @@ from laptick.core.score.hand_line import HandLine, hand_line
 from laptick.core.score.hands import HAND_KEYS, hand_key
 from laptick.core.score.roadmap import Roadmap
 from laptick.core.score.score import Hand, Measure, Score
-from laptick.formats.documents.place import Document
+
+Document = dict[str, Any]
 
 
 def count_document(

@@ -11,7 +11,7 @@ from typing import Any
 
 from laptick.core.base.errors import OptionError
 from laptick.core.base.units import parse_quarters
-from laptick.core.editing.entry import Entry, EntryBar, Event
+from laptick.core.editing.entry import Entry, EntryBar, TypedEvent
 from laptick.core.score.meter import TimeSignature
 
 Document = Mapping[str, Any]
@@ -39,9 +39,9 @@ def entry_of(document: Document) -> Entry:
         raise OptionError("the passage is not as it should be.", where="bars", kept="Nothing was changed.") from None
 
 
-def _event(document: Document) -> Event:
+def _event(document: Document) -> TypedEvent:
     pitches = tuple(str(pitch) for pitch in document.get("pitches") or ())
-    return Event(
+    return TypedEvent(
         parse_quarters(document["length"], where="length"),
         pitches,
         bool(document.get("is_rest")),
@@ -64,7 +64,7 @@ def entry_document(entry: Entry) -> dict[str, Any]:
     }
 
 
-def _event_document(event: Event) -> dict[str, Any]:
+def _event_document(event: TypedEvent) -> dict[str, Any]:
     return {
         "length": str(event.length_quarters),
         "pitches": list(event.pitches),

@@ -6,11 +6,11 @@ from fractions import Fraction
 
 from laptick.core.base.units import Quarters, parse_quarters
 from laptick.core.judging.document import CheckDocument, PlaceTold
-from laptick.core.judging.listening import Spot
+from laptick.core.judging.listening import MeasuredSlip
 from laptick.core.score.score import Place, Score
 
 
-def spots_of_document(document: CheckDocument, score: Score) -> list[Spot]:
+def spots_of_document(document: CheckDocument, score: Score) -> list[MeasuredSlip]:
     """The places a stored judgement names, from the start of the piece: strikes missing, wrong and too many, notes
     further from the beat than the limit, stops, and where the player went back to. ``score``: in the order that was
     played."""
@@ -28,7 +28,7 @@ def spots_of_document(document: CheckDocument, score: Score) -> list[Spot]:
         offset = parse_quarters(place.offset)
         measure = score.measure_of(Place(place.measure, offset, place.pass_))
         spots.add((measure.start_quarters + offset, code))
-    return [Spot(onset, code) for onset, code in sorted(spots)]
+    return [MeasuredSlip(onset, code) for onset, code in sorted(spots)]
 
 
 def _exact(quarters: float) -> Quarters:

@@ -22,7 +22,7 @@ REACHES = Fraction(1, 8)
 
 
 @dataclass(frozen=True, slots=True)
-class Played:
+class HeldKey:
     """A key held from ``start`` to ``end``, in quarters. ``pitch`` is ``None`` for a strike without one."""
 
     start: Quarters
@@ -35,17 +35,17 @@ class Quantised:
     """``moved``: (new place, by how much) of every strike that was not on the grid; ``lengthened``: how
     many notes were shorter than the grid."""
 
-    notes: tuple[Played, ...]
+    notes: tuple[HeldKey, ...]
     moved: tuple[tuple[Quarters, Quarters], ...]
     lengthened: int
 
 
-def quantise(notes: Sequence[Played], duple: Quarters, triple: Quarters | None) -> Quantised:
+def quantise(notes: Sequence[HeldKey], duple: Quarters, triple: Quarters | None) -> Quantised:
     """The notes of one track on the grid."""
     steps = _steps([note.start for note in notes], duple, triple)
     starts = [_to_grid(note.start, steps, duple) for note in notes]
     strikes = sorted(set(starts))
-    result: list[Played] = []
+    result: list[HeldKey] = []
     moved: list[tuple[Quarters, Quarters]] = []
     lengthened = 0
     for note, start in zip(notes, starts, strict=True):
@@ -61,7 +61,7 @@ def quantise(notes: Sequence[Played], duple: Quarters, triple: Quarters | None) 
         if end <= start:
             end = start + step
             lengthened += 1
-        result.append(Played(start, end, note.pitch))
+        result.append(HeldKey(start, end, note.pitch))
     return Quantised(tuple(result), tuple(moved), lengthened)
 
 

@@ -26,7 +26,7 @@ from laptick.core.base.units import MAX_BPM, MIN_BPM, Quarters
 from laptick.core.score.hands_split import split_hands
 from laptick.core.score.meter import TimeSignature
 from laptick.core.score.score import Hand, Mark, MarkKind, Measure, Note, Score, TempoMark
-from laptick.formats.midi.quantise import Played, Quantised, quantise
+from laptick.formats.midi.quantise import HeldKey, Quantised, quantise
 from laptick.formats.parts.lines import DEFAULT_BARS_PER_LINE, close_bends
 from laptick.formats.parts.notices import NoticeBook
 from laptick.formats.parts.part import MAX_BARS, MAX_FILE_BYTES, MAX_NOTES, PartInfo
@@ -56,7 +56,7 @@ class _Source:
 
     id: str
     name: str
-    notes: list[Played]
+    notes: list[HeldKey]
 
 
 def read_midi_score(data: bytes, *, filename: str = "the file", reading: Reading | None = None) -> Score:
@@ -161,7 +161,7 @@ def _sources(midi: mido.MidiFile, filename: str) -> list[_Source]:
             identity = str(number) if len(by_channel) == 1 else f"{number}.{channel + 1}"
             per = midi.ticks_per_beat
             played = [
-                Played(Fraction(start, per), Fraction(max(stop, start) if stop >= 0 else now, per),
+                HeldKey(Fraction(start, per), Fraction(max(stop, start) if stop >= 0 else now, per),
                        None if channel == DRUMS else pitch)
                 for start, stop, pitch in found
             ]  # fmt: skip
@@ -357,7 +357,7 @@ def _two_hands(sources: Sequence[_Source]) -> tuple[Hand, Hand]:
     return (Hand.RIGHT, Hand.LEFT) if means[0] >= means[1] else (Hand.LEFT, Hand.RIGHT)
 
 
-def _voiced(notes: Sequence[Played], hand: Hand, bars: _Bars) -> Iterable[Note]:
+def _voiced(notes: Sequence[HeldKey], hand: Hand, bars: _Bars) -> Iterable[Note]:
     """The notes of one hand in voices that do not overlap, cut and tied at the bar lines."""
     voices: list[tuple[Quarters, Quarters, Quarters]] = []  # (start, end) of the last chord, end of the voice
     used: Counter[tuple[Quarters, int | None]] = Counter()
@@ -378,7 +378,7 @@ def _voiced(notes: Sequence[Played], hand: Hand, bars: _Bars) -> Iterable[Note]:
         yield from _cut_at_bars(note, hand, f"{1 if hand is Hand.RIGHT else 2}.{voice + 1}", bars)
 
 
-def _cut_at_bars(note: Played, hand: Hand, voice: str, bars: _Bars) -> Iterable[Note]:
+def _cut_at_bars(note: HeldKey, hand: Hand, voice: str, bars: _Bars) -> Iterable[Note]:
     measures = bars.measures
     index = bisect_right(bars.starts, note.start) - 1
     at = note.start

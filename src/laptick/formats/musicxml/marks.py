@@ -13,7 +13,7 @@ from lxml import etree
 
 from laptick.core.score.score import MarkKind
 from laptick.core.score.sign_words import read_tempo_words
-from laptick.formats.musicxml import tables as tables
+from laptick.formats.musicxml import tables
 from laptick.formats.musicxml.raw import RawBar, RawMark, RawNote, RawPlace
 from laptick.formats.parts.notices import NoticeBook
 

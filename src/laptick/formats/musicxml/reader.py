@@ -20,7 +20,7 @@ from laptick.core.base.units import MAX_BPM, MIN_BPM, Quarters
 from laptick.core.score.meter import TimeSignature
 from laptick.core.score.pitch import STEP_SEMITONES
 from laptick.core.score.score import MarkKind
-from laptick.formats.musicxml import tables as tables
+from laptick.formats.musicxml import tables
 from laptick.formats.musicxml.marks import MarkReader
 from laptick.formats.musicxml.raw import RawBar, RawMark, RawNote, RawPlace
 from laptick.formats.parts.notices import NoticeBook

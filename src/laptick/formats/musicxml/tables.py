@@ -51,8 +51,6 @@ MEASURE_READ = frozenset(
 )
 MEASURE_LOOKS = frozenset(["bookmark", "link", "grouping", "listening"])
 
-#: Children of ``<attributes>`` that are read, and those that only concern the look of the page.
-ATTRIBUTES_READ = frozenset(["divisions", "time", "staves", "key", "clef"])
 ATTRIBUTES_LOOKS = frozenset(["staff-details", "instruments", "part-symbol", "footnote", "level"])
 
 #: Children of ``<direction-type>`` that are read (tempo marks and words in other places) or only look.

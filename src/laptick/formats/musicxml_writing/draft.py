@@ -11,7 +11,7 @@ from laptick.core.score.score import Note, Rest, Score
 from laptick.formats.musicxml.file import MusicXmlFile
 
 
-class Draft:
+class TreeDraft:
     """``old`` is the score of the file, ``new`` the one to be written; ``elements``: id of a note or rest → its element
     in the copy; ``parts`` and ``bars`` by the number with which the voices of a part begin."""
 

@@ -13,7 +13,7 @@ from lxml import etree
 
 from laptick.core.base.units import Quarters
 from laptick.core.score.score import Hand, Mark, MarkKind, TempoMark
-from laptick.formats.musicxml import tables as tables
+from laptick.formats.musicxml import tables
 from laptick.formats.musicxml.marks import CUE_ID
 
 _TYPES: dict[Quarters, str] = {length: name for name, length in tables.TYPE_QUARTERS.items()}

@@ -14,7 +14,7 @@ from lxml import etree
 
 from laptick.core.score.score import Measure, Note, Rest, Score
 from laptick.formats.musicxml.file import MusicXmlFile
-from laptick.formats.musicxml_writing.draft import Draft
+from laptick.formats.musicxml_writing.draft import TreeDraft
 from laptick.formats.musicxml_writing.notes import write_pitch
 from laptick.formats.musicxml_writing.pencil_bars import BarLayout
 from laptick.formats.musicxml_writing.pencil_marks import MarkDraft
@@ -22,11 +22,11 @@ from laptick.formats.musicxml_writing.pencil_marks import MarkDraft
 
 def write_changes(file: MusicXmlFile, score: Score) -> MusicXmlFile:
     """The file with ``score`` (made of its own score by changes) in place of what it held."""
-    return _Rewriter(Draft(file, score)).write()
+    return _Rewriter(TreeDraft(file, score)).write()
 
 
 class _Rewriter:
-    def __init__(self, draft: Draft) -> None:
+    def __init__(self, draft: TreeDraft) -> None:
         self.draft = draft
 
     def write(self) -> MusicXmlFile:

@@ -9,7 +9,7 @@ from lxml import etree
 from laptick.core.base.units import Quarters
 from laptick.core.score.score import Measure, Note, Rest
 from laptick.formats.musicxml_writing.beams import beam_voice
-from laptick.formats.musicxml_writing.draft import Draft
+from laptick.formats.musicxml_writing.draft import TreeDraft
 from laptick.formats.musicxml_writing.marks import sub
 from laptick.formats.musicxml_writing.notes import drop_empty, notations_of, ties_of, write_note, write_tuplets
 
@@ -22,7 +22,7 @@ _KEPT = ("notehead", "notehead-text", "lyric", "play", "listen")
 class BarLayout:
     """One bar of one part, laid out anew."""
 
-    def __init__(self, draft: Draft, prefix: str, measure: Measure) -> None:
+    def __init__(self, draft: TreeDraft, prefix: str, measure: Measure) -> None:
         self.draft, self.measure, self.prefix = draft, measure, prefix
         self.bar = draft.bars[prefix][measure.index]
         self.divisions = draft.divisions(prefix, measure.index)

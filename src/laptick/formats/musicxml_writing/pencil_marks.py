@@ -9,7 +9,7 @@ from lxml import etree
 
 from laptick.core.base.units import Quarters
 from laptick.core.score.score import Hand, Mark, MarkKind, Note, Rest, Score
-from laptick.formats.musicxml_writing.draft import Draft
+from laptick.formats.musicxml_writing.draft import TreeDraft
 from laptick.formats.musicxml_writing.marks import sub, write_direction, write_lyric, write_note_mark
 from laptick.formats.musicxml_writing.notes import drop_empty, notations_of
 
@@ -22,7 +22,7 @@ MOST_SPANS = 16
 class MarkDraft:
     """Writes the marks of one draft."""
 
-    def __init__(self, draft: Draft) -> None:
+    def __init__(self, draft: TreeDraft) -> None:
         self.draft = draft
         self._busy: dict[tuple[MarkKind, int], Quarters] = {}
 

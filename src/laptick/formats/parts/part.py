@@ -4,12 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from laptick.formats.musicxml import tables as tables
-
 #: Stated limits: the file as it comes, a compressed file unpacked, and bars.
 MAX_FILE_BYTES = 8 * 1024 * 1024
-
-
 MAX_BARS = 4000
 
 

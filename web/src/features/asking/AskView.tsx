@@ -26,7 +26,12 @@ export function AskView({ piece }: { piece: Piece }) {
                 type="button"
                 aria-current={one.kind === kind ? "true" : undefined}
                 onClick={() => setChosen(one.kind)}
-                className={`w-full rounded-lg border px-3 py-2 text-left max-md:py-1 ${one.kind === kind ? "border-ink bg-card font-bold shadow-[inset_0_0_0_1px_var(--color-ink)]" : "border-line hover:bg-here"}`}
+                className={[
+                  "w-full rounded-lg border px-3 py-2 text-left max-md:py-1",
+                  one.kind === kind
+                    ? "border-ink bg-card font-bold shadow-[inset_0_0_0_1px_var(--color-ink)]"
+                    : "border-line hover:bg-here",
+                ].join(" ")}
               >
                 {one.title}
                 <span className="block text-sm font-normal text-quiet max-md:hidden">

@@ -7,7 +7,8 @@ import { useCounts } from "../../api/queries/pieces";
 import { useEntry, usePutEntry } from "../../api/queries/score";
 import { useNaming } from "../../api/queries/studio";
 import { LENGTH_NAMES, type Naming } from "../../lib/words";
-import { type Mark, type Name, type RulerHandle, RulerView } from "../../ruler/RulerView";
+import { RulerView } from "../../ruler/RulerView";
+import type { Mark, Name, RulerHandle } from "../../ruler/layout";
 import { Button, Loading, Problem } from "../../ui/kit";
 import { About, type Head } from "./About";
 import { forgetKept, keepTyped, keptTyped } from "./kept";
@@ -342,7 +343,10 @@ function Palette({
   return (
     <section
       aria-label="What can be typed"
-      className="self-start rounded-xl border-2 border-line bg-card p-4 text-sm max-lg:sticky max-lg:bottom-0 max-lg:z-10 max-lg:max-h-[46vh] max-lg:overflow-y-auto lg:sticky lg:top-3"
+      className={[
+        "self-start rounded-xl border-2 border-line bg-card p-4 text-sm",
+        "max-lg:sticky max-lg:bottom-0 max-lg:z-10 max-lg:max-h-[46vh] max-lg:overflow-y-auto lg:sticky lg:top-3",
+      ].join(" ")}
     >
       <div className="grid grid-cols-3 gap-1.5">
         {LENGTHS.map(([key, part]) => (

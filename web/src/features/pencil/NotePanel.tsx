@@ -212,7 +212,10 @@ function Fingering({
               onClick={() => {
                 if (index > 0) void write(options, index);
               }}
-              className={`min-w-9 rounded-md border border-ink px-2 py-1 ${index === 0 ? "bg-ink font-bold text-card" : "bg-card hover:bg-here"}`}
+              className={[
+                "min-w-9 rounded-md border border-ink px-2 py-1",
+                index === 0 ? "bg-ink font-bold text-card" : "bg-card hover:bg-here",
+              ].join(" ")}
             >
               {option}
             </button>

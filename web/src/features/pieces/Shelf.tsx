@@ -43,7 +43,11 @@ export function Shelf() {
       const things = only.notices.length;
       toast(
         things
-          ? `“${only.title}” is on the shelf. ${count(things, "thing")} to know about its file ${things === 1 ? "stands" : "stand"} under “The file”.`
+          ? [
+              `“${only.title}” is on the shelf.`,
+              `${count(things, "thing")} to know about its file`,
+              `${things === 1 ? "stands" : "stand"} under “The file”.`,
+            ].join(" ")
           : `“${only.title}” is on the shelf.`,
       );
       void navigate(`/pieces/${only.id}${things ? "?view=roadmap" : ""}`);
@@ -116,7 +120,10 @@ export function Shelf() {
             <Face key={piece.id} piece={piece} />
           ))}
           <li
-            className={`grid min-h-36 place-items-center rounded-xl border-2 border-dashed p-4 text-center text-quiet ${over ? "border-ink bg-here" : "border-line"}`}
+            className={[
+              "grid min-h-36 place-items-center rounded-xl border-2 border-dashed p-4 text-center text-quiet",
+              over ? "border-ink bg-here" : "border-line",
+            ].join(" ")}
           >
             <span>
               {pieces.data.length === 0 ? <b className="block text-ink">The shelf is empty.</b> : null}

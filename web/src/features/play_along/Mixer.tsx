@@ -83,7 +83,10 @@ function ChannelRow({
         type="button"
         aria-pressed={!muted}
         aria-label={`${words}: ${muted ? "silent" : "sounds"}`}
-        className={`truncate rounded border-2 px-2 py-0.5 text-left ${muted ? "border-line text-quiet line-through" : "border-ink bg-here font-bold"}`}
+        className={[
+          "truncate rounded border-2 px-2 py-0.5 text-left",
+          muted ? "border-line text-quiet line-through" : "border-ink bg-here font-bold",
+        ].join(" ")}
         onClick={() => onMix({ ...mix, muted: { ...mix.muted, [channel]: !muted } })}
       >
         {words}

@@ -38,7 +38,12 @@ export function PlayCard(props: Props) {
         <OneOf label="What is played" value={choice.mode} options={MODES} onChange={(mode) => onChoice({ mode })} />
         <Now {...props} />
         <Tempo {...props} />
-        <div className="my-3 grid gap-2 max-md:fixed max-md:inset-x-0 max-md:bottom-0 max-md:z-10 max-md:m-0 max-md:border-t max-md:border-line max-md:bg-paper max-md:p-3">
+        <div
+          className={[
+            "my-3 grid gap-2 max-md:fixed max-md:inset-x-0 max-md:bottom-0",
+            "max-md:z-10 max-md:m-0 max-md:border-t max-md:border-line max-md:bg-paper max-md:p-3",
+          ].join(" ")}
+        >
           {playing ? (
             <p className="flex items-baseline justify-center gap-3 md:hidden">
               <b className="text-3xl">{heardNow(state)}</b>
@@ -275,8 +280,10 @@ function SlowTempo({ piece, bpm, choice, onChoice }: Pick<Props, "piece" | "bpm"
 }
 
 function Files({ piece, query, levels }: { piece: Piece; query: Record<string, unknown>; levels: string }) {
-  const address = (format: string) =>
-    `/api/pieces/${piece.id}/sound?${new URLSearchParams({ ...Object.fromEntries(Object.entries(query).map(([key, value]) => [key, String(value)])), levels, format })}`;
+  const address = (format: string) => {
+    const asked = Object.entries({ ...query, levels, format }).map(([key, value]) => [key, String(value)]);
+    return `/api/pieces/${piece.id}/sound?${new URLSearchParams(asked)}`;
+  };
   return (
     <p className="mt-3 border-t border-line pt-2 text-sm">
       As it sounds now, as a file:{" "}

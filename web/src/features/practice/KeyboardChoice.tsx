@@ -80,7 +80,8 @@ const WORDS: Record<ReturnType<Keyboards["snapshot"]>["access"], (devices: numbe
     unsupported: () =>
       "This browser cannot reach MIDI keyboards. Use another one, or record to a MIDI file and drop it on the takes below.",
     refused: () =>
-      "The browser does not let this page use MIDI devices. Allow it in the page’s settings beside the address, then look again; nothing is lost.",
+      "The browser does not let this page use MIDI devices. Allow it in the page’s settings beside the address, " +
+      "then look again; nothing is lost.",
     open: (devices, lastKey) =>
       devices === 0
         ? "No keyboard is there. Plug it in and switch it on: it turns up here by itself."

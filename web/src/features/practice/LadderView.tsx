@@ -29,7 +29,12 @@ export function LadderView({
                 type="button"
                 aria-current={here ? "step" : undefined}
                 onClick={() => onChoose(rung.key as RungKey)}
-                className={`w-full rounded-lg px-3 py-2 text-left ${here ? "bg-card shadow-[inset_0_0_0_2px_var(--color-ink)]" : "hover:bg-here max-md:border max-md:border-line"}`}
+                className={[
+                  "w-full rounded-lg px-3 py-2 text-left",
+                  here
+                    ? "bg-card shadow-[inset_0_0_0_2px_var(--color-ink)]"
+                    : "hover:bg-here max-md:border max-md:border-line",
+                ].join(" ")}
               >
                 <span className="flex justify-between gap-2 font-bold">
                   {rung.title} <span aria-hidden>{STATE_SHAPES[rung.state]}</span>

@@ -19,7 +19,10 @@ export function Listening({ session, state }: { session: PracticeSession; state:
           event.preventDefault();
           session.slip(event.timeStamp);
         }}
-        className="flex min-h-28 w-full touch-none flex-col items-center justify-center rounded-lg border-2 border-dashed border-ink bg-here font-bold select-none max-md:min-h-40"
+        className={[
+          "flex min-h-28 w-full touch-none flex-col items-center justify-center",
+          "rounded-lg border-2 border-dashed border-ink bg-here font-bold select-none max-md:min-h-40",
+        ].join(" ")}
       >
         <span className="text-xl">I heard a slip</span>
         <kbd className="text-sm font-normal max-md:hidden">F or J</kbd>

@@ -76,7 +76,12 @@ export function RungCard({
         ))}
       </p>
 
-      <div className="my-3 grid gap-2 max-md:fixed max-md:inset-x-0 max-md:bottom-0 max-md:z-10 max-md:m-0 max-md:grid-cols-2 max-md:border-t max-md:border-line max-md:bg-paper max-md:p-3">
+      <div
+        className={[
+          "my-3 grid gap-2 max-md:fixed max-md:inset-x-0 max-md:bottom-0",
+          "max-md:z-10 max-md:m-0 max-md:grid-cols-2 max-md:border-t max-md:border-line max-md:bg-paper max-md:p-3",
+        ].join(" ")}
+      >
         <Button
           look="strong"
           keys="Space"
@@ -125,7 +130,10 @@ export function RungCard({
               type="button"
               aria-pressed={!mix.muted[channel]}
               onClick={() => onMix({ ...mix, muted: { ...mix.muted, [channel]: !mix.muted[channel] } })}
-              className={`rounded border px-1.5 py-0.5 ${mix.muted[channel] ? "border-line text-quiet line-through" : "border-ink bg-here"}`}
+              className={[
+                "rounded border px-1.5 py-0.5",
+                mix.muted[channel] ? "border-line text-quiet line-through" : "border-ink bg-here",
+              ].join(" ")}
             >
               {HEARD[channel]}
             </button>

@@ -12,7 +12,11 @@ export function TapZones({ session, state, single }: { session: PracticeSession;
         event.preventDefault();
         session.tap(hand, event.timeStamp);
       }}
-      className={`flex min-h-28 flex-1 touch-none flex-col items-center justify-center select-none max-md:min-h-40 ${shape} border-2 font-bold disabled:opacity-60`}
+      className={[
+        "flex min-h-28 flex-1 touch-none flex-col items-center justify-center select-none max-md:min-h-40",
+        shape,
+        "border-2 font-bold disabled:opacity-60",
+      ].join(" ")}
     >
       <span className="text-xl">{words}</span>
       <kbd className="text-sm font-normal max-md:hidden">{key}</kbd>

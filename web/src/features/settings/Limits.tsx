@@ -137,7 +137,10 @@ function Field({
         onKeyDown={(event) => {
           if (event.key === "Escape") setText(null);
         }}
-        className={`w-20 rounded-md border bg-card px-2 py-1 ${fits ? (own === null ? "border-line" : "border-ink font-bold") : "border-warn"}`}
+        className={[
+          "w-20 rounded-md border bg-card px-2 py-1",
+          fits ? (own === null ? "border-line" : "border-ink font-bold") : "border-warn",
+        ].join(" ")}
       />
       {fits ? null : (
         <span role="status" className="block text-sm text-warn">

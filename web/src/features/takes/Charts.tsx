@@ -50,7 +50,10 @@ function TempoChart({ checked, onShow }: { checked: CheckDocument; onShow: Show 
   return (
     <Card
       title="Tempo, bar by bar"
-      says={`Asked ${tempo.assigned_bpm}, played ${tempo.median_bpm.toFixed(1)} (the middle one of its bars). The grey field is what the level allows.`}
+      says={[
+        `Asked ${tempo.assigned_bpm}, played ${tempo.median_bpm.toFixed(1)} (the middle one of its bars).`,
+        "The grey field is what the level allows.",
+      ].join(" ")}
     >
       <div className="flex">
         <div className="relative w-10 shrink-0 text-xs text-quiet" style={{ height: HEIGHT }} aria-hidden>
@@ -148,7 +151,10 @@ function RunChart({ checked, onShow }: { checked: CheckDocument; onShow: Show })
                 type="button"
                 title={worstGap(run)}
                 onClick={() => onShow(run.from)}
-                className="grid w-full grid-cols-[4.5rem_minmax(0,1fr)_6.5rem] items-center gap-2 rounded px-1 text-left text-sm hover:bg-here"
+                className={[
+                  "grid w-full grid-cols-[4.5rem_minmax(0,1fr)_6.5rem] items-center gap-2",
+                  "rounded px-1 text-left text-sm hover:bg-here",
+                ].join(" ")}
               >
                 <span>bar {run.from.measure}</span>
                 <span aria-hidden className="grid gap-0.5">
@@ -190,7 +196,10 @@ function TogetherChart({ checked, onShow }: { checked: CheckDocument; onShow: Sh
   return (
     <Card
       title="Hands together"
-      says={`${count(gaps.length, "meeting")}, half of them within ${checked.together.median_ms.toFixed(0)} ms. Above the line the left hand comes first, below it the right.`}
+      says={[
+        `${count(gaps.length, "meeting")}, half of them within ${checked.together.median_ms.toFixed(0)} ms.`,
+        "Above the line the left hand comes first, below it the right.",
+      ].join(" ")}
     >
       <div className="relative" style={{ height: HEIGHT }}>
         <div
@@ -209,11 +218,17 @@ function TogetherChart({ checked, onShow }: { checked: CheckDocument; onShow: Sh
                   onClick={() => onShow(one)}
                   className="absolute inset-0 hover:bg-ink/5"
                   title={`bar ${one.measure}: ${Math.abs(one.gap_ms).toFixed(0)} ms`}
-                  aria-label={`bar ${one.measure}, ${one.gap_ms > 0 ? "left" : "right"} hand first by ${Math.abs(one.gap_ms).toFixed(0)} milliseconds`}
+                  aria-label={[
+                    `bar ${one.measure}, ${one.gap_ms > 0 ? "left" : "right"} hand first`,
+                    `by ${Math.abs(one.gap_ms).toFixed(0)} milliseconds`,
+                  ].join(" ")}
                 >
                   <span
                     aria-hidden
-                    className={`absolute left-1/2 -translate-x-1/2 -translate-y-1/2 rounded-full ${past ? "size-2.5 bg-warn" : "size-1.5 bg-ink"}`}
+                    className={[
+                      "absolute left-1/2 -translate-x-1/2 -translate-y-1/2 rounded-full",
+                      past ? "size-2.5 bg-warn" : "size-1.5 bg-ink",
+                    ].join(" ")}
                     style={{ top: `${topOf(one.gap_ms, 0, reach)}%` }}
                   />
                 </button>
@@ -238,7 +253,10 @@ function RestCard({ checked, onShow }: { checked: CheckDocument; onShow: Show })
   return (
     <Card
       title="Rests"
-      says={`${count(checked.rests.length, "entry", "entries")} after a rest: when the hand came in, and how long sound ran on into the silence.`}
+      says={[
+        `${count(checked.rests.length, "entry", "entries")} after a rest:`,
+        "when the hand came in, and how long sound ran on into the silence.",
+      ].join(" ")}
     >
       <ul>
         {shown.map((rest) => (
@@ -246,7 +264,10 @@ function RestCard({ checked, onShow }: { checked: CheckDocument; onShow: Show })
             <button
               type="button"
               onClick={() => onShow(rest)}
-              className="grid w-full grid-cols-[7.5rem_minmax(0,1fr)_minmax(0,1fr)] gap-2 rounded px-1 py-0.5 text-left text-sm hover:bg-here"
+              className={[
+                "grid w-full grid-cols-[7.5rem_minmax(0,1fr)_minmax(0,1fr)] gap-2 rounded",
+                "px-1 py-0.5 text-left text-sm hover:bg-here",
+              ].join(" ")}
             >
               <span>
                 bar {rest.measure}, {rest.hand}

@@ -6,7 +6,8 @@ import type { CheckDocument, Piece, Place, Take, Verdict } from "../../api/clien
 import { usePiece } from "../../api/queries/pieces";
 import { useBeside, useDeleteTake, useJudgeAgain, useJudgeAsPassage, useTake } from "../../api/queries/takes";
 import { STATE_WORDS, STATUS_WORDS, timeOf } from "../../lib/words";
-import { type RulerHandle, RulerView } from "../../ruler/RulerView";
+import { RulerView } from "../../ruler/RulerView";
+import type { RulerHandle } from "../../ruler/layout";
 import { Button, Loading, Problem, useToast } from "../../ui/kit";
 import { BesidePanel } from "./BesidePanel";
 import { Charts } from "./Charts";

@@ -1,6 +1,6 @@
 /** What of a take is drawn on its ruler: pins for strikes, marks for what is missing, too many, found, or heard. */
 import type { CheckDocument, Place, Schemas, Take, Verdict } from "../../api/client";
-import type { Mark, Pin } from "../../ruler/RulerView";
+import type { Mark, Pin } from "../../ruler/layout";
 
 export function pinsOf(checked: CheckDocument): Pin[] {
   return checked.notes.map((note) => ({

@@ -70,7 +70,10 @@ export function Voice({ system, onLanguage }: { system: System; onLanguage: (lan
               setAnother("");
               setChosen(one.reading === chosen ? null : one.reading);
             }}
-            className={`rounded-md border-2 px-3 py-1.5 ${one.reading === chosen ? "border-ink bg-here font-bold" : "border-line bg-card hover:border-ink"}`}
+            className={[
+              "rounded-md border-2 px-3 py-1.5",
+              one.reading === chosen ? "border-ink bg-here font-bold" : "border-line bg-card hover:border-ink",
+            ].join(" ")}
           >
             {one.say}
             <span className="sr-only">, {SOURCES[one.source]}</span>

@@ -5,7 +5,7 @@ import type { Counts, Piece, RungKey, Schemas } from "../../api/client";
 import { useCounts } from "../../api/queries/pieces";
 import { type Passage, chosen, measuresOf, moved, passageWords } from "../../lib/passage";
 import { count } from "../../lib/words";
-import type { RulerHandle } from "../../ruler/RulerView";
+import type { RulerHandle } from "../../ruler/layout";
 import { useCardChoice, usePlayChoice } from "../../session/cardChoice";
 import { queryOf } from "../../session/choice";
 import { session, useSession } from "../../session/current";

@@ -175,7 +175,7 @@ class TestTakes:
         [listed] = takes.list_takes(connection, 1, piece)
         assert (listed["status"], listed["verdict"]) == (None, None)
         assert takes.outcomes_by_piece(connection, 1)[piece][0]["status"] is None
-        takes.set_state(connection, 1, take, takes.FAILED, "no strikes were heard")
+        takes.set_state(connection, 1, take, "failed", "no strikes were heard")
         assert takes.get_take(connection, 1, take)["failure"] == "no strikes were heard"
         judgements.add_judgement(connection, 1, take, judgement())
         stored = takes.get_take(connection, 1, take)

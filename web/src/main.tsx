@@ -2,12 +2,29 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 
 import { App } from "./App";
+import { loadTrade } from "./api/trade";
 import "./index.css";
+import { Problem } from "./ui/kit";
 
-const root = document.getElementById("root");
-if (root)
-  createRoot(root).render(
-    <StrictMode>
-      <App />
-    </StrictMode>,
+const element = document.getElementById("root");
+if (element) {
+  const root = createRoot(element);
+  loadTrade().then(
+    () =>
+      root.render(
+        <StrictMode>
+          <App />
+        </StrictMode>,
+      ),
+    (error: unknown) =>
+      root.render(
+        <main className="p-6">
+          <Problem error={error}>
+            <button type="button" className="mt-2 font-bold underline" onClick={() => location.reload()}>
+              Try again
+            </button>
+          </Problem>
+        </main>,
+      ),
   );
+}

@@ -24,9 +24,6 @@ _JUDGED = (
     f" {OVERRULED} AS overruled"
 )
 
-#: A take's states: stored and not judged yet; judged; what judging it failed of stands in ``failure``.
-WAITING, JUDGED, FAILED = "waiting", "judged", "failed"
-
 
 @dataclass(frozen=True)
 class NewTake:

@@ -10,10 +10,10 @@ from laptick.api.schemas.common import Level, Schema, Status, UtcTime
 from laptick.api.schemas.counts import CountsPublic
 from laptick.api.schemas.ruler import RulerPublic
 from laptick.core.takes.performance import MAX_STRIKES
+from laptick.core.takes.take_state import TakeState
 from laptick.formats.documents.check import CheckDocument, VerdictTold
 from laptick.studio.takes.settings import HandChoice, RungKey, TakeSettings
 
-TakeState = Literal["waiting", "judged", "failed"]
 PlayedBy = Literal["student", "simulated", "file"]
 
 #: A key that the sender makes up, so that what is sent twice is kept once.

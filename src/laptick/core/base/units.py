@@ -44,6 +44,12 @@ class LengthNaming(StrEnum):
     BRITISH = "british"
 
 
+#: What each language calls itself, by its commonest lengths.
+NAMING_WORDS: dict[LengthNaming, str] = {
+    LengthNaming.AMERICAN: "quarter, eighth, half",
+    LengthNaming.BRITISH: "crotchet, quaver, minim",
+}
+
 #: Names of note lengths in both languages of the trade, by length in quarters (common practice): first
 #: ``AMERICAN``, then ``BRITISH``.
 LENGTH_NAMES: dict[Quarters, tuple[str, str]] = {

@@ -22,12 +22,30 @@ class Density(StrEnum):
     STEADY = "steady"
 
 
+#: How much is said, in a teacher's words (common practice, no source).
+DENSITY_WORDS: dict[Density, str] = {
+    Density.BEAT: "only where a beat is divided",
+    Density.BAR: "the bar’s finest division all through it",
+    Density.STEADY: "the piece’s finest division on every beat",
+}
+
+
 class Compound(StrEnum):
     AUTO = "auto"
     BEATS = "beats"
     UNITS = "units"
     GROUPS = "groups"
     GROUPS_RESTART = "groups-restart"
+
+
+#: How a compound bar is counted, in a teacher's words.
+COMPOUND_WORDS: dict[Compound, str] = {
+    Compound.AUTO: "chosen by the tempo",
+    Compound.BEATS: "in beats: 1 la li 2 la li",
+    Compound.UNITS: "in units: 1 2 3 4 5 6",
+    Compound.GROUPS: "in threes: 1 2 3 2 2 3",
+    Compound.GROUPS_RESTART: "in threes: 1 2 3 1 2 3",
+}
 
 
 #: Changed word entries (``system:entry``), each with all its words.

@@ -98,6 +98,16 @@ def meaning_of(system: System, entry: str, naming: LengthNaming = LengthNaming.A
 
 
 #: What each system is, one sentence.
+SYSTEM_NAMES: dict[System, str] = {
+    System.NUMBERS: "numbers: 1 e & a",
+    System.BEATS: "the beats alone: 1 2 3",
+    System.DURATION: "a syllable for each length: ta ti sh",
+    System.FUNCTION: "a syllable for each place: ta ka di mi",
+    System.LENGTH: "long and short",
+    System.HANDS: "which hand: together, left, right",
+    System.NAMES: "the letters of the notes",
+}
+
 SYSTEM_WORDS: dict[System, str] = {
     System.NUMBERS: "Numbers: 1 e & a.",
     System.BEATS: "The beats alone: 1 2 3 4.",

@@ -11,6 +11,29 @@ from laptick.core.measuring.ratios import Parts
 from laptick.core.score.places import beat_words
 from laptick.core.takes.task import Task
 
+#: What is written beside the place of a finding on the ruler.
+MARK_WORDS: dict[str, str] = {
+    "rushed-run": "rushed here",
+    "limping": "limps here",
+    "uneven": "uneven here",
+    "hands-apart": "furthest apart here",
+    "hesitation": "the beat stops",
+    "drift": "the tempo moves",
+    "off-tempo": "other tempo from here",
+    "missing": "left out here",
+    "extra": "too many here",
+    "wrong-notes": "another one here",
+    "restart": "back to here",
+    "late-then-compensated": "begins late here",
+    "dot-flattened": "flat here",
+    "triplet-bent": "bent here",
+    "duplet": "two equal here",
+    "long-rushed": "rushed on here",
+    "long-cut": "let go early here",
+    "rest-run-over": "sounds on here",
+    "late-entry": "late here",
+}
+
 #: What is said when a finding of the last take is not there any more.
 BETTER_WORDS: dict[str, str] = {
     "restart": "Better than last time: you did not go back.",

@@ -24,12 +24,26 @@ class Rung:
     title: str
     what: str
     works: bool
+    #: In the middle of a sentence.
+    name: str
 
 
 RUNGS: tuple[Rung, ...] = (
-    Rung("count", "Say the count", "Say every count with the click and tap once for each word you say.", True),
-    Rung("lap", "Lap taps", "Both hands tap the rhythm on the knees or the closed lid, away from the keys.", True),
-    Rung("play", "At the keys", "Play it on a keyboard that is connected, one hand or both.", True),
+    Rung(
+        "count",
+        "Say the count",
+        "Say every count with the click and tap once for each word you say.",
+        True,
+        "the count",
+    ),
+    Rung(
+        "lap",
+        "Lap taps",
+        "Both hands tap the rhythm on the knees or the closed lid, away from the keys.",
+        True,
+        "lap taps",
+    ),
+    Rung("play", "At the keys", "Play it on a keyboard that is connected, one hand or both.", True, "at the keys"),
 )
 
 

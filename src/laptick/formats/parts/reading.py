@@ -10,7 +10,7 @@ from fractions import Fraction
 from typing import Any
 
 from laptick.core.base.errors import OptionError
-from laptick.core.base.units import Quarters, parse_quarters
+from laptick.core.base.units import LengthNaming, Quarters, length_plural, parse_quarters
 from laptick.core.score.score import Hand, Place, Score
 
 #: Grids a MIDI file may be quantised to: the finest duple part and the finest triple part of a quarter.
@@ -20,6 +20,17 @@ GRIDS: dict[str, tuple[Quarters, Quarters | None]] = {
     "eighths": (Fraction(1, 2), Fraction(1, 3)),
     "sixteenths-no-triplets": (Fraction(1, 4), None),
 }
+
+
+def grid_words(naming: LengthNaming) -> dict[str, str]:
+    """Each grid in the studio's words: ``sixteenths, and triplets of eighths``."""
+
+    def words(duple: Quarters, triple: Quarters | None) -> str:
+        # Three in the time of two: a third of a quarter is a triplet of eighths.
+        rest = "no triplets" if triple is None else f"and triplets of {length_plural(triple * 3 / 2, naming)}"
+        return f"{length_plural(duple, naming)}, {rest}"
+
+    return {grid: words(*parts) for grid, parts in GRIDS.items()}
 
 
 @dataclass(frozen=True)

@@ -11,6 +11,7 @@ from laptick.core.base.levels import Level
 from laptick.core.student.faults import Fault
 from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Performance, Source
+from laptick.core.takes.take_state import TakeState
 from laptick.db import judgements as judgements_db
 from laptick.db import takes as db
 from laptick.db.engine.connect import Row
@@ -70,7 +71,7 @@ def store_take(studio: Studio, piece: Piece, wanted: TakeSettings, played: Playe
     )
     take_id = db.add_take(studio.connection, studio.id, new)
     if judgement is None:
-        db.set_state(studio.connection, studio.id, take_id, db.FAILED, FAILURE)
+        db.set_state(studio.connection, studio.id, take_id, TakeState.FAILED.value, FAILURE)
     else:
         judgements_db.add_judgement(studio.connection, studio.id, take_id, judgement)
     return take_id

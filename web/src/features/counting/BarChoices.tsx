@@ -1,7 +1,7 @@
 /** One bar counted another way than its piece: its own words, density, beat or grouping. */
 import type { Choices, Counts, Piece } from "../../api/client";
 import { useNaming } from "../../api/queries/studio";
-import { COMPOUNDS, DENSITIES, type Naming, SYSTEMS, beatsIn } from "../../lib/words";
+import { compounds, densities, type Naming, systems, beatsIn } from "../../api/trade";
 import { Choice } from "../../ui/kit";
 
 export type Layer = NonNullable<Choices["piece"]>;
@@ -38,18 +38,23 @@ export function BarChoices({
     <fieldset className="mt-3">
       <legend className="font-bold">All of bar {measure}</legend>
       <div className="mt-1 grid gap-1.5 [&_.text-quiet]:w-20">
-        <Choice label="Words" value={layer.system ?? ""} options={[AS_PIECE, ...SYSTEMS]} onChange={choose("system")} />
+        <Choice
+          label="Words"
+          value={layer.system ?? ""}
+          options={[AS_PIECE, ...systems()]}
+          onChange={choose("system")}
+        />
         <Choice
           label="How much"
           value={layer.density ?? ""}
-          options={[AS_PIECE, ...DENSITIES]}
+          options={[AS_PIECE, ...densities()]}
           onChange={choose("density")}
         />
         {open?.has_units ? (
           <Choice
             label="Counted"
             value={layer.compound ?? ""}
-            options={[AS_PIECE, ...COMPOUNDS]}
+            options={[AS_PIECE, ...compounds()]}
             onChange={choose("compound")}
           />
         ) : null}
@@ -80,9 +85,9 @@ const wordsFor = (pairs: readonly (readonly [string, string])[], key: string) =>
 
 export function layerWords(layer: Layer, naming: Naming): string {
   const parts = [
-    layer.system ? wordsFor(SYSTEMS, layer.system) : "",
-    layer.density ? wordsFor(DENSITIES, layer.density) : "",
-    layer.compound ? wordsFor(COMPOUNDS, layer.compound) : "",
+    layer.system ? wordsFor(systems(), layer.system) : "",
+    layer.density ? wordsFor(densities(), layer.density) : "",
+    layer.compound ? wordsFor(compounds(), layer.compound) : "",
     layer.beat ? `the beat in ${wordsFor(beatsIn(naming), layer.beat)}` : "",
     layer.grouping ? `grouped ${layer.grouping.replaceAll("+", " + ")}` : "",
     layer.words ? "words of its own" : "",

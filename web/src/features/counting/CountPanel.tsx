@@ -4,7 +4,7 @@ import { type ReactNode, useMemo, useState } from "react";
 import type { Choices, Counts, Density, Compound, System } from "../../api/client";
 import { usePieceChoices, usePutChoices } from "../../api/queries/pieces";
 import { useNaming } from "../../api/queries/studio";
-import { COMPOUNDS, DENSITIES, SYSTEMS, beatsIn } from "../../lib/words";
+import { compounds, densities, systems, beatsIn } from "../../api/trade";
 import { Choice, Problem } from "../../ui/kit";
 
 type Layer = NonNullable<Choices["piece"]>;
@@ -72,7 +72,7 @@ export function CountPanel({
           <Choice
             label="Words"
             value={counts.system}
-            options={SYSTEMS}
+            options={systems()}
             onChange={(system: System) => change({ system })}
           />
         </Reasoned>
@@ -80,7 +80,7 @@ export function CountPanel({
           <Choice
             label="How much"
             value={counts.density}
-            options={DENSITIES}
+            options={densities()}
             onChange={(density: Density) => change({ density })}
           />
         </Reasoned>
@@ -89,7 +89,7 @@ export function CountPanel({
             <Choice
               label="Counted"
               value={layer.compound ?? "auto"}
-              options={COMPOUNDS}
+              options={compounds()}
               onChange={(compound: Compound) => change({ compound })}
             />
           </Reasoned>

@@ -6,7 +6,7 @@ import { ApiError } from "../../api/client";
 import { useCounts } from "../../api/queries/pieces";
 import { useEntry, usePutEntry } from "../../api/queries/score";
 import { useNaming } from "../../api/queries/studio";
-import { LENGTH_NAMES, type Naming } from "../../lib/words";
+import { lengthsIn, type Naming } from "../../api/trade";
 import { RulerView } from "../../ruler/RulerView";
 import type { Mark, Name, RulerHandle } from "../../ruler/layout";
 import { Button, Loading, Problem } from "../../ui/kit";
@@ -212,7 +212,7 @@ const LENGTHS = [
 
 function lengthWords(ticks: number, naming: Naming): string {
   const found = LENGTHS.find(([key]) => LENGTH_KEYS[key] === ticks);
-  return found ? LENGTH_NAMES[naming][found[1]] : "";
+  return found ? lengthsIn(naming)[found[1]] : "";
 }
 
 /** The ruler of what is typed: bars as the stored piece draws them, strikes as they stand. */
@@ -358,7 +358,7 @@ function Palette({
             className={look(typing.ticks === LENGTH_KEYS[key])}
           >
             <kbd className="mr-1.5">{key}</kbd>
-            {LENGTH_NAMES[naming][part]}
+            {lengthsIn(naming)[part]}
           </button>
         ))}
       </div>

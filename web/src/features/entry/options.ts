@@ -1,5 +1,5 @@
 /** Time signatures and upbeats that a passage can begin with. */
-import { LENGTH_NAMES, type Naming } from "../../lib/words";
+import { lengthsIn, type Naming } from "../../api/trade";
 
 export const SIGNATURES = ["4/4", "3/4", "2/4", "6/8", "3/8", "9/8", "12/8", "2/2", "3/2", "5/4", "5/8", "7/8"].map(
   (text) => [text, text] as const,
@@ -7,7 +7,7 @@ export const SIGNATURES = ["4/4", "3/4", "2/4", "6/8", "3/8", "9/8", "12/8", "2/
 
 /** Upbeats by their length in quarters, in the studio's words; another one that is in use is kept among them. */
 export function upbeatsIn(naming: Naming, inUse = "0"): (readonly [string, string])[] {
-  const names = LENGTH_NAMES[naming];
+  const names = lengthsIn(naming);
   const usual = [
     ["0", "none"],
     ["1/2", names[8]],

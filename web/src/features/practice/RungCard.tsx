@@ -3,7 +3,8 @@ import { Field, Label, Switch } from "@headlessui/react";
 import { Link } from "react-router";
 
 import type { Counts, Piece, RungProgress } from "../../api/client";
-import { HANDS, STATE_SHAPES, STATE_WORDS, STATUS_WORDS } from "../../lib/words";
+import { stateWords, statusWords } from "../../api/trade";
+import { HANDS, STATE_SHAPES } from "../../lib/words";
 import { BeatNote, Button, Choice, Problem } from "../../ui/kit";
 import { CHANNELS, type Mix } from "../../sound/mix";
 import type { Keyboards } from "../../sound/keyboard";
@@ -260,7 +261,7 @@ function Outcome({ piece, session, state }: { piece: Piece; session: PracticeSes
   return (
     <div className="rounded-lg border-2 border-ink bg-here p-3" role="status">
       <p className="text-lg font-bold first-letter:uppercase">
-        {verdict ? STATUS_WORDS[verdict.status] : STATE_WORDS[state.take.state]}
+        {verdict ? statusWords(verdict.status) : stateWords(state.take.state)}
       </p>
       <p>{verdict ? (verdict.finding?.text ?? verdict.good[0] ?? `Lost at ${verdict.place_text}.`) : failure}</p>
       {verdict?.cure ? <p className="text-quiet">{verdict.cure.text}</p> : null}

@@ -4,7 +4,7 @@ import { useState } from "react";
 
 import { useFaults } from "../../api/queries/studio";
 import type { Piece, Schemas } from "../../api/client";
-import { LEVELS } from "../../lib/words";
+import { levels } from "../../api/trade";
 import type { Plan } from "../../session/state";
 import { Button, Choice, Loading, Problem } from "../../ui/kit";
 
@@ -54,7 +54,7 @@ export function SimulateDialog({
           </DialogTitle>
           <p className="mb-3 text-quiet">Human timing. Without a fault it is a good take of its level.</p>
           <div className="mb-3">
-            <Choice label="Plays as" value={skill} options={LEVELS} onChange={setSkill} />
+            <Choice label="Plays as" value={skill} options={levels()} onChange={setSkill} />
           </div>
           {known.isPending ? <Loading what="Asking what it can do" /> : null}
           {known.error ? <Problem error={known.error} /> : null}

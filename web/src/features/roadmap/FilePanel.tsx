@@ -4,7 +4,7 @@ import { useMemo } from "react";
 import type { Piece, Schemas } from "../../api/client";
 import { usePutReading, useReading } from "../../api/queries/score";
 import { useNaming } from "../../api/queries/studio";
-import { gridWords } from "../../lib/words";
+import { gridWords } from "../../api/trade";
 import { RulerView } from "../../ruler/RulerView";
 import { Choice, Problem } from "../../ui/kit";
 import { updateOf } from "./reading";

@@ -2,7 +2,8 @@
 import { Link } from "react-router";
 
 import { useJudgeAll, useOutdatedTakes } from "../../api/queries/takes";
-import { STATUS_WORDS, count, timeOf } from "../../lib/words";
+import { statusWords } from "../../api/trade";
+import { count, timeOf } from "../../lib/words";
 import { Button, Problem } from "../../ui/kit";
 
 export function JudgeAll() {
@@ -48,8 +49,8 @@ function Outcome({ judged, unread, changed }: NonNullable<ReturnType<typeof useJ
             >
               {one.title}, {timeOf(one.created_at)}
             </Link>
-            {`: ${STATUS_WORDS[one.before]} → `}
-            <b>{STATUS_WORDS[one.after]}</b>
+            {`: ${statusWords(one.before)} → `}
+            <b>{statusWords(one.after)}</b>
           </li>
         ))}
       </ul>

@@ -3,12 +3,12 @@ import { useState } from "react";
 
 import type { Schemas } from "../../api/client";
 import { useLimits } from "../../api/queries/studio";
-import { LEVELS } from "../../lib/words";
+import { levels } from "../../api/trade";
 import { Button, Loading, Problem } from "../../ui/kit";
 
 type Stored = Schemas["StudioChoices"];
 type Limit = Schemas["LimitPublic"];
-type Level = (typeof LEVELS)[number][0];
+type Level = Schemas["Level"];
 
 export function Limits({
   stored,
@@ -42,7 +42,7 @@ export function Limits({
               <th scope="col" className="py-1 pr-3 text-sm font-normal text-quiet">
                 A fault is named beyond
               </th>
-              {LEVELS.map(([level, words]) => (
+              {levels().map(([level, words]) => (
                 <th key={level} scope="col" className="px-1 py-1 first-letter:uppercase">
                   {words}
                 </th>
@@ -55,7 +55,7 @@ export function Limits({
                 <th scope="row" className="py-1 pr-3 font-normal">
                   {limit.words} <span className="text-quiet">({limit.unit})</span>
                 </th>
-                {LEVELS.map(([level, words]) => (
+                {levels().map(([level, words]) => (
                   <td key={level} className="px-1 py-1">
                     <Field
                       key={own[level]?.[limit.name] ?? "usual"}

@@ -3,7 +3,7 @@ import { useState } from "react";
 
 import type { Compound, Density, Schemas, System } from "../../api/client";
 import { useCountExample, useCountSystems, usePutStudioChoices, useStudioChoices } from "../../api/queries/studio";
-import { COMPOUNDS, DENSITIES, LEVELS, NAMINGS, SYSTEMS } from "../../lib/words";
+import { compounds, densities, levels, namings, systems } from "../../api/trade";
 import { Button, Choice, Loading, Problem } from "../../ui/kit";
 import { SayIt } from "../voice/SayIt";
 import { JudgeAll } from "./JudgeAll";
@@ -55,7 +55,7 @@ export function Settings() {
       <section aria-label="By level" className="mb-8">
         <h2 className="mb-2 text-xl font-bold">By level</h2>
         <div className="grid gap-3">
-          {LEVELS.map(([level, words]) => (
+          {levels().map(([level, words]) => (
             <div
               key={level}
               role="group"
@@ -75,7 +75,7 @@ export function Settings() {
           <Choice
             label="We say"
             value={choices.length_names ?? "american"}
-            options={NAMINGS}
+            options={namings()}
             onChange={(length_names) => put.mutate({ ...choices, length_names })}
           />
         </div>
@@ -111,19 +111,19 @@ function Layers({
       <Choice
         label="Words"
         value={layer.system ?? (mayBeOpen ? "" : "numbers")}
-        options={[...open, ...SYSTEMS]}
+        options={[...open, ...systems()]}
         onChange={(value) => onChange({ system: value === "" ? null : (value as System) })}
       />
       <Choice
         label="How much"
         value={layer.density ?? (mayBeOpen ? "" : "beat")}
-        options={[...open, ...DENSITIES]}
+        options={[...open, ...densities()]}
         onChange={(value) => onChange({ density: value === "" ? null : (value as Density) })}
       />
       <Choice
         label="Counted"
         value={layer.compound ?? (mayBeOpen ? "" : "auto")}
-        options={[...open, ...COMPOUNDS]}
+        options={[...open, ...compounds()]}
         onChange={(value) => onChange({ compound: value === "" ? null : (value as Compound) })}
       />
     </>
@@ -173,7 +173,7 @@ function Words({ studio, onChange }: { studio: Layer; onChange: (part: Partial<L
     <section aria-label="Words" className="mb-8">
       <h2 className="mb-2 text-xl font-bold">Words</h2>
       <div className="max-w-md">
-        <Choice label="Of" value={key} options={SYSTEMS} onChange={setKey} />
+        <Choice label="Of" value={key} options={systems()} onChange={setKey} />
       </div>
       <Example layer={{ ...studio, system: key }} />
       <table className="mt-3 w-full text-left">

@@ -3,7 +3,8 @@ import { useState } from "react";
 
 import type { Take, Verdict } from "../../api/client";
 import { useOverrule } from "../../api/queries/takes";
-import { STATUS_WORDS, timeOf } from "../../lib/words";
+import { statusWords } from "../../api/trade";
+import { timeOf } from "../../lib/words";
 import { Button, Choice, Problem } from "../../ui/kit";
 
 const WORDS = [
@@ -20,10 +21,10 @@ export function Overrule({ take, said, pieceId }: { take: Take; said: Verdict["s
     return (
       <div className="mt-4 rounded-lg border-2 border-ink p-3">
         <p>
-          <b>Your word: {STATUS_WORDS[take.overrule.status]}.</b> {take.overrule.reason}
+          <b>Your word: {statusWords(take.overrule.status)}.</b> {take.overrule.reason}
         </p>
         <p className="text-sm text-quiet">
-          {timeOf(take.overrule.created_at)}; the checker says {STATUS_WORDS[said]}. Your word counts on the ladder.
+          {timeOf(take.overrule.created_at)}; the checker says {statusWords(said)}. Your word counts on the ladder.
         </p>
         <Button look="quiet" disabled={overrule.isPending} onClick={() => overrule.mutate(null)}>
           Take it back

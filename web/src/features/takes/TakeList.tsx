@@ -3,13 +3,13 @@ import { Link } from "react-router";
 
 import type { Schemas } from "../../api/client";
 import { type TakeAsked, useDeleteTake, useTakes } from "../../api/queries/takes";
-import { STATE_WORDS, STATUS_WORDS, timeOf } from "../../lib/words";
+import { rungName, stateWords, statusWords } from "../../api/trade";
+import { timeOf } from "../../lib/words";
 import { Loading, Problem } from "../../ui/kit";
 import { FileDrop } from "./FileDrop";
 import { HeardList } from "./HeardList";
 import { KeptRow } from "./KeptRow";
 
-export const RUNG_WORDS = { count: "the count", lap: "lap taps", play: "at the keys" } as const;
 const PLAYED_BY = { student: "", simulated: "simulated student · ", file: "from a file · " } as const;
 const SHAPES = { steady: "●", nearly: "◐", "not-yet": "○", "could-not-follow": "?" } as const;
 
@@ -19,7 +19,7 @@ function circumstances(take: Schemas["TakeShort"]): string {
     ? `, ${take.measures.includes("-") ? "bars" : "bar"} ${take.measures.replace("-", "–")}`
     : "";
   return [
-    RUNG_WORDS[take.rung] + (take.hands === "both" ? "" : `, ${take.hands} hand`) + bars,
+    rungName(take.rung) + (take.hands === "both" ? "" : `, ${take.hands} hand`) + bars,
     (take.median_bpm ? `at ${Math.round(take.median_bpm)}, ` : "") + `asked ${take.assigned_bpm}`,
     PLAYED_BY[take.played_by] + timeOf(take.created_at),
     ...(take.overruled ? ["by your word"] : []),
@@ -30,7 +30,7 @@ function circumstances(take: Schemas["TakeShort"]): string {
 /** The shape and the word for what holds of a take. */
 function signOf(take: Schemas["TakeShort"]): { mark: string; words: string } {
   const status = take.overruled ?? take.verdict?.status;
-  return status ? { mark: SHAPES[status], words: STATUS_WORDS[status] } : { mark: "…", words: STATE_WORDS[take.state] };
+  return status ? { mark: SHAPES[status], words: statusWords(status) } : { mark: "…", words: stateWords(take.state) };
 }
 
 function sentenceOf({ verdict, state, failure }: Schemas["TakeShort"]): string {

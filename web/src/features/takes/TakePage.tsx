@@ -5,7 +5,8 @@ import { Link, useNavigate, useParams } from "react-router";
 import type { CheckDocument, Piece, Place, Take, Verdict } from "../../api/client";
 import { usePiece } from "../../api/queries/pieces";
 import { useBeside, useDeleteTake, useJudgeAgain, useJudgeAsPassage, useTake } from "../../api/queries/takes";
-import { STATE_WORDS, STATUS_WORDS, timeOf } from "../../lib/words";
+import { rungTitle, stateWords, statusWords } from "../../api/trade";
+import { timeOf } from "../../lib/words";
 import { RulerView } from "../../ruler/RulerView";
 import type { RulerHandle } from "../../ruler/layout";
 import { Button, Loading, Problem, useToast } from "../../ui/kit";
@@ -53,7 +54,7 @@ function Head({ piece, take }: { piece: Piece; take: Take }) {
         {piece.title}
       </Link>
       <h1 className="text-2xl font-bold">
-        {TITLES[take.rung]}, {timeOf(take.created_at)}
+        {rungTitle(take.rung)}, {timeOf(take.created_at)}
         {take.played_by === "student" ? null : (
           <span className="font-normal text-quiet">
             {" "}
@@ -77,7 +78,7 @@ function Unjudged({ piece, take }: { piece: Piece; take: Take }) {
   return (
     <>
       <section aria-label="Verdict" className="mb-4 rounded-xl border-2 border-ink bg-card p-5">
-        <p className="text-2xl font-bold first-letter:uppercase">{STATE_WORDS[take.state]}</p>
+        <p className="text-2xl font-bold first-letter:uppercase">{stateWords(take.state)}</p>
         <p className="mt-2">{words}</p>
         <div className="mt-4 flex flex-wrap gap-3">
           <Button look="strong" disabled={again.isPending} onClick={() => again.mutate()}>
@@ -125,7 +126,7 @@ function Judged({
     <>
       <div className="grid gap-6 xl:grid-cols-[minmax(0,1fr)_340px]">
         <section aria-label="Verdict" className="rounded-xl border-2 border-ink bg-card p-5 xl:order-2 xl:self-start">
-          <p className="text-2xl font-bold first-letter:uppercase">{STATUS_WORDS[verdict.status]}</p>
+          <p className="text-2xl font-bold first-letter:uppercase">{statusWords(verdict.status)}</p>
           {verdict.status === "could-not-follow" ? (
             <Lost piece={piece} take={take} checked={checked} lostAt={verdict.place_text} />
           ) : null}
@@ -217,8 +218,6 @@ function Judged({
   );
 }
 
-const TITLES = { lap: "Lap taps", count: "Say the count", play: "At the keys" } as const;
-
 function Lost({
   piece,
   take,
@@ -299,7 +298,7 @@ function Earlier({ take }: { take: Take }) {
       <ul>
         {take.earlier.map((one) => (
           <li key={one.judged_at}>
-            {timeOf(one.judged_at)}, checker version {one.checker_version}: {STATUS_WORDS[one.status]}
+            {timeOf(one.judged_at)}, checker version {one.checker_version}: {statusWords(one.status)}
             {one.verdict?.finding ? `. ${one.verdict.finding.text}` : ""}
           </li>
         ))}

@@ -1,5 +1,6 @@
 /** What of a take is drawn on its ruler: pins for strikes, marks for what is missing, too many, found, or heard. */
 import type { CheckDocument, Place, Schemas, Take, Verdict } from "../../api/client";
+import { findingMark } from "../../api/trade";
 import type { Mark, Pin } from "../../ruler/layout";
 
 export function pinsOf(checked: CheckDocument): Pin[] {
@@ -40,8 +41,7 @@ export function marksOf(take: Take, checked: CheckDocument, verdict: Verdict): M
     ),
   ];
   const { place, finding, status } = verdict;
-  if (place && finding)
-    marks.push({ onset_quarters: at(place), text: MARK_WORDS[finding.code] ?? "here", kind: "finding" });
+  if (place && finding) marks.push({ onset_quarters: at(place), text: findingMark(finding.code), kind: "finding" });
   if (place && status === "could-not-follow")
     marks.push({ onset_quarters: at(place), text: "lost here", kind: "finding" });
   return marks;
@@ -52,25 +52,3 @@ export function heardMarks(rows: Schemas["BesidePublic"][]): Mark[] {
     .filter((row) => row.heard)
     .map((row) => ({ onset_quarters: row.onset_quarters, text: "you heard a slip", kind: "change" as const }));
 }
-
-const MARK_WORDS: Record<string, string> = {
-  "rushed-run": "rushed here",
-  limping: "limps here",
-  uneven: "uneven here",
-  "hands-apart": "furthest apart here",
-  hesitation: "the beat stops",
-  drift: "the tempo moves",
-  "off-tempo": "other tempo from here",
-  missing: "left out here",
-  extra: "too many here",
-  "wrong-notes": "another one here",
-  restart: "back to here",
-  "late-then-compensated": "begins late here",
-  "dot-flattened": "flat here",
-  "triplet-bent": "bent here",
-  duplet: "two equal here",
-  "long-rushed": "rushed on here",
-  "long-cut": "let go early here",
-  "rest-run-over": "sounds on here",
-  "late-entry": "late here",
-};

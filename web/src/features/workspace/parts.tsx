@@ -2,7 +2,8 @@
 import type { Piece } from "../../api/client";
 import { useUpdatePiece } from "../../api/queries/pieces";
 import type { Passage } from "../../lib/passage";
-import { LEVELS, count } from "../../lib/words";
+import { levels } from "../../api/trade";
+import { count } from "../../lib/words";
 import { BeatNote, Choice, Problem } from "../../ui/kit";
 
 export function PieceHead({ piece }: { piece: Piece }) {
@@ -19,7 +20,12 @@ export function PieceHead({ piece }: { piece: Piece }) {
         </p>
       </div>
       <div className="ml-auto flex items-center gap-3">
-        <Choice label="Judged as" value={piece.level} options={LEVELS} onChange={(level) => update.mutate({ level })} />
+        <Choice
+          label="Judged as"
+          value={piece.level}
+          options={levels()}
+          onChange={(level) => update.mutate({ level })}
+        />
       </div>
       {update.error ? <Problem error={update.error} /> : null}
     </header>

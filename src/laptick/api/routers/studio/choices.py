@@ -6,7 +6,9 @@ from fastapi import APIRouter
 
 from laptick.api.request.asking import StudioNow
 from laptick.api.schemas.choices import ChoiceLayer, ExampleBar, ExampleCount, LimitPublic, StudioChoices, SystemPublic
+from laptick.api.schemas.trade import TradePublic
 from laptick.api.views.counts import systems_public
+from laptick.api.views.trade import trade_public
 from laptick.core.base.levels import Level
 from laptick.core.counting.choices import CountChoices
 from laptick.core.counting.counting import count_line
@@ -17,6 +19,12 @@ from laptick.formats.documents.choices import choice_of
 from laptick.studio import choices as choices_of_studio
 
 router = APIRouter(tags=["choices"])
+
+
+@router.get("/trade")
+def get_trade() -> TradePublic:
+    """What can be chosen or said, each key with its words; the same for every studio."""
+    return trade_public()
 
 
 @router.get("/count-systems")

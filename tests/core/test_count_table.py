@@ -2,7 +2,7 @@
 
 Each row: signature, rhythm of the right hand (lengths in quarters; ``r`` rest, ``~`` tie; bars divided by
 ``|``), options, expected counts (strike bare, (hold), [rest]), and where the expectation comes from:
-``hb`` the rule or the very words of handbook 2 (common practice there), ``cp`` common practice, no source,
+``hb`` the rule or the very words of docs/trade.md 2 (common practice there), ``cp`` common practice, no source,
 ``tk`` Takadimi syllables (Hoffman, Pelto & White 1996, from memory).
 """
 

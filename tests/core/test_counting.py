@@ -1,6 +1,6 @@
 """Counting. Every bar of the demo pieces by hand; single rules by small bars.
 
-Source of the rules: handbook 2 (common practice); the counts below were worked by hand from the notes.
+Source of the rules: docs/trade.md 2 (common practice); the counts below were worked by hand from the notes.
 """
 
 from __future__ import annotations
@@ -137,7 +137,7 @@ def test_changes_of_division_are_announced_at_their_beat():
 
 
 COUNT_INS = [
-    # rhythm, signature, pickup, compound, bpm, said (handbook 2.5)
+    # rhythm, signature, pickup, compound, bpm, said (docs/trade.md 2.5)
     ("C5/q C5/q C5/h", (4, 4), False, Compound.AUTO, 60, "1 2 ready go"),
     ("C5/q C5/q C5/q", (3, 4), False, Compound.AUTO, 60, "1 ready go"),
     ("C5/e C5/e C5/h", (3, 4), False, Compound.AUTO, 60, "1 & ready & go &"),
@@ -163,7 +163,7 @@ def test_count_ins(right, time, pickup, compound, bpm, said):
 
 
 SYNCOPATIONS = [
-    # rhythm, (strength, name) of each: handbook 2.6, worked there
+    # rhythm, (strength, name) of each: docs/trade.md 2.6, worked there
     ("C5/h. C5/e C5/e~ | C5/w", [(3, "tied over the bar")]),
     ("C5/q C5/e C5/q C5/e C5/q", [(2, "off-beat held over 3")]),
     ("C5/e C5/q C5/e C5/h", [(1, "off-beat held over 2")]),

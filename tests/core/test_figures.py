@@ -1,6 +1,6 @@
 """Syncopations, cells, traps, rests, worth of lengths: hand-worked.
 
-Syncopation by Longuet-Higgins & Lee (Music Perception 1(4), 1984) with the weights of handbook 2.6; the
+Syncopation by Longuet-Higgins & Lee (Music Perception 1(4), 1984) with the weights of docs/trade.md 2.6; the
 rest common practice.
 """
 

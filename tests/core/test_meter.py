@@ -1,4 +1,4 @@
-"""Meter: beats, divisions and weights. Tables: handbook 2.1 and 2.6 (common practice; the weights after
+"""Meter: beats, divisions and weights. Tables: docs/trade.md 2.1 and 2.6 (common practice; the weights after
 Longuet-Higgins & Lee, Music Perception 1(4), 1984)."""
 
 from __future__ import annotations

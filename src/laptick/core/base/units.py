@@ -22,7 +22,7 @@ Bpm: TypeAlias = float
 MIN_BPM: Bpm = 10.0
 MAX_BPM: Bpm = 400.0
 
-#: Marks of the traditional metronome (handbook 3.4; from memory).
+#: Marks of the traditional metronome (docs/trade.md 3.4; from memory).
 METRONOME_MARKS: tuple[int, ...] = (
     40, 42, 44, 46, 48, 50, 52, 54, 56, 58, 60, 63, 66, 69, 72, 76, 80, 84, 88, 92, 96, 100, 104, 108,
     112, 116, 120, 126, 132, 138, 144, 152, 160, 168, 176, 184, 192, 200, 208,

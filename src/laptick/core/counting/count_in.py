@@ -1,6 +1,6 @@
 """Count-ins: what is said before the first strike.
 
-Source: handbook 2.5 (common practice). Offsets are negative quarters before the start of the first
+Source: docs/trade.md 2.5 (common practice). Offsets are negative quarters before the start of the first
 written bar (for a pickup: before the pickup itself).
 """
 
@@ -34,7 +34,7 @@ def count_in(counts: LineCount, bpm: Bpm | None) -> tuple[CountInWord, ...]:
     One bar; two when the bar lasts under 1.5 s or has one or two beats; before a pickup the rest of its
     bar, and a whole bar more when under two beats remain. ``counts`` are the composite counts of the
     passage (how its first bar is counted, and whether its halves are said); ``bpm`` counts the bar's
-    beat of handbook 2.1.
+    beat of docs/trade.md 2.1.
     """
     first = counts.by[0]
     measure, meter = first.measure, first.beats.meter

@@ -1,7 +1,7 @@
 """Which beats are said in a bar: the meter's own, another the teacher chose, or the units of a compound
 or asymmetric meter.
 
-Source: handbook 2.1 and 2.2 (common practice).
+Source: docs/trade.md 2.1 and 2.2 (common practice).
 """
 
 from __future__ import annotations
@@ -14,7 +14,7 @@ from laptick.core.counting.choices import Compound, Resolved
 from laptick.core.score.meter import Grouping, Meter, TimeSignature, counted_in, meter_of
 from laptick.core.score.score import Measure
 
-#: Up to this many units a minute ``auto`` counts compound meters in units (handbook 2.1; a setting).
+#: Up to this many units a minute ``auto`` counts compound meters in units (docs/trade.md 2.1; a setting).
 AUTO_UNITS_LIMIT: Bpm = 180.0
 
 
@@ -45,7 +45,7 @@ class BarBeats:
     reason: str
 
 
-#: Signatures of three short units: three beats when slow, one dotted beat when fast (handbook 2.1).
+#: Signatures of three short units: three beats when slow, one dotted beat when fast (docs/trade.md 2.1).
 def _is_three_short(signature: TimeSignature) -> bool:
     return signature.beats == 3 and signature.beat_type >= 8
 
@@ -80,7 +80,7 @@ def resolve_compound(compound: Compound, meter: Meter, bpm: Bpm | None) -> tuple
 
 
 def bar_beats(measure: Measure, resolved: Resolved, bpm: Bpm | None) -> BarBeats:
-    """The beats said in ``measure``; ``bpm`` counts the beat of handbook 2.1 there."""
+    """The beats said in ``measure``; ``bpm`` counts the beat of docs/trade.md 2.1 there."""
     grouping = measure.beam_grouping if resolved.grouping is None else resolved.grouping
     return _bar_beats(measure.signature, grouping, resolved.compound, resolved.beat, bpm)
 

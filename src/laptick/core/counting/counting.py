@@ -5,7 +5,7 @@ length) or *rest* (the hand is silent). Positions in a bar are nominal (a pickup
 position 3); offsets in the result are from the start of the written bar, as everywhere outside core.
 
 Systems that say a word for each place of the meter are worked out here; those that say one for each
-thing that happens in ``spoken``. Source: handbook 2 (common practice).
+thing that happens in ``spoken``. Source: docs/trade.md 2 (common practice).
 """
 
 from __future__ import annotations

@@ -1,7 +1,7 @@
 """How the beats of a bar are divided: which of a beat's parts must be said so that everything that
 happens in it has a place.
 
-A beat is said complete in its own division, holds included (handbook 2.3): every instant inside it asks
+A beat is said complete in its own division, holds included (docs/trade.md 2.3): every instant inside it asks
 for the coarsest division that holds it. Instants of different divisions together (three against two)
 ask for all of them; tuplets that reach over beats ask for their own places only, the beats being kept;
 what is finer than the words go makes the next smaller unit the counted one.

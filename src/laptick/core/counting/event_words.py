@@ -9,7 +9,7 @@ place of the meter, and the names of durations.
   held places, a rest's own word.
 
 A length here runs from a strike to the line's next strike, or to where its sound ends.
-Source: handbook 2.2 (common practice).
+Source: docs/trade.md 2.2 (common practice).
 """
 
 from __future__ import annotations

@@ -1,6 +1,6 @@
 """Why a line is counted as it is: for each choice one sentence, with where it comes from and what it is good for.
 
-Source: handbook 2.1–2.3 for what each is good for.
+Source: docs/trade.md 2.1–2.3 for what each is good for.
 """
 
 from __future__ import annotations

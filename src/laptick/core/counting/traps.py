@@ -1,7 +1,7 @@
 """Traps of counting, one sentence each: a triplet beside eighths, a dotted figure beside a triplet; and
 what each length is worth in a time signature.
 
-Source: handbook 2.1 and 2.3 (common practice).
+Source: docs/trade.md 2.1 and 2.3 (common practice).
 """
 
 from __future__ import annotations

@@ -4,7 +4,7 @@ A table belongs to a system and maps an *entry* (what is being divided) to the w
 ``{n}`` stands for the number of the beat, ``{m}`` for that of the next one. Teachers change entries
 (``triplet=la-li``); a changed table is a table like any other.
 
-Sources: handbook 2.2 (common practice); *function*: Hoffman, Pelto & White, "Takadimi: a beat-oriented
+Sources: docs/trade.md 2.2 (common practice); *function*: Hoffman, Pelto & White, "Takadimi: a beat-oriented
 system of rhythm pedagogy", Journal of Music Theory Pedagogy 10, 1996 (from memory).
 """
 
@@ -121,7 +121,7 @@ SYSTEM_WORDS: dict[System, str] = {
 #: Systems that say a word for each place of the meter; the others one for each thing that happens.
 PLACE_SYSTEMS = frozenset({System.NUMBERS, System.BEATS, System.FUNCTION, System.DURATION})
 
-#: Published variants of entries (handbook 2.2), offered beside the defaults.
+#: Published variants of entries (docs/trade.md 2.2), offered beside the defaults.
 VARIANTS: dict[System, dict[str, tuple[tuple[str, ...], ...]]] = {
     System.NUMBERS: {
         "triplet": (("{n}", "la", "li"), ("{n}", "&", "a")),

@@ -2,7 +2,7 @@
 written.
 
 Conventions: places are a bar's name and quarters from its start, in written order. ``pencil`` makes the changes.
-Source: handbook 5 (pencil layer).
+Source: docs/trade.md 5 (pencil layer).
 """
 
 from __future__ import annotations

@@ -5,7 +5,7 @@ has come to be read otherwise, the note is looked for by that, and a change that
 shown, and not applied. Changes are applied in order, each to what the ones before made of the score.
 
 Conventions: places are a bar's name and quarters from its start, in written order. Nothing a change does alters the
-length of a bar. Source: handbook 5 (pencil layer) for what can be changed; common practice for how.
+length of a bar. Source: docs/trade.md 5 (pencil layer) for what can be changed; common practice for how.
 """
 
 from __future__ import annotations

@@ -2,7 +2,7 @@
 
 For every finding the first rule that fits is taken; rules look at the rung (saying the count, lapping, keys), at the
 hands asked for, and at the school: whether hands that fray when joined go back to practising alone
-(``back_to_one_hand``), or stay together, slower and smaller. Source: handbook 3.3 and 4 (common practice).
+(``back_to_one_hand``), or stay together, slower and smaller. Source: docs/trade.md 3.3 and 4 (common practice).
 """
 
 from __future__ import annotations

@@ -2,7 +2,7 @@
 
 A finding is named only when the lower end of its 90 % interval, corrected for how many figures were
 looked at, lies above the limit plus what the source cannot resolve. Repeats of a figure are pooled; a
-figure on too few intervals is shown, never judged. Source: handbook 4 (“few notes deceive”).
+figure on too few intervals is shown, never judged. Source: docs/trade.md 4 (“few notes deceive”).
 """
 
 from __future__ import annotations

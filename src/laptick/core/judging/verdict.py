@@ -2,7 +2,7 @@
 
 Findings are ranked by what blocks the rung: a broken beat first, then strikes that are not there, then
 how even, how together and how fast, each by how far it passes its limit. Student-facing sentences hold
-no percentages. Source: handbook 3.3–3.4 and 4 (common practice).
+no percentages. Source: docs/trade.md 3.3–3.4 and 4 (common practice).
 """
 
 from __future__ import annotations

@@ -5,7 +5,7 @@ the strike that follows the last of them (four sixteenths and the next note are 
 played interval is divided by what it would last on the student's own beat. Repeats of a figure (same
 hand, same written length) are pooled.
 
-Source: handbook 4.4 and 4.8; nPVI after Grabe & Low (2002).
+Source: docs/trade.md 4.4 and 4.8; nPVI after Grabe & Low (2002).
 """
 
 from __future__ import annotations

@@ -2,7 +2,7 @@
 
 Compares what two takes of one hand have in common: the figures of equal notes (pooled coefficient of variation), the
 spread round the student's own beat, long notes' sounded share, and the spread of strengths. Nothing is judged: the
-teacher reads which hand pays for the joining. Source: handbook 4.12 (common practice).
+teacher reads which hand pays for the joining. Source: docs/trade.md 4.12 (common practice).
 """
 
 from __future__ import annotations

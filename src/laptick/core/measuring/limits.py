@@ -1,7 +1,7 @@
 """Limits by level, as tables.
 
 Every timing limit is the larger of a share of the interval and a floor in milliseconds; the source's
-own uncertainty is added where it is applied. Source: handbook 4 (practice; floors to be fitted to
+own uncertainty is added where it is applied. Source: docs/trade.md 4 (practice; floors to be fitted to
 performances); limits on missing, extra and wrong strikes and
 on key-ups: common practice, no source. At the advanced level a good recorded performance lets unmarked accompanying
 quarters go after two fifths of their length, so long notes let go early are not judged there.

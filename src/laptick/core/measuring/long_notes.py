@@ -3,7 +3,7 @@
 A long note lasts a beat or more, ties included. Two measures of it. *To the next strike*, in quarters of the student's
 own beat; whether long notes are rushed is read from the gaps of a beat and more between all strikes, against the pace
 of the shorter ones around them. *Sounded*: from strike to key-up, where the source knows key-ups and no pedal holds the
-sound. Source: handbook 4.6 (common practice).
+sound. Source: docs/trade.md 4.6 (common practice).
 """
 
 from __future__ import annotations

@@ -2,8 +2,8 @@
 
 A *bend* (rit., accel.) is a span in which the tempo is meant to change; a *hold* is an instant over which the beat may
 wait: the end of a note under a fermata, a breath, a caesura, the end of a bend, the end of a phrase mark. What is
-played there is no hesitation, no drift and no unevenness; of a bend only the direction is told. Source: handbook 4.2
-(common practice).
+played there is no hesitation, no drift and no unevenness; of a bend only the direction is told.
+Source: docs/trade.md 4.2 (common practice).
 """
 
 from __future__ import annotations

@@ -6,7 +6,8 @@ a figure in a hand are pooled by their median (of each part, on the log scale).
 
 The plane of three intervals is that of their centred logarithms (Aitchison, "The statistical analysis of compositional
 data", JRSS B 44, 1982, from memory). That rhythms are heard as small ratios: Povel, "Internal representation of simple
-temporal patterns", JEP: HPP 7, 1981 (from memory). Source of the figures and of what each turns into: handbook 4.5.
+temporal patterns", JEP: HPP 7, 1981 (from memory). Source of the figures and of what each
+turns into: docs/trade.md 4.5.
 """
 
 from __future__ import annotations

@@ -1,8 +1,8 @@
 """Recovery: after a slip, how many beats until the beat is back.
 
 A slip is a stop, going back, leaving bars out, or strikes missing, wrong or too many. The beat is back at the first of
-two neighbouring strikes that both lie within the limit round the student's own beat. Source: handbook 4.10; two strikes
-are ours (common practice).
+two neighbouring strikes that both lie within the limit round the student's own beat.
+Source: docs/trade.md 4.10; two strikes are ours (common practice).
 """
 
 from __future__ import annotations

@@ -2,7 +2,7 @@
 
 An *entry* is a hand's first strike after a written silence; it is measured against the student's own beat, + late.
 Sound running on is the last key-up before the silence against where it begins on that beat; only a source that knows
-key-ups tells it. Source: handbook 4.7 (common practice).
+key-ups tells it. Source: docs/trade.md 4.7 (common practice).
 """
 
 from __future__ import annotations

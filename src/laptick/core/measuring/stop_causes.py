@@ -2,7 +2,7 @@
 
 Codes: ``line-change``, ``bar-line``, ``hand-move`` (the notes leave the five white keys around what that hand struck
 last), ``both-change`` (both hands strike something new at once), ``wide-reach`` (a hand stretches beyond an octave).
-Source: handbook 4.9; the five-key window of 3.2, in semitones: a fifth.
+Source: docs/trade.md 4.9; the five-key window of 3.2, in semitones: a fifth.
 """
 
 from __future__ import annotations

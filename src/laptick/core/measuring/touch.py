@@ -1,7 +1,7 @@
 """Touch, from sources that know keys, strengths and key-ups (MIDI): lengths, balance, swells, pedal, smears.
 
 Measured and shown, never a finding: how a piece is to be touched is the teacher's. Strength is MIDI velocity (1–127).
-Source: handbook 4.11 (common practice).
+Source: docs/trade.md 4.11 (common practice).
 """
 
 from __future__ import annotations

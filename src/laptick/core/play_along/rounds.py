@@ -21,7 +21,7 @@ from laptick.core.play_along.scheduling import VOICE, Part
 from laptick.core.score.score import Measure, Score
 from laptick.core.score.score_clock import Clock
 
-#: Nothing plays on for longer: a break is due then (handbook 3.6 asks for one every 20 to 25 minutes).
+#: Nothing plays on for longer: a break is due then (docs/trade.md 3.6 asks for one every 20 to 25 minutes).
 LONGEST_S: Seconds = 900.0
 
 MAX_ROUNDS, MAX_GAP_BEATS = 100, 16

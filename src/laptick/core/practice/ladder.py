@@ -1,7 +1,7 @@
 """The ladder of a piece: its rungs from the floor up.
 
 In this version three rungs can be worked on, *say the count*, *lap taps* and *at the keys*; the others are known by
-name only and are not offered. Source: handbook 1 and 3.4 (common practice).
+name only and are not offered. Source: docs/trade.md 1 and 3.4 (common practice).
 """
 
 from __future__ import annotations

@@ -3,7 +3,8 @@ the line steps or skips, how a bar is counted.
 
 Conventions: bars by name, notes by id; a question's key names what is asked about, so that answers can be kept. An
 answer is the set of the right options. Which are asked next: those never asked, then those last answered wrongly,
-then those answered longest ago. Source: handbook 3.1; step, skip and leap as is common practice (second, third, more).
+then those answered longest ago. Source: docs/trade.md 3.1; step, skip and leap as is common practice (second, third,
+more).
 """
 
 from __future__ import annotations

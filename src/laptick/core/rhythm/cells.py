@@ -1,8 +1,8 @@
 """Rhythms to be seen as one thing: 3+3+2 and its double, hemiolas, runs off the beat, and the long-short
 that comes early.
 
-A cell is a stretch of whole or half bars whose strikes are exactly those of the cell. Source: handbook
-2.6 (common practice).
+A cell is a stretch of whole or half bars whose strikes are exactly those of the cell. Source:
+docs/trade.md 2.6 (common practice).
 """
 
 from __future__ import annotations

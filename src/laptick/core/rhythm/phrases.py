@@ -2,7 +2,7 @@
 
 Where a phrase begins: where the teacher says; else where the long slurs of the melody do, if they cover most of it;
 else every four bars, as early before the bar line as the piece's own upbeat. A written lift (breath mark, caesura)
-ends a phrase in both cases. Source: handbook 1 for regrouping; the two rules are common practice, no source.
+ends a phrase in both cases. Source: docs/trade.md 1 for regrouping; the two rules are common practice, no source.
 """
 
 from __future__ import annotations

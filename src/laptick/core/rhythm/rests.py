@@ -1,6 +1,6 @@
 """Rests: every written silence of a hand, what is said there, the entry after it, and what it is good for.
 
-Source: handbook 2.6 (common practice).
+Source: docs/trade.md 2.6 (common practice).
 """
 
 from __future__ import annotations

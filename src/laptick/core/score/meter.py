@@ -8,7 +8,7 @@
 Positions inside a bar are exact quarters from the start of the *nominal* bar, so a pickup of one
 quarter before 4/4 starts at position 3.
 
-Sources: beats and divisions, common practice (handbook 2.1). Weights: the scheme of
+Sources: beats and divisions, common practice (docs/trade.md 2.1). Weights: the scheme of
 Longuet-Higgins & Lee, "The rhythmic interpretation of monophonic music", Music Perception 1(4), 1984.
 """
 
@@ -136,7 +136,7 @@ BEAT_WEIGHTS: dict[int, tuple[int, ...]] = {
     4: (0, -2, -1, -2),
 }
 
-#: Default grouping of asymmetric bars, in units (over 4: in beats). Handbook 2.1, common practice.
+#: Default grouping of asymmetric bars, in units (over 4: in beats). docs/trade.md 2.1, common practice.
 DEFAULT_GROUPING: dict[int, Grouping] = {
     5: (3, 2),
     7: (2, 2, 3),
@@ -210,7 +210,7 @@ def parse_grouping(text: str) -> Grouping:
 
 @lru_cache(maxsize=1024)
 def meter_of(signature: TimeSignature, grouping: Grouping | None = None) -> Meter:
-    """The signature as it is counted (handbook 2.1); ``grouping`` by the beams or the teacher.
+    """The signature as it is counted (docs/trade.md 2.1); ``grouping`` by the beams or the teacher.
 
     A grouping that does not fit the signature is left aside.
     """

@@ -1,4 +1,4 @@
-"""Places in words: a bar has two names, because teachers talk over a printed page. Source: handbook 1."""
+"""Places in words: a bar has two names, because teachers talk over a printed page. Source: docs/trade.md 1."""
 
 from __future__ import annotations
 

@@ -3,7 +3,7 @@ import { useState } from "react";
 
 import type { Compound, Density, Schemas, System } from "../../api/client";
 import { useCountExample, useCountSystems, usePutStudioChoices, useStudioChoices } from "../../api/queries/studio";
-import { compounds, densities, levels, namings, systems } from "../../api/trade";
+import { compounds, densities, levels, namings, systems as systemOptions } from "../../api/trade";
 import { Button, Choice, Loading, Problem } from "../../ui/kit";
 import { SayIt } from "../voice/SayIt";
 import { JudgeAll } from "./JudgeAll";
@@ -111,7 +111,7 @@ function Layers({
       <Choice
         label="Words"
         value={layer.system ?? (mayBeOpen ? "" : "numbers")}
-        options={[...open, ...systems()]}
+        options={[...open, ...systemOptions()]}
         onChange={(value) => onChange({ system: value === "" ? null : (value as System) })}
       />
       <Choice
@@ -173,7 +173,7 @@ function Words({ studio, onChange }: { studio: Layer; onChange: (part: Partial<L
     <section aria-label="Words" className="mb-8">
       <h2 className="mb-2 text-xl font-bold">Words</h2>
       <div className="max-w-md">
-        <Choice label="Of" value={key} options={systems()} onChange={setKey} />
+        <Choice label="Of" value={key} options={systemOptions()} onChange={setKey} />
       </div>
       <Example layer={{ ...studio, system: key }} />
       <table className="mt-3 w-full text-left">

@@ -26,7 +26,7 @@ from laptick.studio.pieces.play_along import PlayQuery, play_along
 
 router = APIRouter(tags=["playing"])
 
-#: Shown where the volume is set (handbook 3.6).
+#: Shown where the volume is set (docs/trade.md 3.6).
 CAUTION = (
     "Click and headphones at a comfortable level: turn it down first, then up until the count is just clear. "
     "A short break every 20 to 25 minutes."

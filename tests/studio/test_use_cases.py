@@ -270,3 +270,17 @@ def test_the_demo_is_added_once_taken_off_for_good_and_reset_on_request(connecti
     listening.add_listening(studio, World(studio).piece(), LAP, listening.Heard([4.0], 2.0))
     assert demo.reset_demo(studio) == 6
     assert mine in [shown.piece.id for shown in shelf.list_pieces(studio)]
+
+
+def test_a_file_is_parsed_once_when_it_comes(connection, monkeypatch):
+    from laptick.studio.pieces import open_piece
+
+    parsed = []
+    real = open_piece.open_score
+    monkeypatch.setattr(open_piece, "open_score", lambda *args, **how: parsed.append(how) or real(*args, **how))
+    data = HARBOUR.read_bytes().replace(b"Harbour Steps", b"Harbour Steps, once")
+    shown = shelf.add_piece(Studio(connection, 1), data, "once.musicxml")
+    assert shown.piece.score.measures
+    anew = shelf.set_reading(Studio(connection, 1), shown.piece.id, {"line_starts": ["3"]})
+    assert anew.piece.score.measures
+    assert len(parsed) == 2  # once as it came, once as it is read otherwise

@@ -15,19 +15,20 @@ def spots_of_document(document: CheckDocument, score: Score) -> list[MeasuredSli
     further from the beat than the limit, stops, and where the player went back to. ``score``: in the order that was
     played."""
     limit_ms = document.limits.deviation_ms
-    spots: set[tuple[Quarters, str]] = set()
-    told = (("missing", document.missing), ("wrong-notes", document.wrong), ("extra", document.extra))
-    for code, strikes in told:
-        spots |= {(_exact(one.onset_quarters), code) for one in strikes if one.onset_quarters is not None}
+
+    def onset_of(place: PlaceTold) -> Quarters:
+        offset = parse_quarters(place.offset)
+        return score.measure_of(Place(place.measure, offset, place.pass_)).start_quarters + offset
+
+    spots = {(onset_of(one), "missing") for one in document.missing}
+    spots |= {(onset_of(one), "wrong-notes") for one in document.wrong}
+    # What nothing asked for has no written place: it lies where it fell on the student's own beat.
+    spots |= {(_exact(one.onset_quarters), "extra") for one in document.extra if one.onset_quarters is not None}
     for note in document.notes:
         if abs(note.deviation_ms) > limit_ms + note.uncertainty_ms:
-            spots.add((_exact(note.onset_quarters), "late" if note.deviation_ms > 0 else "early"))
-    places: list[tuple[str, PlaceTold]] = [("hesitation", stop) for stop in document.hesitations]
-    places += [("restart", restart.from_) for restart in document.restarts]
-    for code, place in places:
-        offset = parse_quarters(place.offset)
-        measure = score.measure_of(Place(place.measure, offset, place.pass_))
-        spots.add((measure.start_quarters + offset, code))
+            spots.add((onset_of(note), "late" if note.deviation_ms > 0 else "early"))
+    spots |= {(onset_of(stop), "hesitation") for stop in document.hesitations}
+    spots |= {(onset_of(restart.from_), "restart") for restart in document.restarts}
     return [MeasuredSlip(onset, code) for onset, code in sorted(spots)]
 
 

@@ -46,6 +46,15 @@ def _pencilled(file: tuple[bytes, str, str, bool], pencil: str, naming: LengthNa
     return with_pencil(_read(*file), changes_of(json.loads(pencil)), naming)
 
 
+def read_as(original: bytes, filename: str, reading: Document, *, allow_silent: bool = False) -> ScoreFile:
+    """A file as it is read one way; read once, for whoever asks next gets the same.
+
+    Raises:
+        ScoreError, LimitError: it cannot be read so.
+    """
+    return _read(original, filename, json.dumps(reading, sort_keys=True), allow_silent)
+
+
 @dataclass(frozen=True)
 class Piece:
     """``reading``, ``play_order`` (bars by name), ``pencil`` and ``entry`` are stored documents, ``None`` where there
@@ -106,7 +115,15 @@ class Piece:
     @property
     def read_file(self) -> ScoreFile:
         """The file as it was read, without the pencil."""
-        return _read(*self._read_from)
+        return self.read_otherwise(self.reading_document or {})
+
+    def read_otherwise(self, reading: Document) -> ScoreFile:
+        """The file as it would be read another way.
+
+        Raises:
+            ScoreError: it gives no score that way.
+        """
+        return read_as(self.original, self.filename, reading, allow_silent=self.entry_document is not None)
 
     @cached_property
     def pencilled(self) -> PencilledFile:

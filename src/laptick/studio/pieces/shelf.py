@@ -18,8 +18,7 @@ from laptick.db import choices as choices_db
 from laptick.db import pieces as db
 from laptick.db import takes as takes_db
 from laptick.formats.parts.reading import reading_of
-from laptick.formats.score_files import open_score, read_score
-from laptick.studio.pieces.open_piece import Document, Piece, open_piece, piece_of
+from laptick.studio.pieces.open_piece import Document, Piece, open_piece, piece_of, read_as
 from laptick.studio.use_case import Studio, use_case
 
 #: A piece without a tempo mark gets this target until the teacher sets one.
@@ -80,7 +79,7 @@ def add_piece(studio: Studio, original: bytes, filename: str) -> ShownPiece:
     Raises:
         ScoreError, LimitError: a file that cannot be read leaves nothing behind.
     """
-    score = read_score(original, filename=filename)
+    score = read_as(original, filename, {}).score
     new = db.NewPiece(
         title=score.title,
         composer=score.composer,
@@ -153,6 +152,6 @@ def set_reading(studio: Studio, piece_id: int, document: dict[str, Any]) -> Show
     for part in reading.parts:
         if part not in known:
             raise OptionError(f"the file has no part “{part[:20]}”.", where="parts", kept="Nothing was changed.")
-    check_places(open_score(piece.original, filename=piece.filename, reading=reading).score, reading.phrase_starts)
+    check_places(piece.read_otherwise(reading.document()).score, reading.phrase_starts)
     db.set_reading(studio.connection, studio.id, piece_id, reading=reading.document(), play_order=piece.play_order)
     return shown_piece(studio, piece_id)

@@ -2,26 +2,22 @@
 
 from __future__ import annotations
 
-import itertools
 import os
 import shutil
 import tempfile
 from collections.abc import Iterator
-from contextlib import contextmanager
-from dataclasses import replace
 from pathlib import Path
 
 import pytest
 from fastapi.testclient import TestClient
 
+from databases import new_database
 from laptick.api.app import AppSettings, create_app
-from laptick.db.engine.connect import Connection, DbSettings, connect, transaction
+from laptick.db.engine.connect import Connection, DbSettings, connect
 from laptick.db.engine.migrate import migrate
 from laptick.db.engine.server import MariaDb
 from laptick.studio.demo import add_demo
 from laptick.studio.use_case import Studio
-
-_numbers = itertools.count(1)
 
 
 @pytest.fixture(scope="session")
@@ -35,29 +31,17 @@ def mariadb() -> Iterator[MariaDb]:
     shutil.rmtree(folder, ignore_errors=True)
 
 
-@contextmanager
-def _database(mariadb: MariaDb) -> Iterator[DbSettings]:
-    settings = replace(mariadb.settings(), database=f"laptick_test{next(_numbers)}")
-    connection = connect(settings, database=False)
-    with transaction(connection) as cursor:
-        cursor.execute(f"CREATE DATABASE {settings.database} CHARACTER SET utf8mb4")
-    yield settings
-    with transaction(connection) as cursor:
-        cursor.execute(f"DROP DATABASE {settings.database}")
-    connection.close()
-
-
 @pytest.fixture
 def empty_db(mariadb: MariaDb) -> Iterator[DbSettings]:
     """A database without tables."""
-    with _database(mariadb) as settings:
+    with new_database(mariadb) as settings:
         yield settings
 
 
 @pytest.fixture(scope="module")
 def demo_db(mariadb: MariaDb) -> Iterator[DbSettings]:
     """A database with the demo data, for the tests of one module together."""
-    with _database(mariadb) as settings:
+    with new_database(mariadb) as settings:
         connection = connect(settings)
         migrate(connection)
         add_demo(Studio(connection, 1))

@@ -13,8 +13,11 @@ import uvicorn
 from selenium import webdriver
 from selenium.webdriver.chrome.service import Service
 
+from databases import new_database
 from helpers import demo_bytes
 from laptick.api.app import AppSettings, create_app
+from laptick.db.engine.connect import DbSettings, connect, transaction
+from laptick.db.engine.migrate import migrate
 
 ROOT = Path(__file__).resolve().parents[2]
 DIST = ROOT / "web" / "dist"
@@ -50,6 +53,28 @@ class Site:
     def stop(self) -> None:
         self.server.should_exit = True
         self.thread.join(timeout=15)
+
+
+@pytest.fixture(scope="session")
+def browser_db(mariadb) -> Iterator[DbSettings]:
+    """One database for all journeys of a process."""
+    with new_database(mariadb) as settings:
+        connection = connect(settings)
+        migrate(connection)
+        connection.close()
+        yield settings
+
+
+@pytest.fixture
+def db(browser_db) -> DbSettings:
+    """The same with nothing in it."""
+    connection = connect(browser_db)
+    with transaction(connection) as cursor:
+        cursor.execute("UPDATE piece SET pencil_version_id = NULL")
+        for table in ("piece", "count_choice", "voice_word"):  # what hangs on a piece goes with it
+            cursor.execute(f"DELETE FROM {table}")
+    connection.close()
+    return browser_db
 
 
 @pytest.fixture

@@ -35,6 +35,7 @@ def tap_passage(page: Page, begin_epoch_s: float, measures: str) -> list[float]:
     return [at_s for at_s, _ in planned]
 
 
+@pytest.mark.clock
 def test_from_a_dropped_score_to_a_checked_take_and_back(site, db, open_browser, score_file):
     driver = open_browser()
     page = Page(driver)
@@ -124,6 +125,7 @@ def test_the_simulated_student_with_a_fault_in_words(site, open_browser, score_f
     assert page.errors() == []
 
 
+@pytest.mark.clock
 def test_saying_the_count_and_an_untapped_take(site, open_browser, score_file):
     driver = open_browser()
     page = Page(driver)
@@ -147,6 +149,7 @@ def test_saying_the_count_and_an_untapped_take(site, open_browser, score_file):
     page.sees("1 take, none of the whole piece clean")
 
 
+@pytest.mark.clock
 def test_a_take_tapped_while_the_server_is_away_is_not_lost(site, open_browser, score_file):
     driver = open_browser()
     page = Page(driver)
@@ -184,6 +187,7 @@ def test_bad_files_are_told_and_the_shelf_stays(site, open_browser, tmp_path):
     page.sees("This piece is not on the shelf")
 
 
+@pytest.mark.clock
 def test_on_a_phone(site, db, open_browser, score_file):
     driver = open_browser(390, 844, touch=True)
     page = Page(driver)

@@ -39,6 +39,7 @@ def takes(site, piece: int) -> list[dict]:
     return httpx2.get(f"{site.url}/api/pieces/{piece}/takes", timeout=30).json()
 
 
+@pytest.mark.clock
 def test_the_stand_in_goes_the_way_of_a_real_keyboard(site, open_browser):
     page = Page(open_browser())
     piece = open_keys(page, site)
@@ -61,6 +62,7 @@ def test_the_stand_in_goes_the_way_of_a_real_keyboard(site, open_browser):
     assert page.errors() == []
 
 
+@pytest.mark.clock
 def test_a_keyboard_is_found_heard_and_recorded(site, open_browser):
     driver = open_browser()
     driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": KEYBOARD})
@@ -107,6 +109,7 @@ def test_without_midi_it_says_what_to_do(site, open_browser):
     page.sees("Nothing was played, so no take was made.")
 
 
+@pytest.mark.clock
 def test_a_midi_file_is_checked_and_the_teacher_has_the_last_word(site, open_browser, tmp_path):
     task = lap_task(demo_score("harbour-steps"), assigned_bpm=66, with_pitches=True)
     played = simulate(task, seed=4, source=Source.MIDI, faults=[parse_fault("hesitate=5:1.5")])

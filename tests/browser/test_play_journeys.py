@@ -43,6 +43,7 @@ def playing(page: Page) -> bool:
     return any("Stop" in b.text for b in page.driver.find_elements(By.CSS_SELECTOR, "[aria-label='Play along'] button"))
 
 
+@pytest.mark.clock
 def test_everything_by_keys_and_on_while_the_view_changes(site, open_browser):
     page = Page(open_browser())
     open_play(page, site, "harbour-steps")
@@ -84,6 +85,7 @@ def test_everything_by_keys_and_on_while_the_view_changes(site, open_browser):
     assert errors == []
 
 
+@pytest.mark.clock
 def test_tap_tempo_rounds_and_silent_bars(site, open_browser):
     page = Page(open_browser())
     open_play(page, site, "harbour-steps")
@@ -107,6 +109,7 @@ def test_tap_tempo_rounds_and_silent_bars(site, open_browser):
     page.sees("1 bar of 2: keep the beat")
 
 
+@pytest.mark.clock
 def test_an_echo_says_whose_turn_it_is(site, open_browser):
     page = Page(open_browser())
     open_play(page, site, "lantern-boat")
@@ -120,6 +123,7 @@ def test_an_echo_says_whose_turn_it_is(site, open_browser):
     page.button("Stop").click()
 
 
+@pytest.mark.clock
 def test_clicks_are_rendered_when_they_should_be_though_the_machine_is_busy(site, open_browser):
     """Twelve seconds, both cores kept busy meanwhile. Five minutes of it: ``benchmarks/sound_clock.py``."""
     page = Page(open_browser())

@@ -314,3 +314,10 @@ def test_a_second_start_takes_over_a_server_that_runs(mariadb):
     assert again.running_pid() == mariadb.running_pid()
     assert again.start() is False
     assert again.settings() == mariadb.settings()
+
+
+def test_a_server_has_a_temporary_folder_of_its_own(mariadb):
+    """Servers that share one clear each other's temporary tables when they start."""
+    with transaction(connect(mariadb.settings(), database=False)) as cursor:
+        cursor.execute("SELECT @@tmpdir AS folder")
+        assert cursor.fetchone()["folder"] == str(mariadb.folder / "tmp")

@@ -40,6 +40,8 @@ class MariaDb:
         self.port_file = self.folder / "mariadb.port"
         self.password_file = self.folder / "mariadb.password"
         self.log = self.folder / "mariadb.log"
+        #: Its own, for a server that starts clears the temporary tables of all that share one.
+        self.tmp = self.folder / "tmp"
         self.durable = durable
         self._process: subprocess.Popen[bytes] | None = None
 
@@ -57,6 +59,7 @@ class MariaDb:
         if self.running_pid() is not None and self.port_file.exists():
             self._wait()
             return False
+        self.tmp.mkdir(exist_ok=True)
         if not (self.data / "mysql").is_dir():
             self._initialise()
         port = _free_port()
@@ -68,6 +71,7 @@ class MariaDb:
             f"--port={port}",
             "--bind-address=127.0.0.1",
             f"--socket={self.socket}",
+            f"--tmpdir={self.tmp}",
             f"--pid-file={self.pid_file}",
             *_as_root(),
             "--skip-name-resolve",
@@ -126,6 +130,7 @@ class MariaDb:
             ],
             capture_output=True,
             check=False,
+            env={**os.environ, "TMPDIR": str(self.tmp)},
         )
         if result.returncode != 0:
             text = (result.stderr or result.stdout).decode(errors="replace").strip().splitlines()

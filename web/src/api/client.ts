@@ -3,7 +3,10 @@ import createClient from "openapi-fetch";
 
 import type { components, paths } from "./schema";
 
-export const api = createClient<paths>({ baseUrl: "/" });
+export const api = createClient<paths>({
+  baseUrl: location.origin,
+  fetch: (request: Request) => globalThis.fetch(request), // asked for at every call: tests put another in its place
+});
 
 export type Schemas = components["schemas"];
 export type Piece = Schemas["PiecePublic"];

@@ -1,0 +1,64 @@
+"""Writes what the interface's component tests show: a piece, a checked take of it and the tables of the trade, as the API
+gives them, into web/src/testing/. Run it again when what the API gives has changed."""
+
+from __future__ import annotations
+
+import json
+import shutil
+import tempfile
+from importlib import resources
+from pathlib import Path
+from typing import Any
+
+from fastapi.testclient import TestClient
+
+from laptick.api.app import AppSettings, create_app
+from laptick.db.engine.connect import connect
+from laptick.db.engine.migrate import migrate
+from laptick.db.engine.server import MariaDb
+
+TARGET = Path(__file__).resolve().parent.parent / "web" / "src" / "testing"
+
+#: Played at the keys by the simulated student: hands apart, a stop, a note left out.
+TAKE = {
+    "rung": "play",
+    "bpm": 66,
+    "measures": "1-4",
+    "seed": 5,
+    "faults": [{"kind": "spread", "amount": 120}, {"kind": "hesitate", "amount": 1.5, "measure": "3"}],
+}
+
+
+def made(client: TestClient) -> dict[str, Any]:
+    """File name → what stands in it."""
+    data = (resources.files("laptick") / "demo" / "harbour-steps.musicxml").read_bytes()
+    piece = client.post("/api/pieces", files={"file": ("harbour-steps.musicxml", data)}).json()["id"]
+    take = client.post(f"/api/pieces/{piece}/takes/simulated", json=TAKE).json()
+    return {
+        "piece.json": client.get(f"/api/pieces/{piece}").json(),
+        "take.json": {**take, "created_at": "2026-01-05T16:00:00Z", "judged_at": "2026-01-05T16:00:01Z"},
+        "trade.json": client.get("/api/trade").json(),
+    }
+
+
+def main() -> None:
+    folder = Path(tempfile.mkdtemp(prefix="laptick-fixtures-"))
+    server = MariaDb(folder, durable=False)
+    server.start()
+    try:
+        connection = connect(server.settings())
+        migrate(connection)
+        connection.close()
+        TARGET.mkdir(exist_ok=True)
+        with TestClient(create_app(AppSettings(server.settings()))) as client:
+            for name, content in made(client).items():
+                text = json.dumps(content, ensure_ascii=False, separators=(",", ":"))
+                (TARGET / name).write_text(text + "\n", encoding="utf-8")
+                print(TARGET / name, len(text))
+    finally:
+        server.stop()
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+if __name__ == "__main__":
+    main()

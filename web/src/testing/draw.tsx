@@ -1,0 +1,53 @@
+/** Draws a part of the interface for a test: with routes, a query cache and the tables of the trade, and no server. What
+ * is asked of the server is answered by a table of addresses; any other request fails the test. */
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { render } from "@testing-library/react";
+import type { ReactNode } from "react";
+import { MemoryRouter, Route, Routes } from "react-router";
+import { vi } from "vitest";
+
+import { type Trade, setTrade } from "../api/trade";
+import { ToastShelf } from "../ui/kit";
+import trade from "./trade.json";
+
+/** What is drawn has no size here. */
+class NoSize implements ResizeObserver {
+  observe(): void {}
+  unobserve(): void {}
+  disconnect(): void {}
+}
+globalThis.ResizeObserver ??= NoSize;
+
+setTrade(trade as unknown as Trade);
+
+type Answers = Record<string, unknown>;
+
+/** ``"GET /api/takes/3"`` → what the server answers; an answer with ``status`` is a refusal. */
+export function serve(answers: Answers): { asked: string[] } {
+  const asked: string[] = [];
+  const answer = async (input: RequestInfo | URL, init?: RequestInit) => {
+    const request = input instanceof Request ? input : new Request(input, init);
+    const name = `${request.method} ${new URL(request.url).pathname}`;
+    const body = request.method === "GET" ? "" : await request.clone().text();
+    asked.push(body ? `${name} ${body}` : name);
+    if (!(name in answers)) throw new Error(`the test has no answer for ${name}`);
+    return Response.json(answers[name]);
+  };
+  vi.stubGlobal("fetch", vi.fn(answer));
+  return { asked };
+}
+
+export function draw(children: ReactNode, { path = "*", at = "/" } = {}) {
+  const client = new QueryClient({ defaultOptions: { queries: { retry: false }, mutations: { retry: false } } });
+  return render(
+    <QueryClientProvider client={client}>
+      <MemoryRouter initialEntries={[at]}>
+        <ToastShelf>
+          <Routes>
+            <Route path={path} element={children} />
+          </Routes>
+        </ToastShelf>
+      </MemoryRouter>
+    </QueryClientProvider>,
+  );
+}

@@ -37,6 +37,7 @@ from laptick.core.score.score import HANDS, MarkKind, Score
 from laptick.formats.musicxml.file import open_musicxml
 from laptick.formats.musicxml_writing.pencil import write_changes
 from laptick.formats.musicxml_writing.writer import write_musicxml
+from sampling import sampled
 
 LENGTHS = [F(1, 4), F(1, 3), F(1, 2), F(2, 3), F(3, 4), F(1), F(3, 2), F(2), F(3)]
 NAMES = ["C4", "D4", "F♯4", "B♭3", "G5", "E2"]
@@ -102,7 +103,7 @@ def changes(draw, score: Score) -> list[PencilChange]:
     return made
 
 
-@settings(deadline=None, max_examples=120, suppress_health_check=list(HealthCheck))
+@settings(deadline=None, max_examples=sampled(40, 120), suppress_health_check=list(HealthCheck))
 @given(st.data())
 def test_the_tree_says_what_the_score_says(data) -> None:
     file = open_musicxml(write_musicxml(data.draw(scores())))

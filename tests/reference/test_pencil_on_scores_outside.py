@@ -37,6 +37,7 @@ from laptick.core.editing.pencil import apply_pencil
 from laptick.core.score.score import HANDS, MarkKind, Score
 from laptick.formats.musicxml.file import open_musicxml
 from laptick.formats.musicxml_writing.pencil import write_changes
+from sampling import sampled
 
 LENGTHS = [F(1, 4), F(1, 3), F(1, 2), F(2, 3), F(3, 4), F(1), F(3, 2), F(2), F(3)]
 NAMES = ["C4", "D4", "F♯4", "B♭3", "G5", "E2"]
@@ -89,7 +90,7 @@ def _erase(score: Score, mark) -> EraseMark:
     return EraseMark(mark.kind, at, mark.text, mark.note_id)
 
 
-@pytest.mark.parametrize("seed", range(3))
+@pytest.mark.parametrize("seed", range(sampled(1, 3)))
 @pytest.mark.parametrize("name", KEYBOARD)
 def test_the_tree_says_what_the_pencilled_score_says(name, seed):
     file = opened(name)

@@ -21,6 +21,7 @@ from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.evenness import group_figures
 from laptick.core.measuring.limits import LIMITS
 from recording import CLASSES, counted, disturbed, f_measure, recording
+from sampling import sampled
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[2] / "benchmarks"))
 
@@ -71,12 +72,12 @@ UNDECIDABLE = {"extra 5 %": 0.0047, "extra 15 %": 0.0047, "groped, 5 % errors": 
 
 
 def test_no_worse_than_the_library():
-    """In no class of disturbance, but for ``UNDECIDABLE`` within one note, and over all classes no worse at all. Sixteen
-    versions a class: docs/matching-figures.md."""
+    """In no class of disturbance, but for ``UNDECIDABLE`` within one note, and over all classes no worse at all. Every
+    other class; sixteen versions of each: docs/matching-figures.md."""
     import matching as bench
 
     everything = dict.fromkeys(bench.MATCHERS, (0, 0, 0))
-    for kind in CLASSES:
+    for kind in list(CLASSES)[:: sampled(2, 1)]:
         tallies = {}
         take = disturbed(CLASSES[kind], 2000)
         for name, matcher in bench.MATCHERS.items():

@@ -1,5 +1,5 @@
-"""Writes what the interface's component tests show: a piece, a checked take of it and the tables of the trade, as the API
-gives them, into web/src/testing/. Run it again when what the API gives has changed."""
+"""Writes what the interface's component tests show, as the API gives it, into web/src/testing/: a piece,
+a checked take of it and the tables of the trade. Run it again when what the API gives has changed."""
 
 from __future__ import annotations
 

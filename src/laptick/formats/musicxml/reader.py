@@ -9,20 +9,18 @@ it. A note advances by its written type, dots and tuplet where these agree with 
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field
 from fractions import Fraction
-from functools import lru_cache
 
 from lxml import etree
 
 from laptick.core.base.errors import LimitError, ScoreError
 from laptick.core.base.units import MAX_BPM, MIN_BPM, Quarters
 from laptick.core.score.meter import TimeSignature
-from laptick.core.score.pitch import STEP_SEMITONES
 from laptick.core.score.score import MarkKind
 from laptick.formats.musicxml import tables
 from laptick.formats.musicxml.marks import MarkReader
 from laptick.formats.musicxml.raw import RawBar, RawMark, RawNote, RawPlace
+from laptick.formats.musicxml.written_note import WrittenNote, key_of, lengths_of, written_length
 from laptick.formats.parts.notices import NoticeBook
 from laptick.formats.parts.part import MAX_NOTES
 
@@ -32,33 +30,6 @@ MAX_DIVISIONS = 1_000_000
 _NUMBER = re.compile(r"\d{1,9}(\.\d{1,9})?")
 _ZERO = Fraction(0)
 _TYPE_WITHOUT_DURATION = "a note without a duration is taken as long as it is written"
-
-
-@dataclass(slots=True)
-class _WrittenNote:
-    """A ``<note>`` taken apart: what is read by its tag, as elements and as texts; notations and lyrics; its looks."""
-
-    element: etree._Element
-    children: dict[str, etree._Element] = field(default_factory=dict)
-    texts: dict[str, str] = field(default_factory=dict)
-    extras: list[etree._Element] = field(default_factory=list)
-    ties: list[str | None] = field(default_factory=list)
-    dots: int = 0
-    beam: str = ""
-
-    @property
-    def is_grace(self) -> bool:
-        return "grace" in self.children
-
-    @property
-    def is_chord(self) -> bool:
-        return "chord" in self.children
-
-    def tie_types(self) -> list[str | None]:
-        """Starts and stops of ties: as they sound, else as they are drawn."""
-        if self.ties or not self.extras:
-            return self.ties
-        return [tied.get("type") for tied in self.element.findall("notations/tied")]
 
 
 class PartReader:
@@ -340,9 +311,9 @@ class PartReader:
                 todo="Split it into movements.",
             )
 
-    def _written_note(self, element: etree._Element) -> _WrittenNote:
+    def _written_note(self, element: etree._Element) -> WrittenNote:
         """A note's element taken apart; what is not used of it is noted."""
-        written = _WrittenNote(element)
+        written = WrittenNote(element)
         for child in element.iterchildren("*"):
             tag = str(child.tag)
             if tag == "dot":
@@ -368,7 +339,7 @@ class PartReader:
             raise self._fail(f"<staff> should be a number, but reads “{text[:20]}”.", element)
         return int(text) or 1
 
-    def _durations(self, note: _WrittenNote) -> tuple[Quarters, Quarters]:
+    def _durations(self, note: WrittenNote) -> tuple[Quarters, Quarters]:
         """(exact, as the file rounds it) length of a note or rest."""
         element, children, texts, dots = note.element, note.children, note.texts, note.dots
         duration, kind_name = texts.get("duration"), texts.get("type", "")
@@ -387,13 +358,11 @@ class PartReader:
         if known is None:
             if duration is None or not _NUMBER.fullmatch(duration):
                 raise self._fail(f"<duration> should be a number, but reads “{(duration or '')[:20]}”.", element)
-            written_length = (
-                None if not kind_name else _written_length(tables.TYPE_QUARTERS[kind_name], dots, *modification)
-            )
-            known = self._known_lengths[key] = _lengths(duration, self._divisions, written_length)
+            as_written = written_length(tables.TYPE_QUARTERS[kind_name], dots, *modification) if kind_name else None
+            known = self._known_lengths[key] = lengths_of(duration, self._divisions, as_written)
         return known
 
-    def _chord_length(self, note: _WrittenNote, given: Quarters, leader: RawNote) -> Quarters:
+    def _chord_length(self, note: WrittenNote, given: Quarters, leader: RawNote) -> Quarters:
         """A chord's note that looks as long as its first note is so, whatever its duration says."""
         kind = tables.TYPE_QUARTERS.get(note.texts.get("type", ""))
         if kind is None or self._written(note.element, note.children, kind, note.dots) != leader.duration:
@@ -405,7 +374,7 @@ class PartReader:
     def _written(
         self, element: etree._Element, children: dict[str, etree._Element], kind: Quarters, dots: int
     ) -> Quarters:
-        return _written_length(kind, dots, *self._modification(element, children))
+        return written_length(kind, dots, *self._modification(element, children))
 
     def _modification(self, element: etree._Element, children: dict[str, etree._Element]) -> tuple[str, str]:
         """(actual, normal) notes of a tuplet; 1 and 1 where there is none."""
@@ -430,7 +399,7 @@ class PartReader:
                 raise self._fail("a note has neither pitch nor rest.", element)
             return None, "x"
         parts = {child.tag: (child.text or "").strip() for child in pitch.iterchildren("*")}
-        key = _key_of(parts.get("step", ""), parts.get("octave", ""), parts.get("alter") or "0")
+        key = key_of(parts.get("step", ""), parts.get("octave", ""), parts.get("alter") or "0")
         if key is None:
             raise self._fail("a note's pitch is not understood.", element)
         midi, name, is_between = key
@@ -439,25 +408,3 @@ class PartReader:
         if not 0 <= midi <= 127:
             raise self._fail("a note's pitch is out of any keyboard's range.", element)
         return midi, name
-
-
-@lru_cache(maxsize=4096)
-def _key_of(step: str, octave: str, alter: str) -> tuple[int, str, bool] | None:
-    """(MIDI key, name, lies between keys) of a pitch as spelled."""
-    if step not in STEP_SEMITONES or not re.fullmatch(r"-?\d", octave) or not re.fullmatch(r"[-+]?\d(\.\d+)?", alter):
-        return None
-    semitones = round(float(alter))
-    midi = 12 * (int(octave) + 1) + STEP_SEMITONES[step] + semitones
-    return midi, f"{step}{tables.ALTER_SIGNS.get(semitones, '')}{octave}", float(alter) % 1 != 0
-
-
-def _written_length(kind: Quarters, dots: int, actual: str, normal: str) -> Quarters:
-    return kind * (2 - Fraction(1, 2 ** min(dots, 4))) * int(normal) / int(actual)
-
-
-def _lengths(duration: str, divisions: Fraction, written: Quarters | None) -> tuple[Quarters, Quarters]:
-    """(exact, as the file rounds it): odd tuplets are rounded to whole divisions in the file, the written
-    length is exact. Where the two are further apart the file's duration holds."""
-    given = Fraction(duration) / divisions
-    exact = given if written is None or abs(written - given) >= 1 / divisions else written
-    return (given, given) if exact == given else (exact, given)

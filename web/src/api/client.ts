@@ -8,6 +8,17 @@ export const api = createClient<paths>({
   fetch: (request: Request) => globalThis.fetch(request), // asked for at every call: tests put another in its place
 });
 
+/** What a request that brings a file carries: the description types a file as text, the form sends the file itself. */
+export const fileBody = <Name extends string>(name: Name, file: Blob, filename?: string) => ({
+  body: { [name]: "" } as Record<Name, string>,
+  bodySerializer: () => {
+    const form = new FormData();
+    if (filename === undefined) form.append(name, file);
+    else form.append(name, file, filename);
+    return form;
+  },
+});
+
 export type Schemas = components["schemas"];
 export type Piece = Schemas["PiecePublic"];
 export type PieceAdded = Schemas["PieceAdded"];
@@ -31,6 +42,10 @@ export type Density = Schemas["Density"];
 export type Compound = Schemas["Compound"];
 export type System = Schemas["System"];
 export type Choices = Schemas["PieceChoices"];
+/** Choices at one level: the studio, a piece or a bar. */
+export type ChoiceLayer = Schemas["ChoiceLayer"];
+export type StudioChoices = Schemas["StudioChoices"];
+export type Roadmap = Schemas["RoadmapPublic"];
 export type Pencil = Schemas["PencilPublic"];
 export type WrittenItem = Schemas["WrittenItem"];
 export type Entry = Schemas["EntryPublic"];

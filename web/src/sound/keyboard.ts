@@ -2,6 +2,9 @@
  * MIDI keyboards, and a stand-in for one. Both send the same bytes the same way, so that what is played on the stand-in
  * takes the road of a real take. Framework-free; the browser's own access is asked for only when somebody wants it.
  */
+import * as z from "zod/mini";
+
+import { keep, readStored } from "../lib/stored";
 
 /** What the listener hears: a key down or up, or the sustaining pedal. Stamps are the page clock's, in ms. */
 export type KeyboardEar = {
@@ -53,7 +56,12 @@ function browserMidi(): AskForMidi | null {
 }
 
 export class Keyboards {
-  private state: KeyboardState = { access: "unasked", devices: [], chosen: remembered(), lastKey: null };
+  private state: KeyboardState = {
+    access: "unasked",
+    devices: [],
+    chosen: readStored(CHOSEN_KEY, z.string()),
+    lastKey: null,
+  };
   private listeners = new Set<() => void>();
   private midi: MidiAccess | null = null;
   private ear: KeyboardEar | null = null;
@@ -91,11 +99,7 @@ export class Keyboards {
   }
 
   choose(id: string): void {
-    try {
-      localStorage.setItem(CHOSEN_KEY, id);
-    } catch {
-      // Remembering is a comfort.
-    }
+    keep(CHOSEN_KEY, id); // remembering is a comfort: without storage it is chosen again
     this.set({ chosen: id });
     this.connect();
   }
@@ -141,14 +145,6 @@ export class Keyboards {
   private set(part: Partial<KeyboardState>): void {
     this.state = { ...this.state, ...part };
     for (const listener of this.listeners) listener();
-  }
-}
-
-function remembered(): string | null {
-  try {
-    return localStorage.getItem(CHOSEN_KEY);
-  } catch {
-    return null;
   }
 }
 

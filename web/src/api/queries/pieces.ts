@@ -1,7 +1,7 @@
 /** Pieces, their counts and choices, and questions on them. */
 import { keepPreviousData, notifyManager, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
-import { type Choices, type HandChoice, type QuestionKind, type Schemas, api, unwrap } from "../client";
+import { type Choices, type HandChoice, type QuestionKind, type Schemas, api, fileBody, unwrap } from "../client";
 
 export const usePieces = () => useQuery({ queryKey: ["pieces"], queryFn: () => unwrap(api.GET("/api/pieces")) });
 
@@ -83,17 +83,7 @@ export function useAnswer(id: number, kind: QuestionKind) {
 export function useAddPiece() {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (file: File) =>
-      unwrap(
-        api.POST("/api/pieces", {
-          body: { file: file as unknown as string },
-          bodySerializer: () => {
-            const form = new FormData();
-            form.append("file", file);
-            return form;
-          },
-        }),
-      ),
+    mutationFn: (file: File) => unwrap(api.POST("/api/pieces", fileBody("file", file))),
     onSuccess: () => client.invalidateQueries({ queryKey: ["pieces"] }),
   });
 }

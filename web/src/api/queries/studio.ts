@@ -1,7 +1,7 @@
 /** What holds for the whole studio: voice, choices, limits, the tables of the trade. */
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
-import { type Schemas, api, unwrap } from "../client";
+import { type Schemas, api, fileBody, unwrap } from "../client";
 
 export const useCountSystems = () =>
   useQuery({ queryKey: ["count-systems"], queryFn: () => unwrap(api.GET("/api/count-systems")), staleTime: Infinity });
@@ -20,17 +20,13 @@ export const useVoiceWord = (say: string) =>
 export function useRecordWord() {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: ({ reading, spoken, audio }: { reading: string; spoken: string; audio: Blob }) => {
-      const form = new FormData();
-      form.append("audio", audio, "word.wav");
-      return unwrap(
+    mutationFn: ({ reading, spoken, audio }: { reading: string; spoken: string; audio: Blob }) =>
+      unwrap(
         api.POST("/api/voice/own", {
           params: { query: { reading, spoken } },
-          body: form as never,
-          bodySerializer: (body: unknown) => body as FormData,
+          ...fileBody("audio", audio, "word.wav"),
         }),
-      );
-    },
+      ),
     onSettled: () => client.invalidateQueries({ queryKey: ["voice"] }),
   });
 }

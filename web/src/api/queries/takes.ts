@@ -1,7 +1,7 @@
 /** Takes, what was heard in listening mode, and their judgements. */
 import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
-import { type HandChoice, type Schemas, type TakeCreate, api, unwrap } from "../client";
+import { type HandChoice, type Schemas, type TakeCreate, api, fileBody, unwrap } from "../client";
 
 export const useTakes = (id: number) =>
   useQuery({
@@ -120,12 +120,7 @@ export function useSendTakeFile(pieceId: number) {
       unwrap(
         api.POST("/api/pieces/{piece_id}/takes/file", {
           params: { path: { piece_id: pieceId }, query: settings },
-          body: { file: file as unknown as string },
-          bodySerializer: () => {
-            const form = new FormData();
-            form.append("file", file);
-            return form;
-          },
+          ...fileBody("file", file),
         }),
       ),
     onSuccess: changed,

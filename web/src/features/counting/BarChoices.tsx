@@ -1,10 +1,8 @@
 /** One bar counted another way than its piece: its own words, density, beat or grouping. */
-import type { Choices, Counts, Piece } from "../../api/client";
+import type { ChoiceLayer, Choices, Counts, Piece } from "../../api/client";
 import { useNaming } from "../../api/queries/studio";
 import { compounds, densities, type Naming, systems, beatsIn } from "../../api/trade";
 import { Choice } from "../../ui/kit";
-
-export type Layer = NonNullable<Choices["piece"]>;
 
 const AS_PIECE = ["", "as the piece"] as const;
 
@@ -20,9 +18,9 @@ export function BarChoices({
   piece: Piece;
   counts: Counts;
   measure: string;
-  layer: Layer;
+  layer: ChoiceLayer;
   isPending: boolean;
-  onChange: (layer: Layer) => void;
+  onChange: (layer: ChoiceLayer) => void;
 }) {
   const signature = piece.ruler.measures.find((one) => one.number === measure)?.signature;
   const open = counts.signatures.find((one) => one.signature === signature);
@@ -30,7 +28,7 @@ export function BarChoices({
   const beats = beatsIn(naming).filter(([key]) => open?.beats.includes(key));
   const groupings = (open?.groupings ?? []).map((text) => [text, text.replaceAll("+", " + ")] as const);
   const choose =
-    <K extends keyof Layer>(field: K) =>
+    <K extends keyof ChoiceLayer>(field: K) =>
     (value: string) => {
       if (!isPending) onChange({ ...layer, [field]: value === "" ? null : value });
     };
@@ -74,7 +72,7 @@ export function BarChoices({
   );
 }
 
-export function withBar(choices: Choices, measure: string, layer: Layer): NonNullable<Choices["bars"]> {
+export function withBar(choices: Choices, measure: string, layer: ChoiceLayer): NonNullable<Choices["bars"]> {
   const kept = Object.fromEntries(Object.entries(layer).filter(([, value]) => value !== null && value !== undefined));
   const others = Object.entries(choices.bars ?? {}).filter(([name]) => name !== measure);
   return Object.fromEntries(Object.keys(kept).length ? [...others, [measure, kept]] : others);
@@ -83,7 +81,7 @@ export function withBar(choices: Choices, measure: string, layer: Layer): NonNul
 const wordsFor = (pairs: readonly (readonly [string, string])[], key: string) =>
   pairs.find(([one]) => one === key)?.[1] ?? key;
 
-export function layerWords(layer: Layer, naming: Naming): string {
+export function layerWords(layer: ChoiceLayer, naming: Naming): string {
   const parts = [
     layer.system ? wordsFor(systems(), layer.system) : "",
     layer.density ? wordsFor(densities(), layer.density) : "",

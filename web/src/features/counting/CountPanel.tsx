@@ -1,13 +1,11 @@
 /** How a piece is counted: the choices, each with its reason, and what to look out for, each leading to its bar. */
 import { type ReactNode, useMemo, useState } from "react";
 
-import type { Choices, Counts, Density, Compound, System } from "../../api/client";
+import type { ChoiceLayer, Counts, Density, Compound, System } from "../../api/client";
 import { usePieceChoices, usePutChoices } from "../../api/queries/pieces";
 import { useNaming } from "../../api/queries/studio";
 import { compounds, densities, systems, beatsIn } from "../../api/trade";
 import { Choice, Problem } from "../../ui/kit";
-
-type Layer = NonNullable<Choices["piece"]>;
 
 export function CountPanel({
   pieceId,
@@ -30,8 +28,8 @@ export function CountPanel({
   const [isForHand, setForHand] = useState(false);
   const { hand, reasons } = counts;
   const single = isForHand && hand !== "both";
-  const layer: Layer = (single ? stored.data?.hands?.[hand] : stored.data?.piece) ?? {};
-  const change = (part: Partial<Layer>) => {
+  const layer: ChoiceLayer = (single ? stored.data?.hands?.[hand] : stored.data?.piece) ?? {};
+  const change = (part: Partial<ChoiceLayer>) => {
     if (!stored.data || disabled) return;
     const changed = { ...layer, ...part };
     put.mutate(

@@ -1,15 +1,14 @@
 /** The phrases of a piece: where each begins, what it has in common with an earlier one, and how they are regrouped. */
 import { useState } from "react";
 
-import type { Schemas } from "../../api/client";
+import type { Roadmap, Schemas } from "../../api/client";
 import { usePutReading, useReading } from "../../api/queries/score";
 import { Button, Choice, Problem } from "../../ui/kit";
 import { updateOf } from "./reading";
 
-type Road = Schemas["RoadmapPublic"];
 type Start = Schemas["PhraseStart"];
 
-export function Phrases({ pieceId, road }: { pieceId: number; road: Road }) {
+export function Phrases({ pieceId, road }: { pieceId: number; road: Roadmap }) {
   const reading = useReading(pieceId);
   const put = usePutReading(pieceId);
   const starts = road.phrases.map((phrase) => phrase.start);
@@ -54,7 +53,7 @@ export function Phrases({ pieceId, road }: { pieceId: number; road: Road }) {
   );
 }
 
-const likeness = (phrase: Road["phrases"][number]) =>
+const likeness = (phrase: Roadmap["phrases"][number]) =>
   phrase.same_notes_as
     ? `: the same as phrase ${phrase.same_notes_as}`
     : phrase.same_rhythm_as
@@ -62,7 +61,7 @@ const likeness = (phrase: Road["phrases"][number]) =>
       : "";
 
 /** One more beginning of a phrase, at any beat. */
-function Divide({ road, isBusy, onDivide }: { road: Road; isBusy: boolean; onDivide: (start: Start) => void }) {
+function Divide({ road, isBusy, onDivide }: { road: Roadmap; isBusy: boolean; onDivide: (start: Start) => void }) {
   const [measure, setMeasure] = useState(road.bars[0]?.number ?? "");
   const [beat, setBeat] = useState("0");
   const bar = road.bars.find((one) => one.number === measure);

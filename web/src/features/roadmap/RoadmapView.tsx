@@ -1,5 +1,5 @@
 /** The roadmap of a piece: in which order it is played, which bars are the same or nearly, which rhythms occur. */
-import type { Piece, Schemas } from "../../api/client";
+import type { Piece, Roadmap, Schemas } from "../../api/client";
 import { usePutReading, usePutRoadmap, useReading, useRoadmap } from "../../api/queries/score";
 import { useDraft } from "../../lib/draft";
 import { count } from "../../lib/words";
@@ -9,7 +9,6 @@ import { Phrases } from "./Phrases";
 import { updateOf } from "./reading";
 import { orderOf, runsOf } from "./stretches";
 
-type Road = Schemas["RoadmapPublic"];
 type Bar = Schemas["BarLikenessPublic"];
 
 export function RoadmapView({ piece }: { piece: Piece }) {
@@ -30,7 +29,7 @@ export function RoadmapView({ piece }: { piece: Piece }) {
 }
 
 /** The strip of bars as they are played, and the field in which it is corrected. */
-function Order({ piece, road }: { piece: Piece; road: Road }) {
+function Order({ piece, road }: { piece: Piece; road: Roadmap }) {
   const put = usePutRoadmap(piece.id);
   const [text, setText] = useDraft(`order.${piece.id}`);
   const names = road.bars.map((bar) => bar.number);
@@ -125,7 +124,7 @@ function stretches(order: readonly string[]): string[][] {
 }
 
 /** Every written bar, line by line, with what an earlier one has in common with it. */
-function Bars({ piece, road }: { piece: Piece; road: Road }) {
+function Bars({ piece, road }: { piece: Piece; road: Roadmap }) {
   const reading = useReading(piece.id);
   const put = usePutReading(piece.id);
   const toggle = (bar: Bar) => {
@@ -176,7 +175,7 @@ function likenessWords(bar: Bar): string {
 }
 
 /** Which rhythms occur at all, how often and where. */
-function Rhythms({ road }: { road: Road }) {
+function Rhythms({ road }: { road: Roadmap }) {
   return (
     <section aria-label="Rhythms" className="min-w-0">
       <h2 className="text-xl font-bold">Rhythms</h2>

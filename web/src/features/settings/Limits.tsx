@@ -1,12 +1,11 @@
 /** What a take is judged by, level by level: the usual limits, and the studio's own where it sets them. */
 import { useState } from "react";
 
-import type { Schemas } from "../../api/client";
+import type { Schemas, StudioChoices } from "../../api/client";
 import { useLimits } from "../../api/queries/studio";
 import { levels } from "../../api/trade";
 import { Button, Loading, Problem } from "../../ui/kit";
 
-type Stored = Schemas["StudioChoices"];
 type Limit = Schemas["LimitPublic"];
 type Level = Schemas["Level"];
 
@@ -15,9 +14,9 @@ export function Limits({
   isBusy,
   onChange,
 }: {
-  stored: Stored;
+  stored: StudioChoices;
   isBusy: boolean;
-  onChange: (limits: Stored["limits"] & object) => Promise<unknown>;
+  onChange: (limits: StudioChoices["limits"] & object) => Promise<unknown>;
 }) {
   const limits = useLimits();
   if (limits.error) return <Problem error={limits.error} />;

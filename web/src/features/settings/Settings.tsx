@@ -1,7 +1,7 @@
 /** Settings: how the studio counts, by level, and the words of every system, each with a live example. */
 import { useState } from "react";
 
-import type { Compound, Density, Schemas, System } from "../../api/client";
+import type { ChoiceLayer, Compound, Density, StudioChoices, System } from "../../api/client";
 import { useCountExample, useCountSystems, usePutStudioChoices, useStudioChoices } from "../../api/queries/studio";
 import { compounds, densities, levels, namings, systems as systemOptions } from "../../api/trade";
 import { Button, Choice, Loading, Problem } from "../../ui/kit";
@@ -9,9 +9,6 @@ import { SayIt } from "../voice/SayIt";
 import { JudgeAll } from "./JudgeAll";
 import { Limits } from "./Limits";
 import { Voice } from "../voice/Voice";
-
-type Layer = Schemas["ChoiceLayer"];
-type Stored = Schemas["StudioChoices"];
 
 export function Settings() {
   const stored = useStudioChoices();
@@ -23,20 +20,20 @@ export function Settings() {
       </main>
     );
   if (!stored.data) return <Loading what="Fetching the settings" />;
-  const choices: Stored = stored.data;
-  const studio: Layer = choices.studio ?? {};
-  const change = (part: Partial<Layer>) =>
+  const choices: StudioChoices = stored.data;
+  const studio: ChoiceLayer = choices.studio ?? {};
+  const change = (part: Partial<ChoiceLayer>) =>
     put.mutateAsync({ ...choices, studio: { ...studio, ...part } }).then(
       () => true,
       () => false,
     ); // said above
-  const changeLevel = (level: string, part: Partial<Layer>) =>
+  const changeLevel = (level: string, part: Partial<ChoiceLayer>) =>
     put.mutate({
       ...choices,
       levels: {
         ...choices.levels,
-        [level]: { ...choices.levels?.[level as keyof Stored["levels"]], ...part },
-      } as Stored["levels"] & object,
+        [level]: { ...choices.levels?.[level as keyof StudioChoices["levels"]], ...part },
+      } as StudioChoices["levels"] & object,
     });
   return (
     <main className="mx-auto max-w-5xl px-4 pt-6 pb-20 md:px-6">
@@ -101,8 +98,8 @@ function Layers({
   onChange,
   mayBeOpen = false,
 }: {
-  layer: Layer;
-  onChange: (part: Partial<Layer>) => void;
+  layer: ChoiceLayer;
+  onChange: (part: Partial<ChoiceLayer>) => void;
   mayBeOpen?: boolean;
 }) {
   const open = mayBeOpen ? ([["", "as the studio"]] as const) : [];
@@ -133,7 +130,7 @@ function Layers({
 const SHOWN = { strike: (say: string) => say, hold: (say: string) => `(${say})`, rest: (say: string) => `[${say}]` };
 
 /** A short rhythm counted so. */
-function Example({ layer }: { layer: Layer }) {
+function Example({ layer }: { layer: ChoiceLayer }) {
   const example = useCountExample(layer);
   if (example.error) return <Problem error={example.error} />;
   return (
@@ -159,7 +156,13 @@ function Example({ layer }: { layer: Layer }) {
 }
 
 /** The words of each system, editable one by one. */
-function Words({ studio, onChange }: { studio: Layer; onChange: (part: Partial<Layer>) => Promise<boolean> }) {
+function Words({
+  studio,
+  onChange,
+}: {
+  studio: ChoiceLayer;
+  onChange: (part: Partial<ChoiceLayer>) => Promise<boolean>;
+}) {
   const systems = useCountSystems();
   const [key, setKey] = useState<System>(studio.system ?? "numbers");
   if (systems.error) return <Problem error={systems.error} />;

@@ -1,22 +1,24 @@
 /** The teacher's note on a take. */
 import { useEffect, useState } from "react";
+import * as z from "zod/mini";
 
 import type { Piece, Take } from "../../api/client";
 import { useNoteTake } from "../../api/queries/takes";
+import { forget, keep, readStored } from "../../lib/stored";
 
 const SAVE_AFTER_MS = 700;
 
 /** Saved while one types; what could not be saved stays here and on this device. */
 export function Note({ piece, take }: { piece: Piece; take: Take }) {
   const key = `laptick.note.${take.id}`;
-  const [text, setText] = useState(() => localStorage.getItem(key) ?? take.note);
+  const [text, setText] = useState(() => readStored(key, z.string()) ?? take.note);
   const { mutate, isPending, error } = useNoteTake(take.id, piece.id);
   useEffect(() => {
     if (text === take.note) {
-      localStorage.removeItem(key);
+      forget(key);
       return undefined;
     }
-    localStorage.setItem(key, text);
+    keep(key, text);
     const timer = setTimeout(() => mutate(text), SAVE_AFTER_MS);
     return () => clearTimeout(timer);
   }, [text, take.note, key, mutate]);

@@ -4,11 +4,12 @@ a checked take of it and the tables of the trade. Run it again when what the API
 from __future__ import annotations
 
 import json
+import re
 import shutil
 import tempfile
 from importlib import resources
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
 from fastapi.testclient import TestClient
 
@@ -28,6 +29,23 @@ TAKE = {
     "faults": [{"kind": "spread", "amount": 120}, {"kind": "hesitate", "amount": 1.5, "measure": "3"}],
 }
 
+#: What else the screens ask for, of the studio and of the piece.
+STUDIO_ASKS = ("pieces", "choices", "count-systems", "faults", "limits", "outdated-takes")
+PIECE_ASKS = (
+    "",
+    "/choices",
+    "/counts?bpm=66",
+    "/listenings",
+    "/play-options",
+    "/questions",
+    "/reading",
+    "/roadmap",
+    "/takes",
+)
+
+MADE_AT = "2026-01-05T16:00:00Z"
+_MOMENT = re.compile(r'(?<="(?:created|deleted)_at": )"[^"]+"')
+
 
 def made(client: TestClient) -> dict[str, Any]:
     """File name → what stands in it."""
@@ -35,10 +53,22 @@ def made(client: TestClient) -> dict[str, Any]:
     piece = client.post("/api/pieces", files={"file": ("harbour-steps.musicxml", data)}).json()["id"]
     take = client.post(f"/api/pieces/{piece}/takes/simulated", json=TAKE).json()
     return {
-        "piece.json": client.get(f"/api/pieces/{piece}").json(),
-        "take.json": {**take, "created_at": "2026-01-05T16:00:00Z", "judged_at": "2026-01-05T16:00:01Z"},
+        "answers.json": _answers(client, piece),
+        "take.json": {**take, "created_at": MADE_AT, "judged_at": "2026-01-05T16:00:01Z"},
         "trade.json": client.get("/api/trade").json(),
     }
+
+
+def _answers(client: TestClient, piece: int) -> dict[str, Any]:
+    """Request without its query → answer."""
+    addresses = [f"/api/{of}" for of in STUDIO_ASKS] + [f"/api/pieces/{piece}{of}" for of in PIECE_ASKS]
+    answers = {}
+    for address in addresses:
+        answer = client.get(address)
+        answer.raise_for_status()
+        answers[f"GET {address.partition('?')[0]}"] = answer.json()
+    text = json.dumps(answers, ensure_ascii=False)
+    return cast(dict[str, Any], json.loads(_MOMENT.sub(f'"{MADE_AT}"', text)))
 
 
 def main() -> None:
@@ -52,8 +82,8 @@ def main() -> None:
         TARGET.mkdir(exist_ok=True)
         with TestClient(create_app(AppSettings(server.settings()))) as client:
             for name, content in made(client).items():
-                text = json.dumps(content, ensure_ascii=False, separators=(",", ":"))
-                (TARGET / name).write_text(text + "\n", encoding="utf-8")
+                text = json.dumps(content, ensure_ascii=False, separators=(",", ":")) + "\n"
+                (TARGET / name).write_text(text, encoding="utf-8")
                 print(TARGET / name, len(text))
     finally:
         server.stop()

@@ -3,15 +3,10 @@
 from __future__ import annotations
 
 import json
-from pathlib import Path
 
 import pytest
 
 from helpers import demo_bytes, demo_score
-from laptick.api.schemas.pieces import PiecePublic
-from laptick.api.schemas.takes import TakePublic
-from laptick.api.schemas.trade import TradePublic
-from laptick.api.views.trade import trade_public
 from laptick.core.base.levels import Level
 from laptick.core.student.faults import parse_fault
 from laptick.core.student.student import simulate
@@ -259,14 +254,3 @@ def test_a_stored_take_of_keys_is_the_performance_it_was(client, piece, db):
     assert len(stored["notes"]) == 58
     assert stored["pedal"] == [{"t": 3.0, "down": True}, {"t": 4.0, "down": False}]
     assert stored["notes"][0].keys() >= {"t", "pitch", "velocity", "released"}
-
-
-def test_what_the_interfaces_tests_show_is_what_the_api_gives():
-    """Made by tools/make_web_fixtures.py; after a change of the API they are to be made again."""
-    folder = Path(__file__).resolve().parents[2] / "web" / "src" / "testing"
-    read = {path.stem: json.loads(path.read_text(encoding="utf-8")) for path in folder.glob("*.json")}
-    assert read.keys() == {"piece", "take", "trade"}
-    for name, schema in (("piece", PiecePublic), ("take", TakePublic), ("trade", TradePublic)):
-        again = schema.model_validate(read[name]).model_dump(mode="json", by_alias=True)
-        assert again.keys() == read[name].keys()
-    assert read["trade"] == trade_public().model_dump(mode="json")

@@ -10,11 +10,11 @@ from helpers import F, demo_score, played_by_hand, score_of
 from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
 from laptick.core.judging.cures import CURES, cure_for, goes_back_to_one_hand
-from laptick.core.judging.finding import Finding
-from laptick.core.judging.finding_words import BETTER_WORDS, say
+from laptick.core.judging.finding import FINDING_FACTS, Finding, FindingCode
+from laptick.core.judging.finding_words import say
 from laptick.core.judging.judgement import judge_take
 from laptick.core.judging.listening import Beside, MeasuredSlip, heard_onsets, lay_beside
-from laptick.core.judging.verdict import RANKS, give_verdict
+from laptick.core.judging.verdict import give_verdict
 from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.limits import LIMITS
 from laptick.core.measuring.stop_causes import causes_of
@@ -35,7 +35,7 @@ def finding(code, amount=2.0, **change):
 
 
 def test_every_code_has_a_rank_words_a_cure_and_its_better():
-    assert set(RANKS) == set(CURES) == set(BETTER_WORDS)
+    assert set(FindingCode) == set(FINDING_FACTS) == set(CURES)
     for code in CURES:
         assert say(KEYS, finding(code)).endswith(".")
         for task in (KEYS, TAPS, RIGHT):

@@ -11,7 +11,7 @@ from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
 from laptick.core.base.statistics import chi_square_quantile, npvi, sd_lower
 from laptick.core.base.units import check_bpm, convert_bpm, nearest_mark, slower_mark
-from laptick.core.judging.finding import Finding
+from laptick.core.judging.finding import Finding, FindingCode
 from laptick.core.judging.findings import find_findings
 from laptick.core.judging.verdict import Status, give_verdict
 from laptick.core.measuring.checking import check_take
@@ -63,9 +63,7 @@ class TestVerdict:
         assert verdict.also is None
 
     def test_every_code_has_words_and_a_cure(self):
-        from laptick.core.judging.verdict import RANKS
-
-        for code in RANKS:
+        for code in FindingCode:
             verdict = self.verdict(finding(code))
             assert verdict.main.text.endswith(".")
             assert verdict.cure.text.endswith((".", "?"))

@@ -3,12 +3,16 @@ import { useState } from "react";
 import * as z from "zod/mini";
 
 import type { HandChoice, Piece, Schemas } from "../api/client";
+import { trade } from "../api/trade";
 import { keep, readParts } from "../lib/stored";
 import { type PlayChoice, keepChoice, readChoice } from "./choice";
 import type { Plan } from "./state";
 
 /** ``standIn``: how the student plays the stand-in keyboard; as the piece is judged, cleanly, if left out. */
 export type CardChoice = { hand: HandChoice; bpm: number; rounds: number; clickThrough: boolean; standIn?: Plan };
+
+const oneOf = (table: () => readonly { key: string }[]) =>
+  z.string().check(z.refine((given) => table().some(({ key }) => key === given)));
 
 const SCHEMAS = {
   hand: z.enum(["right", "left", "both"]),
@@ -17,7 +21,7 @@ const SCHEMAS = {
   clickThrough: z.boolean(),
   standIn: z.optional(
     z.object({
-      skill: z.enum(["first-year", "elementary", "intermediate", "advanced"]),
+      skill: oneOf(() => trade().levels),
       faults: z.array(z.object({ kind: z.string(), amount: z.number(), measure: z.nullish(z.string()) })),
     }),
   ),

@@ -1,6 +1,6 @@
 import { beforeEach, describe, expect, it, vi } from "vitest";
 
-import { ApiError, type Schedule, type Schemas, type Take, type TakeCreate } from "../api/client";
+import { ApiError, type Schedule, type Take, type TakeCreate } from "../api/client";
 import { pendingTakes } from "./pending";
 import { startMix } from "../sound/mix";
 import type { Sounding } from "../sound/player";
@@ -58,7 +58,7 @@ function set(sendTake: (take: TakeCreate) => Promise<Take>, arranged: Partial<De
     ),
     sendTake: (_: number, take: TakeCreate) => sendTake(take),
     sendHeard: vi.fn<Server["sendHeard"]>((_, heard) =>
-      Promise.resolve({ slips: heard.slips } as unknown as Schemas["ListeningPublic"]),
+      Promise.resolve({ slips: heard.slips.map((at) => ({ onset_quarters: at, place_text: "" })) }),
     ),
   };
   const standIn = { isChosen: vi.fn(() => false), send: vi.fn<StandIn["send"]>() };

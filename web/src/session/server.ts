@@ -12,7 +12,7 @@ export type Server = {
   loadStandIn(desk: Desk): Promise<StandInNote[]>;
   sendTake(pieceId: number, take: TakeCreate): Promise<Take>;
   /** The slips that the teacher marked while somebody played. */
-  sendHeard(pieceId: number, heard: Heard): Promise<Schemas["ListeningPublic"]>;
+  sendHeard(pieceId: number, heard: Heard): Promise<Pick<Schemas["ListeningPublic"], "slips">>;
 };
 
 export const server: Server = {

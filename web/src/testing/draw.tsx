@@ -6,9 +6,9 @@ import type { ReactNode } from "react";
 import { MemoryRouter, Route, Routes } from "react-router";
 import { vi } from "vitest";
 
-import { type Trade, setTrade } from "../api/trade";
+import { setTrade } from "../api/trade";
 import { ToastShelf } from "../ui/kit";
-import trade from "./trade.json";
+import { trade } from "./fixtures";
 
 /** What is drawn has no size here. */
 class NoSize implements ResizeObserver {
@@ -18,11 +18,19 @@ class NoSize implements ResizeObserver {
 }
 globalThis.ResizeObserver ??= NoSize;
 
-setTrade(trade as unknown as Trade);
+setTrade(trade);
 
 type Answers = Record<string, unknown>;
 
-/** ``"GET /api/takes/3"`` → what the server answers; an answer with ``status`` is a refusal. */
+/** What the server refuses, in the one shape that all its errors have. */
+export class Refusal {
+  constructor(
+    readonly status: number,
+    readonly error: { code: string; what: string; kept?: string; todo?: string },
+  ) {}
+}
+
+/** ``"GET /api/takes/3"`` → what the server answers, or a refusal. */
 export function serve(answers: Answers): { asked: string[] } {
   const asked: string[] = [];
   const answer = async (input: RequestInfo | URL, init?: RequestInit) => {
@@ -31,7 +39,10 @@ export function serve(answers: Answers): { asked: string[] } {
     const body = request.method === "GET" ? "" : await request.clone().text();
     asked.push(body ? `${name} ${body}` : name);
     if (!(name in answers)) throw new Error(`the test has no answer for ${name}`);
-    return Response.json(answers[name]);
+    const found = answers[name];
+    return found instanceof Refusal
+      ? Response.json({ error: found.error }, { status: found.status })
+      : Response.json(found);
   };
   vi.stubGlobal("fetch", vi.fn(answer));
   return { asked };

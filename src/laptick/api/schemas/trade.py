@@ -7,6 +7,7 @@ from typing import Literal
 from laptick.api.schemas.common import Compound, Density, Level, Schema, Status
 from laptick.core.base.units import LengthNaming
 from laptick.core.counting.word_tables import System
+from laptick.core.judging.finding import FindingCode
 from laptick.core.takes.take_state import TakeState
 from laptick.studio.takes.settings import RungKey
 
@@ -63,7 +64,7 @@ class RungWords(Schema):
 class FindingWords(Schema):
     """``mark``: what is written beside its place on the ruler."""
 
-    code: str
+    code: FindingCode
     mark: str
 
 

@@ -9,7 +9,7 @@ from laptick.core.base.levels import LEVEL_NAMES
 from laptick.core.base.units import NAMING_WORDS, LengthNaming, length_name, length_plural
 from laptick.core.counting.choices import COMPOUND_WORDS, DENSITY_WORDS
 from laptick.core.counting.word_tables import SYSTEM_NAMES
-from laptick.core.judging.finding_words import MARK_WORDS
+from laptick.core.judging.finding import FINDING_FACTS
 from laptick.core.judging.verdict import STATUS_WORDS
 from laptick.core.practice.ladder import RUNGS
 from laptick.core.score.meter import BEAT_CHOICES
@@ -30,7 +30,7 @@ def trade_public() -> schemas.TradePublic:
         statuses=[schemas.StatusWords(key=key, words=words) for key, words in STATUS_WORDS.items()],
         states=[schemas.StateWords(key=key, words=words) for key, words in STATE_WORDS.items()],
         rungs=[schemas.RungWords(key=rung.key, title=rung.title, name=rung.name) for rung in RUNGS],  # type: ignore[arg-type]
-        findings=[schemas.FindingWords(code=code, mark=mark) for code, mark in MARK_WORDS.items()],
+        findings=[schemas.FindingWords(code=code, mark=facts.mark) for code, facts in FINDING_FACTS.items()],
     )
 
 

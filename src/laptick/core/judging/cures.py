@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 from laptick.core.base.levels import Level
 from laptick.core.base.units import length_plural, slower_mark
-from laptick.core.judging.finding import Finding
+from laptick.core.judging.finding import Finding, FindingCode
 from laptick.core.score.places import beat_words
 from laptick.core.score.score import HANDS, Hand, Place
 from laptick.core.takes.task import Expected, Task
@@ -70,13 +70,13 @@ _LAP = Rule(
     lambda asking: asking.keys and asking.both,
 )
 
-CURES: dict[str, tuple[Rule, ...]] = {
-    "restart": (Rule("go-on", "At {mark}: whatever happens, go on; the beat does not wait."),),
-    "hesitation": (
+CURES: dict[FindingCode, tuple[Rule, ...]] = {
+    FindingCode.RESTART: (Rule("go-on", "At {mark}: whatever happens, go on; the beat does not wait."),),
+    FindingCode.HESITATION: (
         Rule("start", "Practise the start of bar {bar}.", None, lambda asking: asking.first_strike),
         Rule("seam-loop", "{loop}"),
     ),
-    "missing": (
+    FindingCode.MISSING: (
         Rule("left-out", "Find {bars} on the page and say the count there; then play on through it at {mark}.",
              None, lambda asking: asking.whole_bars),
         Rule("line-up", "Out of time, chord by chord through bar {bar}: what goes down, what stays, what comes next?",
@@ -84,57 +84,57 @@ CURES: dict[str, tuple[Rule, ...]] = {
         Rule("count-first", _COUNT, None, lambda asking: asking.saying),
         Rule("count-first", _COUNT, "count"),
     ),
-    "extra": (
+    FindingCode.EXTRA: (
         Rule("line-up", "Out of time through bar {bar}: only the keys that are written, one event after the other.",
              None, lambda asking: asking.keys),
         Rule("count-first", _COUNT, None, lambda asking: asking.saying),
         Rule("count-first", _COUNT, "count"),
     ),
-    "wrong-notes": (
+    FindingCode.WRONG_NOTES: (
         Rule("line-up", "Go through bar {bar} out of time, fingers on their keys before they play.",
              None, lambda asking: asking.keys),
         Rule("line-up", "Go through bar {bar} out of time: which hand is next?"),
     ),
-    "rushed-run": (
+    FindingCode.RUSHED_RUN: (
         Rule("count-steady", "Count every one of the {notes}, through the long notes too, at {mark}.",
              None, lambda asking: asking.saying),
         Rule("count-steady", "Count every one of the {notes}, through the long notes too, at {mark}.", "count"),
     ),
-    "late-then-compensated": (
+    FindingCode.LATE_THEN_COMPENSATED: (
         Rule("be-there", "Bar {bar} at {mark}: be there before the {notes} begin, and start them with the count."),
     ),
-    "limping": (
+    FindingCode.LIMPING: (
         Rule("one-hand-swapped", "{hand_capital} hand alone, bar {bar} at {mark}: short-long instead, then evenly.",
              "play", lambda asking: _ALONE.when(asking) and asking.many),
         Rule("even-pairs", "Bar {bar} at {mark}: say the {notes} evenly while you play.",
              None, lambda asking: asking.keys),
         Rule("even-pairs", "Bar {bar} at {mark}: say the {notes} evenly while you tap."),
     ),
-    "dot-flattened": (
+    FindingCode.DOT_FLATTENED: (
         Rule("count-parts",
              "Bar {bar} at {mark}: say all four parts of the long note and the short one, which comes last.", "count"),
     ),
-    "triplet-bent": (
+    FindingCode.TRIPLET_BENT: (
         Rule("count-parts", "Bar {bar} at {mark}: say the three parts evenly and land on the next beat, then tap them.",
              "count"),
     ),
-    "duplet": (
+    FindingCode.DUPLET: (
         Rule("count-parts", "Bar {bar} at {mark}: say all three parts of the beat; the long note lasts two of them.",
              "count"),
     ),
-    "long-rushed": (
+    FindingCode.LONG_RUSHED: (
         Rule("count-through", "Bar {bar} at {mark}: keep saying the short counts through the long notes.", "count"),
     ),
-    "long-cut": (
+    FindingCode.LONG_CUT: (
         Rule("hold", "Bar {bar} at {mark}: hold the long notes until the next word of the count; then let go."),
     ),
-    "rest-run-over": (
+    FindingCode.REST_RUN_OVER: (
         Rule("lift", "Bar {bar} at {mark}: say the rest aloud and lift your hand on that word."),
     ),
-    "late-entry": (
+    FindingCode.LATE_ENTRY: (
         Rule("say-the-rest", "Bar {bar} at {mark}: say the rest aloud too, come in with the word after it.", "count"),
     ),
-    "uneven": (
+    FindingCode.UNEVEN: (
         Rule("count-first", _COUNT, None, lambda asking: asking.beatless and asking.saying),
         Rule("lap-first", "Tap bar {bar} on your lap at {mark}, saying the count, until it goes by itself; then go on.",
              "lap", lambda asking: asking.beatless and asking.keys and asking.both),
@@ -143,12 +143,12 @@ CURES: dict[str, tuple[Rule, ...]] = {
         _ALONE,
         Rule("slow-steady", "Slow down to {mark} and keep the {notes} going in your head."),
     ),
-    "hands-apart": (
+    FindingCode.HANDS_APART: (
         Rule("lap-first", _LAP.text, "lap", lambda asking: _LAP.when(asking) and asking.many),
         Rule("meet", "Bar {bar} at {mark}: only where both hands meet, listen for one sound."),
     ),
-    "drift": (Rule("with-click", "Once through with the click at {asked}, once without."),),
-    "off-tempo": (Rule("hear-tempo", "Listen to two bars of click at {asked}, count along, then begin."),),
+    FindingCode.DRIFT: (Rule("with-click", "Once through with the click at {asked}, once without."),),
+    FindingCode.OFF_TEMPO: (Rule("hear-tempo", "Listen to two bars of click at {asked}, count along, then begin."),),
 }  # fmt: skip
 
 

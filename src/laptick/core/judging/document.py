@@ -14,6 +14,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from laptick.core.judging.finding import FindingCode
 from laptick.core.score.hands import HandName
 
 QuartersText = str
@@ -323,7 +324,7 @@ class Pooled:
 
 @dataclass(frozen=True, kw_only=True)
 class FindingTold:
-    code: str
+    code: FindingCode
     text: str
     place: PlaceTold
     place_text: str
@@ -337,7 +338,7 @@ class FindingTold:
 
 @dataclass(frozen=True, kw_only=True)
 class SaidTold:
-    code: str
+    code: FindingCode
     text: str
 
 

@@ -14,7 +14,7 @@ from statistics import median
 
 from laptick.core.base.statistics import mean, mean_and_error, robust_sd, sd, sd_lower, weighted_median
 from laptick.core.base.units import Quarters, Seconds
-from laptick.core.judging.finding import Finding, Judging, how_sure
+from laptick.core.judging.finding import Finding, FindingCode, Judging, how_sure
 from laptick.core.measuring.evenness import Figure, Run, late_against_others, run_pace
 from laptick.core.measuring.limits import JUDGED_INTERVALS, ORDINARY_SHARE
 from laptick.core.measuring.measured import Measured
@@ -109,7 +109,7 @@ class _Equal:
         expected_error = math.sqrt(len(weights)) * self.spread / sum(weights)
         seen_error = sd(paces) / math.sqrt(len(paces)) if len(paces) >= 3 else 0.0
         worst = min(zip(paces, figure.runs, strict=True), key=lambda item: item[0])[1]
-        yield from self._found("rushed-run", worst, 1 - pace, max(expected_error, seen_error, 0.004))
+        yield from self._found(FindingCode.RUSHED_RUN, worst, 1 - pace, max(expected_error, seen_error, 0.004))
 
     def limping(self) -> Iterator[Finding]:
         """Pairs go long-short, or short-long."""
@@ -118,7 +118,7 @@ class _Equal:
             return
         limp_error = max(0.004, self.spread / math.sqrt(2 * max(1, pairs) * EFFECTIVE_SHARE))
         worst = max(figure.runs, key=lambda run: abs(Figure(run.hand, run.interval_quarters, [run]).limp()))
-        for found in self._found("limping", worst, abs(limp), limp_error):
+        for found in self._found(FindingCode.LIMPING, worst, abs(limp), limp_error):
             yield replace(found, positive=limp > 0)
 
     def uneven(self) -> Iterator[Finding]:
@@ -128,13 +128,13 @@ class _Equal:
             return
         worst = max(self.figure.runs, key=lambda run: run.cv)
         onset = worst.strikes[widest_gap(worst)].onset_quarters
-        yield self._finding("uneven", onset, self.spread, self.spread / math.sqrt(2 * freedom))
+        yield self._finding(FindingCode.UNEVEN, onset, self.spread, self.spread / math.sqrt(2 * freedom))
 
-    def _found(self, code: str, worst: Run, amount: float, amount_error: float) -> Iterator[Finding]:
+    def _found(self, code: FindingCode, worst: Run, amount: float, amount_error: float) -> Iterator[Finding]:
         if self.judging.clears(amount, amount_error, self.limit):
             yield self._finding(code, worst.strikes[0].onset_quarters, amount, amount_error)
 
-    def _finding(self, code: str, onset: Quarters, amount: float, amount_error: float) -> Finding:
+    def _finding(self, code: FindingCode, onset: Quarters, amount: float, amount_error: float) -> Finding:
         return Finding(
             code,
             self.judging.place_of(onset),
@@ -148,10 +148,10 @@ class _Equal:
 
 
 #: Written figure → (the finding when it turns into another one, the others it is known to turn into).
-BENT: dict[Parts, tuple[str, tuple[Parts, ...]]] = {
-    (3, 1): ("dot-flattened", ((2, 1),)),
-    (1, 1, 1): ("triplet-bent", ((2, 1, 1), (1, 1, 2))),
-    (2, 1): ("duplet", ((1, 1),)),
+BENT: dict[Parts, tuple[FindingCode, tuple[Parts, ...]]] = {
+    (3, 1): (FindingCode.DOT_FLATTENED, ((2, 1),)),
+    (1, 1, 1): (FindingCode.TRIPLET_BENT, ((2, 1, 1), (1, 1, 2))),
+    (2, 1): (FindingCode.DUPLET, ((1, 1),)),
 }
 
 BENT_CODES = frozenset(code for code, _ in BENT.values())
@@ -234,7 +234,7 @@ def compensated(judging: Judging, figure: Figure) -> Iterator[Finding]:
     if len(waited) >= 2 and 1000 * median(waited) > amount / 2:
         worst = max(zip(first, runs, strict=True), key=lambda one: one[0])[1]
         yield Finding(
-            "late-then-compensated",
+            FindingCode.LATE_THEN_COMPENSATED,
             judging.place_of(worst.strikes[0].onset_quarters),
             amount,
             limit,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from enum import StrEnum
 from statistics import NormalDist
 
 from laptick.core.base.statistics import normal_quantile
@@ -15,13 +16,79 @@ from laptick.core.score.score import Hand, Place
 from laptick.core.takes.task import Task
 
 
+class FindingCode(StrEnum):
+    """What can be found in a take; in the order in which what is better than last time is said."""
+
+    RESTART = "restart"
+    HESITATION = "hesitation"
+    MISSING = "missing"
+    WRONG_NOTES = "wrong-notes"
+    EXTRA = "extra"
+    RUSHED_RUN = "rushed-run"
+    LIMPING = "limping"
+    DOT_FLATTENED = "dot-flattened"
+    TRIPLET_BENT = "triplet-bent"
+    DUPLET = "duplet"
+    LATE_ENTRY = "late-entry"
+    UNEVEN = "uneven"
+    LATE_THEN_COMPENSATED = "late-then-compensated"
+    LONG_RUSHED = "long-rushed"
+    LONG_CUT = "long-cut"
+    REST_RUN_OVER = "rest-run-over"
+    HANDS_APART = "hands-apart"
+    DRIFT = "drift"
+    OFF_TEMPO = "off-tempo"
+
+
+@dataclass(frozen=True, slots=True)
+class FindingFacts:
+    """``rank``: what blocks a rung first has the lowest. ``mark``: what is written beside the place on the ruler;
+    ``better``: what is said when a finding of the last take is not there any more."""
+
+    rank: int
+    mark: str
+    better: str
+
+
+#: Common practice, no source.
+FINDING_FACTS: dict[FindingCode, FindingFacts] = {
+    FindingCode.RESTART: FindingFacts(0, "back to here", "Better than last time: you did not go back."),
+    FindingCode.HESITATION: FindingFacts(0, "the beat stops", "Better than last time: the beat did not stop."),
+    FindingCode.MISSING: FindingFacts(1, "left out here", "Better than last time: nothing was left out."),
+    FindingCode.WRONG_NOTES: FindingFacts(1, "another one here", "Better than last time: the right keys."),
+    FindingCode.EXTRA: FindingFacts(1, "too many here", "Better than last time: no strike too many."),
+    FindingCode.RUSHED_RUN: FindingFacts(2, "rushed here", "Better than last time: the short notes kept their time."),
+    FindingCode.LIMPING: FindingFacts(2, "limps here", "Better than last time: the pairs are even."),
+    FindingCode.DOT_FLATTENED: FindingFacts(
+        2, "flat here", "Better than last time: the dotted notes have their length."
+    ),
+    FindingCode.TRIPLET_BENT: FindingFacts(2, "bent here", "Better than last time: the triplets are even."),
+    FindingCode.DUPLET: FindingFacts(2, "two equal here", "Better than last time: long and short keep their lengths."),
+    FindingCode.LATE_ENTRY: FindingFacts(2, "late here", "Better than last time: you come in on time after the rests."),
+    FindingCode.UNEVEN: FindingFacts(2, "uneven here", "Better than last time: the beat is steadier."),
+    FindingCode.LATE_THEN_COMPENSATED: FindingFacts(
+        2, "begins late here", "Better than last time: the runs begin on time."
+    ),
+    FindingCode.LONG_RUSHED: FindingFacts(
+        2, "rushed on here", "Better than last time: the long notes have their time."
+    ),
+    FindingCode.LONG_CUT: FindingFacts(
+        2, "let go early here", "Better than last time: the long notes sound to their end."
+    ),
+    FindingCode.REST_RUN_OVER: FindingFacts(2, "sounds on here", "Better than last time: the rests are silent."),
+    FindingCode.HANDS_APART: FindingFacts(2, "furthest apart here", "Better than last time: your hands meet."),
+    FindingCode.DRIFT: FindingFacts(2, "the tempo moves", "Better than last time: the tempo stayed where it was."),
+    FindingCode.OFF_TEMPO: FindingFacts(3, "other tempo from here", "Better than last time: the right tempo."),
+}
+
+
 @dataclass(frozen=True, slots=True)
 class Finding:
     """``amount`` and ``limit`` share a unit, named in ``unit``: share, ms or count. ``hand``, ``interval_quarters`` say
     which figure, ``reads_as`` what it has turned into, ``until`` where bars left out end; ``beatless``: so uneven that
     there is no beat; ``sure``: how probably the limit is truly passed."""
 
-    code: str
+    code: FindingCode
     place: Place
     amount: float
     limit: float

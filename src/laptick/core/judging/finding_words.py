@@ -6,56 +6,10 @@ from collections.abc import Callable
 
 from laptick.core.base.units import length_plural
 from laptick.core.judging.cures import bars_words
-from laptick.core.judging.finding import Finding
+from laptick.core.judging.finding import Finding, FindingCode
 from laptick.core.measuring.ratios import Parts
 from laptick.core.score.places import beat_words
 from laptick.core.takes.task import Task
-
-#: What is written beside the place of a finding on the ruler.
-MARK_WORDS: dict[str, str] = {
-    "rushed-run": "rushed here",
-    "limping": "limps here",
-    "uneven": "uneven here",
-    "hands-apart": "furthest apart here",
-    "hesitation": "the beat stops",
-    "drift": "the tempo moves",
-    "off-tempo": "other tempo from here",
-    "missing": "left out here",
-    "extra": "too many here",
-    "wrong-notes": "another one here",
-    "restart": "back to here",
-    "late-then-compensated": "begins late here",
-    "dot-flattened": "flat here",
-    "triplet-bent": "bent here",
-    "duplet": "two equal here",
-    "long-rushed": "rushed on here",
-    "long-cut": "let go early here",
-    "rest-run-over": "sounds on here",
-    "late-entry": "late here",
-}
-
-#: What is said when a finding of the last take is not there any more.
-BETTER_WORDS: dict[str, str] = {
-    "restart": "Better than last time: you did not go back.",
-    "hesitation": "Better than last time: the beat did not stop.",
-    "missing": "Better than last time: nothing was left out.",
-    "extra": "Better than last time: no strike too many.",
-    "wrong-notes": "Better than last time: the right keys.",
-    "rushed-run": "Better than last time: the short notes kept their time.",
-    "limping": "Better than last time: the pairs are even.",
-    "dot-flattened": "Better than last time: the dotted notes have their length.",
-    "triplet-bent": "Better than last time: the triplets are even.",
-    "late-entry": "Better than last time: you come in on time after the rests.",
-    "duplet": "Better than last time: long and short keep their lengths.",
-    "uneven": "Better than last time: the beat is steadier.",
-    "hands-apart": "Better than last time: your hands meet.",
-    "drift": "Better than last time: the tempo stayed where it was.",
-    "off-tempo": "Better than last time: the right tempo.",
-    "late-then-compensated": "Better than last time: the runs begin on time.",
-    "long-rushed": "Better than last time: the long notes have their time.",
-    "long-cut": "Better than last time: the long notes sound to their end.",
-    "rest-run-over": "Better than last time: the rests are silent.",
-}
 
 
 def say(task: Task, finding: Finding) -> str:
@@ -126,7 +80,7 @@ BENT_WORDS: dict[Parts | None, str] = {(2, 1, 1): "long-short-short", (1, 1, 2):
 
 
 def _say_triplet(task: Task, finding: Finding) -> str:
-    bent = BENT_WORDS.get(finding.reads_as, "uneven")
+    bent = BENT_WORDS.get(finding.reads_as, FindingCode.UNEVEN)
     return f"Your triplets come out {bent}, most of all in bar {finding.place.measure}."
 
 
@@ -138,32 +92,32 @@ def _say_uneven(task: Task, finding: Finding) -> str:
     return f"Your strikes fall round the beat, not on it, most of all in bar {finding.place.measure}."
 
 
-_SAY: dict[str, Callable[[Task, Finding], str]] = {
-    "restart": _say_restart,
-    "hesitation": _say_hesitation,
-    "missing": _say_count("left out"),
-    "extra": _say_count("too many"),
-    "wrong-notes": _say_wrong,
-    "rushed-run": lambda task, f: f"You rush the {_short_notes(task, f)} in bar {f.place.measure}.",
-    "limping": _say_limping,
-    "dot-flattened": _say_dotted,
-    "triplet-bent": _say_triplet,
-    "late-then-compensated": lambda task, f: (
+_SAY: dict[FindingCode, Callable[[Task, Finding], str]] = {
+    FindingCode.RESTART: _say_restart,
+    FindingCode.HESITATION: _say_hesitation,
+    FindingCode.MISSING: _say_count("left out"),
+    FindingCode.EXTRA: _say_count("too many"),
+    FindingCode.WRONG_NOTES: _say_wrong,
+    FindingCode.RUSHED_RUN: lambda task, f: f"You rush the {_short_notes(task, f)} in bar {f.place.measure}.",
+    FindingCode.LIMPING: _say_limping,
+    FindingCode.DOT_FLATTENED: _say_dotted,
+    FindingCode.TRIPLET_BENT: _say_triplet,
+    FindingCode.LATE_THEN_COMPENSATED: lambda task, f: (
         f"You begin the {_short_notes(task, f)} late and hurry to catch up, most of all in bar {f.place.measure}."
     ),
-    "long-rushed": lambda task, f: f"You rush on from long notes, most of all in bar {f.place.measure}.",
-    "long-cut": lambda task, f: (
+    FindingCode.LONG_RUSHED: lambda task, f: f"You rush on from long notes, most of all in bar {f.place.measure}.",
+    FindingCode.LONG_CUT: lambda task, f: (
         f"The {f.hand} hand lets go of long notes too early, most of all in bar {f.place.measure}."
     ),
-    "rest-run-over": lambda task, f: (
+    FindingCode.REST_RUN_OVER: lambda task, f: (
         f"The {f.hand} hand sounds on into the rests, most of all in bar {f.place.measure}."
     ),
-    "late-entry": lambda task, f: f"You come in late after rests, most of all in bar {f.place.measure}.",
-    "duplet": lambda task, f: (
+    FindingCode.LATE_ENTRY: lambda task, f: f"You come in late after rests, most of all in bar {f.place.measure}.",
+    FindingCode.DUPLET: lambda task, f: (
         f"Your long and short notes come out as two equal ones, most of all in bar {f.place.measure}."
     ),
-    "uneven": _say_uneven,
-    "hands-apart": _say_hands_apart,
-    "drift": _say_drift,
-    "off-tempo": _say_off_tempo,
+    FindingCode.UNEVEN: _say_uneven,
+    FindingCode.HANDS_APART: _say_hands_apart,
+    FindingCode.DRIFT: _say_drift,
+    FindingCode.OFF_TEMPO: _say_off_tempo,
 }

@@ -24,7 +24,7 @@ from laptick.core.judging.figure_findings import (
     figure_findings,
     ratio_findings,
 )
-from laptick.core.judging.finding import Finding, Judging, how_sure, place_of_onset
+from laptick.core.judging.finding import Finding, FindingCode, Judging, how_sure, place_of_onset
 from laptick.core.judging.length_findings import late_entries, long_cut, long_rushed, rest_run_over
 from laptick.core.measuring.evenness import Figure, group_figures
 from laptick.core.measuring.limits import (
@@ -72,7 +72,7 @@ def _of_equal_notes(judging: Judging, bent: list[Finding]) -> Iterator[Finding]:
     late = [finding for figure in judging.figures for finding in compensated(judging, figure)]
     yield from late
     hurried = {(f.hand, f.interval_quarters) for f in late}
-    triplets = {(f.hand, f.interval_quarters) for f in bent if f.code == "triplet-bent"}
+    triplets = {(f.hand, f.interval_quarters) for f in bent if f.code == FindingCode.TRIPLET_BENT}
     for figure in judging.figures:
         # What begins late and hurries is that, and neither rushed nor uneven besides; a triplet that is played as
         # another figure is that, and not uneven besides.
@@ -105,12 +105,18 @@ def _looked_at(checked: CheckedTake, figures: list[Figure], ratios: list[RatioFi
 def _without_consequences(found: list[Finding], task: Task) -> list[Finding]:
     """Who rushes short notes, or rushes on from long ones, makes the longer notes around them uneven: that is one
     fault, not two."""
-    rushed = [f.interval_quarters for f in found if f.code == "rushed-run" and f.interval_quarters is not None]
-    if any(f.code == "long-rushed" for f in found):
+    rushed = [
+        f.interval_quarters for f in found if f.code == FindingCode.RUSHED_RUN and f.interval_quarters is not None
+    ]
+    if any(f.code == FindingCode.LONG_RUSHED for f in found):
         rushed.append(task.beat_quarters / 2)
     if not rushed:
         return found
-    return [f for f in found if f.code != "uneven" or f.interval_quarters is None or f.interval_quarters <= min(rushed)]
+    return [
+        f
+        for f in found
+        if f.code != FindingCode.UNEVEN or f.interval_quarters is None or f.interval_quarters <= min(rushed)
+    ]
 
 
 #: Unevenly played strikes that on the whole lie further from the student's own beat than this share of it keep none.
@@ -119,7 +125,9 @@ def _without_consequences(found: list[Finding], task: Task) -> list[Finding]:
 BEATLESS_SHARE = 0.2
 
 #: What can be told of a take without a beat: which strikes are there, and whether the hands meet.
-TOLD_WITHOUT_BEAT = frozenset({"restart", "missing", "extra", "wrong-notes", "hands-apart"})
+TOLD_WITHOUT_BEAT = frozenset(
+    {FindingCode.RESTART, FindingCode.MISSING, FindingCode.EXTRA, FindingCode.WRONG_NOTES, FindingCode.HANDS_APART}
+)
 
 
 def _without_a_beat(judging: Judging, found: list[Finding]) -> list[Finding]:
@@ -130,10 +138,10 @@ def _without_a_beat(judging: Judging, found: list[Finding]) -> list[Finding]:
         (f for f in found if f.code in UNEVEN_CODES or f.code in BENT_CODES), key=lambda f: f.ratio, default=None
     )
     # What plainly is another fault, as rushing, stays that.
-    if worst is None or worst.code != "uneven" or share <= BEATLESS_SHARE:
+    if worst is None or worst.code != FindingCode.UNEVEN or share <= BEATLESS_SHARE:
         return found
     place = task.place(task.expected[0])
-    beatless = Finding("uneven", place, share, BEATLESS_SHARE, "share", worst.sure, beatless=True)
+    beatless = Finding(FindingCode.UNEVEN, place, share, BEATLESS_SHARE, "share", worst.sure, beatless=True)
     return [*(f for f in found if f.code in TOLD_WITHOUT_BEAT), beatless]
 
 
@@ -142,14 +150,22 @@ def off_beat_share(measured: Measured) -> float:
     return robust_sd([note.deviation_ms for note in measured.notes]) * measured.median_bpm / 60_000
 
 
-UNEVEN_CODES = frozenset({"rushed-run", "limping", "uneven", "late-then-compensated", "long-rushed"})
+UNEVEN_CODES = frozenset(
+    {
+        FindingCode.RUSHED_RUN,
+        FindingCode.LIMPING,
+        FindingCode.UNEVEN,
+        FindingCode.LATE_THEN_COMPENSATED,
+        FindingCode.LONG_RUSHED,
+    }
+)
 
 
 def _restarts(checked: CheckedTake) -> Iterator[Finding]:
     restarts = [restart for restart in checked.matching.restarts if not restart.repeat]
     if restarts:
         place = checked.task.place(checked.task.expected[restarts[0].expected_index])
-        yield Finding("restart", place, len(restarts), 0, "count", 1.0)
+        yield Finding(FindingCode.RESTART, place, len(restarts), 0, "count", 1.0)
 
 
 def _hesitations(judging: Judging) -> Iterator[Finding]:
@@ -165,7 +181,7 @@ def _hesitations(judging: Judging) -> Iterator[Finding]:
         limit = limits.hesitation_ms(beat_ms)
         if stop.excess_ms - margin > limit:
             yield Finding(
-                "hesitation",
+                FindingCode.HESITATION,
                 task.place(stop.expected),
                 stop.excess_ms,
                 limit,
@@ -230,9 +246,9 @@ def _slips(checked: CheckedTake, limits: Limits) -> Iterator[Finding]:
     task, matching = checked.task, checked.matching
     asked = len(task.expected)
     kinds = (
-        ("missing", [task.expected[i].onset_quarters for i in matching.missing]),
-        ("wrong-notes", [task.expected[i].onset_quarters for i, _ in matching.wrong]),
-        ("extra", [_onset_at(checked, i) for i in matching.extra]),
+        (FindingCode.MISSING, [task.expected[i].onset_quarters for i in matching.missing]),
+        (FindingCode.WRONG_NOTES, [task.expected[i].onset_quarters for i, _ in matching.wrong]),
+        (FindingCode.EXTRA, [_onset_at(checked, i) for i in matching.extra]),
     )
     for code, onsets in kinds:
         limit = max(SLIPS_FLOOR - 1, limits.slips_share * asked)
@@ -243,7 +259,7 @@ def _slips(checked: CheckedTake, limits: Limits) -> Iterator[Finding]:
             first, landing = task.expected[skip.from_index], task.expected[skip.expected_index]
             count = sum(skip.from_index <= index < skip.expected_index for index in matching.skipped)
             limit = max(SLIPS_FLOOR - 1, limits.slips_share * asked)
-            yield Finding("missing", task.place(first), count, limit, "count", 1.0, until=task.place(landing))
+            yield Finding(FindingCode.MISSING, task.place(first), count, limit, "count", 1.0, until=task.place(landing))
 
 
 def _onset_at(checked: CheckedTake, strike_index: int) -> Quarters:
@@ -285,7 +301,7 @@ def _spread(judging: Judging, *, already: bool) -> Iterator[Finding]:
     if sd_lower(amount, freedom, judging.error) > limit:
         worst = max(measured.notes, key=lambda note: abs(note.deviation_ms))
         yield Finding(
-            "uneven",
+            FindingCode.UNEVEN,
             task.place(worst.expected),
             amount,
             limit,
@@ -310,7 +326,7 @@ def _hands_apart(judging: Judging) -> Iterator[Finding]:
         worst = max(measured.asynchronies, key=lambda point: abs(point.gap_ms))
         signed = mean([point.gap_ms for point in measured.asynchronies])
         yield Finding(
-            "hands-apart",
+            FindingCode.HANDS_APART,
             judging.place_of(worst.onset_quarters),
             amount,
             limit,
@@ -339,7 +355,7 @@ def _drift(judging: Judging) -> Iterator[Finding]:
         middle = tempos[count // 2]
         place = Place(task.score.measures[middle.measure_index].number, Fraction(0), middle.pass_number)
         yield Finding(
-            "drift",
+            FindingCode.DRIFT,
             place,
             abs(measured.drift),
             limits.drift_share,
@@ -351,8 +367,8 @@ def _drift(judging: Judging) -> Iterator[Finding]:
 
 def _rushed(found: list[Finding]) -> tuple[Quarters, bool]:
     """The longest of the short notes that are rushed (0: none), and whether long ones are."""
-    short = [f.interval_quarters for f in found if f.code == "rushed-run" and f.interval_quarters is not None]
-    return max(short, default=Fraction(0)), any(f.code == "long-rushed" for f in found)
+    short = [f.interval_quarters for f in found if f.code == FindingCode.RUSHED_RUN and f.interval_quarters is not None]
+    return max(short, default=Fraction(0)), any(f.code == FindingCode.LONG_RUSHED for f in found)
 
 
 def _faster_by_itself(judging: Judging, rushed: tuple[Quarters, bool]) -> bool:
@@ -398,7 +414,7 @@ def _off_tempo(judging: Judging, rushed: tuple[Quarters, bool]) -> Iterator[Find
     if judging.clears(abs(off), off_error, limits.tempo_share):
         place = task.place(task.expected[0])
         yield Finding(
-            "off-tempo",
+            FindingCode.OFF_TEMPO,
             place,
             abs(off),
             limits.tempo_share,

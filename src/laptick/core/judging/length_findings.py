@@ -12,7 +12,7 @@ from statistics import median
 
 from laptick.core.base.statistics import mean_and_error, robust_sd
 from laptick.core.base.units import Quarters
-from laptick.core.judging.finding import Finding, Judging, how_sure
+from laptick.core.judging.finding import Finding, FindingCode, Judging, how_sure
 from laptick.core.measuring.limits import JUDGED_ENTRIES, JUDGED_INTERVALS, ORDINARY_SHARE
 from laptick.core.score.score import Hand
 
@@ -33,7 +33,7 @@ class Amount:
 class _Kind:
     """What amounts of one kind are called and held against; ``own``: the spread of one in an ordinary player."""
 
-    code: str
+    code: FindingCode
     unit: str
     at_least: int
     limit: float
@@ -61,7 +61,9 @@ def late_entries(judging: Judging) -> Iterator[Finding]:
     # Not surer than the player's own strikes allow.
     entering = {(entry.hand, entry.onset_quarters) for entry in measured.entries}
     others = [n.deviation_ms for n in measured.notes if (n.expected.hand, n.expected.onset_quarters) not in entering]
-    yield from _on_the_whole(judging, _Kind("late-entry", "ms", JUDGED_ENTRIES, limit, robust_sd(others)), late)
+    yield from _on_the_whole(
+        judging, _Kind(FindingCode.LATE_ENTRY, "ms", JUDGED_ENTRIES, limit, robust_sd(others)), late
+    )
 
 
 def long_rushed(judging: Judging) -> Iterator[Finding]:
@@ -79,7 +81,7 @@ def long_rushed(judging: Judging) -> Iterator[Finding]:
     ]
     limit = evenness + 1.414 * judging.uncertainty_s / gap_s
     yield from _on_the_whole(
-        judging, _Kind("long-rushed", "share", JUDGED_INTERVALS, limit, ORDINARY_SHARE * evenness), early
+        judging, _Kind(FindingCode.LONG_RUSHED, "share", JUDGED_INTERVALS, limit, ORDINARY_SHARE * evenness), early
     )
 
 
@@ -97,7 +99,9 @@ def long_cut(judging: Judging) -> Iterator[Finding]:
             for note in measured.long_notes
             if note.hand is hand and note.sounded_quarters is not None and not note.shortened
         ]
-        yield from _on_the_whole(judging, _Kind("long-cut", "ms", JUDGED_INTERVALS, limit, OWN_RELEASE * limit), cut)
+        yield from _on_the_whole(
+            judging, _Kind(FindingCode.LONG_CUT, "ms", JUDGED_INTERVALS, limit, OWN_RELEASE * limit), cut
+        )
 
 
 def rest_run_over(judging: Judging) -> Iterator[Finding]:
@@ -109,4 +113,6 @@ def rest_run_over(judging: Judging) -> Iterator[Finding]:
         if entry.ran_over_ms is not None
     ]
     limit = limits.over_ms(judging.beat_ms)
-    yield from _on_the_whole(judging, _Kind("rest-run-over", "ms", JUDGED_ENTRIES, limit, OWN_RELEASE * limit), over)
+    yield from _on_the_whole(
+        judging, _Kind(FindingCode.REST_RUN_OVER, "ms", JUDGED_ENTRIES, limit, OWN_RELEASE * limit), over
+    )

@@ -14,8 +14,8 @@ from laptick.core.base.units import length_plural, slower_mark
 from laptick.core.following.matching import Matching
 from laptick.core.judging.cures import Cure, cure_for
 from laptick.core.judging.figure_findings import BENT_CODES
-from laptick.core.judging.finding import Finding
-from laptick.core.judging.finding_words import BETTER_WORDS, say
+from laptick.core.judging.finding import FINDING_FACTS, Finding, FindingCode
+from laptick.core.judging.finding_words import say
 from laptick.core.judging.findings import TOLD_WITHOUT_BEAT, UNEVEN_CODES, off_beat_share
 from laptick.core.measuring.evenness import group_figures
 from laptick.core.measuring.limits import JUDGED_INTERVALS, JUDGED_POINTS
@@ -36,29 +36,6 @@ STATUS_WORDS: dict[Status, str] = {
     Status.NEARLY: "nearly",
     Status.NOT_YET: "not yet",
     Status.COULD_NOT_FOLLOW: "could not follow",
-}
-
-#: What blocks a rung first.
-RANKS: dict[str, int] = {
-    "restart": 0,
-    "hesitation": 0,
-    "missing": 1,
-    "wrong-notes": 1,
-    "extra": 1,
-    "rushed-run": 2,
-    "limping": 2,
-    "dot-flattened": 2,
-    "triplet-bent": 2,
-    "duplet": 2,
-    "late-entry": 2,
-    "uneven": 2,
-    "late-then-compensated": 2,
-    "long-rushed": 2,
-    "long-cut": 2,
-    "rest-run-over": 2,
-    "hands-apart": 2,
-    "drift": 2,
-    "off-tempo": 3,
 }
 
 #: One finding up to this many times its limit is “nearly”.
@@ -126,13 +103,13 @@ def give_verdict(
     )
 
 
-def _rank(finding: Finding, strays: frozenset[str]) -> int:
+def _rank(finding: Finding, strays: frozenset[FindingCode]) -> int:
     if finding.beatless:
         return 0
-    return OUT_OF_PLACE_RANK if _is_stray(finding, strays) else RANKS[finding.code]
+    return OUT_OF_PLACE_RANK if _is_stray(finding, strays) else FINDING_FACTS[finding.code].rank
 
 
-def _is_stray(finding: Finding, strays: frozenset[str]) -> bool:
+def _is_stray(finding: Finding, strays: frozenset[FindingCode]) -> bool:
     return finding.code in strays and finding.until is None  # bars left out are left out
 
 
@@ -140,12 +117,12 @@ def _is_stray(finding: Finding, strays: frozenset[str]) -> bool:
 OUT_OF_PLACE_RANK = 4
 
 
-def _out_of_place(checked: CheckedTake, findings: list[Finding]) -> frozenset[str]:
+def _out_of_place(checked: CheckedTake, findings: list[Finding]) -> frozenset[FindingCode]:
     """``missing`` and ``extra`` when about as many are missing as are too many and the playing is uneven: the strikes
     are there, too far from their places to be told."""
     uneven = any(f.code in UNEVEN_CODES or f.code in BENT_CODES for f in findings)
     less, more = sorted((len(checked.matching.missing), len(checked.matching.extra)))
-    return frozenset({"missing", "extra"}) if uneven and 0 < more <= 1.5 * less else frozenset()
+    return frozenset({FindingCode.MISSING, FindingCode.EXTRA}) if uneven and 0 < more <= 1.5 * less else frozenset()
 
 
 def _not_followed(checked: CheckedTake, elsewhere: str | None) -> Verdict:
@@ -173,33 +150,33 @@ def _kept_the_beat(measured: Measured) -> bool:
     return not measured.hesitations and off_beat_share(measured) <= PRAISED_SHARE
 
 
-def _not_good(findings: list[Finding]) -> set[str]:
+def _not_good(findings: list[Finding]) -> set[FindingCode]:
     """The codes that nothing is praised for: those found, and without a beat all that is measured against it."""
     codes = {f.code for f in findings}
-    return codes | (RANKS.keys() - TOLD_WITHOUT_BEAT) if any(f.beatless for f in findings) else codes
+    return codes | (FINDING_FACTS.keys() - TOLD_WITHOUT_BEAT) if any(f.beatless for f in findings) else codes
 
 
-def _good(checked: CheckedTake, codes: set[str], previous_codes: frozenset[str] | None) -> tuple[str, ...]:
+def _good(checked: CheckedTake, codes: set[FindingCode], previous_codes: frozenset[str] | None) -> tuple[str, ...]:
     measured, matching, task = checked.measured, checked.matching, checked.task
     assert measured is not None
     good: list[str] = []
-    for code in sorted(previous_codes or (), key=lambda c: RANKS.get(c, 9)):
-        if code not in codes and code in BETTER_WORDS:
-            good.append(BETTER_WORDS[code])
+    for code, facts in FINDING_FACTS.items():
+        if code in (previous_codes or ()) and code not in codes:
+            good.append(facts.better)
             break
-    if not codes & {"restart", "hesitation"} and not _broken(matching) and _kept_the_beat(measured):
+    if not codes & {FindingCode.RESTART, FindingCode.HESITATION} and not _broken(matching) and _kept_the_beat(measured):
         good.append("You kept the beat going from start to end.")
     if not (matching.missing or matching.extra or matching.wrong or matching.skips):
         what = "notes" if task.asks_pitches else "strikes"
         good.append(f"All {len(task.expected)} {what} are there, and none too many.")
-    if len(measured.asynchronies) >= JUDGED_POINTS and "hands-apart" not in codes:
+    if len(measured.asynchronies) >= JUDGED_POINTS and FindingCode.HANDS_APART not in codes:
         good.append("Your hands land together.")
-    if not codes & {"rushed-run", "limping", "uneven"}:
+    if not codes & {FindingCode.RUSHED_RUN, FindingCode.LIMPING, FindingCode.UNEVEN}:
         fine = [f for f in group_figures(measured.runs) if f.intervals >= JUDGED_INTERVALS]
         if fine:
             shortest = min(fine, key=lambda f: f.interval_quarters).interval_quarters
             good.append(f"The {length_plural(shortest, task.naming)} are even.")
-    if not codes & {"off-tempo", "drift", "rushed-run", "long-rushed"}:
+    if not codes & {FindingCode.OFF_TEMPO, FindingCode.DRIFT, FindingCode.RUSHED_RUN, FindingCode.LONG_RUSHED}:
         good.append("The tempo is the one that was asked for.")
     if not good:
         share = len(matching.matches) / len(task.expected)

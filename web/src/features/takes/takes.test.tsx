@@ -1,16 +1,13 @@
 import { cleanup, fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { afterEach, describe, expect, it, vi } from "vitest";
 
-import type { Piece, Schemas, Take } from "../../api/client";
+import type { Schemas, Take } from "../../api/client";
 import { draw, serve } from "../../testing/draw";
-import pieceJson from "../../testing/piece.json";
-import takeJson from "../../testing/take.json";
+import { piece, take } from "../../testing/fixtures";
 import { TakeList } from "./TakeList";
 import { TakePage } from "./TakePage";
 import { heardMarks, marksOf, pinsOf } from "./marks";
 
-const piece = pieceJson as unknown as Piece;
-const take = takeJson as unknown as Take;
 const checked = take.document;
 const verdict = take.verdict;
 if (!checked || !verdict) throw new Error("the fixture is a judged take");

@@ -5,6 +5,7 @@ import { Link, useParams, useSearchParams } from "react-router";
 
 import type { Piece, RungKey, Schemas } from "../../api/client";
 import { usePiece, usePlayOptions } from "../../api/queries/pieces";
+import { trade } from "../../api/trade";
 import { session } from "../../session/current";
 import { Loading, Problem } from "../../ui/kit";
 import { AskView } from "../asking/AskView";
@@ -41,7 +42,6 @@ export function WorkspacePage() {
   return <Workspace key={id} piece={piece.data} options={options.data} />;
 }
 
-const RUNG_KEYS = ["count", "lap", "play"] as const;
 const VIEWS = [
   ["write", "Write"],
   ["roadmap", "Roadmap"],
@@ -56,7 +56,7 @@ type View = (typeof VIEWS)[number][0];
 function Workspace({ piece, options }: { piece: Piece; options: Schemas["PlayOptions"] }) {
   const [search, setSearch] = useSearchParams();
   const view: View = VIEWS.find(([key]) => key === search.get("view"))?.[0] ?? "ladder";
-  const rung: RungKey = RUNG_KEYS.find((key) => key === search.get("rung")) ?? "count";
+  const rung: RungKey = trade().rungs.find(({ key }) => key === search.get("rung"))?.key ?? "count";
   const [simulating, setSimulating] = useState<"take" | "stand-in" | null>(null);
   const desk = useDesk({ piece, options, rung, isPlayView: view === "play" });
   const isAtInstrument = view === "ladder" || view === "play";

@@ -1,0 +1,215 @@
+import { cleanup, fireEvent, screen, waitFor, within } from "@testing-library/react";
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+
+import type { RungProgress, Schemas } from "../../api/client";
+import { ApiError } from "../../api/client";
+import type { CardChoice } from "../../session/cardChoice";
+import { keyboards, session } from "../../session/current";
+import { REST, type State } from "../../session/state";
+import { startMix } from "../../sound/mix";
+import { draw, serve } from "../../testing/draw";
+import { answers, counts, piece, take } from "../../testing/fixtures";
+import { LadderView } from "./LadderView";
+import { RungCard } from "./RungCard";
+import { SimulateDialog } from "./SimulateDialog";
+import { TapZones } from "./TapZones";
+
+const options = answers[`GET /api/pieces/${piece.id}/play-options`] as Schemas["PlayOptions"];
+const CHOICE: CardChoice = { hand: "both", bpm: 66, rounds: 1, clickThrough: true };
+
+const unsent: NonNullable<State["unsent"]> = {
+  rung: "lap",
+  bpm: 66,
+  hands: "both",
+  taps: [],
+  notes: null,
+  pedal: [],
+  stand_in: false,
+  first_beat_s: 2,
+  client_key: "a-take-of-this-device",
+};
+
+const rungOf = (key: string): RungProgress => {
+  const found = piece.rungs.find((rung) => rung.key === key);
+  if (!found) throw new Error(`the fixture has no rung ${key}`);
+  return found;
+};
+
+beforeEach(() => {
+  for (const does of ["play", "stop", "record", "listen", "tap", "sendAgain"] as const)
+    vi.spyOn(session, does).mockReturnValue(undefined);
+});
+
+afterEach(() => {
+  cleanup();
+  vi.restoreAllMocks();
+  vi.unstubAllGlobals();
+  localStorage.clear();
+});
+
+describe("the ladder", () => {
+  it("says of each rung where it stands, and leads to it", () => {
+    const onChoose = vi.fn();
+    const rungs: RungProgress[] = [
+      { ...rungOf("count"), state: "steady" },
+      { ...rungOf("lap"), state: "begun", takes: 4, clean_in_a_row: 2 },
+      { ...rungOf("play"), state: "begun", takes: 1, clean_in_a_row: 0 },
+    ];
+    draw(<LadderView rungs={rungs} current="lap" onChoose={onChoose} />);
+    expect(screen.getByRole("button", { name: /Say the count.*steady/ })).toBeTruthy();
+    expect(screen.getByRole("button", { current: "step" }).textContent).toContain("2 of 3 clean in a row");
+    fireEvent.click(screen.getByRole("button", { name: /1 take, none of the whole piece clean/ }));
+    expect(onChoose).toHaveBeenCalledWith("play");
+  });
+});
+
+describe("the card of a rung", () => {
+  const onChoice = vi.fn<(part: Partial<CardChoice>) => void>();
+  const onMix = vi.fn();
+  const show = (
+    key: string,
+    { state = {}, choice = {} }: { state?: Partial<State>; choice?: Partial<CardChoice> } = {},
+  ) => {
+    onChoice.mockClear();
+    draw(
+      <RungCard
+        piece={piece}
+        rung={rungOf(key)}
+        counts={counts}
+        choice={{ ...CHOICE, ...choice }}
+        onChoice={onChoice}
+        passageWords="bars 1–8"
+        session={session}
+        state={{ ...REST, ...state }}
+        onSimulate={() => undefined}
+        mix={startMix(options.levels as Parameters<typeof startMix>[0])}
+        onMix={onMix}
+        onMore={() => undefined}
+        keyboards={keyboards}
+        onPlan={() => undefined}
+      />,
+    );
+  };
+  const button = (name: RegExp | string) => screen.getByRole<HTMLButtonElement>("button", { name });
+
+  it("says what to do, how many clean takes are asked for, and the count-in", () => {
+    show("lap");
+    expect(screen.getByText(rungOf("lap").what)).toBeTruthy();
+    expect(screen.getByText(/0 of 3 clean takes of the whole piece in a row · now bars 1–8/)).toBeTruthy();
+    expect(screen.getByText(/^Count in/).textContent?.trim()).toBe(`Count in ${counts.count_in.join(" ")}`);
+  });
+
+  it("plays along, records as many rounds as are chosen, and listens", () => {
+    show("lap", { choice: { rounds: 3 } });
+    fireEvent.click(button(/^Play along/));
+    fireEvent.click(button(/^Record a take/));
+    fireEvent.click(button(/^Listen and mark/));
+    expect(session.play).toHaveBeenCalledOnce();
+    expect(session.record).toHaveBeenCalledWith(3);
+    expect(session.listen).toHaveBeenCalledOnce();
+  });
+
+  it("stops what runs, and starts nothing beside it", () => {
+    show("lap", { state: { phase: "playing" } });
+    fireEvent.click(button(/^Stop/));
+    expect(session.stop).toHaveBeenCalledOnce();
+    for (const name of [/^Record a take/, /^Listen and mark/, /^Slower/]) expect(button(name).disabled).toBe(true);
+  });
+
+  it("goes from one mark of the metronome to the next, and not past the last", () => {
+    show("lap", { choice: { bpm: 65 } });
+    fireEvent.click(button(/^Slower/));
+    fireEvent.click(button(/^Faster/));
+    expect(onChoice.mock.calls).toEqual([[{ bpm: 63 }], [{ bpm: 66 }]]);
+    cleanup();
+    show("lap", { choice: { bpm: piece.metronome_marks.at(-1) ?? 0 } });
+    expect(button(/^Faster/).disabled).toBe(true);
+  });
+
+  it("keeps rounds between one and ten, and mutes a track", () => {
+    show("lap", { choice: { rounds: 10 } });
+    expect(button("more: Hands-free rounds").disabled).toBe(true);
+    fireEvent.click(button("fewer: Hands-free rounds"));
+    expect(onChoice).toHaveBeenCalledWith({ rounds: 9 });
+    fireEvent.click(within(screen.getByRole("group", { name: "Play along sounds" })).getByText("click"));
+    expect(onMix).toHaveBeenCalledWith(
+      expect.objectContaining({ muted: expect.objectContaining({ click: true }) as object }),
+    );
+  });
+
+  it("asks for a keyboard only at the keys", () => {
+    show("lap");
+    expect(screen.queryByRole("group", { name: "Keyboard" })).toBeNull();
+    cleanup();
+    show("play");
+    expect(screen.getByRole("group", { name: "Keyboard" })).toBeTruthy();
+  });
+
+  it("tells the verdict in short, with the way to the take", () => {
+    show("play", { state: { take } });
+    const said = within(screen.getByText("not yet").closest("[role=status]") as HTMLElement);
+    expect(said.getByText(take.verdict?.finding?.text ?? "")).toBeTruthy();
+    expect(said.getByRole("link").getAttribute("href")).toBe(`/pieces/${piece.id}/takes/${take.id}`);
+  });
+
+  it("keeps a take that could not be sent, and sends it again", () => {
+    const problem = new ApiError(0, "offline", "Lap Tick’s server does not answer.", null, null, null);
+    show("lap", { state: { problem, unsent: { ...unsent } } });
+    expect(screen.getByRole("alert").textContent).toContain("The take is kept on this device.");
+    fireEvent.click(button("Send it again"));
+    expect(session.sendAgain).toHaveBeenCalledOnce();
+  });
+});
+
+describe("tap zones", () => {
+  it("are two hands, struck when the finger comes down, and only while a take is recorded", () => {
+    draw(<TapZones session={session} state={{ ...REST, phase: "recording" }} single={false} />);
+    const [left, right] = screen.getAllByRole("button");
+    fireEvent.pointerDown(left as HTMLElement);
+    fireEvent.pointerDown(right as HTMLElement);
+    expect(vi.mocked(session.tap).mock.calls.map(([hand]) => hand)).toEqual(["left", "right"]);
+    cleanup();
+    draw(<TapZones session={session} state={REST} single />);
+    expect(screen.getByRole<HTMLButtonElement>("button", { name: /tap each word/ }).disabled).toBe(true);
+  });
+});
+
+describe("the simulated student", () => {
+  const show = (keys: boolean) => {
+    serve(answers);
+    const onPlay = vi.fn();
+    draw(
+      <SimulateDialog
+        piece={piece}
+        keys={keys}
+        standIn={false}
+        open
+        busy={false}
+        problem={null}
+        onClose={() => undefined}
+        onPlay={onPlay}
+      />,
+    );
+    return onPlay;
+  };
+  const add = async () => fireEvent.click(await screen.findByRole("button", { name: "Add a fault" }));
+
+  it("plays at the piece's level, cleanly unless a fault is added", async () => {
+    const onPlay = show(false);
+    await screen.findByRole("button", { name: "Add a fault" });
+    fireEvent.click(screen.getByRole("button", { name: "Let it play" }));
+    expect(onPlay).toHaveBeenCalledWith({ skill: piece.level, faults: [] });
+  });
+
+  it("has at most three faults, each as strong as the server says a clear one is", async () => {
+    const onPlay = show(true);
+    const [first] = answers["GET /api/faults"] as Schemas["FaultChoice"][];
+    if (!first) throw new Error("the fixture has faults");
+    for (let fault = 0; fault < 3; fault++) await add();
+    await waitFor(() => expect(screen.queryByRole("button", { name: "Add a fault" })).toBeNull());
+    fireEvent.click(screen.getAllByRole("button", { name: "Remove this fault" })[0] as HTMLElement);
+    fireEvent.click(screen.getByRole("button", { name: "Let it play" }));
+    const planted = { kind: first.kind, amount: first.amounts[1], measure: first.needs_measure ? "2" : null };
+    expect(onPlay).toHaveBeenCalledWith({ skill: piece.level, faults: [planted, planted] });
+  });
+});

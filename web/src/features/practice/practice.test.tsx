@@ -22,7 +22,7 @@ const unsent: NonNullable<State["unsent"]> = {
   bpm: 66,
   hands: "both",
   taps: [],
-  notes: null,
+  notes: [],
   pedal: [],
   stand_in: false,
   first_beat_s: 2,

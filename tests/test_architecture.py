@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import re
 import subprocess
 import sys
 from pathlib import Path
@@ -198,7 +199,7 @@ def test_only_the_engine_commits():
     for module, path in MODULES.items():
         text = path.read_text(encoding="utf-8")
         if module.startswith("db.") and not module.startswith("db.engine"):
-            assert "commit" not in text.replace("nothing here\ncommits", ""), module
+            assert not re.search(r"\bcommit\w*\(|START TRANSACTION|ROLLBACK", text), module
             assert "transaction(" not in text, module
 
 

@@ -31,3 +31,21 @@ def test_a_document_names_files_that_are_there(document: Path) -> None:
 def test_a_document_links_to_what_is_there(document: Path) -> None:
     links = LINKED.findall(document.read_text(encoding="utf-8"))
     assert not [link for link in links if not (document.parent / link).exists()]
+
+
+#: ``file.py: name`` or ``file.ts: Class.name``: what stands in a file.
+WITHIN = re.compile(r"`((?:[\w.-]+/)*[\w-]+\.(?:py|tsx?)):\s+(\w+)(?:\.(\w+))?`")
+DEFINED = (
+    r"(?m)^\s*(?:(?:export|async|private|readonly|def|class|function|const|type|let) )*{word}\b(?:\(|:| =|<| \{{|$)"
+)
+
+
+@pytest.mark.parametrize("document", DOCUMENTS, ids=lambda path: path.name)
+def test_a_document_names_what_stands_in_its_files(document: Path) -> None:
+    absent = []
+    for name, *words in WITHIN.findall(document.read_text(encoding="utf-8")):
+        texts = [(ROOT / path).read_text(encoding="utf-8") for path in FILES if f"/{path}".endswith(f"/{name}")]
+        patterns = [DEFINED.format(word=word) for word in words if word]
+        if not any(all(re.search(pattern, text) for pattern in patterns) for text in texts):
+            absent.append((name, *words))
+    assert not absent

@@ -3,9 +3,10 @@ import { memo } from "react";
 
 import type { Measure, Ruler } from "../api/client";
 import { type Row, xOf } from "./geometry";
-import { LETTER_PX, type Passage } from "./layout";
+import { LETTER_PX } from "./layout";
+import type { Passage } from "../lib/passage";
 
-export function inPassage(ruler: Ruler, passage: Passage, measure: Measure): boolean {
+export function inPassage(ruler: Ruler, passage: Passage | null, measure: Measure): boolean {
   if (!passage) return false;
   const index = ruler.measures.indexOf(measure);
   return index >= passage.from && index <= passage.to;
@@ -19,7 +20,7 @@ export const BarHeads = memo(function BarHeads({
 }: {
   row: Row;
   ruler: Ruler;
-  passage: Passage;
+  passage: Passage | null;
   onBar: ((index: number, extend: boolean) => void) | undefined;
 }) {
   return (

@@ -3,7 +3,8 @@ import { memo } from "react";
 
 import type { Ruler } from "../api/client";
 import { type Row, holds, xOf } from "./geometry";
-import { TOP, RIGHT_Y, BASE_Y, LEFT_Y, THICK, type Name, type Passage } from "./layout";
+import { TOP, RIGHT_Y, BASE_Y, LEFT_Y, THICK, type Name } from "./layout";
+import type { Passage } from "../lib/passage";
 import { inPassage } from "./BarHeads";
 
 export const Ground = memo(function Ground({
@@ -13,7 +14,7 @@ export const Ground = memo(function Ground({
   height,
 }: {
   row: Row;
-  passage: Passage;
+  passage: Passage | null;
   ruler: Ruler;
   height: number;
 }) {

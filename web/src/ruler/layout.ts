@@ -14,8 +14,6 @@ export type Name = { onset_quarters: number; hand: "right" | "left"; text: strin
 
 export type RulerHandle = { moveCursor: (onset: number | null) => void; showBar: (start_quarters: number) => void };
 
-export type Passage = { from: number; to: number } | null;
-
 // Heights from the top of a row.
 export const TOP = 26;
 export const RIGHT_Y = TOP + 14;

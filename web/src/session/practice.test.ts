@@ -4,7 +4,7 @@ import { ApiError, type Schedule, type Take, type TakeCreate } from "../api/clie
 import { pendingTakes } from "./pending";
 import { startMix } from "../sound/mix";
 import type { Sounding } from "../sound/player";
-import { PracticeSession, type Sound, type StandIn } from "./practice";
+import { PracticeSession, type Playback, type StandIn } from "./practice";
 import type { Server } from "./server";
 import { type Desk, isOver, stateFor } from "./state";
 
@@ -25,7 +25,7 @@ const schedule: Schedule = {
   ],
 };
 
-class FakeSound implements Sound {
+class FakeSound implements Playback {
   time = 0;
   wake = () => Promise.resolve();
   load = () => Promise.resolve();

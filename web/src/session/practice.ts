@@ -14,7 +14,7 @@ import type { Server } from "./server";
 import { type Desk, type Mode, type Phase, REST, type State, isOver, soundingOf } from "./state";
 
 /** What a session needs of the sound: the real one is sound/player.ts, tests have their own. */
-export type Sound = {
+export type Playback = {
   wake(): Promise<void>;
   load(schedule: Schedule): Promise<void>;
   level(mix: Mix): void;
@@ -53,7 +53,7 @@ export class PracticeSession {
   private frame = 0;
 
   constructor(
-    private readonly sound: Sound,
+    private readonly sound: Playback,
     private readonly server: Server,
     private readonly standIn: StandIn,
   ) {}

@@ -3,9 +3,9 @@ import { type Schedule, type Schemas, type Take, type TakeCreate, api, unwrap } 
 import { queryClient } from "../api/queries/client";
 import { sendTake, takesChanged } from "../api/queries/takes";
 import type { StandInNote } from "../sound/keyboard";
-import type { Desk, Mode, Settings } from "./state";
+import type { Desk, Mode, TakeSettings } from "./state";
 
-export type Heard = Settings & { slips: number[]; first_beat_s: number; client_key: string };
+export type Heard = TakeSettings & { slips: number[]; first_beat_s: number; client_key: string };
 
 export type Server = {
   loadSchedule(desk: Desk, mode: Mode): Promise<Schedule>;

@@ -10,7 +10,7 @@ export type Phase = "idle" | "playing" | "recording" | "listening" | "sending" |
 /** What runs: the play-along, a take, or the teacher's listening. */
 export type Mode = "playing" | "recording" | "listening";
 
-export type Settings = Omit<
+export type TakeSettings = Omit<
   TakeCreate,
   "taps" | "notes" | "pedal" | "stand_in" | "first_beat_s" | "client_key" | "measures"
 > & { measures: string | null };
@@ -22,7 +22,7 @@ export type Plan = { faults: Schemas["FaultCreate"][]; skill: Schemas["Level"] }
 export type Desk = {
   pieceId: number;
   title: string;
-  settings: Settings;
+  settings: TakeSettings;
   mix: Mix;
   /** Does the click go on after the count-in while a take is recorded? */
   clickThrough: boolean;

@@ -8,7 +8,7 @@ import { vi } from "vitest";
 
 import { setTrade } from "../api/trade";
 import { ToastShelf } from "../ui/kit";
-import { trade } from "./fixtures";
+import { tables } from "./fixtures";
 
 /** What is drawn has no size here. */
 class NoSize implements ResizeObserver {
@@ -18,7 +18,7 @@ class NoSize implements ResizeObserver {
 }
 globalThis.ResizeObserver ??= NoSize;
 
-setTrade(trade);
+setTrade(tables);
 
 type Answers = Record<string, unknown>;
 

@@ -17,4 +17,4 @@ export const counts = given<Counts>(answersJson["GET /api/pieces/1/counts"]);
 export const roadmap = given<Roadmap>(answersJson["GET /api/pieces/1/roadmap"]);
 export const studioChoices = given<StudioChoices>(answersJson["GET /api/choices"]);
 export const take = given<Take>(takeJson);
-export const trade = given<Trade>(tradeJson);
+export const tables = given<Trade>(tradeJson);

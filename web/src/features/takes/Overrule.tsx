@@ -1,21 +1,19 @@
 /** The teacher's word on a take, beside the checker's: never in its place. */
 import { useState } from "react";
 
-import type { Take, Verdict } from "../../api/client";
+import type { Schemas, Take, Verdict } from "../../api/client";
 import { useOverrule } from "../../api/queries/takes";
 import { statusWords } from "../../api/trade";
 import { timeOf } from "../../lib/words";
 import { Button, Choice, Problem } from "../../ui/kit";
 
-const WORDS = [
-  ["steady", "steady"],
-  ["nearly", "nearly"],
-  ["not-yet", "not yet"],
-] as const;
+type Word = Schemas["OverruleCreate"]["status"];
+/** What a teacher can say it is, from the best down. */
+const WORDS: readonly Word[] = ["steady", "nearly", "not-yet"];
 
 export function Overrule({ take, said, pieceId }: { take: Take; said: Verdict["status"]; pieceId: number }) {
   const overrule = useOverrule(take.id, pieceId);
-  const [status, setStatus] = useState<(typeof WORDS)[number][0]>(said === "steady" ? "not-yet" : "steady");
+  const [status, setStatus] = useState<Word>(said === "steady" ? "not-yet" : "steady");
   const [reason, setReason] = useState("");
   if (take.overrule) {
     return (
@@ -43,7 +41,12 @@ export function Overrule({ take, said, pieceId }: { take: Take; said: Verdict["s
           if (reason.trim()) overrule.mutate({ status, reason: reason.trim() });
         }}
       >
-        <Choice label="It is" value={status} options={WORDS} onChange={setStatus} />
+        <Choice
+          label="It is"
+          value={status}
+          options={WORDS.map((word) => [word, statusWords(word)] as const)}
+          onChange={setStatus}
+        />
         <label className="block">
           <span className="text-quiet">because</span>
           <textarea

@@ -43,5 +43,8 @@ def use_case(function: UseCase[P, R]) -> UseCase[P, R]:
         with transaction(studio.connection):
             return function(studio, *args, **kwargs)
 
-    USE_CASES[f"{function.__module__.rpartition('.')[2]}.{function.__name__}"] = whole
+    name = f"{function.__module__.rpartition('.')[2]}.{function.__name__}"
+    if name in USE_CASES:
+        raise TypeError(f"two use cases are called {name}")
+    USE_CASES[name] = whole
     return whole

@@ -34,14 +34,7 @@ export function Listening({ session, state }: { session: PracticeSession; state:
         </span>
         .
       </p>
-      <div className="mt-2 flex gap-4">
-        <button type="button" className="font-bold underline" onClick={() => session.stop()}>
-          End it
-        </button>
-        <button type="button" className="underline" onClick={() => session.discard()}>
-          Throw it away
-        </button>
-      </div>
+      <Ways session={session} />
     </section>
   );
 }
@@ -80,14 +73,21 @@ export function LiveTake({ session, state, rung }: { session: PracticeSession; s
           <kbd>Space</kbd> ends it now, <kbd>Esc</kbd> throws it away.
         </span>
       </p>
-      <div className="mt-2 flex gap-4">
-        <button type="button" className="font-bold underline" onClick={() => session.stop()}>
-          End it
-        </button>
-        <button type="button" className="underline" onClick={() => session.discard()}>
-          Throw it away
-        </button>
-      </div>
+      <Ways session={session} />
     </section>
+  );
+}
+
+/** The ways out of what runs. */
+function Ways({ session }: { session: PracticeSession }) {
+  return (
+    <div className="mt-2 flex gap-4">
+      <button type="button" className="font-bold underline" onClick={() => session.stop()}>
+        End it
+      </button>
+      <button type="button" className="underline" onClick={() => session.discard()}>
+        Throw it away
+      </button>
+    </div>
   );
 }

@@ -10,6 +10,7 @@ import { startMix } from "../../sound/mix";
 import { draw, serve } from "../../testing/draw";
 import { answers, counts, piece, take } from "../../testing/fixtures";
 import { LadderView } from "./LadderView";
+import { Listening, LiveTake } from "./LiveTake";
 import { RungCard } from "./RungCard";
 import { SimulateDialog } from "./SimulateDialog";
 import { TapZones } from "./TapZones";
@@ -171,6 +172,29 @@ describe("tap zones", () => {
     cleanup();
     draw(<TapZones session={session} state={REST} single />);
     expect(screen.getByRole<HTMLButtonElement>("button", { name: /tap each word/ }).disabled).toBe(true);
+  });
+});
+
+describe("while it runs", () => {
+  it("ends a take or throws it away, and says which round it is", () => {
+    vi.spyOn(session, "discard").mockReturnValue(undefined);
+    draw(
+      <LiveTake session={session} state={{ ...REST, phase: "recording", taps: 4, round: 2, rounds: 3 }} rung="lap" />,
+    );
+    expect(screen.getByText("4 taps")).toBeTruthy();
+    expect(screen.getByText("round 2 of 3")).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: "End it" }));
+    fireEvent.click(screen.getByRole("button", { name: "Throw it away" }));
+    expect(session.stop).toHaveBeenCalledOnce();
+    expect(session.discard).toHaveBeenCalledOnce();
+  });
+
+  it("marks a slip at the moment at which the finger comes down", () => {
+    vi.spyOn(session, "slip").mockReturnValue(undefined);
+    draw(<Listening session={session} state={{ ...REST, phase: "listening", taps: 1 }} />);
+    expect(screen.getByText("1 slip")).toBeTruthy();
+    fireEvent.pointerDown(screen.getByRole("button", { name: /I heard a slip/ }));
+    expect(vi.mocked(session.slip).mock.calls[0]?.[0]).toBeTypeOf("number");
   });
 });
 

@@ -297,7 +297,15 @@ def test_a_number_of_quarters_is_bounded_at_every_edge(client, number):
             json={"version": None, "change": {"kind": "length", "note": note, "length_quarters": number}},
         ),
         client.post(
-            "/api/entries", json={"title": "A", "beats": 2, "beat_type": 4, "bpm": 60, "pickup": number, "bars": []}
+            "/api/entries",
+            json={
+                "title": "A",
+                "beats": 2,
+                "beat_type": 4,
+                "bpm": 60,
+                "pickup": number,
+                "bars": [{"right": [], "left": []}],
+            },
         ),
         client.post(
             "/api/entries",
@@ -312,6 +320,8 @@ def test_a_number_of_quarters_is_bounded_at_every_edge(client, number):
         client.put(f"{base}/reading", json={"phrase_starts": [{"measure": "1", "offset": number}]}),
     ]
     assert [answer.status_code for answer in answers] == [422] * len(answers)
+    said = [answer.json()["error"]["what"] for answer in answers]
+    assert [f"“{number}” is no number of quarters" in what for what in said] == [True] * len(said), said
     assert time.monotonic() - begun < 20
     with pytest.raises(OptionError):
         parse_fault(f"hesitate=1@{number}:1")

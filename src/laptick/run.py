@@ -26,6 +26,7 @@ from laptick.db.engine.connect import connect
 from laptick.db.engine.migrate import migrate
 from laptick.db.engine.server import MariaDb
 from laptick.studio.demo import add_demo, reset_demo
+from laptick.studio.pieces.shelf import list_pieces, pieces_to_read
 from laptick.studio.use_case import Studio
 
 
@@ -131,6 +132,9 @@ def _prepare(server: MariaDb, *, demo: bool, reset: bool) -> None:
                 say("reset: the demo pieces and their takes are made anew; your own pieces are not touched.")
             added = reset_demo(studio) if reset else add_demo(studio)
             say(f"demo data: {added} piece(s) added." if added else "demo data: there already.")
+        if (unread := pieces_to_read(studio)) > 0:
+            say(f"shelf: reading {unread} piece(s) …")
+            list_pieces(studio)
     finally:
         connection.close()
 

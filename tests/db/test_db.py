@@ -9,7 +9,7 @@ import pymysql
 import pytest
 
 from laptick.core.base.errors import NotFoundError, StorageError
-from laptick.db import judgements, pencil, pieces, takes
+from laptick.db import judgements, pencil, pieces, shelf, takes
 from laptick.db.engine import migrate as migrations
 from laptick.db.engine.connect import DbSettings, connect, transaction
 from laptick.db.engine.migrate import migrate, migration_files, split_statements
@@ -121,7 +121,7 @@ class TestStudios:
         other = other_studio(connection)
         mine = add_piece(connection)
         take = add_take(connection, mine)
-        assert pieces.list_pieces(connection, other) == []
+        assert shelf.list_shelf(connection, other) == []
         for refused in (
             lambda: pieces.get_piece(connection, other, mine),
             lambda: takes.get_take(connection, other, take),

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from laptick.db.engine.connect import Connection, Row
+from laptick.db.shelf import take_changed
 
 #: The teacher's word that holds for a take, as a column of a query over ``take``.
 OVERRULED = (
@@ -31,6 +32,7 @@ class NewJudgement:
 def add_judgement(connection: Connection, studio_id: int, take_id: int, new: NewJudgement) -> None:
     """A judgement of a take; of the earlier ones all but their documents is kept."""
     with connection.cursor() as cursor:
+        take_changed(cursor, studio_id, take_id)
         cursor.execute(
             "UPDATE judgement SET document = NULL WHERE studio_id = %s AND take_id = %s", (studio_id, take_id)
         )
@@ -84,6 +86,7 @@ def outdated_takes(connection: Connection, studio_id: int, checker_version: str)
 def set_overrule(connection: Connection, studio_id: int, take_id: int, *, status: str, reason: str) -> None:
     """The teacher's word; an earlier one is kept, withdrawn."""
     with connection.cursor() as cursor:
+        take_changed(cursor, studio_id, take_id)
         _withdraw(cursor, studio_id, take_id)
         cursor.execute(
             "INSERT INTO overrule (studio_id, take_id, status, reason) VALUES (%s, %s, %s, %s)",
@@ -93,6 +96,7 @@ def set_overrule(connection: Connection, studio_id: int, take_id: int, *, status
 
 def withdraw_overrule(connection: Connection, studio_id: int, take_id: int) -> None:
     with connection.cursor() as cursor:
+        take_changed(cursor, studio_id, take_id)
         _withdraw(cursor, studio_id, take_id)
 
 

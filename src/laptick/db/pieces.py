@@ -79,17 +79,6 @@ def same_file(connection: Connection, studio_id: int, piece_id: int) -> Row | No
         return cursor.fetchone()
 
 
-def list_pieces(connection: Connection, studio_id: int) -> list[Row]:
-    """Every piece on the shelf, with its original and its pencilled changes, by title."""
-    with connection.cursor() as cursor:
-        cursor.execute(
-            f"SELECT {_COLUMNS} FROM {_FROM} WHERE piece.studio_id = %s AND deleted_at IS NULL"
-            " ORDER BY title, piece.id",
-            (studio_id,),
-        )
-        return [_decoded(row) for row in cursor.fetchall()]
-
-
 def _decoded(row: Row) -> Row:
     """The stored documents of a row as what they hold."""
     for name in ("reading", "play_order", "pencil", "entry"):

@@ -9,6 +9,7 @@ from typing import Any
 from laptick.core.base.errors import NotFoundError
 from laptick.db.engine.connect import Connection, Row
 from laptick.db.judgements import OVERRULED
+from laptick.db.shelf import take_changed, takes_changed
 
 _COLUMNS = (
     "take.id, take.piece_id, take.rung, take.settings, take.assigned_bpm, take.level, take.played_by, take.note,"
@@ -53,6 +54,7 @@ def take_sent_before(connection: Connection, studio_id: int, client_key: str | N
 def add_take(connection: Connection, studio_id: int, new: NewTake) -> int:
     """Stores what was played, waiting to be judged; gives the take's id."""
     with connection.cursor() as cursor:
+        takes_changed(cursor, studio_id, new.piece_id)
         cursor.execute(
             "INSERT INTO take (studio_id, piece_id, rung, settings, assigned_bpm, level, strikes, played_by, note,"
             " client_key) VALUES (%s, %s, %s, %s, %s, %s, %s, %s, '', %s)",
@@ -185,6 +187,7 @@ def takes_alone(connection: Connection, studio_id: int, before: Before) -> dict[
 def set_settings(connection: Connection, studio_id: int, take_id: int, settings: dict[str, Any]) -> None:
     """What a take is held to be, corrected afterwards: another passage than was asked for."""
     with connection.cursor() as cursor:
+        take_changed(cursor, studio_id, take_id)
         cursor.execute(
             "UPDATE take SET settings = %s WHERE studio_id = %s AND id = %s AND deleted_at IS NULL",
             (json.dumps(settings), studio_id, take_id),
@@ -206,6 +209,7 @@ def mark_take_deleted(connection: Connection, studio_id: int, take_id: int, *, d
         NotFoundError: there is none of that id in this studio.
     """
     with connection.cursor() as cursor:
+        take_changed(cursor, studio_id, take_id)
         cursor.execute("SELECT 1 FROM take WHERE studio_id = %s AND id = %s FOR UPDATE", (studio_id, take_id))
         if cursor.fetchone() is None:
             raise NotFoundError("this take is not here.")

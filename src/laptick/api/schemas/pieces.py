@@ -21,8 +21,14 @@ class RungPublic(Schema):
     state: Literal["untouched", "begun", "steady"]
 
 
+class RungShort(Schema):
+    key: str
+    state: Literal["untouched", "begun", "steady"]
+
+
 class PieceShort(Schema):
-    """A piece on the shelf."""
+    """A piece on the shelf. ``rhythm``: the strikes of the right and the left hand in its first bars, as shares of
+    them; ``unread``: why the score can no longer be read."""
 
     id: int
     title: str
@@ -35,8 +41,9 @@ class PieceShort(Schema):
     beat_name: str
     hands: list[str]
     takes: int
-    rungs: list[RungPublic]
+    rungs: list[RungShort]
     rhythm: list[list[float]]
+    unread: str | None
 
 
 class NoticePublic(Schema):

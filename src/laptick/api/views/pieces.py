@@ -12,7 +12,7 @@ from laptick.core.practice.ladder import GATE_CLEAN_TAKES, RungProgress, start_b
 from laptick.core.rhythm.likeness import bar_likeness
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.score import HANDS, Hand, Measure, Score
-from laptick.studio.pieces.shelf import ShownPiece
+from laptick.studio.pieces.shelf import OnShelf, ShownPiece
 
 
 def rungs_public(rungs: Sequence[RungProgress]) -> list[schemas.RungPublic]:
@@ -30,31 +30,24 @@ def rungs_public(rungs: Sequence[RungProgress]) -> list[schemas.RungPublic]:
     ]
 
 
-def piece_short(shown: ShownPiece) -> schemas.PieceShort:
-    piece, score = shown.piece, shown.piece.score
-    first = score.measures[0]
-    whole = [m for m in score.measures if not (m.is_pickup and m.index == 0)]
+def piece_short(shown: OnShelf) -> schemas.PieceShort:
+    face = shown.face
     return schemas.PieceShort(
-        id=piece.id,
-        title=piece.title,
-        composer=piece.composer,
-        signature=str(first.signature),
-        bars=len(whole),
-        level=piece.level,
-        target_bpm=piece.target_bpm,
-        beat_quarters=str(first.meter.beat_quarters),
-        beat_name=length_name(first.meter.beat_quarters, piece.naming),
-        hands=[hand.value for hand in score.hands_present()],
-        takes=shown.takes,
-        rungs=rungs_public(shown.rungs),
-        rhythm=_opening(score),
+        id=shown.id,
+        title=shown.title,
+        composer=shown.composer,
+        signature=face.signature,
+        bars=face.bars,
+        level=shown.level,
+        target_bpm=shown.target_bpm,
+        beat_quarters=str(face.beat_quarters),
+        beat_name=length_name(face.beat_quarters, shown.naming),
+        hands=list(face.hands),
+        takes=shown.progress.takes,
+        rungs=[schemas.RungShort(key=one.rung.key, state=one.state) for one in shown.progress.rungs],  # type: ignore[arg-type]
+        rhythm=[list(hand) for hand in face.opening],
+        unread=face.unread,
     )
-
-
-def _opening(score: Score) -> list[list[float]]:
-    """Strikes of each hand in the first bars, as shares of that stretch: the piece's face on the shelf."""
-    end = score.measures[min(3, len(score.measures) - 1)].end_quarters
-    return [[round(float(onset / end), 4) for onset in hand_line(score, hand).strikes if onset < end] for hand in HANDS]
 
 
 def piece_public(shown: ShownPiece) -> schemas.PiecePublic:

@@ -3,22 +3,32 @@ which order their bars are played."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
-from laptick.core.base.units import Bpm
+from laptick.core.base.units import Bpm, LengthNaming
 from laptick.core.counting.counting import default_bpm
-from laptick.core.practice.ladder import RungProgress, TakeOutcome, ladder_progress
+from laptick.core.practice.ladder import RungProgress
 from laptick.core.rhythm.phrases import Phrasing, check_places, find_phrases
 from laptick.core.score.roadmap import order_of_names
 from laptick.db import choices as choices_db
 from laptick.db import pieces as db
+from laptick.db import shelf as shelf_db
 from laptick.db import takes as takes_db
+from laptick.formats.documents.choices import naming_of
 from laptick.formats.parts.reading import reading_of
-from laptick.studio.pieces.open_piece import Document, Piece, open_piece, piece_of, read_as
+from laptick.studio.pieces.face import (
+    Face,
+    Progress,
+    face_of,
+    faces_to_make,
+    keep_face_of_score,
+    progress_of,
+    progress_of_takes,
+)
+from laptick.studio.pieces.open_piece import Piece, open_piece, read_as
 from laptick.studio.use_case import Studio, use_case
 
 #: A piece without a tempo mark gets this target until the teacher sets one.
@@ -26,11 +36,24 @@ UNMARKED_BPM = 72.0
 
 
 @dataclass(frozen=True)
+class OnShelf:
+    """A piece as the shelf shows it."""
+
+    id: int
+    title: str
+    composer: str
+    level: Level
+    target_bpm: Bpm
+    naming: LengthNaming
+    face: Face
+    progress: Progress
+
+
+@dataclass(frozen=True)
 class ShownPiece:
     """A piece with how far each of its rungs has come. ``same_file_as``: an earlier piece from the same file."""
 
     piece: Piece
-    takes: int
     rungs: tuple[RungProgress, ...]
     same_file_as: int | None = None
 
@@ -43,21 +66,32 @@ def shown_piece(studio: Studio, piece_id: int) -> ShownPiece:
     """
     piece = open_piece(studio, piece_id)
     outcomes = takes_db.outcomes_by_piece(studio.connection, studio.id, piece_id).get(piece_id, [])
-    return _shown(piece, outcomes)
-
-
-def _shown(piece: Piece, rows: Sequence[Document], same_file_as: int | None = None) -> ShownPiece:
-    outcomes = [TakeOutcome(row["rung"], row["hands"], row["measures"], row["status"]) for row in rows]
-    return ShownPiece(piece, len(outcomes), tuple(ladder_progress(outcomes)), same_file_as)
+    return ShownPiece(piece, progress_of_takes(outcomes).rungs)
 
 
 @use_case
-def list_pieces(studio: Studio) -> list[ShownPiece]:
+def list_pieces(studio: Studio) -> list[OnShelf]:
     """The shelf, by title."""
-    outcomes = takes_db.outcomes_by_piece(studio.connection, studio.id)
-    choices = choices_db.get_choices(studio.connection, studio.id, None)
-    rows = db.list_pieces(studio.connection, studio.id)
-    return [_shown(piece_of(row, choices, {}), outcomes.get(row["id"], [])) for row in rows]
+    naming = naming_of(choices_db.get_choices(studio.connection, studio.id, None))
+    return [
+        OnShelf(
+            id=row["id"],
+            title=row["title"],
+            composer=row["composer"],
+            level=Level(row["level"]),
+            target_bpm=row["target_bpm"],
+            naming=naming,
+            face=face_of(studio, row),
+            progress=progress_of(studio, row),
+        )
+        for row in shelf_db.list_shelf(studio.connection, studio.id)
+    ]
+
+
+@use_case
+def pieces_to_read(studio: Studio) -> int:
+    """How many pieces the next look at the shelf has to read: none, but for what changed since the last one."""
+    return faces_to_make(studio)
 
 
 @use_case
@@ -89,8 +123,9 @@ def add_piece(studio: Studio, original: bytes, filename: str) -> ShownPiece:
         target_bpm=default_bpm(score) or UNMARKED_BPM,
     )
     piece_id = db.add_piece(studio.connection, studio.id, new)
+    keep_face_of_score(studio, piece_id, score)
     twin = db.same_file(studio.connection, studio.id, piece_id)
-    return _shown(open_piece(studio, piece_id), [], twin["id"] if twin else None)
+    return ShownPiece(open_piece(studio, piece_id), progress_of_takes([]).rungs, twin["id"] if twin else None)
 
 
 @use_case

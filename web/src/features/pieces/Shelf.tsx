@@ -4,6 +4,7 @@ import { Link, useNavigate } from "react-router";
 
 import type { PieceAdded, PieceShort } from "../../api/client";
 import { useAddPiece, usePieces, useShelfPiece } from "../../api/queries/pieces";
+import { rungTitle } from "../../api/trade";
 import { STATE_SHAPES, count } from "../../lib/words";
 import { NewPassage } from "../entry/NewPassage";
 import { type Arrival, ImportReport } from "./ImportReport";
@@ -153,7 +154,7 @@ function Face({ piece }: { piece: PieceShort }) {
       <p className="flex flex-wrap items-center gap-x-5 text-sm">
         {piece.rungs.map((rung) => (
           <span key={rung.key}>
-            <span aria-hidden>{STATE_SHAPES[rung.state]}</span> {rung.title}{" "}
+            <span aria-hidden>{STATE_SHAPES[rung.state]}</span> {rungTitle(rung.key)}{" "}
             <span className="sr-only">{rung.state}</span>
           </span>
         ))}

@@ -1,0 +1,161 @@
+"""What the shelf shows of a piece: its face, worked out of the score, and its progress, worked out of its takes.
+
+Both are kept with the piece and worked out anew where what they were worked out of has changed, where this module has
+(``_VERSION``), or where what is kept is damaged. A score that can no longer be read is on the shelf too, and says so.
+"""
+
+from __future__ import annotations
+
+import json
+import logging
+from collections.abc import Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Any
+
+from laptick.core.base.errors import LapTickError
+from laptick.core.base.units import Quarters, parse_quarters
+from laptick.core.practice.ladder import RUNGS, RungProgress, TakeOutcome, ladder_progress
+from laptick.core.score.hand_line import hand_line
+from laptick.core.score.hands import HAND_KEYS, HandName, hand_key
+from laptick.core.score.score import HANDS, Score
+from laptick.db import pieces as pieces_db
+from laptick.db import shelf as db
+from laptick.db import takes as takes_db
+from laptick.db.engine.connect import Row
+from laptick.studio.pieces.open_piece import piece_of
+from laptick.studio.use_case import Studio
+
+log = logging.getLogger("laptick")
+
+#: To be raised when a face or a progress comes out otherwise than before for the same piece.
+_VERSION = 1
+
+#: Bars whose rhythm is the piece's face.
+OPENING_BARS = 4
+
+
+@dataclass(frozen=True)
+class Face:
+    """``opening``: the strikes of the right and the left hand as shares of the first bars; ``unread``: why the score
+    can no longer be read."""
+
+    signature: str
+    bars: int
+    beat_quarters: Quarters
+    hands: tuple[HandName, ...]
+    opening: tuple[tuple[float, ...], ...]
+    unread: str | None = None
+
+
+def face_of_score(score: Score) -> Face:
+    end = score.measures[min(OPENING_BARS, len(score.measures)) - 1].end_quarters
+    first = score.measures[0]
+    return Face(
+        signature=str(first.signature),
+        bars=sum(1 for measure in score.measures if not (measure.is_pickup and measure.index == 0)),
+        beat_quarters=first.meter.beat_quarters,
+        hands=tuple(hand_key(hand) for hand in score.hands_present()),
+        opening=tuple(
+            tuple(round(float(onset / end), 4) for onset in hand_line(score, hand).strikes if onset < end)
+            for hand in HANDS
+        ),
+    )
+
+
+@dataclass(frozen=True)
+class Progress:
+    takes: int
+    rungs: tuple[RungProgress, ...]
+
+
+def progress_of_takes(rows: Sequence[Row]) -> Progress:
+    """How far a piece's takes, newest first, have brought each of its rungs."""
+    outcomes = [TakeOutcome(row["rung"], row["hands"], row["measures"], row["status"]) for row in rows]
+    return Progress(len(outcomes), tuple(ladder_progress(outcomes)))
+
+
+def _keep_face(studio: Studio, piece_id: int, face: Face, face_now: str) -> None:
+    new = db.NewFace(
+        signature=face.signature,
+        bars=face.bars,
+        beat_quarters=str(face.beat_quarters),
+        hands=list(face.hands),
+        opening=[list(hand) for hand in face.opening],
+        unread=face.unread,
+    )
+    db.set_face(studio.connection, studio.id, piece_id, new, _stamp(face_now))
+
+
+def keep_face_of_score(studio: Studio, piece_id: int, score: Score) -> None:
+    """Keeps the face of a piece whose score was just read, so that the shelf need not read it again."""
+    _keep_face(studio, piece_id, face_of_score(score), db.face_now(studio.connection, studio.id, piece_id))
+
+
+def faces_to_make(studio: Studio) -> int:
+    """How many pieces on the shelf will have to be read before it can be shown."""
+    rows = db.list_shelf(studio.connection, studio.id)
+    return sum(row["face_of"] != _stamp(row["face_now"]) for row in rows)
+
+
+def _stamp(worked_out_of: str) -> str:
+    return f"{_VERSION}.{worked_out_of}"
+
+
+def face_of(studio: Studio, row: Row) -> Face:
+    """The face that is kept in a shelf's row; worked out anew, and kept, where it is out of date or damaged."""
+    if row["face_of"] == _stamp(row["face_now"]):
+        try:
+            return _kept_face(row)
+        except (ValueError, TypeError, KeyError, LapTickError):
+            log.warning("the face kept of piece %s was damaged", row["id"])
+    face = _face_anew(studio, row["id"])
+    _keep_face(studio, row["id"], face, row["face_now"])
+    return face
+
+
+def _kept_face(row: Row) -> Face:
+    opening = tuple(tuple(float(share) for share in hand) for hand in json.loads(row["opening"]))
+    hands: Any = tuple(name for name in row["hands"].split(",") if name)
+    if len(opening) != len(HANDS) or not set(hands) <= set(HAND_KEYS):
+        raise ValueError("a face has two hands")
+    beat = parse_quarters(row["beat_quarters"], where="beat_quarters")
+    return Face(row["signature"], int(row["bars"]), beat, hands, opening, row["unread"])
+
+
+def _face_anew(studio: Studio, piece_id: int) -> Face:
+    try:
+        return face_of_score(piece_of(pieces_db.get_piece(studio.connection, studio.id, piece_id), {}, {}).score)
+    except LapTickError as error:
+        unread = error.one_line()
+    except Exception:
+        log.exception("piece %s cannot be read any more", piece_id)
+        unread = "What is stored of this piece cannot be read."
+    return Face("", 0, Fraction(1), (), ((), ()), unread)
+
+
+def progress_of(studio: Studio, row: Row) -> Progress:
+    """The progress that is kept in a shelf's row; worked out anew, and kept, where it is out of date or damaged."""
+    if row["progress_of"] == _stamp(row["progress_now"]):
+        try:
+            return _kept_progress(json.loads(row["progress"]))
+        except (ValueError, TypeError, KeyError):
+            log.warning("the progress kept of piece %s was damaged", row["id"])
+    outcomes = takes_db.outcomes_by_piece(studio.connection, studio.id, row["id"]).get(row["id"], [])
+    progress = progress_of_takes(outcomes)
+    kept = {
+        "takes": progress.takes,
+        "rungs": {p.rung.key: [p.takes, p.clean_in_a_row, p.state] for p in progress.rungs},
+    }
+    db.set_progress(studio.connection, studio.id, row["id"], kept, _stamp(row["progress_now"]))
+    return progress
+
+
+def _kept_progress(kept: dict[str, Any]) -> Progress:
+    rungs = []
+    for rung in RUNGS:
+        takes, clean_in_a_row, state = kept["rungs"][rung.key]
+        if state not in ("untouched", "begun", "steady"):
+            raise ValueError(state)
+        rungs.append(RungProgress(rung, int(takes), int(clean_in_a_row), state))
+    return Progress(int(kept["takes"]), tuple(rungs))

@@ -11,6 +11,7 @@ Positions are exact quarters: ticks over the file's ticks per quarter. SMPTE tim
 from __future__ import annotations
 
 import io
+import re
 from bisect import bisect_right
 from collections import Counter
 from collections.abc import Iterable, Sequence
@@ -37,6 +38,9 @@ _TODO = "Export it again as a Standard MIDI file (.mid), or better as MusicXML."
 
 #: More tempo changes than this come from a performance, not from a page.
 MOST_TEMPOS = 40
+
+#: Soprano, alto, tenor and bass; so many tracks are read together at most.
+FOUR_PARTS = 4
 
 #: Channel of drums in General MIDI: strikes without pitch.
 DRUMS = 9
@@ -127,7 +131,7 @@ def _title(midi: mido.MidiFile, filename: str) -> str:
     for message in midi.tracks[0][:40] if midi.tracks else ():
         if message.type == "track_name" and _plain(message.name) and len(midi.tracks) > 1:
             name = _plain(message.name)
-            if _named_hand(name) is None:
+            if _named_hand(name) is None and not re.search("copyright|©", name, re.IGNORECASE):
                 return name[:200]
     stem = filename.rsplit("/", 1)[-1].rsplit(".", 1)[0]
     return stem[:200] or "Untitled"
@@ -172,14 +176,17 @@ def _sources(midi: mido.MidiFile, filename: str) -> list[_Source]:
 
 
 def _choose(sources: list[_Source], wanted: tuple[str, ...], notices: NoticeBook) -> list[_Source]:
-    """The tracks wanted; by rule all of one or two, else the two with most notes that have pitches."""
+    """The tracks wanted; by rule all of one or two, the four of a score in four parts, else the two with most notes
+    that have pitches."""
     named = [source for name in wanted for source in sources if source.id == name]
+    pitched = [source for source in sources if source.notes[0].pitch is not None] or sources
     if named:
-        chosen = named[:2]
+        chosen = named[:FOUR_PARTS]
     elif len(sources) <= 2:
         chosen = sources
+    elif len(pitched) == FOUR_PARTS:
+        chosen = pitched
     else:
-        pitched = [source for source in sources if source.notes[0].pitch is not None] or sources
         largest = sorted(pitched, key=lambda source: -len(source.notes))[:2]
         chosen = [source for source in sources if source in largest]
     left_out = [source for source in sources if source not in chosen]
@@ -291,13 +298,18 @@ def _bar_at(measures: Sequence[Measure], at: Quarters) -> str:
 # -- notes ------------------------------------------------------------------------------------------
 
 
+_HAND_NAMES = {
+    Hand.LEFT: {"left", "lh", "bass", "tenor"},
+    Hand.RIGHT: {"right", "rh", "treble", "soprano", "alto"},
+}
+
+
 def _named_hand(name: str) -> Hand | None:
     """Left or right, where a track says so."""
     words = name.lower().replace(".", " ").replace("-", " ").split()
-    if "left" in words or "lh" in words or words[-2:] == ["l", "h"] or "bass" in words:
-        return Hand.LEFT
-    if "right" in words or "rh" in words or words[-2:] == ["r", "h"] or "treble" in words:
-        return Hand.RIGHT
+    for hand, names in _HAND_NAMES.items():
+        if names & set(words) or words[-2:] == [hand.value[0], "h"]:
+            return hand
     return None
 
 
@@ -327,8 +339,7 @@ def _notes(
             how = "where the hands fit best" if reading.split_pitch is None else f"at key {reading.split_pitch}"
             notices.add("guessed", f"one track split into two hands, {how}")
     else:
-        first, second = _two_hands(sources)
-        hands = [[hand] * len(part.notes) for hand, part in zip((first, second), parts, strict=True)]
+        hands = [[hand] * len(part.notes) for hand, part in zip(_hands_of(sources), parts, strict=True)]
     chosen = [
         [reading.staff_hands.get(f"{source.id}:1", hand) for hand in part]
         for source, part in zip(sources, hands, strict=True)
@@ -346,15 +357,18 @@ def _notes(
     return [replace(note, id=f"n{index}") for index, note in enumerate(result)]
 
 
-def _two_hands(sources: Sequence[_Source]) -> tuple[Hand, Hand]:
-    """By the tracks' names, else the higher one is the right hand."""
-    first, second = (_named_hand(source.name) for source in sources)
-    if first and first is not second:
-        return first, Hand.LEFT if first is Hand.RIGHT else Hand.RIGHT
-    if second:
-        return (Hand.LEFT if second is Hand.RIGHT else Hand.RIGHT), second
+def _hands_of(sources: Sequence[_Source]) -> list[Hand]:
+    """By the tracks' names where they name both hands, or one of two; else the higher half is the right hand's."""
+    named = [_named_hand(source.name) for source in sources]
+    if set(named) == {Hand.RIGHT, Hand.LEFT}:
+        return [hand or Hand.RIGHT for hand in named]
+    if len(sources) == 2 and any(named) and len(set(named)) > 1:
+        other = Hand.LEFT if Hand.RIGHT in named else Hand.RIGHT
+        return [hand or other for hand in named]
     means = [sum(note.pitch or 0 for note in source.notes) / len(source.notes) for source in sources]
-    return (Hand.RIGHT, Hand.LEFT) if means[0] >= means[1] else (Hand.LEFT, Hand.RIGHT)
+    by_height = sorted(range(len(sources)), key=lambda i: -means[i])
+    upper = set(by_height[: (len(sources) + 1) // 2])
+    return [Hand.RIGHT if i in upper else Hand.LEFT for i in range(len(sources))]
 
 
 def _voiced(notes: Sequence[HeldKey], hand: Hand, bars: _Bars) -> Iterable[Note]:

@@ -24,16 +24,15 @@ from lxml import etree
 
 from laptick.core.base.errors import LimitError, ScoreError
 from laptick.core.score.score import Mark, Score
-from laptick.formats.musicxml.join import ScoreHead, build_score
+from laptick.formats.musicxml.head import read_head
+from laptick.formats.musicxml.join import build_score
+from laptick.formats.musicxml.part_hands import choose_parts, staves_of
 from laptick.formats.musicxml.reader import PartReader
 from laptick.formats.parts.notices import NoticeBook
 from laptick.formats.parts.part import MAX_BARS, MAX_FILE_BYTES, PartInfo
 from laptick.formats.parts.reading import Reading, with_hands, with_lines
 
 MAX_UNPACKED_BYTES = 64 * 1024 * 1024
-
-#: More parts than this are not read together.
-MOST_PARTS = 8
 
 _TODO = "Export it again as MusicXML (.musicxml or .mxl) and drop that file here."
 _KEPT = "Nothing was changed."
@@ -187,7 +186,7 @@ def _read_partwise(root: etree._Element, filename: str, reading: Reading, allow_
             todo="Split it into movements.",
         )
     notices = NoticeBook()
-    chosen = _choose_parts(parts, reading.parts)
+    chosen = choose_parts(parts, reading.parts)
     left_out = [part for part in parts if part not in chosen]
     if left_out:
         names = ", ".join(_part_name(root, part) for part in left_out)
@@ -197,32 +196,16 @@ def _read_partwise(root: etree._Element, filename: str, reading: Reading, allow_
         reader.read()
     joined = build_score(
         readers,
-        ScoreHead(_title(root, filename), _composer(root), filename),
+        read_head(root, filename),
         notices,
         reading.staff_hands,
         allow_silent=allow_silent,
     )
     infos = tuple(
-        PartInfo(part.get("id") or "?", _part_name(root, part), _staves(part), part in chosen) for part in parts
+        PartInfo(part.get("id") or "?", _part_name(root, part), staves_of(part), part in chosen) for part in parts
     )
     score = with_lines(with_hands(joined.score, reading), reading)
     return MusicXmlFile(score, root.getroottree(), joined.elements, infos, joined.mark_elements)
-
-
-def _choose_parts(parts: list[etree._Element], wanted: tuple[str, ...]) -> list[etree._Element]:
-    """The parts wanted, in that order; by rule the first part with two staves, else the first two that
-    have notes."""
-    by_id = {part.get("id") or "?": part for part in reversed(parts)}
-    named = [by_id[name] for name in wanted if name in by_id]
-    if named:
-        return named[:MOST_PARTS]
-    with_staves = [part for part in parts if _staves(part) > 1]
-    return with_staves[:1] or [part for part in parts if part.find("measure/note") is not None][:2] or parts[:1]
-
-
-def _staves(part: etree._Element) -> int:
-    counts = [(s.text or "").strip() for s in part.iterfind("measure/attributes/staves")]
-    return max((int(text) for text in counts if text.isdigit() and len(text) < 3), default=1)
 
 
 def _part_name(root: etree._Element, part: etree._Element) -> str:
@@ -255,19 +238,3 @@ def to_partwise(root: etree._Element) -> etree._Element:
             bar.extend(list(inner))
     result.extend(parts.values())
     return result
-
-
-def _title(root: etree._Element, filename: str) -> str:
-    for path in ("work/work-title", "movement-title"):
-        text = " ".join((root.findtext(path) or "").split())
-        if text:
-            return text[:200]
-    stem = filename.rsplit("/", 1)[-1].rsplit(".", 1)[0]
-    return stem[:200] or "Untitled"
-
-
-def _composer(root: etree._Element) -> str:
-    for creator in root.iterfind("identification/creator"):
-        if creator.get("type") in (None, "composer"):
-            return " ".join((creator.text or "").split())[:200]
-    return ""

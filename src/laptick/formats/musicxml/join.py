@@ -17,7 +17,8 @@ from laptick.core.base.errors import ScoreError
 from laptick.core.base.units import Quarters
 from laptick.core.score.score import Hand, Mark, Measure, Note, Rest, Score, TempoMark, mark_order
 from laptick.formats.musicxml.bars import BarFitter
-from laptick.formats.musicxml.part_hands import hand_of, homes_of, voices_at_home
+from laptick.formats.musicxml.head import ScoreHead
+from laptick.formats.musicxml.part_hands import hand_of, voices_at_home, voices_of
 from laptick.formats.musicxml.raw import RawMark, RawNote, RawPlace
 from laptick.formats.musicxml.reader import PartReader
 from laptick.formats.parts.lines import close_bends
@@ -33,15 +34,6 @@ class JoinedScore:
     mark_elements: Mapping[Mark, tuple[etree._Element, ...]]
 
 
-@dataclass(frozen=True)
-class ScoreHead:
-    """What a score is called, who made it, and which file it is read from (for errors)."""
-
-    title: str
-    composer: str
-    filename: str
-
-
 def build_score(
     readers: Sequence[PartReader],
     head: ScoreHead,
@@ -53,8 +45,9 @@ def build_score(
     """One or more parts as a score with hands.
 
     One part: staff 1 is the right hand, further staves the left; a single staff in the bass clef is the
-    left hand. More parts: the first is the right hand, the others the left. ``staff_hands`` (``"P1:2"`` →
-    hand) goes before these rules. A score without notes is refused unless ``allow_silent``.
+    left hand. More parts: the first is the right hand, the others the left. Of four staves or parts the upper two are
+    the right hand. ``staff_hands`` (``"P1:2"`` → hand) goes before these rules. A score without notes is refused
+    unless ``allow_silent``.
     """
     if len({len(reader.bars) for reader in readers}) > 1:
         notices.add("guessed", "the parts have different numbers of bars; the shorter one rests at its end")
@@ -96,17 +89,18 @@ class _Joiner:
 
     def place(self) -> None:
         for part_index, reader in enumerate(self._readers):
-            homes = homes_of(reader)
+            voices = voices_of(reader)
             hands = {staff: self._hand_of(part_index, staff) for staff in reader.staves_met()}
             for bar_index, bar in enumerate(reader.bars):
-                at_home = voices_at_home(bar, homes)
+                at_home = voices_at_home(bar, voices.homes)
                 for raw in bar.notes:
                     staff = at_home.get(raw.voice, raw.staff)
                     hand = hands[staff]
                     if staff != raw.staff and hand is not hands[raw.staff]:
                         text = "notes on the other staff (kept in the hand of their voice)"
                         self._notices.add("guessed", text, bar.number, raw.staff)
-                    self._place_one(raw, bar_index, hand, f"{part_index + 1}.{raw.voice}")
+                    own = f"{raw.voice}@{staff}" if raw.voice in voices.per_staff else raw.voice
+                    self._place_one(raw, bar_index, hand, f"{part_index + 1}.{own}")
         per = math.lcm(*{item.onset.denominator for item in self._placed} or {1})
         self._placed.sort(key=lambda item: item.order(per))
 
@@ -205,15 +199,15 @@ def _tempos(readers: Sequence[PartReader], measures: Sequence[Measure]) -> tuple
 
 
 def mend_ties(notes: list[Note], measures: Sequence[Measure], notices: NoticeBook) -> list[Note]:
-    """A tie that ends without having begun is a strike; said so."""
-    open_ties: dict[tuple[Hand, int | None], Quarters] = {}
+    """A tie that ends without having begun is a strike; said so. Two voices on one pitch may tie it to each other."""
+    open_ties: dict[tuple[Hand, int | None], set[Quarters]] = {}
     mended: list[Note] = []
     for note in notes:
         if not (note.tied_from_before or note.tied_onward):
             mended.append(note)
             continue
         key = (note.hand, note.pitch)
-        if note.tied_from_before and open_ties.get(key) != note.onset_quarters:
+        if note.tied_from_before and note.onset_quarters not in open_ties.get(key, ()):
             notices.add(
                 "changed",
                 "ties that end without a beginning (taken as struck)",
@@ -222,6 +216,8 @@ def mend_ties(notes: list[Note], measures: Sequence[Measure], notices: NoticeBoo
             )
             note = replace(note, tied_from_before=False)
         if note.tied_onward:
-            open_ties[key] = note.end_quarters
+            # The ends that have passed can meet nothing any more.
+            still = {end for end in open_ties.get(key, ()) if end >= note.onset_quarters}
+            open_ties[key] = still | {note.end_quarters}
         mended.append(note)
     return mended

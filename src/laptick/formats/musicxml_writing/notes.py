@@ -40,7 +40,8 @@ def write_note(element: etree._Element, item: Note | Rest, *, duration: str, in_
         sub(element, "duration", duration)
     for tie in ties_of(item):
         sub(element, "tie", type=tie)
-    sub(element, "voice", item.voice.partition(".")[2] or item.voice)
+    # A voice that is numbered anew on each staff says which one after “@”.
+    sub(element, "voice", (item.voice.partition(".")[2] or item.voice).partition("@")[0])
     written = ("eighth", 0, None) if is_grace else notation(item.duration_quarters)
     if written:
         kind, dots, tuplet = written

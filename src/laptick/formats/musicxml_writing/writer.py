@@ -8,6 +8,7 @@ it keeps its tree (``musicxml_counts``).
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from fractions import Fraction
 
 from lxml import etree
@@ -30,8 +31,29 @@ def write_musicxml(score: Score) -> bytes:
     return body
 
 
+def _in_one_part(score: Score) -> Score:
+    """A score of several parts on two staves, each hand on its own; any other as it is."""
+    if len({item.voice.partition(".")[0] for item in (*score.notes, *score.rests)}) < 2:
+        return score
+    voices = {
+        key: f"1.{number}"
+        for number, key in enumerate(sorted({(n.hand is Hand.LEFT, n.voice) for n in (*score.notes, *score.rests)}), 1)
+    }
+    staff_of = {Hand.RIGHT: 1, Hand.LEFT: 2}
+    return replace(
+        score,
+        notes=tuple(
+            replace(n, voice=voices[n.hand is Hand.LEFT, n.voice], staff=staff_of[n.hand]) for n in score.notes
+        ),
+        rests=tuple(
+            replace(r, voice=voices[r.hand is Hand.LEFT, r.voice], staff=staff_of[r.hand]) for r in score.rests
+        ),
+    )
+
+
 class _Writer:
     def __init__(self, score: Score) -> None:
+        score = _in_one_part(score)
         self.score = score
         lengths = {note.duration_quarters for note in score.notes} | {rest.duration_quarters for rest in score.rests}
         places = {note.onset_quarters for note in score.notes} | {rest.onset_quarters for rest in score.rests}

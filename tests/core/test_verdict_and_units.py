@@ -10,7 +10,7 @@ from helpers import DEMO, F, demo_score, score_of
 from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
 from laptick.core.base.statistics import chi_square_quantile, npvi, sd_lower
-from laptick.core.base.units import check_bpm, convert_bpm, nearest_mark, slower_mark
+from laptick.core.base.units import bpm_text, check_bpm, convert_bpm, nearest_mark, slower_mark
 from laptick.core.judging.finding import Finding, FindingCode
 from laptick.core.judging.findings import find_findings
 from laptick.core.judging.verdict import Status, give_verdict
@@ -105,6 +105,14 @@ def test_tempo_units_and_marks():
     for absurd in (0, -5, 9.9, 401, float("nan"), float("inf")):
         with pytest.raises(OptionError):
             check_bpm(absurd)
+
+
+@pytest.mark.parametrize(
+    ("bpm", "text"),
+    [(53.333333333333336, "53"), (91.9998, "92"), (66.5, "66.5"), (120, "120"), (92.0, "92"), (59.49, "59")],
+)
+def test_a_tempo_is_written_as_people_write_it(bpm, text):
+    assert bpm_text(bpm) == text
 
 
 def test_clean_takes_in_a_row_count_from_the_newest():

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 from importlib import resources
 
@@ -54,6 +55,20 @@ def test_a_piece_that_was_just_added_need_not_be_read_for_the_shelf(studio, piec
     on_shelf = shown(studio, piece_id)
     assert (on_shelf.face.signature, on_shelf.face.bars) == ("4/4", 8)
     assert on_shelf.face.hands == ("right", "left")
+
+
+def test_the_target_is_a_tempo_that_people_write(studio):
+    """80 quarters a minute in 6/8 are 53.3 dotted quarters."""
+    lantern = (resources.files("laptick") / "demo" / "lantern-boat.musicxml").read_text()
+    marked = re.sub(r"<metronome>.*?</metronome>", "<metronome><beat-unit>quarter</beat-unit><per-minute>80</per-minute>"
+                    "</metronome>", lantern, flags=re.DOTALL)  # fmt: skip
+    marked = re.sub(r'tempo="[^"]*"', 'tempo="80"', marked)
+    assert shelf.add_piece(studio, marked.encode(), "lantern.musicxml").piece.target_bpm == 53
+
+
+def test_five_eight_says_what_its_unit_is(studio):
+    five = (resources.files("laptick") / "demo" / "five-stones.musicxml").read_bytes()
+    assert shown(studio, shelf.add_piece(studio, five, "five.musicxml").piece.id).face.is_asymmetric
 
 
 def test_the_face_follows_the_reading_the_pencil_and_what_is_typed(studio, piece_id):

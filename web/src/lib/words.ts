@@ -19,3 +19,6 @@ export function timeOf(iso: string): string {
 export function count(n: number, one: string, many = `${one}s`): string {
   return `${n} ${n === 1 ? one : many}`;
 }
+
+/** A tempo as people write it: a whole number, or a half where it is exactly one. */
+export const plainBpm = (bpm: number): string => String(Number.isInteger(2 * bpm) ? bpm : Math.round(bpm));

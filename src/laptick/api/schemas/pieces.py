@@ -27,7 +27,8 @@ class RungShort(Schema):
 
 
 class PieceShort(Schema):
-    """A piece on the shelf. ``rhythm``: the strikes of the right and the left hand in its first bars, as shares of
+    """A piece on the shelf. ``unit_name``: the half of the tempo's beat, where a bar's own beats are unequal groups of
+    it (5/8, 7/8) and the tempo's beat is none of them. ``rhythm``: the strikes of the right and the left hand in its first bars, as shares of
     them; ``unread``: why the score can no longer be read."""
 
     id: int
@@ -39,6 +40,7 @@ class PieceShort(Schema):
     target_bpm: float
     beat_quarters: str
     beat_name: str
+    unit_name: str | None
     hands: list[str]
     takes: int
     rungs: list[RungShort]
@@ -64,6 +66,7 @@ class PiecePublic(Schema):
     start_bpm: int
     beat_quarters: str
     beat_name: str
+    unit_name: str | None
     hands: list[str]
     created_at: UtcTime
     notices: list[NoticePublic]

@@ -42,6 +42,7 @@ def piece_short(shown: OnShelf) -> schemas.PieceShort:
         target_bpm=shown.target_bpm,
         beat_quarters=str(face.beat_quarters),
         beat_name=length_name(face.beat_quarters, shown.naming),
+        unit_name=length_name(face.beat_quarters / 2, shown.naming) if face.is_asymmetric else None,
         hands=list(face.hands),
         takes=shown.progress.takes,
         rungs=[schemas.RungShort(key=one.rung.key, state=one.state) for one in shown.progress.rungs],  # type: ignore[arg-type]
@@ -63,6 +64,7 @@ def piece_public(shown: ShownPiece) -> schemas.PiecePublic:
         start_bpm=start_bpm(piece.target_bpm),
         beat_quarters=str(beat),
         beat_name=length_name(beat, piece.naming),
+        unit_name=length_name(beat / 2, piece.naming) if score.measures[0].meter.is_asymmetric else None,
         hands=[hand.value for hand in score.hands_present()],
         created_at=piece.created_at,
         notices=[

@@ -6,6 +6,7 @@ Conventions: score time is ``Quarters`` (an exact fraction of a quarter note); p
 
 from __future__ import annotations
 
+import math
 import re
 from enum import StrEnum
 from fractions import Fraction
@@ -108,6 +109,17 @@ def parse_quarters(value: object, *, where: str = "offset") -> Quarters:
             kept="Nothing was changed.",
         )
     return Fraction(int(found[1]), int(found[2] or 1))
+
+
+def plain_bpm(bpm: Bpm) -> Bpm:
+    """A tempo as people write it: a whole number, or a half where it is exactly one (``53.33`` → 53, ``91.9998`` → 92,
+    ``66.5`` stays)."""
+    return bpm if (2 * bpm).is_integer() else float(math.floor(bpm + 0.5))
+
+
+def bpm_text(bpm: Bpm) -> str:
+    """The same as text: ``"53"``, ``"66.5"``."""
+    return f"{plain_bpm(float(bpm)):g}"
 
 
 def quarters_to_seconds(length: Quarters, bpm: Bpm, beat_quarters: Quarters) -> Seconds:

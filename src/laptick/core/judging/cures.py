@@ -11,7 +11,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from laptick.core.base.levels import Level
-from laptick.core.base.units import length_plural, slower_mark
+from laptick.core.base.units import bpm_text, length_plural, slower_mark
 from laptick.core.judging.finding import Finding, FindingCode
 from laptick.core.score.places import beat_words
 from laptick.core.score.score import HANDS, Hand, Place
@@ -177,7 +177,7 @@ def cure_for(task: Task, finding: Finding, *, back_to_one_hand: bool) -> Cure:
     length = finding.interval_quarters
     text = rule.text.format(
         mark=f"{slower_mark(task.assigned_bpm)}",
-        asked=f"{task.assigned_bpm:g}",
+        asked=bpm_text(task.assigned_bpm),
         bar=finding.place.measure,
         bars=bars_words(task, finding),
         notes="notes" if length is None else length_plural(length, task.naming),

@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from html import escape
 
-from laptick.core.base.units import Bpm, length_name
+from laptick.core.base.units import Bpm, bpm_text, length_name
 from laptick.core.counting.choices import CountChoices
 from laptick.core.counting.count_in import count_in
 from laptick.core.counting.counted_beats import has_units
@@ -86,7 +86,7 @@ def _heading(score: Score, counted: LineCount, options: SheetOptions, bpm: Bpm) 
     school = f" {escape(first.beats.reason)}" if has_units(first.beats.meter) else ""
     return (
         f"<header><h1>{escape(score.title)}</h1>"
-        f"<p>{first.measure.signature} · {whose} · {beat} = {bpm:g}{composer}</p>"
+        f"<p>{first.measure.signature} · {whose} · {beat} = {bpm_text(bpm)}{composer}</p>"
         f'<p class="in">Count in: {said}</p>'
         f"<p>{escape(SYSTEM_WORDS[first.resolved.system])}{school}</p>{road}{_legend()}</header>"
     )

@@ -43,6 +43,7 @@ class Face:
     signature: str
     bars: int
     beat_quarters: Quarters
+    is_asymmetric: bool
     hands: tuple[HandName, ...]
     opening: tuple[tuple[float, ...], ...]
     unread: str | None = None
@@ -55,6 +56,7 @@ def face_of_score(score: Score) -> Face:
         signature=str(first.signature),
         bars=sum(1 for measure in score.measures if not (measure.is_pickup and measure.index == 0)),
         beat_quarters=first.meter.beat_quarters,
+        is_asymmetric=first.meter.is_asymmetric,
         hands=tuple(hand_key(hand) for hand in score.hands_present()),
         opening=tuple(
             tuple(round(float(onset / end), 4) for onset in hand_line(score, hand).strikes if onset < end)
@@ -80,6 +82,7 @@ def _keep_face(studio: Studio, piece_id: int, face: Face, face_now: str) -> None
         signature=face.signature,
         bars=face.bars,
         beat_quarters=str(face.beat_quarters),
+        is_asymmetric=face.is_asymmetric,
         hands=list(face.hands),
         opening=[list(hand) for hand in face.opening],
         unread=face.unread,
@@ -120,7 +123,7 @@ def _kept_face(row: Row) -> Face:
     if len(opening) != len(HANDS) or not set(hands) <= set(HAND_KEYS):
         raise ValueError("a face has two hands")
     beat = parse_quarters(row["beat_quarters"], where="beat_quarters")
-    return Face(row["signature"], int(row["bars"]), beat, hands, opening, row["unread"])
+    return Face(row["signature"], int(row["bars"]), beat, bool(row["is_asymmetric"]), hands, opening, row["unread"])
 
 
 def _face_anew(studio: Studio, piece_id: int) -> Face:
@@ -131,7 +134,7 @@ def _face_anew(studio: Studio, piece_id: int) -> Face:
     except Exception:
         log.exception("piece %s cannot be read any more", piece_id)
         unread = "What is stored of this piece cannot be read."
-    return Face("", 0, Fraction(1), (), ((), ()), unread)
+    return Face("", 0, Fraction(1), False, (), ((), ()), unread)
 
 
 def progress_of(studio: Studio, row: Row) -> Progress:

@@ -8,7 +8,7 @@ from typing import Any
 
 from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
-from laptick.core.base.units import Bpm, LengthNaming
+from laptick.core.base.units import Bpm, LengthNaming, plain_bpm
 from laptick.core.counting.counting import default_bpm
 from laptick.core.practice.ladder import RungProgress
 from laptick.core.rhythm.phrases import Phrasing, check_places, find_phrases
@@ -120,7 +120,7 @@ def add_piece(studio: Studio, original: bytes, filename: str) -> ShownPiece:
         filename=filename,
         original=original,
         level=Level.ELEMENTARY.value,
-        target_bpm=default_bpm(score) or UNMARKED_BPM,
+        target_bpm=plain_bpm(default_bpm(score) or UNMARKED_BPM),
     )
     piece_id = db.add_piece(studio.connection, studio.id, new)
     keep_face_of_score(studio, piece_id, score)

@@ -8,7 +8,8 @@ import { rungTitle } from "../../api/trade";
 import { STATE_SHAPES, count } from "../../lib/words";
 import { NewPassage } from "../entry/NewPassage";
 import { type Arrival, ImportReport } from "./ImportReport";
-import { BeatNote, Button, Loading, Problem, useToast } from "../../ui/kit";
+import { Button, Loading, Problem, useToast } from "../../ui/kit";
+import { TempoMark } from "../../ui/Tempo";
 
 export function Shelf() {
   const pieces = usePieces();
@@ -146,8 +147,7 @@ function Face({ piece }: { piece: PieceShort }) {
         {piece.title}
       </Link>
       <p className="text-quiet">
-        {piece.signature} · {count(piece.bars, "bar")} ·{" "}
-        <BeatNote quarters={piece.beat_quarters} name={piece.beat_name} size={16} /> = {piece.target_bpm} ·{" "}
+        {piece.signature} · {count(piece.bars, "bar")} · <TempoMark beat={piece} bpm={piece.target_bpm} size={16} /> ·{" "}
         {piece.level.replace("-", " ")}
       </p>
       <Opening rhythm={piece.rhythm} />

@@ -2,7 +2,8 @@
 import type { Counts, HandChoice, Piece, Schemas } from "../../api/client";
 import { levelsText } from "../../sound/mix";
 import { HANDS, count } from "../../lib/words";
-import { BeatNote, Button, Choice, Problem } from "../../ui/kit";
+import { Button, Choice, Problem } from "../../ui/kit";
+import { TempoStepper } from "../../ui/Tempo";
 import type { PracticeSession } from "../../session/practice";
 import type { State } from "../../session/state";
 import { BETWEENS, ECHO_BYS, ECHO_INS, MODES, type PlayChoice, QUIETS, ROUNDS, queryOf } from "../../session/choice";
@@ -177,30 +178,8 @@ function Now({ counts, choice, state, passageWords }: Props) {
 }
 
 function Tempo({ piece, bpm, onBpm, tapTempo }: Props) {
-  const marks = piece.metronome_marks;
-  const slower = marks.findLast((mark) => mark < bpm);
-  const faster = marks.find((mark) => mark > bpm);
   return (
-    <div className="flex items-center gap-1">
-      <span className="mr-auto text-2xl font-bold whitespace-nowrap" aria-live="polite">
-        <BeatNote quarters={piece.beat_quarters} name={piece.beat_name} /> = {bpm}
-      </span>
-      <Button
-        aria-label="Slower, one mark"
-        className="px-3"
-        disabled={slower === undefined}
-        onClick={() => slower && onBpm(slower)}
-      >
-        −
-      </Button>
-      <Button
-        aria-label="Faster, one mark"
-        className="px-3"
-        disabled={faster === undefined}
-        onClick={() => faster && onBpm(faster)}
-      >
-        +
-      </Button>
+    <TempoStepper beat={piece} bpm={bpm} marks={piece.metronome_marks} onBpm={onBpm}>
       <Button
         keys="T"
         className="px-2"
@@ -209,7 +188,7 @@ function Tempo({ piece, bpm, onBpm, tapTempo }: Props) {
       >
         Tap
       </Button>
-    </div>
+    </TempoStepper>
   );
 }
 

@@ -5,7 +5,8 @@ import { Link } from "react-router";
 import type { Counts, Piece, RungProgress } from "../../api/client";
 import { stateWords, statusWords } from "../../api/trade";
 import { HANDS, STATE_SHAPES } from "../../lib/words";
-import { BeatNote, Button, Choice, Problem } from "../../ui/kit";
+import { Button, Choice, Problem } from "../../ui/kit";
+import { TempoStepper } from "../../ui/Tempo";
 import { CHANNELS, type Mix } from "../../sound/mix";
 import type { Keyboards } from "../../sound/keyboard";
 import { KeyboardChoice } from "./KeyboardChoice";
@@ -171,33 +172,14 @@ function TempoChoice({
   onChoice,
   disabled,
 }: Pick<Props, "piece" | "choice" | "onChoice"> & { disabled: boolean }) {
-  const marks = piece.metronome_marks;
-  const slower = marks.findLast((mark) => mark < choice.bpm);
-  const faster = marks.find((mark) => mark > choice.bpm);
   return (
-    <div className="flex items-center gap-2">
-      <span className="text-2xl font-bold" aria-live="polite">
-        <BeatNote quarters={piece.beat_quarters} name={piece.beat_name} /> = {choice.bpm}
-      </span>
-      <span className="ml-auto flex gap-1">
-        <Button
-          aria-label="Slower, one mark"
-          disabled={disabled || slower === undefined}
-          className="px-3"
-          onClick={() => slower && onChoice({ bpm: slower })}
-        >
-          −
-        </Button>
-        <Button
-          aria-label="Faster, one mark"
-          disabled={disabled || faster === undefined}
-          className="px-3"
-          onClick={() => faster && onChoice({ bpm: faster })}
-        >
-          +
-        </Button>
-      </span>
-    </div>
+    <TempoStepper
+      beat={piece}
+      bpm={choice.bpm}
+      marks={piece.metronome_marks}
+      disabled={disabled}
+      onBpm={(bpm) => onChoice({ bpm })}
+    />
   );
 }
 

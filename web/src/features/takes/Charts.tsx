@@ -1,7 +1,7 @@
 /** A take in pictures: tempo bar by bar, the runs of equal notes, the hands where they meet. Every mark leads to its place. */
 import type { ReactNode } from "react";
 
-import { count } from "../../lib/words";
+import { count, plainBpm } from "../../lib/words";
 import type { CheckDocument, Place } from "../../api/client";
 
 type Show = (place: Place) => void;
@@ -51,13 +51,15 @@ function TempoChart({ checked, onShow }: { checked: CheckDocument; onShow: Show 
     <Card
       title="Tempo, bar by bar"
       says={[
-        `Asked ${tempo.assigned_bpm}, played ${tempo.median_bpm.toFixed(1)} (the middle one of its bars).`,
+        `Asked ${plainBpm(tempo.assigned_bpm)}, played ${plainBpm(tempo.median_bpm)} (the middle one of its bars).`,
         "The grey field is what the level allows.",
       ].join(" ")}
     >
       <div className="flex">
         <div className="relative w-10 shrink-0 text-xs text-quiet" style={{ height: HEIGHT }} aria-hidden>
-          <span className="absolute top-1/2 right-1.5 -translate-y-1/2 font-bold text-ink">{tempo.assigned_bpm}</span>
+          <span className="absolute top-1/2 right-1.5 -translate-y-1/2 font-bold text-ink">
+            {plainBpm(tempo.assigned_bpm)}
+          </span>
           {(band / reach) * (HEIGHT / 2) < LABEL_PX
             ? null
             : [band, -band].map((off) => (
@@ -88,7 +90,7 @@ function TempoChart({ checked, onShow }: { checked: CheckDocument; onShow: Show 
                 >
                   <button
                     type="button"
-                    title={`bar ${bar.measure}: ${bar.bpm.toFixed(1)}`}
+                    title={`bar ${bar.measure}: ${bar.bpm.toFixed(0)}`}
                     aria-label={`bar ${bar.measure}, tempo ${bar.bpm.toFixed(0)}`}
                     onClick={() => onShow({ measure: bar.measure, offset: "0", pass: bar.pass })}
                     className="absolute inset-0 hover:bg-ink/5"

@@ -1,4 +1,5 @@
 /** The figures behind a verdict: all measured, with what they stand on and what was withheld. */
+import { plainBpm } from "../../lib/words";
 import type { CheckDocument, Schemas, Take } from "../../api/client";
 
 const signed = (value: number, digits = 1) =>
@@ -14,7 +15,7 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
         <Table
           title="Tempo"
           rows={[
-            ["assigned", `${tempo.assigned_bpm}`],
+            ["assigned", plainBpm(tempo.assigned_bpm)],
             ["played (median of the bars)", tempo.median_bpm === null ? "–" : tempo.median_bpm.toFixed(1)],
             [
               "off",

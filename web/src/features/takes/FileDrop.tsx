@@ -1,4 +1,5 @@
 /** A take brought as a file: dropped anywhere on the page of its piece, or chosen. */
+import { plainBpm } from "../../lib/words";
 import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 
@@ -85,7 +86,7 @@ export function FileDrop({
       )}
       <span className="block text-sm text-quiet">
         Checked as {asked.hands === "both" ? "both hands" : `the ${asked.hands} hand`}, {passageWords}, asked at{" "}
-        {asked.bpm}.
+        {plainBpm(asked.bpm)}.
       </span>
       {send.error ? (
         <div className="mt-2">

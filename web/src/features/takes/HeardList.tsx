@@ -1,6 +1,6 @@
 /** What was heard in listening mode, newest first. */
 import { useDeleteListening, useListenings } from "../../api/queries/takes";
-import { count, timeOf } from "../../lib/words";
+import { count, timeOf, plainBpm } from "../../lib/words";
 import { Problem } from "../../ui/kit";
 import { KeptRow } from "./KeptRow";
 
@@ -24,8 +24,8 @@ export function HeardList({ pieceId }: { pieceId: number }) {
           >
             {one.slips.map((slip) => slip.place_text).join("; ") || "Nothing marked."}
             <span className="block text-sm text-quiet">
-              {one.hands === "both" ? "both hands" : `${one.hands} hand`} · asked {one.bpm} · {timeOf(one.created_at)} ·
-              open a take to lay it beside
+              {one.hands === "both" ? "both hands" : `${one.hands} hand`} · asked {plainBpm(one.bpm)} ·{" "}
+              {timeOf(one.created_at)} · open a take to lay it beside
             </span>
           </KeptRow>
         ))}

@@ -4,7 +4,7 @@ import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
 import { type TakeAsked, useDeleteTake, useTakes } from "../../api/queries/takes";
 import { rungName, stateWords, statusWords } from "../../api/trade";
-import { timeOf } from "../../lib/words";
+import { timeOf, plainBpm } from "../../lib/words";
 import { Loading, Problem } from "../../ui/kit";
 import { FileDrop } from "./FileDrop";
 import { HeardList } from "./HeardList";
@@ -20,7 +20,7 @@ function circumstances(take: Schemas["TakeShort"]): string {
     : "";
   return [
     rungName(take.rung) + (take.hands === "both" ? "" : `, ${take.hands} hand`) + bars,
-    (take.median_bpm ? `at ${Math.round(take.median_bpm)}, ` : "") + `asked ${take.assigned_bpm}`,
+    (take.median_bpm ? `at ${Math.round(take.median_bpm)}, ` : "") + `asked ${plainBpm(take.assigned_bpm)}`,
     PLAYED_BY[take.played_by] + timeOf(take.created_at),
     ...(take.overruled ? ["by your word"] : []),
     ...(take.note ? ["with a note"] : []),

@@ -4,7 +4,8 @@ import { useUpdatePiece } from "../../api/queries/pieces";
 import type { Passage } from "../../lib/passage";
 import { levels } from "../../api/trade";
 import { count } from "../../lib/words";
-import { BeatNote, Choice, Problem } from "../../ui/kit";
+import { Choice, Problem } from "../../ui/kit";
+import { TempoMark } from "../../ui/Tempo";
 
 export function PieceHead({ piece }: { piece: Piece }) {
   const update = useUpdatePiece(piece.id);
@@ -15,7 +16,7 @@ export function PieceHead({ piece }: { piece: Piece }) {
         <h1 className="text-3xl font-bold">{piece.title}</h1>
         <p className="text-quiet">
           {piece.ruler.measures[0]?.signature} · {count(whole, "bar")} · target{" "}
-          <BeatNote quarters={piece.beat_quarters} name={piece.beat_name} size={16} /> = {piece.target_bpm}
+          <TempoMark beat={piece} bpm={piece.target_bpm} size={16} />
           {piece.composer ? ` · ${piece.composer}` : ""}
         </p>
       </div>

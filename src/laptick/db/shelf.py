@@ -38,8 +38,9 @@ def list_shelf(connection: Connection, studio_id: int) -> list[Row]:
     """The pieces on the shelf, by title, without their files. ``opening`` and ``progress`` as they are stored."""
     with connection.cursor() as cursor:
         cursor.execute(
-            "SELECT id, title, composer, level, target_bpm, signature, bars, beat_quarters, is_asymmetric, hands, opening, unread,"
-            f" face_of, {_FACE_NOW} AS face_now, progress, progress_of, {_PROGRESS_NOW} AS progress_now"
+            "SELECT id, title, composer, level, target_bpm, signature, bars, beat_quarters, is_asymmetric, hands,"
+            f" opening, unread, face_of, {_FACE_NOW} AS face_now, progress, progress_of,"
+            f" {_PROGRESS_NOW} AS progress_now"
             " FROM piece WHERE studio_id = %s AND deleted_at IS NULL ORDER BY title, id",
             (studio_id,),
         )
@@ -59,8 +60,8 @@ def face_now(connection: Connection, studio_id: int, piece_id: int) -> str:
 def set_face(connection: Connection, studio_id: int, piece_id: int, face: NewFace, face_of: str) -> None:
     with connection.cursor() as cursor:
         cursor.execute(
-            "UPDATE piece SET signature = %s, bars = %s, beat_quarters = %s, is_asymmetric = %s, hands = %s, opening = %s, unread = %s,"
-            " face_of = %s WHERE studio_id = %s AND id = %s",
+            "UPDATE piece SET signature = %s, bars = %s, beat_quarters = %s, is_asymmetric = %s, hands = %s,"
+            " opening = %s, unread = %s, face_of = %s WHERE studio_id = %s AND id = %s",
             (
                 face.signature,
                 face.bars,

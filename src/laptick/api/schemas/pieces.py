@@ -28,8 +28,8 @@ class RungShort(Schema):
 
 class PieceShort(Schema):
     """A piece on the shelf. ``unit_name``: the half of the tempo's beat, where a bar's own beats are unequal groups of
-    it (5/8, 7/8) and the tempo's beat is none of them. ``rhythm``: the strikes of the right and the left hand in its first bars, as shares of
-    them; ``unread``: why the score can no longer be read."""
+    it (5/8, 7/8) and the tempo's beat is none of them. ``rhythm``: the strikes of the right and the left hand in its
+    first bars, as shares of them; ``unread``: why the score can no longer be read."""
 
     id: int
     title: str

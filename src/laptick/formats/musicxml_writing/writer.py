@@ -33,12 +33,11 @@ def write_musicxml(score: Score) -> bytes:
 
 def _in_one_part(score: Score) -> Score:
     """A score of several parts on two staves, each hand on its own; any other as it is."""
-    if len({item.voice.partition(".")[0] for item in (*score.notes, *score.rests)}) < 2:
+    keys = {(note.hand is Hand.LEFT, note.voice) for note in score.notes}
+    keys |= {(rest.hand is Hand.LEFT, rest.voice) for rest in score.rests}
+    if len({voice.partition(".")[0] for _, voice in keys}) < 2:
         return score
-    voices = {
-        key: f"1.{number}"
-        for number, key in enumerate(sorted({(n.hand is Hand.LEFT, n.voice) for n in (*score.notes, *score.rests)}), 1)
-    }
+    voices = {key: f"1.{number}" for number, key in enumerate(sorted(keys), start=1)}
     staff_of = {Hand.RIGHT: 1, Hand.LEFT: 2}
     return replace(
         score,

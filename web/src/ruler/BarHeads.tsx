@@ -1,10 +1,10 @@
-/** Bar numbers and letters above a row; a bar can be chosen by them. */
+/** Bar numbers and letters above a row, and what is counted from a bar on; a bar can be chosen by its number. */
 import { memo } from "react";
 
 import type { Measure, Ruler } from "../api/client";
-import { type Row, xOf } from "./geometry";
-import { LETTER_PX } from "./layout";
 import type { Passage } from "../lib/passage";
+import { type Row, barName } from "./geometry";
+import type { Heights } from "./layout";
 
 export function inPassage(ruler: Ruler, passage: Passage | null, measure: Measure): boolean {
   if (!passage) return false;
@@ -12,48 +12,58 @@ export function inPassage(ruler: Ruler, passage: Passage | null, measure: Measur
   return index >= passage.from && index <= passage.to;
 }
 
-export const BarHeads = memo(function BarHeads({
-  row,
-  ruler,
-  passage,
-  onBar,
-}: {
+/** A bar narrower than this has room for its name only. */
+const LETTER_PX = 76;
+
+type Props = {
   row: Row;
   ruler: Ruler;
   passage: Passage | null;
+  at: Heights;
+  units: ReadonlyMap<number, string>;
   onBar: ((index: number, extend: boolean) => void) | undefined;
-}) {
+};
+
+/** A pickup has no number in print; it is called the same on the screen and to a reader. */
+const spokenName = (measure: Measure) =>
+  measure.bar_in_line === 0
+    ? `pickup, line ${measure.line}`
+    : `bar ${measure.number}, line ${measure.line}, bar ${measure.bar_in_line}`;
+
+export const BarHeads = memo(function BarHeads({ row, ruler, passage, at, units, onBar }: Props) {
   return (
     <>
-      {row.measures.map((measure) => {
-        const left = xOf(row, measure.start_quarters);
+      {row.bars.map(({ measure, x, width }) => {
         const chosen = inPassage(ruler, passage, measure);
-        const index = ruler.measures.indexOf(measure);
-        const name =
-          (measure.bar_in_line === 0 ? "pickup" : measure.number) +
-          (measure.pass_number > 1 ? ` (${measure.pass_number})` : "");
+        const unit = units.get(measure.start_quarters);
+        const name = (
+          <>
+            <span className="font-semibold">{barName(measure)}</span>
+            {unit ? <span className="ml-1.5">{unit}</span> : null}
+          </>
+        );
         return (
           <div
             key={measure.start_quarters}
             data-bar={measure.start_quarters}
-            className="absolute top-0 flex justify-between text-sm"
-            style={{ left, width: measure.length_quarters * row.scale }}
+            className="absolute top-0 flex items-stretch justify-between text-sm leading-none whitespace-nowrap"
+            style={{ left: x, width, height: at.head - 4 }}
           >
             {onBar ? (
               <button
                 type="button"
                 aria-pressed={chosen}
-                aria-label={`bar ${measure.number}, line ${measure.line}, bar ${measure.bar_in_line}`}
-                className={`min-w-6 rounded px-1 text-left font-bold ${chosen ? "bg-ink text-card" : "text-ink hover:bg-here"}`}
-                onClick={(event) => onBar(index, event.shiftKey)}
+                aria-label={spokenName(measure)}
+                className={`min-w-7 grow rounded-sm px-1 text-left pointer-coarse:min-w-11 ${chosen ? "bg-ink text-card" : "text-ink hover:bg-here"}`}
+                onClick={(event) => onBar(ruler.measures.indexOf(measure), event.shiftKey)}
               >
                 {name}
               </button>
             ) : (
-              <span className="px-1 font-bold">{name}</span>
+              <span className="self-center px-1">{name}</span>
             )}
-            {measure.length_quarters * row.scale > LETTER_PX ? (
-              <span className="pr-1 text-quiet" title="Bars with the same letter have the same rhythm">
+            {width > LETTER_PX && !unit ? (
+              <span className="self-center px-1 text-quiet" title="Bars with the same letter have the same rhythm">
                 {measure.letter}
               </span>
             ) : null}

@@ -1,40 +1,62 @@
-/** The counts of a row, and buttons over them. */
-import type { Count, Counts } from "../api/client";
-import { type Row, countType, holds, xOf } from "./geometry";
-import { COUNT_Y } from "./layout";
+/** The counts of a row, and a strip over each bar by which one of them is chosen. */
+import { memo } from "react";
 
-/** A button over each count, as large as there is room, so that it is reached by key, mouse and finger. */
-export function CountButtons({
-  row,
-  counts,
-  chosen,
-  onCount,
-}: {
+import type { Count, Counts } from "../api/client";
+import { INDENT, type Row, holds, shownWord, typeAt, weightOf, xOf } from "./geometry";
+import { type Heights, TOUCH_PX } from "./layout";
+import { wordWidth } from "./letters";
+
+type StripProps = {
   row: Row;
   counts: Counts;
+  at: Heights;
   chosen: number | null;
   onCount: (count: Count) => void;
-}) {
+};
+
+/** One control a bar, as high as a finger: a press chooses the count next to it, the arrows go on from there. */
+export function CountStrips({ row, counts, at, chosen, onCount }: StripProps) {
   return (
     <>
-      {counts.counts.map((c, index) => {
-        if (!holds(row, c.onset_quarters)) return null;
-        const left = xOf(row, c.onset_quarters);
-        const next = counts.counts[index + 1]?.onset_quarters ?? row.end;
-        const width = Math.max(10, xOf(row, Math.min(next, row.end)) - left - 1);
+      {row.bars.map(({ measure, x, width }) => {
+        const end = measure.start_quarters + measure.length_quarters;
+        const own = counts.counts.filter(
+          (c) => c.onset_quarters >= measure.start_quarters - 1e-9 && c.onset_quarters < end - 1e-9,
+        );
+        const [first] = own;
+        if (!first) return null;
+        const here = own.findIndex((c) => c.onset_quarters === chosen);
+        const nearest = (offset_px: number) =>
+          own.findLast((c) => xOf(row, c.onset_quarters) - x <= Math.max(0, offset_px)) ?? first;
+        const said = own.map((c) => (c.kind === "strike" ? c.say : `${c.say} ${c.kind}`)).join(", ");
         return (
           <button
-            key={c.onset_quarters}
+            key={measure.start_quarters}
             type="button"
-            onClick={() => onCount(c)}
-            aria-label={`bar ${c.measure}: ${c.say}, ${c.kind}`}
-            aria-pressed={chosen === c.onset_quarters}
-            className={[
-              "absolute z-10 rounded-sm border",
-              chosen === c.onset_quarters ? "border-ink" : "border-transparent hover:border-quiet",
-              c.is_changed ? "bg-warn/15" : "",
-            ].join(" ")}
-            style={{ left, width: Math.min(width, 44), top: COUNT_Y - 16, height: 24 }}
+            aria-label={`Change a count of bar ${measure.number}: ${said}`}
+            aria-pressed={here >= 0}
+            className="absolute z-10 cursor-pointer rounded-sm hover:bg-ink/5"
+            style={{
+              left: x,
+              width: Math.max(width - 2, 24),
+              top: at.count - at.type * 0.35 - TOUCH_PX / 2,
+              height: TOUCH_PX,
+            }}
+            onClick={(event) =>
+              onCount(
+                event.detail
+                  ? nearest(event.clientX - event.currentTarget.getBoundingClientRect().left)
+                  : (own[Math.max(0, here)] ?? first),
+              )
+            }
+            onKeyDown={(event) => {
+              const by = event.key === "ArrowRight" ? 1 : event.key === "ArrowLeft" ? -1 : 0;
+              const next = own[here + by];
+              if (!by || here < 0 || !next) return;
+              event.preventDefault();
+              event.stopPropagation();
+              onCount(next);
+            }}
           />
         );
       })}
@@ -43,55 +65,81 @@ export function CountButtons({
 }
 
 /** Strike bold; hold in brackets; rest under a bar of silence; a diamond marks a number that is said but
- * not played, because a syncopation lies across it. */
-export function CountWords({ row, counts }: { row: Row; counts: Counts }) {
+ * not played, because a syncopation lies across it; a dot stands for a word for which there was no room. */
+export const CountWords = memo(function CountWords({
+  row,
+  counts,
+  at,
+  chosen,
+}: {
+  row: Row;
+  counts: Counts;
+  at: Heights;
+  chosen: number | null;
+}) {
   const silent = new Set(counts.syncopations.filter((s) => s.taught).map((s) => s.silent_quarters));
   return (
-    <g fontSize={15} fill="var(--color-ink)">
-      {counts.counts.map((c, index) => {
-        if (!holds(row, c.onset_quarters)) return null;
-        const x = xOf(row, c.onset_quarters) + 4;
-        const next = counts.counts[index + 1]?.onset_quarters ?? row.end;
+    <g>
+      {counts.counts.map((count) => {
+        if (!holds(row, count.onset_quarters)) return null;
+        const { size, isLeftOut } = typeAt(row, count.onset_quarters);
+        const x = xOf(row, count.onset_quarters) + INDENT * size;
+        if (isLeftOut)
+          return <circle key={count.onset_quarters} cx={x} cy={at.count - size * 0.3} r={1.6} className="fill-quiet" />;
         return (
           <CountWord
-            key={c.onset_quarters}
-            count={c}
+            key={count.onset_quarters}
+            count={count}
             x={x}
-            room_px={xOf(row, Math.min(next, row.end)) - x + 3}
-            anyway={c.kind !== "strike" && silent.has(c.onset_quarters)}
+            y={at.count}
+            size={size}
+            isChosen={count.onset_quarters === chosen}
+            anyway={count.kind !== "strike" && silent.has(count.onset_quarters)}
           />
         );
       })}
     </g>
   );
-}
+});
 
-function CountWord({ count, x, anyway, room_px }: { count: Count; x: number; anyway: boolean; room_px: number }) {
-  const width = count.say.length * 7;
-  const said = count.kind === "hold" ? `(${count.say})` : count.say;
-  const type = countType(said, room_px);
+type WordProps = { count: Count; x: number; y: number; size: number; isChosen: boolean; anyway: boolean };
+
+function CountWord({ count, x, y, size, isChosen, anyway }: WordProps) {
+  const said = shownWord(count);
+  const width = wordWidth(said, weightOf(count)) * size;
+  const isStrike = count.kind === "strike";
+  const [top, height] = [y - size * 0.95, size * 1.3];
   return (
     <g>
+      {count.is_changed ? (
+        <rect x={x - 3} y={top} width={width + 6} height={height} rx={2} className="fill-warn/15" />
+      ) : null}
+      {isChosen ? (
+        <rect
+          x={x - 4}
+          y={top - 1}
+          width={width + 8}
+          height={height + 2}
+          rx={2}
+          fill="none"
+          className="stroke-ink"
+          strokeWidth={2}
+        />
+      ) : null}
       <text
-        x={count.kind === "hold" ? x - 2 : x}
-        y={COUNT_Y}
-        fontSize={type.size}
-        {...(type.pressed ? { textLength: type.pressed, lengthAdjust: "spacingAndGlyphs" as const } : {})}
-        fontWeight={count.kind === "strike" ? 750 : 400}
-        fill={count.kind === "strike" ? "var(--color-ink)" : "var(--color-quiet)"}
+        x={x}
+        y={y}
+        fontSize={size}
+        fontWeight={isStrike ? 750 : 400}
+        className={isStrike ? "fill-ink" : "fill-quiet"}
       >
         {said}
       </text>
       {count.kind === "rest" ? (
-        <path d={`M${x - 1} ${COUNT_Y - 13.5}h${width + 2}`} stroke="var(--color-quiet)" strokeWidth={2} />
+        <path d={`M${x} ${y - size * 0.86}h${width}`} className="stroke-quiet" strokeWidth={2} />
       ) : null}
       {anyway ? (
-        <path
-          d={`M${x + width / 2 + 4} ${COUNT_Y - 20}l4 4-4 4-4-4z`}
-          fill="var(--color-card)"
-          stroke="var(--color-ink)"
-          strokeWidth={1.5}
-        >
+        <path d={`M${x + width / 2} ${y - size * 1.3}l4 4-4 4-4-4z`} className="fill-card stroke-ink" strokeWidth={1.5}>
           <title>said anyway: nothing is played here</title>
         </path>
       ) : null}

@@ -2,33 +2,25 @@
 import { memo } from "react";
 
 import type { Ruler } from "../api/client";
-import { type Row, holds, xOf } from "./geometry";
-import { TOP, RIGHT_Y, BASE_Y, LEFT_Y, THICK, type Name } from "./layout";
 import type { Passage } from "../lib/passage";
 import { inPassage } from "./BarHeads";
+import { type Row, holds, xOf } from "./geometry";
+import type { Heights, Name } from "./layout";
 
-export const Ground = memo(function Ground({
-  row,
-  passage,
-  ruler,
-  height,
-}: {
-  row: Row;
-  passage: Passage | null;
-  ruler: Ruler;
-  height: number;
-}) {
+type Props = { row: Row; ruler: Ruler; at: Heights };
+
+export const Ground = memo(function Ground({ row, passage, ruler, at }: Props & { passage: Passage | null }) {
   return (
     <>
-      {row.measures
-        .filter((m) => inPassage(ruler, passage, m))
-        .map((m) => (
+      {row.bars
+        .filter((bar) => inPassage(ruler, passage, bar.measure))
+        .map((bar) => (
           <rect
-            key={m.start_quarters}
-            x={xOf(row, m.start_quarters)}
-            y={TOP - 4}
-            width={m.length_quarters * row.scale}
-            height={height - TOP}
+            key={bar.measure.start_quarters}
+            x={bar.x}
+            y={at.head - 4}
+            width={bar.width}
+            height={at.bottom - at.head}
             fill="var(--color-here)"
           />
         ))}
@@ -36,62 +28,50 @@ export const Ground = memo(function Ground({
   );
 });
 
-export const Spans = memo(function Spans({
-  row,
-  ruler,
-  hands,
-}: {
-  row: Row;
-  ruler: Ruler;
-  hands: "right" | "left" | "both";
-}) {
-  const gap = 3;
+const SPAN_GAP = 3;
+
+export const Spans = memo(function Spans({ row, ruler, hands, at }: Props & { hands: "right" | "left" | "both" }) {
+  const shapes = (hand: "right" | "left") =>
+    ruler[hand]
+      .filter((span) => holds(row, span.onset_quarters))
+      .map((span) => {
+        const x = xOf(row, span.onset_quarters);
+        const end = xOf(row, Math.min(span.onset_quarters + span.length_quarters, row.end));
+        return (
+          <rect
+            key={hand + String(span.onset_quarters)}
+            x={x}
+            y={hand === "right" ? at.right : at.left}
+            width={Math.max(4, end - x - SPAN_GAP)}
+            height={at.thick}
+            rx={hand === "right" ? at.thick / 2 : 2}
+            className={hand === "right" ? "fill-righthand" : "fill-lefthand"}
+            opacity={hands === "both" || hands === hand ? 1 : 0.25}
+          />
+        );
+      });
   return (
     <>
-      {ruler.right
-        .filter((s) => holds(row, s.onset_quarters))
-        .map((s) => (
-          <rect
-            key={`r${s.onset_quarters}`}
-            x={xOf(row, s.onset_quarters)}
-            y={RIGHT_Y}
-            width={Math.max(4, s.length_quarters * row.scale - gap)}
-            height={THICK}
-            rx={THICK / 2}
-            fill="var(--color-righthand)"
-            opacity={hands === "left" ? 0.25 : 1}
-          />
-        ))}
-      {ruler.left
-        .filter((s) => holds(row, s.onset_quarters))
-        .map((s) => (
-          <rect
-            key={`l${s.onset_quarters}`}
-            x={xOf(row, s.onset_quarters)}
-            y={LEFT_Y}
-            width={Math.max(4, s.length_quarters * row.scale - gap)}
-            height={THICK}
-            fill="var(--color-lefthand)"
-            opacity={hands === "right" ? 0.25 : 1}
-          />
-        ))}
+      {shapes("right")}
+      {shapes("left")}
     </>
   );
 });
 
-export function Names({ row, names }: { row: Row; names: readonly Name[] }) {
+export function Names({ row, names, at }: { row: Row; names: readonly Name[]; at: Heights }) {
+  const yOf = (hand: Name["hand"]) => (hand === "right" ? at.right : at.left);
   return (
-    <g fontSize={12} fontWeight={700} fill="#fff">
+    <g fontSize={12} fontWeight={600} fill="#fff">
       {names
         .filter((name) => holds(row, name.onset_quarters))
         .map((name) => (
           <g key={`${name.hand}${name.onset_quarters}`}>
-            <text x={xOf(row, name.onset_quarters) + 5} y={(name.hand === "right" ? RIGHT_Y : LEFT_Y) + 11.5}>
+            <text x={xOf(row, name.onset_quarters) + 5} y={yOf(name.hand) + at.thick / 2 + 4.5}>
               {name.text}
             </text>
             {name.tied_at === undefined ? null : (
               <path
-                d={tieOf(xOf(row, name.tied_at), name.hand)}
+                d={tieOf(xOf(row, name.tied_at), name.hand, at)}
                 fill="none"
                 stroke="var(--color-ink)"
                 strokeWidth={2.25}
@@ -103,55 +83,50 @@ export function Names({ row, names }: { row: Row; names: readonly Name[] }) {
   );
 }
 
-/** Tick lengths by depth: the bar longest, each weaker level shorter. */
-const TICK_PX = [20, 15, 11, 7, 4];
+/** Tick lengths by depth, in parts of the type: the bar longest, each weaker level shorter. */
+const TICKS = [1, 0.75, 0.55, 0.35, 0.2];
 
-export const Ticks = memo(function Ticks({ row }: { row: Row }) {
+export const Ticks = memo(function Ticks({ row, at }: { row: Row; at: Heights }) {
+  const bottom = at.left + at.thick + 6;
   return (
-    <g stroke="var(--color-ink)">
-      <path d={`M${xOf(row, row.start)} ${BASE_Y}H${xOf(row, row.end)}`} strokeWidth={1.5} />
+    <g className="stroke-ink">
+      <path d={`M${xOf(row, row.start)} ${at.base}H${xOf(row, row.end)}`} strokeWidth={1.5} />
       {row.measures.map((measure) => (
         <g key={measure.start_quarters}>
-          <path
-            d={`M${xOf(row, measure.start_quarters)} ${TOP - 2}V${LEFT_Y + THICK + 6}`}
-            strokeWidth={1.25}
-            opacity={0.55}
-          />
+          <path d={`M${xOf(row, measure.start_quarters)} ${at.head - 2}V${bottom}`} strokeWidth={1.25} opacity={0.55} />
           {measure.ticks.map((tick) => {
             const x = xOf(row, measure.start_quarters + tick.offset_quarters);
-            const length = TICK_PX[Math.min(tick.depth, TICK_PX.length - 1)];
+            const length = (TICKS[Math.min(tick.depth, TICKS.length - 1)] ?? 0.2) * at.type;
             return (
               <path
                 key={tick.offset_quarters}
-                d={`M${x} ${BASE_Y}v-${length}`}
+                d={`M${x} ${at.base}v-${length}`}
                 strokeWidth={tick.depth < 3 ? 1.5 : 1}
               />
             );
           })}
         </g>
       ))}
-      <path d={`M${xOf(row, row.end)} ${TOP - 2}V${LEFT_Y + THICK + 6}`} strokeWidth={1.25} opacity={0.55} />
+      <path d={`M${xOf(row, row.end)} ${at.head - 2}V${bottom}`} strokeWidth={1.25} opacity={0.55} />
     </g>
   );
 });
 
-export const Joins = memo(function Joins({ row, ruler }: { row: Row; ruler: Ruler }) {
+export const Joins = memo(function Joins({ row, ruler, at }: Props) {
   return (
-    <g stroke="var(--color-ink)" strokeWidth={2.25}>
+    <g className="stroke-ink" strokeWidth={2.25}>
       {ruler.together
         .filter((onset) => holds(row, onset))
-        .map((onset) => (
-          <path
-            key={onset}
-            d={`M${xOf(row, onset)} ${RIGHT_Y - 3}V${BASE_Y + 8}M${xOf(row, onset)} ${LEFT_Y - 6}v${THICK + 9}`}
-          />
-        ))}
+        .map((onset) => {
+          const x = xOf(row, onset);
+          return <path key={onset} d={`M${x} ${at.right - 3}V${at.base + 6}M${x} ${at.left - 5}v${at.thick + 8}`} />;
+        })}
     </g>
   );
 });
 
 /** A tie into the bar: a small arc before the name. */
-function tieOf(x: number, hand: string): string {
+function tieOf(x: number, hand: string, at: Heights): string {
   const isRight = hand === "right";
-  return `M${x - 12} ${isRight ? RIGHT_Y - 1 : LEFT_Y + THICK + 1}q12 ${isRight ? -9 : 9} 24 0`;
+  return `M${x - 12} ${isRight ? at.right - 1 : at.left + at.thick + 1}q12 ${isRight ? -9 : 9} 24 0`;
 }

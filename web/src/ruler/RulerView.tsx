@@ -3,26 +3,32 @@
  * round ends, the left below with square ones, counts on it, strokes where hands meet. The same ruler
  * shows a take: each played strike is a pin on its written place, leaning left when early, right when late.
  */
-import { type Ref, useImperativeHandle, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { type Ref, memo, useImperativeHandle, useLayoutEffect, useMemo, useRef, useState } from "react";
 
 import type { Count, Counts, Ruler } from "../api/client";
+import { isTouch } from "../lib/device";
+import type { Passage } from "../lib/passage";
+import { count as counted } from "../lib/words";
 import { BarHeads } from "./BarHeads";
-import { CountButtons, CountWords } from "./CountLayer";
+import { CountStrips, CountWords } from "./CountLayer";
+import { Cursor, type CursorHandle } from "./Cursor";
 import { Ground, Joins, Names, Spans, Ticks } from "./Ground";
 import { Marks, Pins } from "./TakeLayer";
-import { type Row, holds, layRows, smallestGap, xOf } from "./geometry";
-import { TOP, LEFT_Y, THICK, type Pin, type Mark, type Name, type RulerHandle } from "./layout";
+import { type Row, holds, layRows, thinnedBars } from "./geometry";
+import { COUNT_TYPE, type Mark, type Name, type Pin, ROW_GAP, type RulerHandle, heightsOf } from "./layout";
 
 type Props = {
   ruler: Ruler;
   counts: Counts | undefined;
   hands: "right" | "left" | "both";
+  /** The type of the counts, in pixels. */
+  type_px?: number;
   pins?: Pin[];
   pinLimit_ms?: number;
   marks?: Mark[];
   /** Names written into the spans. */
   names?: readonly Name[];
-  passage?: { from: number; to: number } | null;
+  passage?: Passage | null;
   onBar?: (index: number, extend: boolean) => void;
   /** Counts can be chosen, to be said otherwise. */
   onCount?: (count: Count) => void;
@@ -30,16 +36,22 @@ type Props = {
   handle?: Ref<RulerHandle>;
 };
 
-// What does not change with the counts is drawn once (memo): a choice redraws words and buttons only.
+const NO_COUNTS: readonly Count[] = [];
+const NO_MARKS: Mark[] = [];
+const NO_NAMES: readonly Name[] = [];
 
-export function RulerView({
+// What does not change with the counts is drawn once (memo): a choice redraws words and strips only, and what is said
+// while it plays redraws nothing.
+
+export const RulerView = memo(function RulerView({
   ruler,
   counts,
   hands,
+  type_px = COUNT_TYPE,
   pins,
   pinLimit_ms = 60,
-  marks = [],
-  names = [],
+  marks = NO_MARKS,
+  names = NO_NAMES,
   passage,
   onBar,
   onCount,
@@ -47,7 +59,7 @@ export function RulerView({
   handle,
 }: Props) {
   const box = useRef<HTMLDivElement>(null);
-  const cursors = useRef<(SVGGElement | null)[]>([]);
+  const cursor = useRef<CursorHandle>(null);
   const [width, setWidth] = useState(760);
 
   useLayoutEffect(() => {
@@ -59,81 +71,80 @@ export function RulerView({
     return () => observer.disconnect();
   }, []);
 
-  const gap = useMemo(() => smallestGap((counts?.counts ?? []).map((c) => c.onset_quarters)), [counts]);
-  const rows = useMemo(() => layRows(ruler.measures, width, gap), [ruler, width, gap]);
-
-  useImperativeHandle(
-    handle,
-    () => ({
-      moveCursor(onset) {
-        rows.forEach((row, index) => {
-          const group = cursors.current[index];
-          if (!group) return;
-          const here = onset !== null && holds(row, onset);
-          group.setAttribute("visibility", here ? "visible" : "hidden");
-          if (here) {
-            group.setAttribute("transform", `translate(${xOf(row, onset)} 0)`);
-            const svg = group.ownerSVGElement;
-            const edge = svg?.getBoundingClientRect();
-            // What is fixed over the page's foot hides a row too.
-            const cover = document.querySelector("[data-covers]")?.getBoundingClientRect();
-            const floor = cover && cover.left < 40 ? cover.top : window.innerHeight;
-            if (svg && edge && (edge.bottom > floor || edge.top < 0))
-              svg.scrollIntoView({ block: cover ? "start" : "center" });
-          }
-        });
-      },
-      showBar(start_quarters) {
-        box.current?.querySelector(`[data-bar="${start_quarters}"]`)?.scrollIntoView({ block: "center" });
-      },
-    }),
-    [rows],
+  const units = useMemo(
+    () => new Map((counts?.units ?? []).map((unit) => [unit.onset_quarters, unit.text] as const)),
+    [counts],
   );
-
+  const rows = useMemo(
+    () => layRows(ruler.measures, width, { counts: counts?.counts ?? NO_COUNTS, type_px, units }),
+    [ruler, width, counts, type_px, units],
+  );
   const isTake = pins !== undefined;
-  const height = LEFT_Y + (isTake ? 44 : THICK + 14);
+  const isTouched = isTouch() && onBar !== undefined;
+  const at = useMemo(() => heightsOf(type_px, { touch: isTouched, take: isTake }), [type_px, isTouched, isTake]);
+
+  const rowAt = (index: number) => box.current?.querySelector(`[data-row="${index}"]`);
+  useImperativeHandle(handle, () => ({
+    moveCursor: (onset) => cursor.current?.move(onset),
+    light: (hand) => cursor.current?.light(hand),
+    showBar: (start) =>
+      box.current?.querySelector(`[data-bar="${start}"]`)?.scrollIntoView({ block: "center", behavior: "instant" }),
+  }));
+  const onRow = (index: number) => {
+    const row = rowAt(index);
+    const edge = row?.getBoundingClientRect();
+    if (!row || !edge) return;
+    const frame = row.closest("[data-stand]")?.getBoundingClientRect();
+    const [top, bottom] = frame ? [frame.top, frame.bottom] : [0, window.innerHeight];
+    // On a stand the row that is played is at the top, so that the next ones can be seen coming.
+    if (frame || edge.bottom > bottom || edge.top < top) row.scrollIntoView({ block: frame ? "start" : "center" });
+  };
+
+  const thinned = thinnedBars(rows);
   return (
-    <div ref={box} className="w-full">
+    <div ref={box} className="relative w-full">
       {rows.map((row, index) => (
-        <div key={row.start} className="relative mb-3 [content-visibility:auto]" style={{ height }}>
-          {onCount && counts ? <CountButtons row={row} counts={counts} chosen={chosenCount} onCount={onCount} /> : null}
-          <BarHeads row={row} ruler={ruler} passage={passage ?? null} onBar={onBar} />
-          <svg
-            width={width}
-            height={height}
-            role="img"
-            aria-label={rowLabel(row, counts)}
-            className="block scroll-mt-8"
-          >
-            <Ground row={row} passage={passage ?? null} ruler={ruler} height={height} />
-            {isTake ? null : <Spans row={row} ruler={ruler} hands={hands} />}
-            {names.length ? <Names row={row} names={names} /> : null}
-            <Ticks row={row} />
-            {hands === "both" && !isTake ? <Joins row={row} ruler={ruler} /> : null}
-            {isTake ? <Pins row={row} pins={pins} limit_ms={pinLimit_ms} /> : null}
-            {counts ? <CountWords row={row} counts={counts} /> : null}
-            <Marks row={row} marks={marks} />
-            <g
-              ref={(element) => {
-                cursors.current[index] = element;
-              }}
-              visibility="hidden"
-            >
-              <path d={`M0 ${TOP - 2}V${LEFT_Y + THICK + 6}`} stroke="var(--color-ink)" strokeWidth={2.5} />
-              <path d={`M-6 ${TOP - 8}h12l-6 8z`} fill="var(--color-ink)" />
-            </g>
+        <div
+          key={row.start}
+          data-row={index}
+          className="relative scroll-mt-2 break-inside-avoid"
+          style={{ height: at.bottom, marginBottom: ROW_GAP }}
+        >
+          {onCount && counts ? (
+            <CountStrips row={row} counts={counts} at={at} chosen={chosenCount} onCount={onCount} />
+          ) : null}
+          <BarHeads row={row} ruler={ruler} passage={passage ?? null} at={at} units={units} onBar={onBar} />
+          <svg width={width} height={at.bottom} role="img" aria-label={rowLabel(row, counts)} className="block">
+            <Ground row={row} passage={passage ?? null} ruler={ruler} at={at} />
+            {isTake ? null : <Spans row={row} ruler={ruler} hands={hands} at={at} />}
+            {names.length ? <Names row={row} names={names} at={at} /> : null}
+            <Ticks row={row} at={at} />
+            {hands === "both" && !isTake ? <Joins row={row} ruler={ruler} at={at} /> : null}
+            {isTake ? <Pins row={row} pins={pins} limit_ms={pinLimit_ms} at={at} /> : null}
+            {counts ? <CountWords row={row} counts={counts} at={at} chosen={chosenCount} /> : null}
+            <Marks row={row} marks={marks} at={at} />
           </svg>
         </div>
       ))}
+      <Cursor rows={rows} at={at} counts={counts} handle={cursor} onRow={onRow} />
+      {thinned.length ? (
+        <p className="mb-3 text-sm text-quiet">
+          In {counted(thinned.length, "bar")} ({thinned.join(", ")}) a dot stands for a word for which there is no room:
+          say it too.
+        </p>
+      ) : null}
     </div>
   );
-}
+});
 
 function rowLabel(row: Row, counts: Counts | undefined): string {
-  const first = row.measures[0]?.number;
-  const last = row.measures.at(-1)?.number;
+  const name = (at: number) => {
+    const measure = row.measures.at(at);
+    return measure?.bar_in_line === 0 ? "pickup" : measure?.number;
+  };
   const said = (counts?.counts ?? [])
     .filter((c) => holds(row, c.onset_quarters))
     .map((c) => (c.kind === "strike" ? c.say : `${c.say} (${c.kind})`));
-  return `Bars ${first} to ${last}. ${said.length ? `Count: ${said.join(", ")}.` : ""}`;
+  const bars = row.measures.length === 1 ? `Bar ${name(0)}.` : `Bars ${name(0)} to ${name(-1)}.`;
+  return `${bars} ${said.length ? `Count: ${said.join(", ")}.` : ""}`;
 }

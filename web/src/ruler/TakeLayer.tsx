@@ -1,8 +1,8 @@
 /** A take on a row: pins that lean, and marks with their words. */
 import { type Row, holds, leanPx, xOf } from "./geometry";
-import { TOP, BASE_Y, PIN_UP, PIN_DOWN, type Pin, type Mark } from "./layout";
+import { type Heights, type Mark, PIN_DOWN, PIN_UP, type Pin } from "./layout";
 
-export function Pins({ row, pins, limit_ms }: { row: Row; pins: Pin[]; limit_ms: number }) {
+export function Pins({ row, pins, limit_ms, at }: { row: Row; pins: Pin[]; limit_ms: number; at: Heights }) {
   return (
     <>
       {pins
@@ -12,8 +12,8 @@ export function Pins({ row, pins, limit_ms }: { row: Row; pins: Pin[]; limit_ms:
           const head =
             x + (pin.matters ? leanPx(pin.deviation_ms, limit_ms) : leanPx(pin.deviation_ms, limit_ms) * 0.35);
           const isLeft = pin.hand === "left";
-          const y = isLeft ? BASE_Y + PIN_DOWN + 18 : BASE_Y - PIN_UP;
-          const from = isLeft ? BASE_Y + 26 : BASE_Y;
+          const y = isLeft ? at.left + PIN_DOWN - 8 : at.base - PIN_UP;
+          const from = isLeft ? at.left : at.base;
           const colour = isLeft ? "var(--color-lefthand)" : "var(--color-righthand)";
           const size = pin.matters ? 5.5 : 3.5;
           const words = pinWords(pin);
@@ -37,7 +37,7 @@ export function Pins({ row, pins, limit_ms }: { row: Row; pins: Pin[]; limit_ms:
   );
 }
 
-export function Marks({ row, marks }: { row: Row; marks: Mark[] }) {
+export function Marks({ row, marks, at }: { row: Row; marks: Mark[]; at: Heights }) {
   return (
     <g fontSize={13}>
       {marks
@@ -48,7 +48,7 @@ export function Marks({ row, marks }: { row: Row; marks: Mark[] }) {
             return (
               <path
                 key={index}
-                d={`M${x - 1} ${TOP + 11}l5.5-10 5.5 10zm5.5-6.500v3m0 1.200v1`}
+                d={`M${x - 1} ${at.head + 11}l5.5-10 5.5 10zm5.5-6.500v3m0 1.200v1`}
                 fill="var(--color-card)"
                 stroke="var(--color-warn)"
                 strokeWidth={1.6}
@@ -65,9 +65,9 @@ export function Marks({ row, marks }: { row: Row; marks: Mark[] }) {
             const shift = isTrap ? 14 : 0;
             return (
               <g key={index} fill="var(--color-quiet)">
-                <path d={`M${x} ${TOP - 1}v13`} stroke="var(--color-quiet)" strokeWidth={2} />
+                <path d={`M${x} ${at.head - 1}v13`} stroke="var(--color-quiet)" strokeWidth={2} />
                 {room - shift > mark.text.length * 6.2 + 6 ? (
-                  <text x={x + 4 + shift} y={TOP + 10} fontSize={12}>
+                  <text x={x + 4 + shift} y={at.head + 10} fontSize={12}>
                     {mark.text}
                   </text>
                 ) : null}
@@ -80,7 +80,7 @@ export function Marks({ row, marks }: { row: Row; marks: Mark[] }) {
               <circle
                 key={index}
                 cx={x}
-                cy={BASE_Y}
+                cy={at.base}
                 r={5}
                 fill="var(--color-card)"
                 stroke="var(--color-warn)"
@@ -92,7 +92,7 @@ export function Marks({ row, marks }: { row: Row; marks: Mark[] }) {
           }
           if (mark.kind === "extra") {
             return (
-              <path key={index} d={`M${x - 4} ${BASE_Y - 4}l8 8m0-8l-8 8`} stroke="var(--color-warn)" strokeWidth={2}>
+              <path key={index} d={`M${x - 4} ${at.base - 4}l8 8m0-8l-8 8`} stroke="var(--color-warn)" strokeWidth={2}>
                 <title>{mark.text}</title>
               </path>
             );
@@ -100,10 +100,10 @@ export function Marks({ row, marks }: { row: Row; marks: Mark[] }) {
           const flip = x > xOf(row, row.end) - 150;
           return (
             <g key={index}>
-              <path d={`M${x} ${TOP - 2}v14`} stroke="var(--color-warn)" strokeWidth={3} />
+              <path d={`M${x} ${at.head - 2}v14`} stroke="var(--color-warn)" strokeWidth={3} />
               <text
                 x={flip ? x - 5 : x + 5}
-                y={TOP + 9}
+                y={at.head + 9}
                 textAnchor={flip ? "end" : "start"}
                 fill="var(--color-warn)"
                 fontWeight={700}

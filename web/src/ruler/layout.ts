@@ -12,16 +12,42 @@ export type Mark = { onset_quarters: number; text: string; kind: "finding" | "mi
 /** ``tied_at``: where the tie of a span leads on. */
 export type Name = { onset_quarters: number; hand: "right" | "left"; text: string; tied_at?: number };
 
-export type RulerHandle = { moveCursor: (onset: number | null) => void; showBar: (start_quarters: number) => void };
+export type RulerHandle = {
+  /** An instant of the written score in quarters; null where nothing runs. */
+  moveCursor: (onset_quarters: number | null) => void;
+  /** A strike of a hand now: its side of the cursor lights up. */
+  light: (hand: "right" | "left") => void;
+  showBar: (start_quarters: number) => void;
+};
 
-// Heights from the top of a row.
-export const TOP = 26;
-export const RIGHT_Y = TOP + 14;
-export const BASE_Y = TOP + 58;
-export const COUNT_Y = BASE_Y + 21;
-export const LEFT_Y = BASE_Y + 32;
-export const THICK = 15;
+/** The type of counts, in pixels: on a page, and the least and the most on a stand. */
+export const COUNT_TYPE = 20;
+export const STAND_TYPES = [24, 28, 32, 36, 40, 44] as const;
+
+/** Heights from the top of a row, in pixels. ``head``: the names of its bars, as high as a finger where one points. */
+export type Heights = {
+  type: number;
+  head: number;
+  right: number;
+  base: number;
+  count: number;
+  left: number;
+  thick: number;
+  bottom: number;
+};
+
+/** What a finger needs. */
+export const TOUCH_PX = 44;
+export const ROW_GAP = 12;
 export const PIN_UP = 34;
-/** A bar narrower than this has room for its name only. */
-export const LETTER_PX = 72;
 export const PIN_DOWN = 42;
+
+export function heightsOf(type: number, { touch = false, take = false } = {}): Heights {
+  const head = touch ? TOUCH_PX : 28;
+  const thick = Math.round(type * 0.85);
+  const right = head + 12;
+  const base = right + thick + Math.round(type * 1.1);
+  const count = base + Math.round(type * 1.2);
+  const left = count + Math.round(type * 0.5);
+  return { type, head, right, base, count, left, thick, bottom: left + (take ? 46 : thick + 12) };
+}

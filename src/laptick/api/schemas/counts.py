@@ -52,6 +52,14 @@ class ChangePublic(Schema):
     place_text: str
 
 
+class UnitChangePublic(Schema):
+    """From this bar on another note is counted."""
+
+    onset_quarters: float
+    text: str
+    place_text: str
+
+
 class CellPublic(Schema):
     """A rhythm to be seen as one thing."""
 
@@ -114,6 +122,7 @@ class CountsPublic(Schema):
     cells: list[CellPublic]
     rests: list[RestPublic]
     changes: list[ChangePublic]
+    units: list[UnitChangePublic]
     traps: list[TrapPublic]
     worth: list[WorthPublic]
 

@@ -17,6 +17,7 @@ from laptick.core.counting.counting import count_line
 from laptick.core.counting.counts import LineCount
 from laptick.core.counting.reasons import reasons_of
 from laptick.core.counting.traps import find_traps, lengths_worth
+from laptick.core.counting.unit_changes import unit_changes
 from laptick.core.counting.word_tables import SYSTEM_WORDS, TABLES, VARIANTS, System, meaning_of
 from laptick.core.rhythm.cells import cells_of
 from laptick.core.rhythm.rests import good_for, hand_rests
@@ -72,6 +73,15 @@ def counts_public(score: Score, hand: str, choices: CountChoices, bpm: Bpm) -> s
                 place_text=place_text(score, score.measures[c.measure_index].start_quarters + c.offset_quarters),
             )
             for c in counted.changes
+            if not c.is_unit
+        ],
+        units=[
+            schemas.UnitChangePublic(
+                onset_quarters=float(score.measures[c.measure_index].start_quarters),
+                text=c.text,
+                place_text=place_text(score, score.measures[c.measure_index].start_quarters),
+            )
+            for c in unit_changes(counted)
         ],
         traps=[
             schemas.TrapPublic(

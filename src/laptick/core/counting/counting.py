@@ -334,9 +334,9 @@ def _changes(by: list[CountedBar], per: int, naming: LengthNaming) -> list[Chang
         if plan.is_finer != was_finer:
             if plan.is_finer:
                 unit = division_name(Fraction(plan.beats[0].length, per), 1, 2, naming)
-                changes.append(Change(measure.index, Fraction(0), last or "beats", f"count in {unit}"))
+                changes.append(Change(measure.index, Fraction(0), last or "beats", f"count in {unit}", is_unit=True))
             else:
-                changes.append(Change(measure.index, Fraction(0), last or "beats", "count in beats"))
+                changes.append(Change(measure.index, Fraction(0), last or "beats", "count in beats", is_unit=True))
             was_finer = plan.is_finer
         for start, name in _divisions_of(plan, per, naming):
             if last is not None and name != last:

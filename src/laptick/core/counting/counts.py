@@ -30,12 +30,13 @@ class Count:
 
 @dataclass(frozen=True, slots=True)
 class Change:
-    """A change of division (or of the counted unit), announced at its beat."""
+    """A change of division, announced at its beat; ``is_unit``: of the counted unit instead (see ``unit_changes``)."""
 
     measure_index: int
     offset_quarters: Quarters
     before: str
     after: str
+    is_unit: bool = False
 
 
 @dataclass(frozen=True)

@@ -13,7 +13,7 @@ from laptick.core.base.units import Bpm
 from laptick.core.counting.choices import CountChoices
 from laptick.core.counting.counting import count_line
 from laptick.core.score.score import Hand, Score
-from laptick.formats.pages.ruler_rows import FAMILIES, ROW_GAP_MM, draw_rows, font_face
+from laptick.formats.pages.ruler_rows import FAMILIES, ROW_GAP_MM, draw_rows, font_face, thinned_text
 
 #: Width of the rows, the margin around, and the heading.
 WIDTH, MARGIN, HEADING = 1840.0, 60.0, 90.0
@@ -45,6 +45,9 @@ def ruler_svg(
         top += ROW_GAP_MM * 10
         parts.append(f'<g transform="translate({MARGIN:.0f} {top:.1f})">{row.shapes}</g>')
         top += row.height
+    if text := thinned_text(rows):
+        top += 40
+        parts.append(f'<text x="{MARGIN}" y="{top:.1f}" font-size="30">{escape(text)}</text>')
     wide, high = WIDTH + 2 * MARGIN, top + MARGIN
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {wide:.0f} {high:.0f}" width="{wide / 10:.1f}mm"'

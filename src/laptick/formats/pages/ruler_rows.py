@@ -1,4 +1,4 @@
-"""The beat ruler in rows: printed lines, broken where their counts would not fit, all on one scale.
+"""The beat ruler in rows: printed lines, broken where their counts would not fit, every bar as wide as it needs.
 
 Shared by the count sheet and by the ruler as a picture.
 """
@@ -6,16 +6,24 @@ Shared by the count sheet and by the ruler as a picture.
 from __future__ import annotations
 
 import base64
-import itertools
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from importlib import resources
 
 from laptick.core.counting.counting import LineCount
+from laptick.core.counting.unit_changes import unit_changes
 from laptick.core.rhythm.syncopation import syncopations_of
-from laptick.core.score.score import HANDS, Hand, Measure, Score
-from laptick.formats.pages.ruler_drawing import RowStyle, RulerRow, draw_row
+from laptick.core.score.score import HANDS, Hand, Score
+from laptick.formats.pages.bar_layout import break_line, join_short_lines, scale_needed, share_room
+from laptick.formats.pages.ruler_drawing import (
+    RowStyle,
+    RulerRow,
+    bars_thinned,
+    draw_row,
+    head_width,
+    placed_words,
+)
 
 #: Row height and letter sizes in tenths of a millimetre, for plain and for big print.
 SIZES = {False: (240.0, 44.0, 34.0), True: (340.0, 66.0, 46.0)}
@@ -29,18 +37,20 @@ ROW_GAP_MM = 4
 #: What the name of a printed line takes above its first row.
 LINE_NAME_MM = 4
 
-#: A count needs at least this much room, in tenths of a millimetre.
-COUNT_ROOM = {False: 40.0, True: 62.0}
+#: Room a quarter has at least, and at most, as parts of the type size of counts.
+LEAST_QUARTER, MOST_QUARTER = 1.6, 12.0
 
 
 @dataclass(frozen=True)
 class DrawnRow:
-    """One row as SVG shapes; sizes in tenths of a millimetre; ``line``: the printed line it belongs to."""
+    """One row as SVG shapes; sizes in tenths of a millimetre; ``line``: the printed line it belongs to; ``thinned``:
+    its bars in which a dot stands for a word."""
 
     line: int
     width: float
     height: float
     shapes: str
+    thinned: tuple[str, ...]
 
     @property
     def svg(self) -> str:
@@ -63,49 +73,59 @@ def draw_rows(
         for found in syncopations_of(score, one)
         if found.is_taught
     )
-    rows = [replace(row, anyway=anyway) for row in _rows(counted, width, COUNT_ROOM[is_big])]
-    quarters_wide = max(float(row.end_quarters - row.start_quarters) for row in rows)
+    units = {change.measure_index: change.text for change in unit_changes(counted)}
+    rows = [replace(row, anyway=anyway, units=units) for row in _rows(counted, units, width, is_big=is_big)]
     lines = len({row.measures[0].line for row in rows})
     wanted_mm = max(1.0, len(rows) * (row_height / 10 + ROW_GAP_MM) + lines * LINE_NAME_MM)
     shrink = 1.0 if room_mm is None else max(LEAST_SHRINK, min(1.0, room_mm / wanted_mm))
     style = RowStyle(width, row_height * shrink, count_size * max(0.75, shrink), label_size * max(0.75, shrink))
     return [
-        DrawnRow(row.measures[0].line, width, style.height, draw_row(score, row, style, quarters_wide)) for row in rows
+        DrawnRow(
+            row.measures[0].line,
+            width,
+            style.height,
+            draw_row(score, row, style),
+            tuple(bars_thinned(row, style.count_size)),
+        )
+        for row in rows
     ]
 
 
-def _rows(counted: LineCount, inner: float, count_room: float) -> list[RulerRow]:
+def thinned_text(rows: Sequence[DrawnRow]) -> str:
+    """What is said where words had to be left out; empty where none were."""
+    bars = [name for row in rows for name in row.thinned]
+    if not bars:
+        return ""
+    return (
+        f"Bar{'s' if len(bars) > 1 else ''} {', '.join(bars)}: a dot is a word for which there is no room. Say it too."
+    )
+
+
+def _rows(counted: LineCount, units: Mapping[int, str], inner: float, *, is_big: bool) -> list[RulerRow]:
     """Printed lines as rows; a line with too little room for its counts is broken at its bars."""
     lines: list[list[int]] = []
     for index, bar in enumerate(counted.by):
         if not lines or bar.measure.line != counted.by[index - 1].measure.line:
             lines.append([])
         lines[-1].append(index)
-    wanted = _quarter_room(counted, count_room)
+    _, size, label_size = SIZES[is_big]
+    measures = [bar.measure for bar in counted.by]
+    lengths = [float(measure.length_quarters) for measure in measures]
+    words = [placed_words(measure, counts) for measure, counts in zip(measures, counted.bars, strict=True)]
+    needs = [
+        max(
+            max(LEAST_QUARTER * size, scale_needed(placed, length, size)) * length,
+            head_width(measure, units.get(measure.index, ""), label_size),
+        )
+        for measure, placed, length in zip(measures, words, lengths, strict=True)
+    ]
     rows = []
-    for line in lines:
-        for part in _split(line, [bar.measure for bar in counted.by], inner / wanted):
-            rows.append(RulerRow(tuple(counted.by[i].measure for i in part), tuple(counted.bars[i] for i in part)))
+    for line in join_short_lines(lines, needs, inner):
+        for part in break_line([needs[i] for i in line], inner):
+            own = [line[i] for i in part]
+            widths = share_room([needs[i] for i in own], [lengths[i] for i in own], inner, MOST_QUARTER * size)
+            rows.append(RulerRow(tuple(measures[i] for i in own), tuple(counted.bars[i] for i in own), tuple(widths)))
     return rows
-
-
-def _quarter_room(counted: LineCount, count_room: float) -> float:
-    """How wide a quarter must be for nearly all counts to be read."""
-    gaps = sorted(
-        float(b.offset_quarters - a.offset_quarters) for counts in counted.bars for a, b in itertools.pairwise(counts)
-    )
-    typical = gaps[len(gaps) // 20] if gaps else 1.0
-    return count_room / max(typical, 1 / 8)
-
-
-def _split(line: Sequence[int], measures: Sequence[Measure], most_quarters: float) -> list[list[int]]:
-    """The fewest nearly equal parts of a line that fit; single bars where even two do not."""
-    for parts in range(1, len(line) + 1):
-        size = -(-len(line) // parts)
-        chunks = [list(line[i : i + size]) for i in range(0, len(line), size)]
-        if size == 1 or all(float(sum(measures[i].length_quarters for i in c)) <= most_quarters for c in chunks):
-            return chunks
-    return [list(line)]
 
 
 #: Family, weights and file of each shipped font.

@@ -20,7 +20,7 @@ from laptick.core.counting.word_tables import SYSTEM_WORDS
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.roadmap import play_order
 from laptick.core.score.score import Hand, Score
-from laptick.formats.pages.ruler_rows import FAMILIES, draw_rows, font_face
+from laptick.formats.pages.ruler_rows import FAMILIES, draw_rows, font_face, thinned_text
 
 #: Paper sizes: (width, height) in millimetres, and the margin.
 PAPERS: dict[str, tuple[int, int]] = {"a4": (210, 297), "letter": (216, 279)}
@@ -47,14 +47,15 @@ def sheet_html(score: Score, choices: CountChoices | None, options: SheetOptions
     drawn = []
     line = 0
     room_mm = 2 * (height_mm - 2 * MARGIN_MM) - HEADING_MM
-    for row in draw_rows(score, counted, options.hand, inner, is_big=options.is_big, room_mm=room_mm):
+    rows = draw_rows(score, counted, options.hand, inner, is_big=options.is_big, room_mm=room_mm)
+    for row in rows:
         heading = "" if row.line == line else f'<p class="line">line {row.line}</p>'
         line = row.line
         drawn.append(f'<div class="row">{heading}{row.svg}</div>')
     return (
         f'<!doctype html><html lang="en"><head><meta charset="utf-8"><title>{escape(score.title)} – count sheet</title>'
         f"<style>{_style(options)}</style></head><body>{_heading(score, counted, options, bpm)}{''.join(drawn)}"
-        f"{_notes(score, counted, options)}</body></html>"
+        f"{_notes(score, counted, options, thinned_text(rows))}</body></html>"
     )
 
 
@@ -114,7 +115,7 @@ def _legend() -> str:
     )
 
 
-def _notes(score: Score, counted: LineCount, options: SheetOptions) -> str:
+def _notes(score: Score, counted: LineCount, options: SheetOptions, thinned: str) -> str:
     worth = lengths_worth(score, counted)
     signatures = list(dict.fromkeys(w.signature for w in worth))
     lines = [
@@ -125,6 +126,8 @@ def _notes(score: Score, counted: LineCount, options: SheetOptions) -> str:
     ]
     traps = find_traps(counted, hand_line(score, options.hand))
     lines += [f"<p>Bar {escape(score.measures[t.measure_index].number)}: {escape(t.text)}</p>" for t in traps[:4]]
+    if thinned:
+        lines.insert(0, f"<p>{escape(thinned)}</p>")
     return f"<footer>{''.join(lines)}</footer>"
 
 

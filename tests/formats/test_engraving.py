@@ -12,7 +12,7 @@ from helpers import DEMO, demo_bytes, score_xml
 from laptick.core.editing.changes import PencilChange, SetChord, Spot
 from laptick.core.score.score import HANDS, Hand
 from laptick.formats.midi.score_writer import write_midi
-from laptick.formats.pages.engraving import _prepared, clean_svg, engrave
+from laptick.formats.pages.engraving import clean_svg, engrave, prepared
 from laptick.formats.score_files import as_musicxml, open_score, score_file, with_pencil
 
 
@@ -84,7 +84,7 @@ def accidentals(bars: str, fifths: int = 0) -> list[str | None]:
         body += f'<measure number="{number}">{start}{inside}</measure>'
     xml = f'<score-partwise><part-list><score-part id="P1"><part-name/></score-part></part-list><part id="P1">{body}</part></score-partwise>'
     file = open_score(xml.encode())
-    return [note.findtext("accidental") for note in _prepared(as_musicxml(file), xml.encode())[0].iter("note")]
+    return [note.findtext("accidental") for note in prepared(as_musicxml(file), xml.encode())[0].iter("note")]
 
 
 ACCIDENTALS = [
@@ -136,12 +136,12 @@ BEAMS = [
 @pytest.mark.parametrize(("bar", "expected"), BEAMS)
 def test_notes_of_one_beat_are_joined(bar, expected):
     xml = score_xml(bar)
-    drawn, _ = _prepared(as_musicxml(open_score(xml)), xml)
+    drawn, _ = prepared(as_musicxml(open_score(xml)), xml)
     notes = [n for n in drawn.iter("note") if n.find("pitch") is not None]
     assert [n.findtext("beam[@number='1']") for n in notes] == expected
 
 
 def test_a_dotted_eighth_and_its_sixteenth_share_a_beam_and_a_hook():
     xml = score_xml("C5/e. C5/s C5/q C5/h")
-    notes = [n for n in _prepared(as_musicxml(open_score(xml)), xml)[0].iter("note") if n.find("pitch") is not None]
+    notes = [n for n in prepared(as_musicxml(open_score(xml)), xml)[0].iter("note") if n.find("pitch") is not None]
     assert [[b.text for b in n.iter("beam")] for n in notes[:2]] == [["begin"], ["end", "backward hook"]]

@@ -72,6 +72,11 @@ def as_musicxml(file: ScoreFile) -> MusicXmlFile:
     return MusicXmlFile(file.score, written.tree, elements, written.parts)
 
 
+def drawn_from(file: ScoreFile) -> MusicXmlFile:
+    """The file's own tree with the score as it is used: what notation is engraved from."""
+    return replace(as_musicxml(file), score=file.score)
+
+
 def with_pencil(
     file: ScoreFile, changes: Sequence[PencilChange], naming: LengthNaming = LengthNaming.AMERICAN
 ) -> PencilledFile:

@@ -37,7 +37,7 @@ def write_counts(
     with the hands as they are now."""
     tree = copy.deepcopy(file.tree)  # the caller's is kept, and may be read by others meanwhile
     twins = dict(zip(file.tree.getroot().iter("note"), tree.getroot().iter("note"), strict=True))
-    number = str(_highest_lyric(tree.getroot()) + 1)
+    number = str(highest_lyric(tree.getroot()) + 1)
     for hand in hands:
         for note_id, text in count_texts(score, hand, choices, bpm).items():
             _add_lyric(twins[file.elements[note_id]], number, text)
@@ -72,7 +72,7 @@ def _carriers(score: Score, hand: Hand | None) -> dict[Quarters, str]:
     return {onset: note.id for onset, note in carriers.items()}
 
 
-def _highest_lyric(root: etree._Element) -> int:
+def highest_lyric(root: etree._Element) -> int:
     numbers = [lyric.get("number") or "1" for lyric in root.iter("lyric")]
     return max((int(number) for number in numbers if number.isdigit() and len(number) < 4), default=0)
 

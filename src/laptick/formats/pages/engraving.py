@@ -59,6 +59,22 @@ _TEXT_SIGNS = {
 SCALE = 42
 
 
+_OPTIONS: dict[str, object] = {
+    "adjustPageHeight": True,
+    "scale": SCALE,
+    "header": "none",
+    "footer": "none",
+    "svgViewBox": True,
+    "xmlIdSeed": 1,
+    "lyricSize": 3.6,
+    "lyricTopMinMargin": 3.0,
+    "lyricWordSpace": 2.2,
+    "smuflTextFont": "none",
+    "pageMarginLeft": 10,
+    "pageMarginRight": 10,
+}
+
+
 def engrave(file: MusicXmlFile, counted: bytes, *, width_px: int) -> str:
     """``counted`` (the file with what is to be shown) drawn as one SVG of all its lines. The group of each note and
     rest says in ``data-item`` which one of the score it is.
@@ -66,35 +82,25 @@ def engrave(file: MusicXmlFile, counted: bytes, *, width_px: int) -> str:
     Raises:
         ScoreError: the library cannot draw it.
     """
-    root, items = _prepared(file, counted)
-    text = etree.tostring(root, encoding="unicode")
+    root, items = prepared(file, counted)
+    pages = draw(root, {"pageWidth": round(width_px * 100 / SCALE), "pageHeight": 60_000, "breaks": "auto"}, most=20)
+    return "\n".join(clean_svg(page, items) for page in pages)
+
+
+def draw(root: etree._Element, options: Mapping[str, object], *, most: int) -> list[str]:
+    """The pages of a prepared score as the library draws them, the first ``most``; ``options`` go before our own.
+
+    Raises:
+        ScoreError: the library cannot draw it.
+    """
     toolkit = verovio.toolkit(False)
     toolkit.setResourcePath(_resources())
-    toolkit.setOptions(
-        {
-            "pageWidth": round(width_px * 100 / SCALE),
-            "pageHeight": 60_000,
-            "adjustPageHeight": True,
-            "scale": SCALE,
-            "header": "none",
-            "footer": "none",
-            "breaks": "auto",
-            "svgViewBox": True,
-            "xmlIdSeed": 1,
-            "lyricSize": 3.6,
-            "lyricTopMinMargin": 3.0,
-            "lyricWordSpace": 2.2,
-            "smuflTextFont": "none",
-            "pageMarginLeft": 10,
-            "pageMarginRight": 10,
-        }
-    )
-    if not toolkit.loadData(text) or toolkit.getPageCount() < 1:
+    toolkit.setOptions({**_OPTIONS, **options})
+    if not toolkit.loadData(etree.tostring(root, encoding="unicode")) or toolkit.getPageCount() < 1:
         raise ScoreError(
             "this score cannot be drawn as notation.", kept="Nothing was changed.", todo="Use the ruler instead."
         )
-    pages = range(1, min(toolkit.getPageCount(), 20) + 1)
-    return "\n".join(clean_svg(toolkit.renderToSVG(page), items) for page in pages)
+    return [toolkit.renderToSVG(page) for page in range(1, min(toolkit.getPageCount(), most) + 1)]
 
 
 @lru_cache(maxsize=1)
@@ -102,7 +108,7 @@ def _resources() -> str:
     return os.path.join(os.path.dirname(verovio.__file__), "data")
 
 
-def _prepared(file: MusicXmlFile, counted: bytes) -> tuple[etree._Element, dict[str, str]]:
+def prepared(file: MusicXmlFile, counted: bytes) -> tuple[etree._Element, dict[str, str]]:
     """The parts that are read, with every accidental that a reader needs; and for the id of each drawn note and rest
     the one it has in the score."""
     root = etree.fromstring(counted, etree.XMLParser(resolve_entities=False, load_dtd=False, no_network=True))

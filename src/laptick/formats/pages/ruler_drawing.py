@@ -159,7 +159,7 @@ def _spans(line: HandLine, row: RulerRow, x: Place, style: RowStyle, *, is_right
     return parts
 
 
-def _shown(count: Count) -> tuple[str, int]:
+def shown_word(count: Count) -> tuple[str, int]:
     """What is written for a count, and in which weight."""
     return (f"({count.say})" if count.kind is Kind.HOLD else count.say), (BOLD if count.kind is Kind.STRIKE else PLAIN)
 
@@ -169,7 +169,7 @@ def placed_words(measure: Measure, counts: Sequence[Count]) -> list[PlacedWord]:
     return [
         PlacedWord(
             float(count.offset_quarters),
-            word_width(*_shown(count)) + INDENT,
+            word_width(*shown_word(count)) + INDENT,
             -9 if count.is_beat else -measure.meter.weight(measure.lead_quarters + count.offset_quarters),
         )
         for count in counts
@@ -191,7 +191,7 @@ def _counts(
         if index in fitted.left_out:
             parts.append(f'<circle cx="{at:.1f}" cy="{y - 0.25 * size:.1f}" r="{0.07 * size:.1f}" fill="#000"/>')
             continue
-        said, weight = _shown(count)
+        said, weight = shown_word(count)
         parts.append(
             f'<text x="{at:.1f}" y="{y:.1f}" font-size="{size:.1f}" font-weight="{weight}">{escape(said)}</text>'
         )

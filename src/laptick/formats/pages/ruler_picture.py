@@ -45,7 +45,7 @@ def ruler_svg(
         top += ROW_GAP_MM * 10
         parts.append(f'<g transform="translate({MARGIN:.0f} {top:.1f})">{row.shapes}</g>')
         top += row.height
-    if text := thinned_text(rows):
+    if text := thinned_text([name for row in rows for name in row.thinned]):
         top += 40
         parts.append(f'<text x="{MARGIN}" y="{top:.1f}" font-size="30">{escape(text)}</text>')
     wide, high = WIDTH + 2 * MARGIN, top + MARGIN

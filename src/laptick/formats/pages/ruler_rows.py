@@ -91,9 +91,9 @@ def draw_rows(
     ]
 
 
-def thinned_text(rows: Sequence[DrawnRow]) -> str:
-    """What is said where words had to be left out; empty where none were."""
-    bars = [name for row in rows for name in row.thinned]
+def thinned_text(names: Sequence[str]) -> str:
+    """What is said where words had to be left out in bars of these names; empty where none were."""
+    bars = list(dict.fromkeys(names))
     if not bars:
         return ""
     return (

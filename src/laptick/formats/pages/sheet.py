@@ -6,7 +6,8 @@ and two paper sizes. Everything on it is computed from the score and the choices
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import base64
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from html import escape
 
@@ -20,6 +21,9 @@ from laptick.core.counting.word_tables import SYSTEM_WORDS
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.roadmap import play_order
 from laptick.core.score.score import Hand, Score
+from laptick.formats.musicxml.file import MusicXmlFile
+from laptick.formats.pages.lean_svg import lean_svg
+from laptick.formats.pages.notation_rows import draw_notation
 from laptick.formats.pages.ruler_rows import FAMILIES, draw_rows, font_face, thinned_text
 
 #: Paper sizes: (width, height) in millimetres, and the margin.
@@ -32,39 +36,100 @@ HEADING_MM = 58
 
 @dataclass(frozen=True)
 class SheetOptions:
-    """``hand``: whose count; ``None``: both hands together."""
+    """``hand``: whose count; ``None``: both hands together. ``shows``: the ruler, the notes with the count beneath
+    them, or both, line by line."""
 
     hand: Hand | None = None
     paper: str = "a4"
     is_big: bool = False
+    shows: str = "ruler"
 
 
-def sheet_html(score: Score, choices: CountChoices | None, options: SheetOptions, bpm: Bpm) -> str:
-    """The sheet as one page of HTML that holds everything it needs."""
+#: What a sheet can show → what that is called.
+SHOWS: dict[str, str] = {"notation": "the notes, with the count", "ruler": "the ruler", "both": "notes and ruler"}
+
+
+def sheet_html(
+    score: Score, choices: CountChoices | None, options: SheetOptions, bpm: Bpm, notes: MusicXmlFile | None = None
+) -> str:
+    """The sheet as one page of HTML that holds everything it needs. ``notes``: what is engraved, where notes are shown.
+
+    Raises:
+        ScoreError: notation is asked for, and the score cannot be drawn as notation.
+    """
+    return _page(count_line(score, options.hand, choices, bpm=bpm), options, bpm, _Drawn(score, notes, _inside))
+
+
+def sheet_pdf(
+    score: Score, choices: CountChoices | None, options: SheetOptions, bpm: Bpm, notes: MusicXmlFile | None = None
+) -> bytes:
+    """The sheet as PDF; errors as ``sheet_html``."""
+    import weasyprint  # slow to import, and only sheets need it
+
     counted = count_line(score, options.hand, choices, bpm=bpm)
+    page = _page(counted, options, bpm, _Drawn(score, notes, _as_picture))
+    document: bytes = weasyprint.HTML(string=page).write_pdf()
+    return document
+
+
+def _inside(svg: str) -> str:
+    return svg
+
+
+def _as_picture(svg: str) -> str:
+    """What lays out the page styles each shape of a drawing inside it, but not those of a picture."""
+    return f'<img alt="" src="data:image/svg+xml;base64,{base64.b64encode(lean_svg(svg).encode()).decode()}">'
+
+
+@dataclass(frozen=True)
+class _Row:
+    """A row of either kind on its way to the page; ``place``: the order in its printed line."""
+
+    line: int
+    place: int
+    shown: str
+    kind: str
+
+
+@dataclass(frozen=True)
+class _Drawn:
+    """What is drawn from, and how a drawing gets onto the page."""
+
+    score: Score
+    notes: MusicXmlFile | None
+    embed: Callable[[str], str]
+
+
+def _page(counted: LineCount, options: SheetOptions, bpm: Bpm, drawn: _Drawn) -> str:
+    score, embed = drawn.score, drawn.embed
     width_mm, height_mm = PAPERS[options.paper]
-    inner = (width_mm - 2 * MARGIN_MM) * 10.0
-    drawn = []
-    line = 0
-    room_mm = 2 * (height_mm - 2 * MARGIN_MM) - HEADING_MM
-    rows = draw_rows(score, counted, options.hand, inner, is_big=options.is_big, room_mm=room_mm)
-    for row in rows:
-        heading = "" if row.line == line else f'<p class="line">line {row.line}</p>'
-        line = row.line
-        drawn.append(f'<div class="row">{heading}{row.svg}</div>')
+    inner_mm = width_mm - 2 * MARGIN_MM
+    rows: list[_Row] = []
+    thinned: list[str] = []
+    if options.shows != "ruler" and drawn.notes is not None:
+        for system in draw_notation(drawn.notes, counted, options.hand, inner_mm, is_big=options.is_big):
+            rows.append(_Row(system.line, 0, embed(system.svg), "notes"))
+            thinned += system.thinned
+    if options.shows != "notation":
+        # A short ruler is made to fit two pages; beneath notes it is as high as it is.
+        room_mm = 2 * (height_mm - 2 * MARGIN_MM) - HEADING_MM if options.shows == "ruler" else None
+        rulers = draw_rows(score, counted, options.hand, inner_mm * 10.0, is_big=options.is_big, room_mm=room_mm)
+        rows += [_Row(row.line, 1, embed(row.svg), "ruler") for row in rulers]
+        thinned += [name for row in rulers for name in row.thinned]
+    rows.sort(key=lambda row: (row.line, row.place))
     return (
         f'<!doctype html><html lang="en"><head><meta charset="utf-8"><title>{escape(score.title)} – count sheet</title>'
-        f"<style>{_style(options)}</style></head><body>{_heading(score, counted, options, bpm)}{''.join(drawn)}"
-        f"{_notes(score, counted, options, thinned_text(rows))}</body></html>"
+        f"<style>{_style(options)}</style></head><body>{_heading(score, counted, options, bpm)}"
+        f"{''.join(_shown(rows))}{_notes(score, counted, options, thinned_text(thinned))}</body></html>"
     )
 
 
-def sheet_pdf(score: Score, choices: CountChoices | None, options: SheetOptions, bpm: Bpm) -> bytes:
-    """The sheet as PDF."""
-    import weasyprint  # slow to import, and only sheets need it
-
-    document: bytes = weasyprint.HTML(string=sheet_html(score, choices, options, bpm)).write_pdf()
-    return document
+def _shown(rows: Sequence[_Row]) -> Iterator[str]:
+    line = 0
+    for row in rows:
+        heading = "" if row.line == line else f'<p class="line">line {row.line}</p>'
+        line = row.line
+        yield f'<div class="row {row.kind}">{heading}{row.shown}</div>'
 
 
 # -- words -------------------------------------------------------------------------------------------------
@@ -89,7 +154,7 @@ def _heading(score: Score, counted: LineCount, options: SheetOptions, bpm: Bpm) 
         f"<header><h1>{escape(score.title)}</h1>"
         f"<p>{first.measure.signature} · {whose} · {beat} = {bpm_text(bpm)}{composer}</p>"
         f'<p class="in">Count in: {said}</p>'
-        f"<p>{escape(SYSTEM_WORDS[first.resolved.system])}{school}</p>{road}{_legend()}</header>"
+        f"<p>{escape(SYSTEM_WORDS[first.resolved.system])}{school}</p>{road}{_legend(options)}</header>"
     )
 
 
@@ -104,14 +169,16 @@ def _runs(names: Sequence[str]) -> str:
     return " · ".join(run[0] if len(run) == 1 else f"{run[0]}–{run[-1]}" for run in runs)
 
 
-def _legend() -> str:
+def _legend(options: SheetOptions) -> str:
     box = '<svg viewBox="0 0 40 14" width="8mm" height="2.8mm">{}</svg>'
     right = box.format('<rect y="2" width="40" height="10" rx="5" fill="#444"/>')
     left = box.format('<rect x="1" y="2" width="38" height="10" fill="#fff" stroke="#000" stroke-width="2"/>')
+    words = '<span><b>2</b> play</span><span>(2) keep holding</span><span><span class="rest">2</span> rest</span>'
+    if options.shows == "notation":
+        return f'<p class="legend">{words}</p>'
     return (
-        f'<p class="legend"><span>{right} right hand</span><span>{left} left hand</span><span><b>2</b> strike</span>'
-        '<span>(2) hold</span><span><span class="rest">2</span> rest</span><span>◇ say it anyway</span>'
-        "<span>thick stroke: both together</span></p>"
+        f'<p class="legend"><span>{right} right hand</span><span>{left} left hand</span>{words}'
+        "<span>◇ say it anyway</span><span>thick stroke: both together</span></p>"
     )
 
 
@@ -146,7 +213,7 @@ p {{ margin: 0 0 1mm; }}
 .legend span {{ margin-right: 4mm; white-space: nowrap; }}
 .legend .rest {{ margin: 0; border-top: 0.4mm solid #000; }}
 .row {{ break-inside: avoid; margin-top: 2mm; }}
-.row svg {{ display: block; }}
+.row svg, .row img {{ display: block; width: 100%; height: auto; }}
 .line {{ font-size: 0.8em; margin: 0; }}
 footer {{ margin-top: 4mm; break-inside: avoid; font-size: 0.9em; }}
 """

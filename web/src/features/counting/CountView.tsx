@@ -126,16 +126,25 @@ export function CountView({ piece, bpm, roadmapLine, sayIt }: Props) {
   );
 }
 
-/** The count on paper: a page or two for the music stand. */
+const SHOWS = [
+  ["notation", "the notes, count beneath"],
+  ["ruler", "the ruler"],
+  ["both", "both, line by line"],
+] as const;
+type Shows = (typeof SHOWS)[number][0];
+
+/** The count on paper, for the music stand: under the notes, on the ruler, or both. */
 function Sheet({ piece, bpm, hand }: { piece: Piece; bpm: number; hand: HandChoice }) {
   const [paper, setPaper] = useState<"a4" | "letter">("a4");
   const [big, setBig] = useState(false);
+  const [shows, setShows] = useState<Shows>("notation");
   const address = (format: "pdf" | "html") =>
-    `/api/pieces/${piece.id}/sheet?bpm=${bpm}&hand=${hand}&paper=${paper}&big=${big}&format=${format}`;
+    `/api/pieces/${piece.id}/sheet?bpm=${bpm}&hand=${hand}&paper=${paper}&big=${big}&shows=${shows}&format=${format}`;
   return (
     <section aria-label="Count sheet" className="mt-6 rounded-xl border-2 border-line bg-card p-4">
       <h2 className="text-lg font-bold">Count sheet</h2>
       <div className="mt-2 grid gap-2">
+        <Choice label="Shows" value={shows} options={SHOWS} onChange={setShows} />
         <Choice
           label="Paper"
           value={paper}

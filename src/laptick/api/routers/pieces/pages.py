@@ -18,7 +18,7 @@ from laptick.formats.musicxml_writing.counts import compress
 from laptick.formats.pages.engraving import engrave
 from laptick.formats.pages.ruler_picture import ruler_png, ruler_svg
 from laptick.formats.pages.sheet import SheetOptions, sheet_html, sheet_pdf
-from laptick.formats.score_files import as_musicxml, score_file
+from laptick.formats.score_files import as_musicxml, drawn_from, score_file
 from laptick.studio.pieces import shelf
 from laptick.studio.takes.settings import HandChoice
 
@@ -57,16 +57,18 @@ def get_sheet(
     hand: HandChoice = "both",
     paper: Literal["a4", "letter"] = "a4",
     big: bool = False,
+    shows: Literal["notation", "ruler", "both"] = "ruler",
 ) -> Response:
     """The count sheet: as PDF, or as a page to print."""
     piece = shelf.get_piece(studio, piece_id)
-    score, choices = piece.score, piece.choices
-    options = SheetOptions(HAND_KEYS[hand], paper, big)
+    file, choices = piece.file, piece.choices
+    options = SheetOptions(HAND_KEYS[hand], paper, big, shows)
+    notes = None if shows == "ruler" else drawn_from(file)
     if format == "html":
-        page = sheet_html(score, choices, options, bpm)
+        page = sheet_html(file.score, choices, options, bpm, notes)
         return Response(page, media_type="text/html", headers={"Content-Security-Policy": SHEET_POLICY})
     return Response(
-        sheet_pdf(score, choices, options, bpm),
+        sheet_pdf(file.score, choices, options, bpm, notes),
         media_type="application/pdf",
         headers=named(f"{piece.stem}-count-sheet.pdf", "inline"),
     )

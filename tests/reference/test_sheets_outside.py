@@ -52,9 +52,9 @@ def test_the_ruler(path, is_big):
         by_line: dict[str, list[tuple[float, float]]] = {}
         for text in root.iter("{http://www.w3.org/2000/svg}text"):
             said, size = "".join(text.itertext()), float(text.get("font-size"))
-            width = word_width(said, int(text.get("font-weight", "400")) > 400 and 800 or 400) * size
+            width = word_width(said, (int(text.get("font-weight", "400")) > 400 and 800) or 400) * size
             x = float(text.get("x"))
-            assert 0 <= x
+            assert x >= 0
             assert x + width <= row.width + 1
             assert float(text.get("y")) <= row.height
             by_line.setdefault(text.get("y"), []).append((x, x + width))

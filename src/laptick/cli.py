@@ -17,10 +17,10 @@ from laptick import __version__
 from laptick.core.base.errors import InputError, LapTickError, OptionError
 from laptick.core.base.levels import Level
 from laptick.core.base.units import TEMPO_UNITS, check_bpm, convert_bpm
-from laptick.core.counting.choices import Compound, CountChoices, Density, choose
+from laptick.core.counting.choices import Compound, CountChoices, Density, RestWords, choose
 from laptick.core.counting.counting import default_bpm
 from laptick.core.counting.counts import SHOWN, Kind
-from laptick.core.counting.word_tables import System, parse_words
+from laptick.core.counting.word_tables import TABLES, System, parse_words
 from laptick.core.judging.cures import goes_back_to_one_hand
 from laptick.core.judging.judgement import judge_take
 from laptick.core.judging.verdict import STATUS_WORDS
@@ -190,13 +190,19 @@ def _choices(options: argparse.Namespace, score: Score) -> CountChoices:
         raise OptionError(f"no bar can be grouped as {options.grouping}; the score has {names}.", where="--grouping")
     if options.beat and not any(counted_in(signature, options.beat, grouping) for signature in signatures):
         raise OptionError(f"no bar can be counted in the beat “{options.beat}”; the score has {names}.", where="--beat")
+    schools = {f"rest={school}": school for school in RestWords}
+    rests = [schools[text] for text in options.words if text in schools]
+    words = [text for text in options.words if text not in schools]
+    if any(text.startswith("rest=") for text in words) and "rest" not in TABLES[system]:
+        raise OptionError(f"in a rest one says {', '.join(RestWords)}.", where="--words rest")
     return choose(
         system=system,
         density=Density(options.density),
         compound=Compound(options.compound),
         beat=options.beat,
         grouping=grouping,
-        words=parse_words(options.words, system) or None,
+        words=parse_words(words, system) or None,
+        rests=rests[-1] if rests else None,
     )
 
 

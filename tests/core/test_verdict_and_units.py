@@ -195,3 +195,29 @@ def test_findings_need_more_than_a_figure_past_its_limit():
     performance = simulate(task, seed=2, faults=[parse_fault("jitter=30")])
     checked = check_take(task, performance)
     assert find_findings(checked, LIMITS[Level.FIRST_YEAR]) == []
+
+
+@pytest.mark.parametrize("source", [Source.MIDI, Source.TAPS])
+@pytest.mark.parametrize("bars", [1, 2])
+def test_a_take_of_one_or_two_bars_blames_nobody_for_its_timing(bars, source):
+    """Whatever the timing; what is missing is told all the same."""
+    from laptick.core.judging.judgement import judge_take
+    from laptick.core.judging.telling import tell
+
+    for faults in (
+        (),
+        (parse_fault("rush-runs=0.7"),),
+        (parse_fault("drift=20"),),
+        (parse_fault("late-after-rest=200"),),
+    ):
+        for seed in range(6):
+            task = lap_task(SCORE, assigned_bpm=60, measures=SCORE.measures[seed : seed + bars])
+            played = simulate(task, level=Level.FIRST_YEAR, seed=seed, faults=faults, source=source)
+            judged = judge_take(task, played, LIMITS[Level.FIRST_YEAR])
+            told = {finding.code for finding in judged.findings}
+            assert told <= {"missing", "extra", "wrong-notes", "restart", "hesitation"}
+            assert not any("tempo" in good.lower() for good in judged.verdict.good)
+            assert any("blames nobody" in one.why for one in tell(judged).withheld)
+    task = lap_task(SCORE, assigned_bpm=60, measures=SCORE.measures[:bars])
+    gaps = simulate(task, level=Level.FIRST_YEAR, seed=3, faults=(parse_fault("miss=40"),), source=source)
+    assert "missing" in {finding.code for finding in judge_take(task, gaps, LIMITS[Level.FIRST_YEAR]).findings}

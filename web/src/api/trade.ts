@@ -31,6 +31,7 @@ export const levels = () => options(trade().levels);
 export const densities = () => options(trade().densities);
 export const compounds = () => options(trade().compounds);
 export const systems = () => options(trade().systems);
+export const restSchools = () => options(trade().rests);
 export const namings = () => options(trade().namings);
 
 const wordsOf = <K extends string>(table: readonly Worded<K>[], key: K): string =>

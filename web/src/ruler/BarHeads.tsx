@@ -54,7 +54,10 @@ export const BarHeads = memo(function BarHeads({ row, ruler, passage, at, units,
                 type="button"
                 aria-pressed={chosen}
                 aria-label={spokenName(measure)}
-                className={`min-w-7 grow rounded-sm px-1 text-left pointer-coarse:min-w-11 ${chosen ? "bg-ink text-card" : "text-ink hover:bg-here"}`}
+                className={[
+                  "min-w-7 grow rounded-sm px-1 text-left pointer-coarse:min-w-11",
+                  chosen ? "bg-ink text-card" : "text-ink hover:bg-here",
+                ].join(" ")}
                 onClick={(event) => onBar(ruler.measures.indexOf(measure), event.shiftKey)}
               >
                 {name}

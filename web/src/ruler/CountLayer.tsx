@@ -106,7 +106,8 @@ type WordProps = { count: Count; x: number; y: number; size: number; isChosen: b
 
 function CountWord({ count, x, y, size, isChosen, anyway }: WordProps) {
   const said = shownWord(count);
-  const width = wordWidth(said, weightOf(count)) * size;
+  // A silence in which nothing is said keeps its sign.
+  const width = said ? wordWidth(said, weightOf(count)) * size : size * 0.55;
   const isStrike = count.kind === "strike";
   const [top, height] = [y - size * 0.95, size * 1.3];
   return (

@@ -8,6 +8,7 @@ from pydantic import Field
 
 from laptick.api.schemas.common import Compound, Density, Kind, Level, Schema
 from laptick.core.base.units import LengthNaming
+from laptick.core.counting.choices import RestWords
 from laptick.core.counting.word_tables import System
 
 Name = str
@@ -24,6 +25,7 @@ class ChoiceLayer(Schema):
     beat: BeatKey | None = None
     grouping: str | None = Field(default=None, max_length=60)
     words: dict[str, list[str]] | None = Field(default=None, max_length=60)
+    rests: RestWords | None = None
 
 
 class SyllableChoice(Schema):

@@ -6,6 +6,7 @@ from typing import Literal
 
 from laptick.api.schemas.choices import PieceChoices
 from laptick.api.schemas.common import Compound, Density, Kind, Schema
+from laptick.core.counting.choices import RestWords
 from laptick.core.counting.word_tables import System
 
 
@@ -102,6 +103,7 @@ class ReasonsPublic(Schema):
     compound: str
     beat: str
     grouping: str
+    rests: str
 
 
 class CountsPublic(Schema):
@@ -109,6 +111,7 @@ class CountsPublic(Schema):
 
     hand: Literal["right", "left", "both"]
     system: System
+    rest_words: RestWords
     density: Density
     compound: Compound
     reasons: ReasonsPublic

@@ -6,6 +6,7 @@ from typing import Literal
 
 from laptick.api.schemas.common import Compound, Density, Level, Schema, Status
 from laptick.core.base.units import LengthNaming
+from laptick.core.counting.choices import RestWords
 from laptick.core.counting.word_tables import System
 from laptick.core.judging.finding import FindingCode
 from laptick.core.takes.take_state import TakeState
@@ -29,6 +30,11 @@ class CompoundWords(Schema):
 
 class SystemWords(Schema):
     key: System
+    words: str
+
+
+class RestSchool(Schema):
+    key: RestWords
     words: str
 
 
@@ -73,6 +79,7 @@ class TradePublic(Schema):
     densities: list[DensityWords]
     compounds: list[CompoundWords]
     systems: list[SystemWords]
+    rests: list[RestSchool]
     namings: list[NamingWords]
     statuses: list[StatusWords]
     states: list[StateWords]

@@ -41,6 +41,7 @@ def counts_public(score: Score, hand: str, choices: CountChoices, bpm: Bpm) -> s
     return schemas.CountsPublic(
         hand=hand,  # type: ignore[arg-type]
         system=by.resolved.system,
+        rest_words=by.resolved.rests,
         density=by.resolved.density,
         compound=school.compound,
         reasons=schemas.ReasonsPublic(**asdict(reasons_of(counted))),

@@ -7,7 +7,7 @@ from fractions import Fraction
 from laptick.api.schemas import trade as schemas
 from laptick.core.base.levels import LEVEL_NAMES
 from laptick.core.base.units import NAMING_WORDS, LengthNaming, length_name, length_plural
-from laptick.core.counting.choices import COMPOUND_WORDS, DENSITY_WORDS
+from laptick.core.counting.choices import COMPOUND_WORDS, DENSITY_WORDS, REST_WORDS
 from laptick.core.counting.word_tables import SYSTEM_NAMES
 from laptick.core.judging.finding import FINDING_FACTS
 from laptick.core.judging.verdict import STATUS_WORDS
@@ -26,6 +26,7 @@ def trade_public() -> schemas.TradePublic:
         densities=[schemas.DensityWords(key=key, words=words) for key, words in DENSITY_WORDS.items()],
         compounds=[schemas.CompoundWords(key=key, words=words) for key, words in COMPOUND_WORDS.items()],
         systems=[schemas.SystemWords(key=key, words=words) for key, words in SYSTEM_NAMES.items()],
+        rests=[schemas.RestSchool(key=key, words=words) for key, words in REST_WORDS.items()],
         namings=[_naming(naming) for naming in LengthNaming],
         statuses=[schemas.StatusWords(key=key, words=words) for key, words in STATUS_WORDS.items()],
         states=[schemas.StateWords(key=key, words=words) for key, words in STATE_WORDS.items()],

@@ -48,6 +48,24 @@ COMPOUND_WORDS: dict[Compound, str] = {
 }
 
 
+class RestWords(StrEnum):
+    """What is said in a silence, in any system."""
+
+    NUMBER = "number"
+    REST = "rest"
+    OFF = "off"
+    SILENCE = "silence"
+
+
+#: The same in a teacher's words (docs/trade.md 2.4, common practice).
+REST_WORDS: dict[RestWords, str] = {
+    RestWords.NUMBER: "the number of its place",
+    RestWords.REST: "“rest”",
+    RestWords.OFF: "“off” where the hand lifts",
+    RestWords.SILENCE: "nothing",
+}
+
+
 #: Changed word entries (``system:entry``), each with all its words.
 WordChanges = tuple[tuple[str, tuple[str, ...]], ...]
 
@@ -62,6 +80,7 @@ class CountChoice:
     beat: str | None = None
     grouping: Grouping | None = None
     words: WordChanges | None = None
+    rests: RestWords | None = None
 
     def over(self, lower: CountChoice) -> CountChoice:
         """This layer laid on a lower one: fields it leaves open shine through, words entry by entry."""
@@ -72,7 +91,7 @@ class CountChoice:
 
 
 #: What holds where nobody chose.
-DEFAULT_CHOICE = CountChoice(System.NUMBERS, Density.BEAT, Compound.AUTO, None, None, None)
+DEFAULT_CHOICE = CountChoice(System.NUMBERS, Density.BEAT, Compound.AUTO, rests=RestWords.NUMBER)
 
 #: Key of the composite line, beside ``right`` and ``left``.
 BOTH = "both"
@@ -101,6 +120,7 @@ class Resolved:
     beat: str | None
     grouping: Grouping | None
     table: WordTable
+    rests: RestWords
     origins: tuple[tuple[str, str], ...]
 
 
@@ -146,6 +166,7 @@ class CountChoices:
         assert choice.system
         assert choice.density
         assert choice.compound
+        assert choice.rests
         return Resolved(
             choice.system,
             choice.density,
@@ -153,6 +174,7 @@ class CountChoices:
             choice.beat,
             choice.grouping,
             word_table(choice.system, choice.words or ()),
+            choice.rests,
             tuple(origins.items()),
         )
 
@@ -171,6 +193,7 @@ def choose(
     beat: str | None = None,
     grouping: Grouping | None = None,
     words: WordChanges | None = None,
+    rests: RestWords | None = None,
 ) -> CountChoices:
     """Choices for a piece alone, as a shell gives them."""
-    return CountChoices(piece=CountChoice(system, density, compound, beat, grouping, words))
+    return CountChoices(piece=CountChoice(system, density, compound, beat, grouping, words, rests))

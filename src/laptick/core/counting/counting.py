@@ -22,6 +22,7 @@ from laptick.core.counting.counted_beats import BarBeats, bar_beats, tempo_at
 from laptick.core.counting.counts import Change, Count, CountedBar, Kind, LineCount, RawCount, hand_key
 from laptick.core.counting.divisions import BarPlan, TickBeat, named_division, plan_bar
 from laptick.core.counting.event_words import Spoken
+from laptick.core.counting.rest_words import say_rests
 from laptick.core.counting.word_tables import MIXED_NAMES, PLACE_SYSTEMS, System, WordTable, division_name, numbered
 from laptick.core.score.hand_line import HandLine, hand_line, to_ticks
 from laptick.core.score.score import HANDS, Hand, Measure, Score
@@ -66,6 +67,7 @@ def count_line(
             if spoken and system is System.DURATION:
                 said = spoken.name_durations(bar, said, start)
         bars.append(_counts(said, line, known))
+    bars = say_rests(bars, by)
     bars = _with_syllables(bars, chosen, layers, key)
     naming, per = layers.naming, line.per_quarter
     changes = laid_out.changes(planned, per, naming) if by is planned else _changes(by, per, naming)

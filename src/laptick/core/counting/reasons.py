@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from laptick.core.counting.choices import Density
+from laptick.core.counting.choices import Density, RestWords
 from laptick.core.counting.counted_beats import has_units
 from laptick.core.counting.counts import CountedBar, LineCount
 from laptick.core.counting.word_tables import System
@@ -41,6 +41,15 @@ DENSITY_USE: dict[Density, str] = {
 }
 
 
+#: What each word for a silence is good for.
+REST_USE: dict[RestWords, str] = {
+    RestWords.NUMBER: "the count goes on through the silence, so nobody is lost in it",
+    RestWords.REST: "the silence is named, so that nothing is held into it",
+    RestWords.OFF: "the lifting is said at its beat, for hands that hold on",
+    RestWords.SILENCE: "the silence is kept silent, for who feels its length already",
+}
+
+
 @dataclass(frozen=True)
 class Reasons:
     """One sentence a choice; ``compound`` and ``grouping`` are empty where there is nothing to choose."""
@@ -50,6 +59,7 @@ class Reasons:
     compound: str
     beat: str
     grouping: str
+    rests: str
 
 
 def reasons_of(counted: LineCount) -> Reasons:
@@ -64,6 +74,7 @@ def reasons_of(counted: LineCount) -> Reasons:
         school.beats.reason if school else "",
         _beat(first),
         _grouping(unequal) if unequal else "",
+        _sentence(first, "rests", REST_USE[first.resolved.rests]),
     )
 
 

@@ -10,11 +10,10 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Iterator
-from fractions import Fraction
 from statistics import median
 
 from laptick.core.base.kept import Kept
-from laptick.core.base.statistics import mean, normal_quantile, robust_sd, sd, sd_lower, tail, weighted_median
+from laptick.core.base.statistics import mean, normal_quantile, robust_sd, sd, sd_lower, tail
 from laptick.core.base.units import Quarters
 from laptick.core.judging.figure_findings import (
     BENT,
@@ -26,6 +25,7 @@ from laptick.core.judging.figure_findings import (
 )
 from laptick.core.judging.finding import Finding, FindingCode, Judging, how_sure, place_of_onset
 from laptick.core.judging.length_findings import late_entries, long_cut, long_rushed, rest_run_over
+from laptick.core.judging.tempo_findings import began_as_asked, drift, off_tempo, rushed_units
 from laptick.core.measuring.evenness import Figure, group_figures
 from laptick.core.measuring.limits import (
     JUDGED_BARS,
@@ -33,9 +33,10 @@ from laptick.core.measuring.limits import (
     JUDGED_INTERVALS,
     JUDGED_POINTS,
     SLIPS_FLOOR,
+    TIMED_BARS,
     Limits,
 )
-from laptick.core.measuring.measured import CheckedTake, Hesitation, Measured, drift_line
+from laptick.core.measuring.measured import CheckedTake, Hesitation, Measured
 from laptick.core.measuring.ratios import RatioFigure, group_ratios
 from laptick.core.rhythm.phrases import find_phrases
 from laptick.core.score.score import Place, Score
@@ -53,6 +54,8 @@ def find_findings(checked: CheckedTake, limits: Limits) -> list[Finding]:
     judging = Judging(measured, limits, checked.task, tuple(figures), error, uncertainty_s)
 
     found = [*_restarts(checked), *_hesitations(judging), *_slips(checked, limits)]
+    if is_too_short(measured):
+        return found
     bent = [finding for figure in ratios for finding in ratio_findings(judging, figure)]
     found += bent
     found += _of_equal_notes(judging, bent)
@@ -60,11 +63,16 @@ def find_findings(checked: CheckedTake, limits: Limits) -> list[Finding]:
     found = _without_consequences(found, checked.task)
     found += _spread(judging, already=any(f.code in UNEVEN_CODES or f in bent for f in found))
     found += [*_hands_apart(judging), *late_entries(judging), *long_cut(judging), *rest_run_over(judging)]
-    drift = list(_drift(judging))
-    found += drift
-    if not (drift and _began_as_asked(judging)):
-        found += _off_tempo(judging, _rushed(found))
+    moving = list(drift(judging))
+    found += moving
+    if not (moving and began_as_asked(judging)):
+        found += off_tempo(judging, rushed_units(found))
     return _without_a_beat(judging, found)
+
+
+def is_too_short(measured: Measured) -> bool:
+    """Whether a take is of so few bars that nobody is blamed for its timing."""
+    return len(measured.bar_tempos) < TIMED_BARS
 
 
 def _of_equal_notes(judging: Judging, bent: list[Finding]) -> Iterator[Finding]:
@@ -333,92 +341,4 @@ def _hands_apart(judging: Judging) -> Iterator[Finding]:
             "ms",
             how_sure(amount, limit, gap_error),
             positive=signed > 0,
-        )
-
-
-#: Fitted tempos of neighbouring bars are smoothed together: their line is this much less sure than its residuals say
-#: (measured on simulated takes: drift planted against drift found).
-SMOOTHED = 1.75
-
-
-def _drift(judging: Judging) -> Iterator[Finding]:
-    measured, limits, task = judging.measured, judging.limits, judging.task
-    tempos = measured.bar_tempos
-    if len(tempos) < JUDGED_BARS:
-        return
-    slope, start, count = drift_line(tempos)
-    residuals = [tempo.bpm - (start + slope * i) for i, tempo in enumerate(tempos)]
-    bars_spread = math.sqrt(sum((i - (count - 1) / 2) ** 2 for i in range(count)))
-    noise = math.sqrt(sum(r * r for r in residuals) / max(1, count - 2)) * SMOOTHED
-    drift_error = noise / bars_spread * (count - 1) / start
-    if judging.clears(abs(measured.drift), drift_error, limits.drift_share):
-        middle = tempos[count // 2]
-        place = Place(task.score.measures[middle.measure_index].number, Fraction(0), middle.pass_number)
-        yield Finding(
-            FindingCode.DRIFT,
-            place,
-            abs(measured.drift),
-            limits.drift_share,
-            "share",
-            how_sure(abs(measured.drift), limits.drift_share, drift_error),
-            positive=measured.drift > 0,
-        )
-
-
-def _rushed(found: list[Finding]) -> tuple[Quarters, bool]:
-    """The longest of the short notes that are rushed (0: none), and whether long ones are."""
-    short = [f.interval_quarters for f in found if f.code == FindingCode.RUSHED_RUN and f.interval_quarters is not None]
-    return max(short, default=Fraction(0)), any(f.code == FindingCode.LONG_RUSHED for f in found)
-
-
-def _faster_by_itself(judging: Judging, rushed: tuple[Quarters, bool]) -> bool:
-    """Is the playing faster than asked for apart from what is rushed? Who rushes is early everywhere after."""
-    measured, limits, task = judging.measured, judging.limits, judging.task
-    short, long = rushed
-    if not short and not long:
-        return True
-    stops = {stop.index for stop in measured.fit.stops}
-    rates = [
-        ((here.played_s - before.played_s) / (here.onset_quarters - before.onset_quarters), length)
-        for index, (before, here) in enumerate(itertools.pairwise(measured.fit.events), start=1)
-        if index not in stops
-        and here.segment == before.segment
-        and (length := here.onset_quarters - before.onset_quarters) > float(short)
-        and not (long and length >= float(task.beat_quarters))
-    ]
-    if sum(length for _, length in rates) < LEFT_BEATS * float(task.beat_quarters):
-        return False
-    off = task.quarter_s / weighted_median(rates) - 1
-    off_error = 1.2533 * robust_sd([task.quarter_s / rate for rate, _ in rates]) / math.sqrt(len(rates))
-    return judging.clears(off, off_error, limits.tempo_share)
-
-
-def _began_as_asked(judging: Judging) -> bool:
-    """Was the first bar at its tempo? Then being off it later is the drift."""
-    measured, limits, task = judging.measured, judging.limits, judging.task
-    _, start_bpm, _ = drift_line(measured.bar_tempos)
-    return abs(start_bpm / task.assigned_bpm - 1) <= limits.tempo_share
-
-
-#: With fewer beats left apart from what is rushed the tempo is not told.
-LEFT_BEATS = 4
-
-
-def _off_tempo(judging: Judging, rushed: tuple[Quarters, bool]) -> Iterator[Finding]:
-    measured, limits, task = judging.measured, judging.limits, judging.task
-    bpms = [tempo.bpm for tempo in measured.bar_tempos]
-    off = measured.median_bpm / task.assigned_bpm - 1
-    off_error = 1.2533 * sd(bpms) / math.sqrt(len(bpms)) / task.assigned_bpm
-    if off > 0 and not _faster_by_itself(judging, rushed):
-        return
-    if judging.clears(abs(off), off_error, limits.tempo_share):
-        place = task.place(task.expected[0])
-        yield Finding(
-            FindingCode.OFF_TEMPO,
-            place,
-            abs(off),
-            limits.tempo_share,
-            "share",
-            how_sure(abs(off), limits.tempo_share, off_error),
-            positive=off > 0,
         )

@@ -25,10 +25,11 @@ from laptick.core.judging.document import (
 )
 from laptick.core.judging.finding import Finding
 from laptick.core.judging.finding_words import say
+from laptick.core.judging.findings import is_too_short
 from laptick.core.judging.judgement import Judgement
 from laptick.core.judging.verdict import Said, Verdict
 from laptick.core.measuring.evenness import group_figures
-from laptick.core.measuring.limits import JUDGED_BARS, JUDGED_INTERVALS, Limits
+from laptick.core.measuring.limits import JUDGED_BARS, JUDGED_INTERVALS, TIMED_BARS, Limits
 from laptick.core.measuring.measured import CheckedTake, Measured
 from laptick.core.score.hands import hand_key
 from laptick.core.score.places import place_words
@@ -130,6 +131,8 @@ def _withheld(judged: Judgement) -> Iterator[tuple[str, str]]:
         yield "evenness.judged", f"some runs have fewer than {JUDGED_INTERVALS} intervals in all: shown, not judged"
     if any(finding.beatless for finding in judged.findings):
         yield "findings", "single faults of timing are not told: there is no steady beat to measure them against"
+    if is_too_short(measured):
+        yield "findings", f"timing is judged from {TIMED_BARS} bars on: so short a take shows it, and blames nobody"
     if len(measured.bar_tempos) < JUDGED_BARS:
         yield "drift", f"a slope needs {JUDGED_BARS} bars at least"
 

@@ -16,7 +16,7 @@ from laptick.core.judging.cures import Cure, cure_for
 from laptick.core.judging.figure_findings import BENT_CODES
 from laptick.core.judging.finding import FINDING_FACTS, Finding, FindingCode
 from laptick.core.judging.finding_words import say
-from laptick.core.judging.findings import TOLD_WITHOUT_BEAT, UNEVEN_CODES, off_beat_share
+from laptick.core.judging.findings import TOLD_WITHOUT_BEAT, UNEVEN_CODES, is_too_short, off_beat_share
 from laptick.core.measuring.evenness import group_figures
 from laptick.core.measuring.limits import JUDGED_INTERVALS, JUDGED_POINTS
 from laptick.core.measuring.measured import CheckedTake, Measured
@@ -176,7 +176,8 @@ def _good(checked: CheckedTake, codes: set[FindingCode], previous_codes: frozens
         if fine:
             shortest = min(fine, key=lambda f: f.interval_quarters).interval_quarters
             good.append(f"The {length_plural(shortest, task.naming)} are even.")
-    if not codes & {FindingCode.OFF_TEMPO, FindingCode.DRIFT, FindingCode.RUSHED_RUN, FindingCode.LONG_RUSHED}:
+    tempo_codes = {FindingCode.OFF_TEMPO, FindingCode.DRIFT, FindingCode.RUSHED_RUN, FindingCode.LONG_RUSHED}
+    if not codes & tempo_codes and not is_too_short(measured):
         good.append("The tempo is the one that was asked for.")
     if not good:
         share = len(matching.matches) / len(task.expected)

@@ -132,6 +132,10 @@ JUDGED_ENTRIES = 3
 #: Bars needed for a slope (drift) to be judged.
 JUDGED_BARS = 4
 
+#: A take of fewer bars is too short for its timing to be judged at all: a single bar passes faults and blames the
+#: faultless (docs/trade.md 3.3). Which strikes are there, and where it stopped, is told all the same.
+TIMED_BARS = 3
+
 #: A take is followed when at least this share of the strikes asked for up to where it ended, and of
 #: those played, are matched and fit a beat.
 FOLLOWED_SHARE = 0.6

@@ -225,6 +225,8 @@ class _Laid:
         for index, (measure, bar, by) in enumerate(zip(self.measures, self.counts.bars, self.counts.by, strict=True)):
             felt = {beat.start_quarters - measure.lead_quarters for beat in by.beats.meter.beats}
             for count in bar:
+                if not count.say:
+                    continue
                 at_s = self.at(measure.start_quarters + count.offset_quarters)
                 rank = _rank(count.offset_quarters, measure, felt, count.is_beat)
                 spots.append(SaidWord(at_s, voice(reading_of(count.say, by.resolved.system)), rank, index))

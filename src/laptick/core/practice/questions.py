@@ -1,10 +1,9 @@
 """Questions to the student about a piece, with their answers: which bars are the same, what a note is called, whether
-the line steps or skips, how a bar is counted.
+the line steps or skips (and how far), how a bar is counted.
 
 Conventions: bars by name, notes by id; a question's key names what is asked about, so that answers can be kept. An
 answer is the set of the right options. Which are asked next: those never asked, then those last answered wrongly,
-then those answered longest ago. Source: docs/trade.md 3.1; step, skip and leap as is common practice (second, third,
-more).
+then those answered longest ago. Source: docs/trade.md 3.1; skips by the names of their intervals.
 """
 
 from __future__ import annotations
@@ -40,11 +39,14 @@ KIND_TITLES: dict[QuestionKind, str] = {
     QuestionKind.RHYTHMS: "How a bar is counted",
 }
 
-#: Size of a move in steps → what it is called; more is a leap.
-MOVES: dict[int, str] = {0: "the same note", 1: "a step", 2: "a skip"}
-MOVE_OPTIONS: tuple[str, ...] = (
-    "the same note", "a step up", "a step down", "a skip up", "a skip down", "a leap up", "a leap down",
+#: Size of a move in steps → what it is called.
+MOVES: tuple[str, ...] = (
+    "the same note", "a step", "a third", "a fourth", "a fifth", "a sixth", "a seventh", "an octave",
+    "more than an octave",
 )  # fmt: skip
+
+#: Moves that are offered as answers whatever the piece has, so that there is something to choose from.
+USUAL_MOVES = 4
 
 #: Ways to count among which the right one is to be found.
 MAX_WAYS = 4
@@ -167,6 +169,7 @@ def _skips(score: Score, choices: CountChoices | None, bpm: Bpm | None) -> Itera
             if note.hand is hand:
                 at.setdefault(note.onset_quarters, []).append(note)
         moments = list(at.values())
+        options = _move_options(moments)
         for one, other in itertools.pairwise(moments):
             if len(one) > 1 or len(other) > 1:
                 continue
@@ -175,15 +178,26 @@ def _skips(score: Score, choices: CountChoices | None, bpm: Bpm | None) -> Itera
             bar = score.measures[here.measure_index].number
             text = f"How does the {hand} hand move between these two notes, from bar {bar}?"
             yield Question(
-                QuestionKind.SKIPS, f"skips:{here.id}", text, here.measure_index, (here.id, there.id), MOVE_OPTIONS,
+                QuestionKind.SKIPS, f"skips:{here.id}", text, here.measure_index, (here.id, there.id), options,
                 frozenset([words]), f"{words}, {here.name} to {there.name}",
             )  # fmt: skip
+
+
+def _move_options(moments: Sequence[Sequence[Note]]) -> tuple[str, ...]:
+    """Both ways of every move from a step to the widest of the line, and to a fourth at least."""
+    moves = [
+        abs(steps_above_c0(other[0].name) - steps_above_c0(one[0].name))
+        for one, other in itertools.pairwise(moments)
+        if len(one) == len(other) == 1
+    ]
+    widest = min(max([USUAL_MOVES - 1, *moves]), len(MOVES) - 1)
+    return (MOVES[0], *(f"{words} {way}" for words in MOVES[1 : widest + 1] for way in ("up", "down")))
 
 
 def move_words(name: str, other: str) -> str:
     """How far and which way from one note to another: by the lines and spaces, whatever the accidentals."""
     way = steps_above_c0(other) - steps_above_c0(name)
-    words = MOVES.get(abs(way), "a leap")
+    words = MOVES[min(abs(way), len(MOVES) - 1)]
     return words if way == 0 else f"{words} {'up' if way > 0 else 'down'}"
 
 

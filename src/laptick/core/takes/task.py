@@ -141,6 +141,7 @@ def count_task(score: Score, counts: LineCount, measures: tuple[Measure, ...], a
         (measure.start_quarters - start + count.offset_quarters, measure.index, count.offset_quarters)
         for measure, bar in zip(measures, counts.bars, strict=True)
         for count in bar
+        if count.say  # in a silence that is not said there is nothing to tap
     ]
     expected = [
         Expected(onset, index, offset, None, None, flat[i + 1][0] - onset if i + 1 < len(flat) else None)

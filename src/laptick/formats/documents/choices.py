@@ -1,6 +1,7 @@
 """Counting choices as documents, as they are stored and sent: layers by name, every field optional.
 
-``{"system", "density", "compound", "beat", "grouping": "3+2", "words": {"numbers:triplet": ["{n}", "la", "li"]}}``.
+``{"system", "density", "compound", "beat", "grouping": "3+2", "rests",
+"words": {"numbers:triplet": ["{n}", "la", "li"]}}``.
 A studio's document holds ``studio``, ``levels`` and ``length_names``; a piece's ``piece``, ``hands``, ``bars`` and
 ``syllables``.
 """
@@ -13,7 +14,16 @@ from typing import Any, TypeVar
 
 from laptick.core.base.errors import OptionError
 from laptick.core.base.units import LengthNaming, parse_quarters
-from laptick.core.counting.choices import BOTH, Compound, CountChoice, CountChoices, Density, Syllable, WordChanges
+from laptick.core.counting.choices import (
+    BOTH,
+    Compound,
+    CountChoice,
+    CountChoices,
+    Density,
+    RestWords,
+    Syllable,
+    WordChanges,
+)
 from laptick.core.counting.word_tables import MAX_WORD, TABLES, System, read_change
 from laptick.core.score.meter import BEAT_CHOICES, parse_grouping
 
@@ -44,6 +54,7 @@ def choice_of(document: Document | None, *, where: str = "choice") -> CountChoic
         beat,
         parse_grouping(grouping) if grouping else None,
         _words(document.get("words"), system, where),
+        _named(RestWords, document, "rests", where),
     )
 
 

@@ -154,4 +154,5 @@ def _counts(score: Score, ticks: int, choices: CountChoices | None) -> list[_Eve
         )
         for bar, counts in zip(counted.by, counted.bars, strict=True)
         for count in counts
+        if count.say
     ]

@@ -55,7 +55,7 @@ def count_texts(score: Score, hand: Hand | None, choices: CountChoices | None, b
             onset = bar.measure.start_quarters + count.offset_quarters
             if count.kind is Kind.STRIKE:
                 current = carriers.get(onset)
-            if current is not None:
+            if current is not None and count.say:
                 texts.setdefault(current, []).append(shown(count))
     return {note_id: " ".join(words) for note_id, words in texts.items()}
 

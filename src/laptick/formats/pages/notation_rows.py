@@ -28,7 +28,7 @@ from laptick.formats.musicxml_writing.counts import highest_lyric
 from laptick.formats.pages.bar_layout import break_line, fit_words
 from laptick.formats.pages.engraving import clean_svg, draw, prepared
 from laptick.formats.pages.letters import word_width
-from laptick.formats.pages.ruler_drawing import bar_name, placed_words, shown_word
+from laptick.formats.pages.ruler_drawing import SILENT_SIGN, bar_name, placed_words, shown_word
 from laptick.formats.pages.ruler_rows import FAMILIES
 
 _SVG = "{http://www.w3.org/2000/svg}"
@@ -313,7 +313,7 @@ def _words(counted: LineCount, bar: _Placed, end: float, y: float) -> tuple[list
             f' font-family="{FAMILIES}">{escape(said)}</text>'
         )
         if count.kind is Kind.REST:
-            wide = word_width(said, weight) * size
+            wide = (word_width(said, weight) if said else SILENT_SIGN) * size
             shapes.append(f'<path d="M{x:.0f} {y - 0.85 * size:.0f}h{wide:.0f}" stroke="#000" stroke-width="26"/>')
     return shapes, bool(fitted.left_out)
 

@@ -54,6 +54,9 @@ class RulerRow:
 #: A word begins so far behind its place, in parts of the type size.
 INDENT = 0.11
 
+#: How wide the sign of a silence is in which nothing is said.
+SILENT_SIGN = 0.55
+
 #: Between a bar's name and what is counted from there on, in parts of the label's size.
 UNIT_GAP = 0.4
 
@@ -201,7 +204,7 @@ def _counts(
                 ' stroke="#000" stroke-width="3"/>'
             )
         if count.kind is Kind.REST:
-            wide = word_width(said, weight) * size
+            wide = (word_width(said, weight) if said else SILENT_SIGN) * size
             parts.append(
                 f'<path d="M{at:.1f} {y - 0.82 * size:.1f}h{wide:.1f}" stroke="#000" stroke-width="3" fill="none"/>'
             )

@@ -4,7 +4,7 @@ import { type ReactNode, useMemo, useState } from "react";
 import type { ChoiceLayer, Counts, Density, Compound, System } from "../../api/client";
 import { usePieceChoices, usePutChoices } from "../../api/queries/pieces";
 import { useNaming } from "../../api/queries/studio";
-import { compounds, densities, systems, beatsIn } from "../../api/trade";
+import { beatsIn, compounds, densities, restSchools, systems } from "../../api/trade";
 import { Choice, Problem } from "../../ui/kit";
 
 export function CountPanel({
@@ -82,6 +82,16 @@ export function CountPanel({
             onChange={(density: Density) => change({ density })}
           />
         </Reasoned>
+        {counts.counts.some((count) => count.kind === "rest") ? (
+          <Reasoned why={isOpen ? reasons.rests : ""}>
+            <Choice
+              label="In a rest say"
+              value={counts.rest_words}
+              options={restSchools()}
+              onChange={(rests) => change({ rests })}
+            />
+          </Reasoned>
+        ) : null}
         {hasUnits ? (
           <Reasoned why={reasons.compound}>
             <Choice

@@ -102,7 +102,7 @@ def test_a_take_that_cannot_be_followed_is_an_answer(capsys, score, tmp_path):
     take.write_text(json.dumps({"taps": [{"t": 0.3 * i * i} for i in range(9)]}))
     code, out, _ = run(capsys, "check", score, str(take))
     assert code == 0
-    assert out.startswith("could not follow")
+    assert out.startswith("lost its place")
     assert document(capsys, "check", score, str(take))["followed"] is False
 
 

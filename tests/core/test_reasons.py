@@ -42,7 +42,7 @@ def test_groups_come_from_the_usual_way_or_from_a_choice():
     assert why(score=FIVE).grouping.endswith("as is usual in 5/8; the beams do not tell.")
     chosen = CountChoices(piece=CountChoice(grouping=(2, 3)))
     assert why(chosen, FIVE).grouping == "Chosen for this piece: 2 + 3."
-    assert why(score=FIVE).compound.startswith("Counted in units")
+    assert why(score=FIVE).compound.startswith("Slow enough to say all five")
 
 
 def test_every_choice_has_its_sentence():

@@ -22,3 +22,13 @@ export function count(n: number, one: string, many = `${one}s`): string {
 
 /** A tempo as people write it: a whole number, or a half where it is exactly one. */
 export const plainBpm = (bpm: number): string => String(Number.isInteger(2 * bpm) ? bpm : Math.round(bpm));
+
+/** A length in beats as one would say it. */
+export function beatsWords(beats: number): string {
+  const halves = Math.round(beats * 2) / 2;
+  if (halves < 0.5) return "less than half a beat";
+  if (halves === 0.5) return "about half a beat";
+  if (halves === 1) return "about one beat";
+  const whole = Math.floor(halves);
+  return `about ${whole}${halves > whole ? "½" : ""} beats`;
+}

@@ -20,6 +20,7 @@ const bars = (count: number, length: number, perLine: number): Measure[] =>
     })),
   }));
 
+const THIRDS = ["", "trip", "let"];
 const WORDS = ["1", "e", "&", "a"];
 const counts = (measures: Measure[], perQuarter: (measure: Measure) => number): Count[] =>
   measures.flatMap((m) => {

@@ -50,7 +50,7 @@ export const BETWEENS = [
 
 /** Silent bars of a cycle: the beat is kept alone there. */
 export const QUIETS = [
-  ["0/1", "no bar"],
+  ["0/1", "never"],
   ["1/2", "1 bar of 2: keep the beat"],
   ["1/4", "1 bar of 4: keep the beat"],
   ["2/4", "2 bars of 4: keep the beat"],

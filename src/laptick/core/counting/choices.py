@@ -25,8 +25,8 @@ class Density(StrEnum):
 #: How much is said, in a teacher's words (common practice, no source).
 DENSITY_WORDS: dict[Density, str] = {
     Density.BEAT: "only where a beat is divided",
-    Density.BAR: "the bar’s finest division all through it",
-    Density.STEADY: "the piece’s finest division on every beat",
+    Density.BAR: "“ands” through the whole bar",
+    Density.STEADY: "“ands” through the whole piece",
 }
 
 

@@ -55,6 +55,13 @@ def has_units(meter: Meter) -> bool:
     return meter.is_compound or meter.is_asymmetric
 
 
+_NUMBERS = ("none", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+
+
+def _said_number(number: int) -> str:
+    return _NUMBERS[number] if number < len(_NUMBERS) else str(number)
+
+
 def resolve_compound(compound: Compound, meter: Meter, bpm: Bpm | None) -> tuple[Compound, str]:
     """``auto`` decided, with the sentence that says why.
 
@@ -65,18 +72,15 @@ def resolve_compound(compound: Compound, meter: Meter, bpm: Bpm | None) -> tuple
         return Compound.BEATS, "Simple time: the written beats are counted."
     if compound is not Compound.AUTO:
         return compound, "Chosen by the teacher."
+    signature_units = meter.signature.beats
     if bpm is None:
-        return Compound.UNITS, "Counted in units: no tempo is given, and a new piece is learnt slowly."
+        return Compound.UNITS, f"While it is new and slow, all {_said_number(signature_units)} are said."
     unit = meter.beat_quarters if short else meter.unit_quarters
     units = convert_bpm(bpm, meter.beat_quarters, unit)
     if units <= AUTO_UNITS_LIMIT:
-        return Compound.UNITS, (
-            f"Counted in units: {units:.0f} units a minute, up to {AUTO_UNITS_LIMIT:.0f} can be said."
-        )
-    return Compound.BEATS, (
-        f"Counted in {'one' if short else 'beats'}: {units:.0f} units a minute is faster than the"
-        f" {AUTO_UNITS_LIMIT:.0f} that can be said."
-    )
+        return Compound.UNITS, f"Slow enough to say all {_said_number(signature_units)}."
+    felt = "one" if short else _said_number(len(meter.beats))
+    return Compound.BEATS, f"Too fast to say all {_said_number(signature_units)}: felt in {felt}."
 
 
 def bar_beats(measure: Measure, resolved: Resolved, bpm: Bpm | None) -> BarBeats:

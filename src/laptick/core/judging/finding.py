@@ -58,9 +58,9 @@ FINDING_FACTS: dict[FindingCode, FindingFacts] = {
     FindingCode.WRONG_NOTES: FindingFacts(1, "another one here", "Better than last time: the right keys."),
     FindingCode.EXTRA: FindingFacts(1, "too many here", "Better than last time: no strike too many."),
     FindingCode.RUSHED_RUN: FindingFacts(2, "rushed here", "Better than last time: the short notes kept their time."),
-    FindingCode.LIMPING: FindingFacts(2, "limps here", "Better than last time: the pairs are even."),
+    FindingCode.LIMPING: FindingFacts(2, "long-short here", "Better than last time: the pairs are even."),
     FindingCode.DOT_FLATTENED: FindingFacts(
-        2, "flat here", "Better than last time: the dotted notes have their length."
+        2, "dot too short here", "Better than last time: the dotted notes have their length."
     ),
     FindingCode.TRIPLET_BENT: FindingFacts(2, "bent here", "Better than last time: the triplets are even."),
     FindingCode.DUPLET: FindingFacts(2, "two equal here", "Better than last time: long and short keep their lengths."),
@@ -70,12 +70,12 @@ FINDING_FACTS: dict[FindingCode, FindingFacts] = {
         2, "begins late here", "Better than last time: the runs begin on time."
     ),
     FindingCode.LONG_RUSHED: FindingFacts(
-        2, "rushed on here", "Better than last time: the long notes have their time."
+        2, "left too soon here", "Better than last time: the long notes have their time."
     ),
     FindingCode.LONG_CUT: FindingFacts(
         2, "let go early here", "Better than last time: the long notes sound to their end."
     ),
-    FindingCode.REST_RUN_OVER: FindingFacts(2, "sounds on here", "Better than last time: the rests are silent."),
+    FindingCode.REST_RUN_OVER: FindingFacts(2, "holds through here", "Better than last time: the rests are silent."),
     FindingCode.HANDS_APART: FindingFacts(2, "furthest apart here", "Better than last time: your hands meet."),
     FindingCode.DRIFT: FindingFacts(2, "the tempo moves", "Better than last time: the tempo stayed where it was."),
     FindingCode.OFF_TEMPO: FindingFacts(3, "other tempo from here", "Better than last time: the right tempo."),

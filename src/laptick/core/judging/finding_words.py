@@ -22,6 +22,10 @@ def _short_notes(task: Task, finding: Finding) -> str:
     return "notes" if length is None else length_plural(length, task.naming)
 
 
+def _struck(task: Task) -> str:
+    return "notes" if task.asks_pitches else "taps"
+
+
 def _say_hesitation(task: Task, finding: Finding) -> str:
     measure = task.score.measure_of(finding.place)
     if finding.place.offset_quarters == 0:
@@ -44,7 +48,7 @@ def _say_off_tempo(task: Task, finding: Finding) -> str:
 
 def _say_limping(task: Task, finding: Finding) -> str:
     shape = "long-short" if finding.positive else "short-long"
-    return f"Your {_short_notes(task, finding)} limp: {shape} instead of even."
+    return f"Your {_short_notes(task, finding)} go {shape}: make them walk."
 
 
 def _say_hands_apart(task: Task, finding: Finding) -> str:
@@ -57,8 +61,7 @@ def _say_count(what: str) -> Callable[[Task, Finding], str]:
         if finding.until is not None:
             return f"You left out {bars_words(task, finding)}."
         count = int(finding.amount)
-        what_is_struck = "note" if task.asks_pitches else "strike"
-        strikes = what_is_struck if count == 1 else f"{what_is_struck}s"
+        strikes = _struck(task).removesuffix("s" if count == 1 else "")
         return f"{count} {strikes} {what}, most in bar {finding.place.measure}."
 
     return say
@@ -89,7 +92,7 @@ def _say_uneven(task: Task, finding: Finding) -> str:
         return "There is no steady beat yet: the time between the notes keeps changing."
     if finding.interval_quarters:
         return f"Your {_short_notes(task, finding)} are not even yet, least of all in bar {finding.place.measure}."
-    return f"Your strikes fall round the beat, not on it, most of all in bar {finding.place.measure}."
+    return f"Your {_struck(task)} are not with the beat yet, least of all in bar {finding.place.measure}."
 
 
 _SAY: dict[FindingCode, Callable[[Task, Finding], str]] = {
@@ -105,12 +108,12 @@ _SAY: dict[FindingCode, Callable[[Task, Finding], str]] = {
     FindingCode.LATE_THEN_COMPENSATED: lambda task, f: (
         f"You begin the {_short_notes(task, f)} late and hurry to catch up, most of all in bar {f.place.measure}."
     ),
-    FindingCode.LONG_RUSHED: lambda task, f: f"You rush on from long notes, most of all in bar {f.place.measure}.",
+    FindingCode.LONG_RUSHED: lambda task, f: f"You leave long notes too soon, most of all in bar {f.place.measure}.",
     FindingCode.LONG_CUT: lambda task, f: (
         f"The {f.hand} hand lets go of long notes too early, most of all in bar {f.place.measure}."
     ),
     FindingCode.REST_RUN_OVER: lambda task, f: (
-        f"The {f.hand} hand sounds on into the rests, most of all in bar {f.place.measure}."
+        f"The {f.hand} hand holds through the rest, most of all in bar {f.place.measure}."
     ),
     FindingCode.LATE_ENTRY: lambda task, f: f"You come in late after rests, most of all in bar {f.place.measure}.",
     FindingCode.DUPLET: lambda task, f: (

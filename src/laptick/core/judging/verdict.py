@@ -35,7 +35,7 @@ STATUS_WORDS: dict[Status, str] = {
     Status.STEADY: "steady",
     Status.NEARLY: "nearly",
     Status.NOT_YET: "not yet",
-    Status.COULD_NOT_FOLLOW: "could not follow",
+    Status.COULD_NOT_FOLLOW: "lost its place",
 }
 
 #: One finding up to this many times its limit is “nearly”.
@@ -167,8 +167,7 @@ def _good(checked: CheckedTake, codes: set[FindingCode], previous_codes: frozens
     if not codes & {FindingCode.RESTART, FindingCode.HESITATION} and not _broken(matching) and _kept_the_beat(measured):
         good.append("You kept the beat going from start to end.")
     if not (matching.missing or matching.extra or matching.wrong or matching.skips):
-        what = "notes" if task.asks_pitches else "strikes"
-        good.append(f"All {len(task.expected)} {what} are there, and none too many.")
+        good.append("Every note, nothing extra.")
     if len(measured.asynchronies) >= JUDGED_POINTS and FindingCode.HANDS_APART not in codes:
         good.append("Your hands land together.")
     if not codes & {FindingCode.RUSHED_RUN, FindingCode.LIMPING, FindingCode.UNEVEN}:
@@ -178,11 +177,18 @@ def _good(checked: CheckedTake, codes: set[FindingCode], previous_codes: frozens
             good.append(f"The {length_plural(shortest, task.naming)} are even.")
     tempo_codes = {FindingCode.OFF_TEMPO, FindingCode.DRIFT, FindingCode.RUSHED_RUN, FindingCode.LONG_RUSHED}
     if not codes & tempo_codes and not is_too_short(measured):
-        good.append("The tempo is the one that was asked for.")
+        good.append("Right at the tempo.")
     if not good:
         share = len(matching.matches) / len(task.expected)
-        good.append("You played to the end." if share > 0.9 else "You began, and much of it is there.")
+        good.append("You played to the end." if share > 0.9 else f"You kept going to bar {_last_bar(checked)}.")
     return tuple(good[:3])
+
+
+def _last_bar(checked: CheckedTake) -> str:
+    """The bar of the last strike that was played."""
+    matched, task = checked.matching.matches, checked.task
+    last = max((match.expected_index for match in matched), default=0)
+    return task.place(task.expected[last]).measure
 
 
 def _broken(matching: Matching) -> bool:

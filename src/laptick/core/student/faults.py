@@ -44,7 +44,7 @@ FAULTS: dict[str, FaultKind] = {
     kind.key: kind
     for kind in (
         FaultKind("rush-runs", "ratio", 0.4, 1.0, "rushes the short notes", "rush-runs=0.75"),
-        FaultKind("limp", "ratio", 1.0, 4.0, "limps on pairs (long:short)", "limp=1.6"),
+        FaultKind("limp", "ratio", 1.0, 4.0, "goes long-short on pairs", "limp=1.6"),
         FaultKind("flatten-dots", "ratio", 1.0, 6.0, "flattens dotted pairs (long:short)", "flatten-dots=2:1"),
         FaultKind("bend-triplets", "parts", 1.0, 6.0, "bends triplets (a:b:c)", "bend-triplets=2:1:1"),
         FaultKind("late-then-hurry", "ms", 0, 600, "begins runs late and hurries", "late-then-hurry=120"),

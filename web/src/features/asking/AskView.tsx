@@ -7,6 +7,7 @@ import { useAnswer, useQuestionKinds, useQuestions } from "../../api/queries/pie
 import { Frame } from "../../notation/Frame";
 import { around, useEngraved } from "../../notation/useEngraved";
 import { Button, Loading, Problem } from "../../ui/kit";
+import { CountText } from "../../ui/CountText";
 
 export function AskView({ piece }: { piece: Piece }) {
   const kinds = useQuestionKinds(piece.id);
@@ -143,7 +144,7 @@ function Card({ piece, question, onNext }: { piece: Piece; question: Question; o
             aria-disabled={told !== undefined}
             className={`min-w-11 rounded-lg border px-3 py-2 ${looks(option)}`}
           >
-            {option}
+            {question.kind === "rhythms" ? <CountText text={option} /> : option}
           </button>
         ))}
       </div>
@@ -156,7 +157,7 @@ function Card({ piece, question, onNext }: { piece: Piece; question: Question; o
         <p role="status" className="text-lg font-bold">
           {told ? (
             told.is_right ? (
-              <span className="text-good">● Right: {told.said}.</span>
+              <span className="text-good">● Right: {question.kind === "rhythms" ? <CountText text={told.said} /> : told.said}.</span>
             ) : (
               <span className="text-warn">◐ Not yet: it is {told.said}.</span>
             )

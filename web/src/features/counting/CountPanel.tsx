@@ -76,7 +76,7 @@ export function CountPanel({
         </Reasoned>
         <Reasoned why={isOpen ? reasons.density : ""}>
           <Choice
-            label="How much"
+            label="How much to say"
             value={counts.density}
             options={densities()}
             onChange={(density: Density) => change({ density })}

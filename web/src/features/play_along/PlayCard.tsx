@@ -234,7 +234,7 @@ function RoundChoices({ choice, onChoice }: Pick<Props, "choice" | "onChoice">) 
         </div>
       ) : null}
       <Choice
-        label="Silent"
+        label="Click drops out"
         value={`${choice.quietBars}/${choice.quietOf}`}
         options={QUIETS}
         onChange={(quiet) => {

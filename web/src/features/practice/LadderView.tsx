@@ -57,5 +57,5 @@ function progressWords(rung: RungProgress): string {
   if (rung.state === "steady") return "steady";
   return rung.clean_in_a_row
     ? `${rung.clean_in_a_row} of ${rung.clean_needed} clean in a row`
-    : `${count(rung.takes, "take")}, none of the whole piece clean`;
+    : `${count(rung.takes, "try", "tries")} so far`;
 }

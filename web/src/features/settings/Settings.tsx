@@ -5,6 +5,7 @@ import type { ChoiceLayer, Compound, Density, StudioChoices, System } from "../.
 import { useCountExample, useCountSystems, usePutStudioChoices, useStudioChoices } from "../../api/queries/studio";
 import { compounds, densities, levels, namings, systems as systemOptions } from "../../api/trade";
 import { Button, Choice, Loading, Problem } from "../../ui/kit";
+import { CountWord } from "../../ui/CountText";
 import { SayIt } from "../voice/SayIt";
 import { JudgeAll } from "./JudgeAll";
 import { Limits } from "./Limits";
@@ -127,8 +128,6 @@ function Layers({
   );
 }
 
-const SHOWN = { strike: (say: string) => say, hold: (say: string) => `(${say})`, rest: (say: string) => `[${say}]` };
-
 /** A short rhythm counted so. */
 function Example({ layer }: { layer: ChoiceLayer }) {
   const example = useCountExample(layer);
@@ -144,8 +143,8 @@ function Example({ layer }: { layer: ChoiceLayer }) {
           <dt className="text-quiet">{bar.signature}</dt>
           <dd>
             {bar.counts.map((count, at) => (
-              <span key={at} className={`mr-1 ${count.kind === "strike" ? "font-bold" : "text-quiet"}`}>
-                {SHOWN[count.kind](count.say)}{" "}
+              <span key={at} className="mr-1">
+                <CountWord say={count.say} kind={count.kind} />{" "}
               </span>
             ))}
           </dd>

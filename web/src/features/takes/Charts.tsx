@@ -122,7 +122,7 @@ const KINDS: Record<string, string> = {
   even: "even",
   uneven: "uneven",
   rushed: "rushed",
-  limping: "limps",
+  limping: "long-short",
   hesitation: "one gap",
   "late-then-compensated": "late, then hurried",
 };
@@ -132,7 +132,9 @@ const MOST_RUNS = 12;
 function RunChart({ checked, onShow }: { checked: CheckDocument; onShow: Show }) {
   const runs = checked.evenness;
   if (runs.length === 0) return null;
-  const shown = [...runs].sort((a, b) => b.cv_percent - a.cv_percent).slice(0, MOST_RUNS);
+  // What is called even never stands above what is not, whatever the figures.
+  const rank = (run: (typeof runs)[number]) => (run.kind === "even" ? 1 : 0);
+  const shown = [...runs].sort((a, b) => rank(a) - rank(b) || b.cv_percent - a.cv_percent).slice(0, MOST_RUNS);
   return (
     <Card
       title="Equal notes"
@@ -154,7 +156,7 @@ function RunChart({ checked, onShow }: { checked: CheckDocument; onShow: Show })
                 title={worstGap(run)}
                 onClick={() => onShow(run.from)}
                 className={[
-                  "grid w-full grid-cols-[4.5rem_minmax(0,1fr)_6.5rem] items-center gap-2",
+                  "grid w-full grid-cols-[4.5rem_minmax(0,1fr)_7.5rem] items-center gap-2",
                   "rounded px-1 text-left text-sm hover:bg-here",
                 ].join(" ")}
               >
@@ -171,9 +173,7 @@ function RunChart({ checked, onShow }: { checked: CheckDocument; onShow: Show })
                     ))}
                   </span>
                 </span>
-                <span className="text-quiet">
-                  {KINDS[run.kind] ?? run.kind}, {run.cv_percent.toFixed(0)} %
-                </span>
+                <span className="text-quiet">{KINDS[run.kind] ?? run.kind}</span>
               </button>
             </li>
           );
@@ -257,7 +257,7 @@ function RestCard({ checked, onShow }: { checked: CheckDocument; onShow: Show })
       title="Rests"
       says={[
         `${count(checked.rests.length, "entry", "entries")} after a rest:`,
-        "when the hand came in, and how long sound ran on into the silence.",
+        "when the hand came in, and how long it held on into the silence.",
       ].join(" ")}
     >
       <ul>
@@ -294,5 +294,5 @@ function moment(ms: number): string {
 }
 
 function runsOn(ms: number): string {
-  return ms > 0 ? `sounds on ${ms.toFixed(0)} ms` : `silent ${(-ms).toFixed(0)} ms before`;
+  return ms > 0 ? `holds on ${ms.toFixed(0)} ms` : `silent ${(-ms).toFixed(0)} ms before`;
 }

@@ -228,8 +228,8 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
             </>
           ) : null}
           <p className="mt-1">
-            Judged as {take.level.replace("-", " ")}, checker version {take.checker_version}. Every time is known to
-            about ±{checked.notes[0]?.uncertainty_ms ?? "–"} ms.
+            Level: {take.level.replace("-", " ")}; checker version {take.checker_version}. Every time is known to about
+            ±{checked.notes[0]?.uncertainty_ms ?? "–"} ms.
           </p>
         </div>
       </div>

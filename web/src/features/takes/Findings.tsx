@@ -1,5 +1,6 @@
 /** All that stands clear of its limit, each leading to its place; and the stops, with what of the score lies in them. */
 import type { CheckDocument, Place } from "../../api/client";
+import { beatsWords } from "../../lib/words";
 
 const CAUSES: Record<string, string> = {
   "line-change": "a new line",
@@ -50,7 +51,7 @@ export function Findings({
             key={`stop${one.measure}${one.offset}`}
             place={one}
             onShow={onShow}
-            text={`The beat waits ${one.excess_beats.toFixed(1)} beats before bar ${one.measure}.`}
+            text={`The beat waits ${beatsWords(one.excess_beats)} before bar ${one.measure}.`}
             where={
               one.causes.length
                 ? `there: ${one.causes.map((cause) => CAUSES[cause] ?? cause).join(", ")}`
@@ -61,8 +62,7 @@ export function Findings({
       </ul>
       {back.length ? (
         <p className="mt-2 text-sm text-quiet">
-          After a slip the beat was back within {Math.max(...back.map((one) => one.beats ?? 0)).toFixed(1)} beats at
-          most.
+          After a slip the beat was back within {beatsWords(Math.max(...back.map((one) => one.beats ?? 0)))}.
         </p>
       ) : null}
     </section>

@@ -126,10 +126,12 @@ function Judged({
     <>
       <div className="grid gap-6 xl:grid-cols-[minmax(0,1fr)_340px]">
         <section aria-label="Verdict" className="rounded-xl border-2 border-ink bg-card p-5 xl:order-2 xl:self-start">
-          <p className="text-2xl font-bold first-letter:uppercase">{statusWords(verdict.status)}</p>
-          {verdict.status === "could-not-follow" ? (
-            <Lost piece={piece} take={take} checked={checked} lostAt={verdict.place_text} />
-          ) : null}
+          <p className="text-2xl font-bold first-letter:uppercase">
+            {verdict.status === "could-not-follow" && verdict.place_text
+              ? `Lap Tick lost its place at ${verdict.place_text}`
+              : statusWords(verdict.status)}
+          </p>
+          {verdict.status === "could-not-follow" ? <Lost piece={piece} take={take} checked={checked} /> : null}
           {verdict.good.length ? (
             <ul className="mt-3 space-y-1 text-good">
               {verdict.good.map((sentence) => (
@@ -188,8 +190,8 @@ function Judged({
           />
           {checked.followed ? (
             <p className="text-sm text-quiet">
-              Pins lean left when early and right when late; thick ones are past the level’s limit of{" "}
-              {Math.round(checked.limits.deviation_ms)} ms, upright ones within it. Ring: not played. Cross: too many.
+              Pins lean left when early and right when late; thick ones are early or late enough to hear. Ring: not
+              played. Cross: too many.
             </p>
           ) : null}
           {checked.followed ? (
@@ -218,17 +220,7 @@ function Judged({
   );
 }
 
-function Lost({
-  piece,
-  take,
-  checked,
-  lostAt,
-}: {
-  piece: Piece;
-  take: Take;
-  checked: CheckDocument;
-  lostAt: string | null;
-}) {
+function Lost({ piece, take, checked }: { piece: Piece; take: Take; checked: CheckDocument }) {
   const judge = useJudgeAsPassage(take.id, piece.id);
   const { passage } = checked;
   return (
@@ -243,8 +235,8 @@ function Lost({
         </>
       ) : (
         <p>
-          {checked.source === "midi" ? "The notes" : "The taps"} could not be laid on the score; they were lost at{" "}
-          {lostAt}. The take is kept, without figures.
+          From there on {checked.source === "midi" ? "the notes" : "the taps"} are not those of the score. The take is
+          kept, without figures.
         </p>
       )}
     </div>

@@ -21,12 +21,7 @@ export function PieceHead({ piece }: { piece: Piece }) {
         </p>
       </div>
       <div className="ml-auto flex items-center gap-3">
-        <Choice
-          label="Judged as"
-          value={piece.level}
-          options={levels()}
-          onChange={(level) => update.mutate({ level })}
-        />
+        <Choice label="Level" value={piece.level} options={levels()} onChange={(level) => update.mutate({ level })} />
       </div>
       {update.error ? <Problem error={update.error} /> : null}
     </header>
@@ -75,9 +70,9 @@ export function Legend() {
         left hand
       </span>
       <span>
-        <b className="text-ink">2</b> strike
+        <b className="text-ink">2</b> play
       </span>
-      <span>(2) hold</span>
+      <span>(2) keep holding</span>
       <span>
         <span className="border-t-2 border-quiet">2</span> rest
       </span>
@@ -97,7 +92,7 @@ export function Downloads({ piece }: { piece: Piece }) {
   ] as const;
   return (
     <details className="mt-6">
-      <summary className="cursor-pointer font-bold">Take it with you</summary>
+      <summary className="cursor-pointer font-bold">Download</summary>
       <ul className="mt-2 space-y-1 text-sm">
         {forms.map(([query, words]) => (
           <li key={query}>

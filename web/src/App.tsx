@@ -1,41 +1,103 @@
-/** The frame: places, unsent takes, help with the keys. */
-import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
+/** The frame: places, unsent takes, help with the shortcuts. A place is loaded when it is gone to. */
 import { QueryClientProvider } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
-import { BrowserRouter, Link, NavLink, Navigate, Route, Routes } from "react-router";
+import { Suspense, lazy, useEffect, useRef, useState, useSyncExternalStore } from "react";
+import { BrowserRouter, Link, NavLink, Navigate, Route, Routes, useLocation } from "react-router";
 
 import { queryClient } from "./api/queries/client";
 import { sendTake } from "./api/queries/takes";
-import { NowPlaying } from "./features/play_along/NowPlaying";
-import { Shelf } from "./features/pieces/Shelf";
-import { Settings } from "./features/settings/Settings";
-import { TakePage } from "./features/takes/TakePage";
-import { WorkspacePage } from "./features/workspace/Workspace";
 import { forgetPending, pendingTakes } from "./session/pending";
+import { loaded, sessionBegun } from "./lib/loading";
 import { count } from "./lib/words";
-import { Button, Problem, ToastShelf } from "./ui/kit";
+import { Titled } from "./ui/Titled";
+import { Button, Loading, Problem, ToastShelf } from "./ui/kit";
+
+const Shortcuts = lazy(() =>
+  loaded(import("./features/shortcuts/Shortcuts")).then((it) => ({ default: it.Shortcuts })),
+);
+const NowPlaying = lazy(() =>
+  loaded(import("./features/play_along/NowPlaying")).then((it) => ({ default: it.NowPlaying })),
+);
+const Shelf = lazy(() => loaded(import("./features/pieces/Shelf")).then((it) => ({ default: it.Shelf })));
+const Settings = lazy(() => loaded(import("./features/settings/Settings")).then((it) => ({ default: it.Settings })));
+const TakePage = lazy(() => loaded(import("./features/takes/TakePage")).then((it) => ({ default: it.TakePage })));
+const WorkspacePage = lazy(() =>
+  loaded(import("./features/workspace/Workspace")).then((it) => ({ default: it.WorkspacePage })),
+);
 
 export function App() {
   return (
     <QueryClientProvider client={queryClient}>
       <BrowserRouter>
         <ToastShelf>
+          <a
+            href="#main"
+            className="absolute left-3 z-50 -translate-y-20 rounded-lg bg-ink px-5 py-2 font-bold text-card focus:translate-y-2"
+            onClick={(event) => {
+              event.preventDefault();
+              goToHeading();
+            }}
+          >
+            To what this page is about
+          </a>
           <Head />
           <Unsent />
-          <Routes>
-            <Route path="/" element={<Navigate to="/pieces" replace />} />
-            <Route path="/pieces" element={<Shelf />} />
-            <Route path="/pieces/:pieceId" element={<WorkspacePage />} />
-            <Route path="/pieces/:pieceId/takes/:takeId" element={<TakePage />} />
-            <Route path="/settings" element={<Settings />} />
-            <Route path="*" element={<Nowhere />} />
-          </Routes>
-          <NowPlaying />
+          <Suspense fallback={<Loading what="Opening" />}>
+            <Routes>
+              <Route path="/" element={<Navigate to="/pieces" replace />} />
+              <Route path="/pieces" element={<Shelf />} />
+              <Route path="/pieces/:pieceId" element={<WorkspacePage />} />
+              <Route path="/pieces/:pieceId/takes/:takeId" element={<TakePage />} />
+              <Route path="/settings/:page?" element={<Settings />} />
+              <Route path="*" element={<Nowhere />} />
+            </Routes>
+          </Suspense>
+          <Arrival />
+          <Playing />
         </ToastShelf>
       </BrowserRouter>
     </QueryClientProvider>
   );
 }
+
+/** What plays on while another place is shown; before anything was ever begun there is nothing to look after. */
+function Playing() {
+  const begun = useSyncExternalStore(sessionBegun.subscribe, sessionBegun.now);
+  return begun ? (
+    <Suspense>
+      <NowPlaying />
+    </Suspense>
+  ) : null;
+}
+
+function goToHeading(): boolean {
+  const heading = document.querySelector<HTMLElement>("main h1");
+  if (!heading) return false;
+  heading.tabIndex = -1;
+  heading.focus();
+  return true;
+}
+
+/** Whoever goes to another place begins at its heading: it takes the focus as soon as it is there. */
+function Arrival() {
+  const { pathname } = useLocation();
+  const came = useRef(pathname);
+  useEffect(() => {
+    if (came.current === pathname) return;
+    came.current = pathname;
+    window.scrollTo(0, 0);
+    let tries = 0;
+    const timer = setInterval(() => {
+      if (goToHeading() || ++tries > 40) clearInterval(timer);
+    }, 50);
+    return () => clearInterval(timer);
+  }, [pathname]);
+  return null;
+}
+
+const PLACES = [
+  ["/pieces", "Pieces"],
+  ["/settings", "Settings"],
+] as const;
 
 function Head() {
   const [help, setHelp] = useState(false);
@@ -48,23 +110,21 @@ function Head() {
     return () => window.removeEventListener("keydown", onKey);
   }, []);
   return (
-    <header className="flex items-baseline gap-6 border-b border-line px-4 py-2 md:px-6">
-      <Link to="/pieces" className="text-xl font-bold">
+    <header className="flex items-stretch gap-5 border-b border-line px-3 md:gap-8 md:px-8" data-screen-only="">
+      <Link to="/pieces" className="flex min-h-11 items-center text-lg font-bold">
         Lap Tick
       </Link>
-      <nav aria-label="Places">
-        <ul className="flex gap-5">
-          {(
-            [
-              ["/pieces", "Pieces"],
-              ["/settings", "Settings"],
-            ] as const
-          ).map(([to, words]) => (
-            <li key={to}>
+      <nav aria-label="Places" className="flex">
+        <ul className="flex gap-3 md:gap-5">
+          {PLACES.map(([to, words]) => (
+            <li key={to} className="flex">
               <NavLink
                 to={to}
                 className={({ isActive }) =>
-                  `pb-1 ${isActive ? "border-b-3 border-ink font-bold" : "text-quiet hover:text-ink"}`
+                  [
+                    "flex min-h-11 min-w-11 items-center border-y-3 border-t-transparent px-1",
+                    isActive ? "border-b-ink font-bold" : "border-b-transparent text-quiet hover:text-ink",
+                  ].join(" ")
                 }
               >
                 {words}
@@ -73,51 +133,17 @@ function Head() {
           ))}
         </ul>
       </nav>
-      <button type="button" className="ml-auto text-quiet underline" onClick={() => setHelp(true)}>
-        Keys <kbd>?</kbd>
+      <button type="button" className="ml-auto min-h-11 px-1 text-quiet hover:text-ink" onClick={() => setHelp(true)}>
+        Shortcuts <kbd>?</kbd>
       </button>
-      <Dialog open={help} onClose={setHelp} className="relative z-20">
-        <div className="fixed inset-0 bg-ink/40" aria-hidden />
-        <div className="fixed inset-0 grid place-items-center p-4">
-          <DialogPanel className="w-full max-w-md rounded-xl border-2 border-ink bg-card p-5">
-            <DialogTitle className="mb-2 text-xl font-bold">Keys in a piece</DialogTitle>
-            <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-1">
-              {KEYS.map(([key, words]) => (
-                <div key={key} className="contents">
-                  <dt>
-                    <kbd className="rounded border border-ink px-1.5">{key}</kbd>
-                  </dt>
-                  <dd>{words}</dd>
-                </div>
-              ))}
-            </dl>
-            <Button className="mt-4" onClick={() => setHelp(false)}>
-              Close
-            </Button>
-          </DialogPanel>
-        </div>
-      </Dialog>
+      {help ? (
+        <Suspense>
+          <Shortcuts onClose={() => setHelp(false)} />
+        </Suspense>
+      ) : null}
     </header>
   );
 }
-
-const KEYS = [
-  ["Space", "play along, and stop"],
-  ["R", "record a take"],
-  ["F", "tap with the left hand"],
-  ["J", "tap with the right hand"],
-  ["← →", "work on the bar before or after"],
-  ["↑ ↓", "one metronome mark faster or slower"],
-  ["T", "tap the tempo, three times or more"],
-  ["L", "over and over, or once"],
-  ["1 … 6", "silence count, click, backing, right hand, left hand, cue words; and back"],
-  ["Esc", "throw a take away; back to the whole piece"],
-  ["← → ↑ ↓", "in Pencil: from note to note; Shift for a stretch"],
-  ["Enter", "in Pencil: correct the chosen note"],
-  ["Delete", "in Pencil: take it out"],
-  ["Ctrl Z, Ctrl Y", "in Pencil: undo, redo"],
-  ["?", "this list"],
-] as const;
 
 /** Takes that were tapped while the server was away wait on this device; here they are sent. */
 function Unsent() {
@@ -139,7 +165,7 @@ function Unsent() {
     await queryClient.invalidateQueries();
   };
   return (
-    <div role="status" className="flex flex-wrap items-center gap-4 border-b border-line bg-here px-4 py-2 md:px-6">
+    <div role="status" className="flex flex-wrap items-center gap-5 border-b border-line bg-here px-5 py-2 md:px-8">
       <span>
         {count(waiting.length, "take")} on this device {waiting.length === 1 ? "is" : "are"} not stored yet.
       </span>
@@ -153,7 +179,7 @@ function Unsent() {
           setWaiting([]);
         }}
       >
-        Throw away
+        Discard
       </Button>
       {problem ? <Problem error={problem} /> : null}
     </div>
@@ -162,7 +188,8 @@ function Unsent() {
 
 function Nowhere() {
   return (
-    <main className="p-6">
+    <main id="main" className="p-8">
+      <Titled title="Nothing here" />
       <h1 className="text-2xl font-bold">There is nothing at this address.</h1>
       <Link className="underline" to="/pieces">
         To the pieces

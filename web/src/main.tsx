@@ -18,7 +18,7 @@ if (element) {
       ),
     (error: unknown) =>
       root.render(
-        <main className="p-6">
+        <main className="p-8">
           <Problem error={error}>
             <button type="button" className="mt-2 font-bold underline" onClick={() => location.reload()}>
               Try again

@@ -100,4 +100,7 @@ def _serve_web(app: FastAPI, web: Path) -> None:
                 headers["Cache-Control"] = "public, max-age=31536000, immutable"
             return FileResponse(file, headers=headers)
         headers["Cache-Control"] = "no-cache"
+        if path.startswith("assets/"):
+            # A page of an earlier version asks for a part that is gone; a page in its place would break it silently.
+            raise NotFoundError("this part of the page is not here any more.", todo="Reload the page.")
         return FileResponse(root / "index.html", headers=headers)

@@ -39,7 +39,7 @@ export const BarHeads = memo(function BarHeads({ row, ruler, passage, at, units,
         const name = (
           <>
             <span className="font-semibold">{barName(measure)}</span>
-            {unit ? <span className="ml-1.5">{unit}</span> : null}
+            {unit ? <span className="ml-2">{unit}</span> : null}
           </>
         );
         return (

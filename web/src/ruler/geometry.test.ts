@@ -30,8 +30,7 @@ const counts = (measures: Measure[], perQuarter: (measure: Measure) => number): 
       offset: String(i / parts),
       is_changed: false,
       onset_quarters: m.start_quarters + i / parts,
-      say:
-        i % parts === 0 ? String(1 + i / parts) : parts === 3 ? ["", "trip", "let"][i % 3]! : WORDS[(i % parts) % 4]!,
+      say: (i % parts === 0 ? String(1 + i / parts) : parts === 3 ? THIRDS[i % 3] : WORDS[(i % parts) % 4]) ?? "",
       kind: "strike" as const,
       is_beat: i % parts === 0,
     }));

@@ -61,6 +61,11 @@ export type State = {
   heard: number | null;
 };
 
+/** What changes with every word, tap and turn; only small parts of a screen look at it. */
+export const FLEETING = ["saying", "counting", "role", "stretch", "exactness", "taps"] as const;
+export type Fleeting = Pick<State, (typeof FLEETING)[number]>;
+export type Standing = Omit<State, keyof Fleeting>;
+
 export const REST: State = {
   counting: null,
   role: null,

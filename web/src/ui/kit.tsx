@@ -1,5 +1,4 @@
 /** Small parts shared by the screens: buttons, choices, errors, notes that vanish. */
-import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from "@headlessui/react";
 import {
   type ButtonHTMLAttributes,
   type ReactNode,
@@ -15,70 +14,38 @@ import { ApiError } from "../api/client";
 
 const LOOKS = {
   strong: "bg-ink text-card hover:bg-black disabled:bg-quiet",
-  plain: "border-2 border-ink bg-card text-ink hover:bg-here disabled:border-line disabled:text-quiet",
-  quiet: "text-ink underline decoration-line decoration-2 underline-offset-4 hover:decoration-ink",
+  plain: "border border-edge bg-card text-ink hover:bg-here disabled:border-line disabled:text-quiet",
+  quiet: "text-ink underline decoration-edge underline-offset-4 hover:decoration-ink hover:decoration-2",
 };
 
 type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & { look?: keyof typeof LOOKS; keys?: string };
 
 /** ``keys`` names the key that does the same. */
 export function Button({ look = "plain", keys, className = "", children, ...rest }: ButtonProps) {
-  const size = look === "quiet" ? "px-1 py-0.5" : "px-4 py-2 rounded-lg";
+  const size = look === "quiet" ? "px-1 min-h-8" : "px-5 min-h-10 rounded-lg";
   return (
-    <button type="button" {...rest} className={`${LOOKS[look]} ${size} font-bold ${className}`}>
+    <button
+      type="button"
+      {...rest}
+      className={`${LOOKS[look]} ${size} font-semibold pointer-coarse:min-h-11 pointer-coarse:min-w-11 ${className}`}
+    >
       {children}
       {keys ? (
-        <kbd className="ml-2 rounded border border-current px-1.5 text-sm font-normal max-md:hidden">{keys}</kbd>
+        <kbd className="ml-2 rounded-sm border border-current px-1 text-sm font-normal max-md:hidden pointer-coarse:hidden">
+          {keys}
+        </kbd>
       ) : null}
     </button>
   );
 }
 
-/** In pixels: as CSS variables they would be measured at every opening and closing, over the whole page. Nor is the
- * rest of the page shut off meanwhile: that lays it all out anew, twice a choice. */
-const ANCHOR = { to: "bottom end", gap: 2, offset: 0, padding: 8 } as const;
-
-export function Choice<T extends string>({
-  label,
-  value,
-  options,
-  onChange,
-  hideLabel = false,
-}: {
-  label: string;
-  value: T;
-  options: readonly (readonly [T, string])[];
-  onChange: (value: T) => void;
-  hideLabel?: boolean;
-}) {
-  const shown = options.find(([key]) => key === value)?.[1] ?? value;
+/** On: full; off: empty. */
+export function Dot({ isOn }: { isOn: boolean }) {
   return (
-    <Listbox value={value} onChange={onChange}>
-      <div className="relative flex items-center gap-2">
-        {hideLabel ? null : <span className="text-quiet">{label}</span>}
-        <ListboxButton
-          aria-label={`${label}: ${shown}`}
-          className="min-w-0 flex-1 truncate rounded-md border border-line bg-card px-3 py-1.5 text-left hover:border-ink"
-        >
-          {shown}
-        </ListboxButton>
-        <ListboxOptions
-          modal={false}
-          anchor={ANCHOR}
-          className="z-30 max-h-72 overflow-auto rounded-md border border-ink bg-card py-1 shadow-lg"
-        >
-          {options.map(([key, words]) => (
-            <ListboxOption
-              key={key}
-              value={key}
-              className="cursor-pointer px-3 py-1.5 data-focus:bg-here data-selected:font-bold"
-            >
-              {words}
-            </ListboxOption>
-          ))}
-        </ListboxOptions>
-      </div>
-    </Listbox>
+    <span
+      aria-hidden
+      className={`inline-block size-3 shrink-0 rounded-full border-2 border-ink ${isOn ? "bg-ink" : "bg-transparent"}`}
+    />
   );
 }
 
@@ -99,7 +66,7 @@ export function Problem({ error, children }: { error: unknown; children?: ReactN
 
 export function Loading({ what }: { what: string }) {
   return (
-    <p role="status" className="p-6 text-quiet">
+    <p role="status" className="p-8 text-quiet">
       {what} …
     </p>
   );
@@ -133,7 +100,7 @@ export function ToastShelf({ children }: { children: ReactNode }) {
         {shelf.map((toast) => (
           <div
             key={toast.id}
-            className="pointer-events-auto flex items-center gap-4 rounded-lg bg-ink px-4 py-2 text-card shadow-lg"
+            className="pointer-events-auto flex items-center gap-5 rounded-lg bg-ink px-5 py-2 text-card shadow-lg"
           >
             <span>{toast.text}</span>
             {toast.undo ? (

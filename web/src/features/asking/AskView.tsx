@@ -17,7 +17,7 @@ export function AskView({ piece }: { piece: Piece }) {
   const open = kinds.data.filter((kind) => kind.questions > 0);
   const kind = chosen ?? open[0]?.kind;
   return (
-    <div className="grid gap-x-6 gap-y-4 lg:grid-cols-[240px_minmax(0,1fr)]">
+    <div className="grid gap-x-8 gap-y-5 lg:grid-cols-[240px_minmax(0,1fr)]">
       <nav aria-label="What to ask about">
         <p className="mb-2 text-sm text-quiet max-lg:hidden">For the student: nothing is told before it is answered.</p>
         <ul className="flex flex-wrap gap-2 lg:grid">
@@ -82,7 +82,7 @@ function Round({ piece, kind }: { piece: Piece; kind: QuestionKind }) {
         role="region"
         tabIndex={0}
         aria-label="The page"
-        className="mt-4 max-h-[62vh] overflow-y-auto rounded-lg border border-line bg-white p-2"
+        className="mt-5 max-h-[62vh] overflow-y-auto rounded-lg border border-line bg-white p-2"
       >
         <div ref={frame} className="relative min-h-24">
           {svg ? (
@@ -128,7 +128,7 @@ function Card({ piece, question, onNext }: { piece: Piece; question: Question; o
     return "border-line bg-card hover:border-ink";
   };
   return (
-    <section aria-label="The question" className="rounded-xl border-2 border-ink bg-card p-4">
+    <section aria-label="The question" className="rounded-xl border-2 border-ink bg-card p-5">
       <h2 className="text-xl font-bold">{question.text}</h2>
       <div
         role="group"
@@ -148,7 +148,7 @@ function Card({ piece, question, onNext }: { piece: Piece; question: Question; o
           </button>
         ))}
       </div>
-      <div className="mt-3 flex min-h-11 flex-wrap items-center gap-4">
+      <div className="mt-3 flex min-h-11 flex-wrap items-center gap-5">
         {question.many && !told ? (
           <Button look="strong" disabled={!given.length || answer.isPending} onClick={() => send(given)}>
             That is my answer
@@ -157,7 +157,9 @@ function Card({ piece, question, onNext }: { piece: Piece; question: Question; o
         <p role="status" className="text-lg font-bold">
           {told ? (
             told.is_right ? (
-              <span className="text-good">● Right: {question.kind === "rhythms" ? <CountText text={told.said} /> : told.said}.</span>
+              <span className="text-good">
+                ● Right: {question.kind === "rhythms" ? <CountText text={told.said} /> : told.said}.
+              </span>
             ) : (
               <span className="text-warn">◐ Not yet: it is {told.said}.</span>
             )

@@ -2,7 +2,7 @@
 import type { ChoiceLayer, Choices, Counts, Piece } from "../../api/client";
 import { useNaming } from "../../api/queries/studio";
 import { compounds, densities, type Naming, systems, beatsIn } from "../../api/trade";
-import { Choice } from "../../ui/kit";
+import { Choice } from "../../ui/Choice";
 
 const AS_PIECE = ["", "as the piece"] as const;
 
@@ -35,7 +35,7 @@ export function BarChoices({
   return (
     <fieldset className="mt-3">
       <legend className="font-bold">All of bar {measure}</legend>
-      <div className="mt-1 grid gap-1.5 [&_.text-quiet]:w-20">
+      <div className="mt-1 grid gap-2 [&_.text-quiet]:w-20">
         <Choice
           label="Words"
           value={layer.system ?? ""}

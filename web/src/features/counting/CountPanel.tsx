@@ -5,7 +5,8 @@ import type { ChoiceLayer, Counts, Density, Compound, System } from "../../api/c
 import { usePieceChoices, usePutChoices } from "../../api/queries/pieces";
 import { useNaming } from "../../api/queries/studio";
 import { beatsIn, compounds, densities, restSchools, systems } from "../../api/trade";
-import { Choice, Problem } from "../../ui/kit";
+import { Choice } from "../../ui/Choice";
+import { Problem } from "../../ui/kit";
 
 export function CountPanel({
   pieceId,
@@ -48,11 +49,11 @@ export function CountPanel({
     ...beatsIn(naming).filter(([key]) => counts.beats.includes(key)),
   ] as const;
   return (
-    <section aria-label="How it is counted" className="mb-6">
+    <section aria-label="How it is counted" className="mb-8">
       <h2 className="mb-2 text-xl font-bold">How it is counted</h2>
       {stored.error ? <Problem error={stored.error} /> : null}
       {put.error ? <Problem error={put.error} /> : null}
-      <div className={`grid gap-x-4 gap-y-2 ${isOpen ? "" : "lg:grid-cols-2"}`}>
+      <div className={`grid gap-x-5 gap-y-2 ${isOpen ? "" : "lg:grid-cols-2"}`}>
         {isOpen && hand !== "both" ? (
           <Choice
             label="Chosen for"
@@ -135,7 +136,7 @@ function Reasoned({ why, children }: { why: string; children: ReactNode }) {
   return (
     <div>
       {children}
-      {why ? <p className="mt-0.5 text-sm text-quiet">{why}</p> : null}
+      {why ? <p className="mt-1 text-sm text-quiet">{why}</p> : null}
     </div>
   );
 }

@@ -10,7 +10,8 @@ import { useDraft } from "../../lib/draft";
 import { HANDS } from "../../lib/words";
 import { RulerView } from "../../ruler/RulerView";
 import type { Mark, RulerHandle } from "../../ruler/layout";
-import { Button, Choice, Loading, Problem } from "../../ui/kit";
+import { Choice } from "../../ui/Choice";
+import { Button, Loading, Problem } from "../../ui/kit";
 import { BarChoices, layerWords, withBar } from "./BarChoices";
 import { CountPanel } from "./CountPanel";
 
@@ -55,7 +56,7 @@ export function CountView({ piece, bpm, roadmapLine, sayIt }: Props) {
     if (bar) ruler.current?.showBar(bar.start_quarters);
   };
   return (
-    <div className="grid gap-x-6 gap-y-4 xl:grid-cols-[minmax(0,1fr)_360px]">
+    <div className="grid gap-x-8 gap-y-5 xl:grid-cols-[minmax(0,1fr)_360px]">
       <div className="min-w-0">
         <div className="mb-3 flex flex-wrap items-center gap-3">
           <Choice
@@ -75,7 +76,7 @@ export function CountView({ piece, bpm, roadmapLine, sayIt }: Props) {
                 type="button"
                 aria-pressed={look === one}
                 onClick={() => setLook(one)}
-                className={`px-3 py-1.5 ${look === one ? "bg-ink font-bold text-card" : "bg-card hover:bg-here"}`}
+                className={`px-3 py-2 ${look === one ? "bg-ink font-bold text-card" : "bg-card hover:bg-here"}`}
               >
                 {one}
               </button>
@@ -141,7 +142,7 @@ function Sheet({ piece, bpm, hand }: { piece: Piece; bpm: number; hand: HandChoi
   const address = (format: "pdf" | "html") =>
     `/api/pieces/${piece.id}/sheet?bpm=${bpm}&hand=${hand}&paper=${paper}&big=${big}&shows=${shows}&format=${format}`;
   return (
-    <section aria-label="Count sheet" className="mt-6 rounded-xl border-2 border-line bg-card p-4">
+    <section aria-label="Count sheet" className="mt-8 rounded-xl border-2 border-line bg-card p-5">
       <h2 className="text-lg font-bold">Count sheet</h2>
       <div className="mt-2 grid gap-2">
         <Choice label="Shows" value={shows} options={SHOWS} onChange={setShows} />
@@ -261,7 +262,7 @@ function Otherwise({
       },
     );
   return (
-    <section aria-label="Say it otherwise" className="mb-4 rounded-xl border-2 border-ink bg-card p-4">
+    <section aria-label="Say it otherwise" className="mb-5 rounded-xl border-2 border-ink bg-card p-5">
       <h2 className="text-lg font-bold">
         Bar {count.measure}, where “{count.say}” is{" "}
         {count.kind === "strike" ? "struck" : count.kind === "hold" ? "held" : "silent"}
@@ -274,13 +275,13 @@ function Otherwise({
         }}
       >
         <label className="min-w-0 flex-1">
-          <span className="mb-1.5 block text-sm text-quiet">Say</span>
+          <span className="mb-2 block text-sm text-quiet">Say</span>
           <input
             value={word}
             maxLength={16}
             autoFocus
             onChange={(event) => setTyped(event.target.value)}
-            className="w-full rounded-md border border-line bg-paper px-3 py-1.5"
+            className="w-full rounded-md border border-line bg-paper px-3 py-2"
           />
         </label>
         {sayIt(word)}
@@ -296,7 +297,7 @@ function Otherwise({
         isPending={put.isPending}
         onChange={(layer) => put.mutate({ ...choices, bars: withBar(choices, count.measure, layer) })}
       />
-      <div className="mt-3 flex gap-4">
+      <div className="mt-3 flex gap-5">
         {count.is_changed ? (
           <Button look="quiet" onClick={() => save(null)}>
             Back to the usual word
@@ -342,7 +343,7 @@ function ByHand({
   const withoutHand = (name: string) =>
     Object.fromEntries(Object.entries(choices.hands ?? {}).filter(([one]) => one !== name));
   return (
-    <section aria-label="Changed by hand" className="mt-4">
+    <section aria-label="Changed by hand" className="mt-5">
       <h2 className="text-lg font-bold">Changed by hand</h2>
       <ul className="mt-1 divide-y divide-line text-sm">
         {own ? (

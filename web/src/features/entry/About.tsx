@@ -3,7 +3,8 @@ import { useState } from "react";
 
 import type { Entry } from "../../api/client";
 import { useNaming } from "../../api/queries/studio";
-import { Button, Choice } from "../../ui/kit";
+import { Choice } from "../../ui/Choice";
+import { Button } from "../../ui/kit";
 import { SIGNATURES, upbeatsIn } from "./options";
 
 export type Head = Pick<Entry, "title" | "beats" | "beat_type" | "pickup" | "bpm">;
@@ -26,7 +27,7 @@ export function About({ entry, busy, onSave }: { entry: Entry; busy: boolean; on
   const isTyped =
     (title !== null && title.trim() !== entry.title) || (bpm !== null && Number(bpm || 0) !== (entry.bpm ?? 0));
   return (
-    <details className="mt-4 rounded-lg border border-line bg-card p-3">
+    <details className="mt-5 rounded-lg border border-line bg-card p-3">
       <summary className="cursor-pointer font-bold">Name, meter, tempo</summary>
       <form
         className="mt-2 grid gap-2"

@@ -137,7 +137,7 @@ function Desk({ piece, entry, bpm }: { piece: Piece; entry: Entry; bpm: number }
   useEffect(() => ruler.current?.moveCursor(caret), [caret, drawn]);
   const isStored = typing.bars === stored;
   return (
-    <div className="grid gap-x-6 gap-y-4 lg:grid-cols-[minmax(0,1fr)_300px]">
+    <div className="grid gap-x-8 gap-y-5 lg:grid-cols-[minmax(0,1fr)_300px]">
       <div className="min-w-0">
         {kept && isOlder ? (
           <Older onUse={() => go({ ...typing, bars: kept.bars })} onThrow={() => forgetKept(piece.id)} />
@@ -297,7 +297,7 @@ function Older({ onUse, onThrow }: { onUse: () => void; onThrow: () => void }) {
       </Button>
       <Button
         look="quiet"
-        className="ml-4"
+        className="ml-5"
         onClick={() => {
           onThrow();
           setOpen(false);
@@ -339,16 +339,16 @@ function Palette({
 }) {
   const naming = useNaming();
   const look = (isOn: boolean) =>
-    `rounded-md border px-2 py-1.5 text-left ${isOn ? "border-ink bg-ink font-bold text-card" : "border-line bg-card hover:border-ink"}`;
+    `rounded-md border px-2 py-2 text-left ${isOn ? "border-ink bg-ink font-bold text-card" : "border-line bg-card hover:border-ink"}`;
   return (
     <section
       aria-label="What can be typed"
       className={[
-        "self-start rounded-xl border-2 border-line bg-card p-4 text-sm",
+        "self-start rounded-xl border-2 border-line bg-card p-5 text-sm",
         "max-lg:sticky max-lg:bottom-0 max-lg:z-10 max-lg:max-h-[46vh] max-lg:overflow-y-auto lg:sticky lg:top-3",
       ].join(" ")}
     >
-      <div className="grid grid-cols-3 gap-1.5">
+      <div className="grid grid-cols-3 gap-2">
         {LENGTHS.map(([key, part]) => (
           <button
             key={key}
@@ -357,12 +357,12 @@ function Palette({
             onClick={() => onKey(key)}
             className={look(typing.ticks === LENGTH_KEYS[key])}
           >
-            <kbd className="mr-1.5">{key}</kbd>
+            <kbd className="mr-2">{key}</kbd>
             {lengthsIn(naming)[part]}
           </button>
         ))}
       </div>
-      <div className="mt-3 grid grid-cols-7 gap-1.5">
+      <div className="mt-3 grid grid-cols-7 gap-2">
         {[..."cdefgab"].map((key) => (
           <button
             key={key}
@@ -375,7 +375,7 @@ function Palette({
           </button>
         ))}
       </div>
-      <div className="mt-3 grid grid-cols-3 gap-1.5">
+      <div className="mt-3 grid grid-cols-3 gap-2">
         {DOINGS.map(([key, words]) => (
           <button
             key={key}
@@ -384,7 +384,7 @@ function Palette({
             onClick={() => onKey(key)}
             className={look(key === "3" && typing.triplet > 0)}
           >
-            {key.length === 1 ? <kbd className="mr-1.5">{key}</kbd> : null}
+            {key.length === 1 ? <kbd className="mr-2">{key}</kbd> : null}
             {words}
           </button>
         ))}

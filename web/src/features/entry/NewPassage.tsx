@@ -1,11 +1,12 @@
 /** Begin a passage: its name, time signature, bars and upbeat. */
-import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 
 import { useAddEntry } from "../../api/queries/score";
 import { useNaming } from "../../api/queries/studio";
-import { Button, Choice, Problem } from "../../ui/kit";
+import { Choice } from "../../ui/Choice";
+import { Sheet } from "../../ui/Sheet";
+import { Button, Problem } from "../../ui/kit";
 import { SIGNATURES, upbeatsIn } from "./options";
 
 export function NewPassage({ open, onClose }: { open: boolean; onClose: () => void }) {
@@ -30,43 +31,37 @@ export function NewPassage({ open, onClose }: { open: boolean; onClose: () => vo
     );
   };
   return (
-    <Dialog open={open} onClose={onClose} className="relative z-20">
-      <div className="fixed inset-0 bg-ink/40" aria-hidden />
-      <div className="fixed inset-0 grid place-items-center p-4">
-        <DialogPanel className="w-full max-w-md rounded-xl border-2 border-ink bg-card p-5">
-          <DialogTitle className="text-xl font-bold">Write a passage</DialogTitle>
-          <p className="mb-3 text-quiet">
-            The rhythm is enough; notes can be added. It is counted and checked like any score.
-          </p>
-          <form
-            className="grid gap-3"
-            onSubmit={(event) => {
-              event.preventDefault();
-              begin();
-            }}
-          >
-            <label>
-              <span className="text-quiet">Its name</span>
-              <input
-                value={title}
-                maxLength={200}
-                autoFocus
-                onChange={(event) => setTitle(event.target.value)}
-                className="mt-1 block w-full rounded-md border border-line bg-paper px-3 py-1.5"
-              />
-            </label>
-            <Choice label="Time signature" value={signature} options={SIGNATURES} onChange={setSignature} />
-            <Choice label="Upbeat" value={pickup} options={upbeats} onChange={setPickup} />
-            {add.error ? <Problem error={add.error} /> : null}
-            <div className="flex gap-3">
-              <Button type="submit" look="strong" disabled={add.isPending}>
-                Begin
-              </Button>
-              <Button onClick={onClose}>Cancel</Button>
-            </div>
-          </form>
-        </DialogPanel>
-      </div>
-    </Dialog>
+    <Sheet open={open} onClose={onClose} title="Write a passage">
+      <p className="mb-3 text-quiet">
+        The rhythm is enough; notes can be added. It is counted and checked like any score.
+      </p>
+      <form
+        className="grid gap-3"
+        onSubmit={(event) => {
+          event.preventDefault();
+          begin();
+        }}
+      >
+        <label>
+          <span className="text-quiet">Its name</span>
+          <input
+            value={title}
+            maxLength={200}
+            autoFocus
+            onChange={(event) => setTitle(event.target.value)}
+            className="mt-1 block w-full rounded-md border border-line bg-paper px-3 py-2"
+          />
+        </label>
+        <Choice label="Time signature" value={signature} options={SIGNATURES} onChange={setSignature} />
+        <Choice label="Upbeat" value={pickup} options={upbeats} onChange={setPickup} />
+        {add.error ? <Problem error={add.error} /> : null}
+        <div className="flex gap-3">
+          <Button type="submit" look="strong" disabled={add.isPending}>
+            Begin
+          </Button>
+          <Button onClick={onClose}>Cancel</Button>
+        </div>
+      </form>
+    </Sheet>
   );
 }

@@ -4,7 +4,8 @@ import { type ReactNode, useState } from "react";
 import type { ChangeCreate, Pencil, WrittenItem } from "../../api/client";
 import type { PencilAct } from "../../api/queries/score";
 import { useDraft } from "../../lib/draft";
-import { Button, Choice } from "../../ui/kit";
+import { Choice } from "../../ui/Choice";
+import { Button } from "../../ui/kit";
 
 export type Whose = "" | "right" | "left";
 export const WHOSE = [
@@ -24,7 +25,7 @@ export function NotePanel({ pieceId, pencil, item, isBusy, act, onExtend }: Prop
   return (
     <section
       aria-label="The chosen note"
-      className={`rounded-xl border-2 bg-card p-4 ${item.hand === "right" ? "border-righthand" : "border-lefthand"}`}
+      className={`rounded-xl border-2 bg-card p-5 ${item.hand === "right" ? "border-righthand" : "border-lefthand"}`}
     >
       <h2 className="text-lg font-bold">
         {isNote ? item.name : "Rest"}{" "}
@@ -48,7 +49,7 @@ export function NotePanel({ pieceId, pencil, item, isBusy, act, onExtend }: Prop
         {item.is_grace ? null : <Length pencil={pencil} item={item} isBusy={isBusy} add={add} />}
         {isNote ? <Fingering draftKey={draft("fingering")} item={item} isBusy={isBusy} add={add} /> : null}
       </div>
-      <div className="mt-3 flex flex-wrap gap-x-4 gap-y-1">
+      <div className="mt-3 flex flex-wrap gap-x-5 gap-y-1">
         {isNote && !item.is_grace ? (
           <Button look="quiet" disabled={isBusy} onClick={() => void add({ kind: "hand", note: item.id, hand: other })}>
             Give it to the {other} hand
@@ -133,7 +134,7 @@ function Line({
           onKeyDown={(event) => {
             if (event.key === "Escape") setTyped(null);
           }}
-          className="w-full min-w-0 rounded-md border border-line bg-paper px-3 py-1.5"
+          className="w-full min-w-0 rounded-md border border-line bg-paper px-3 py-2"
         />
       </label>
       {children}
@@ -256,7 +257,7 @@ function AtPlace({
     (mark) => mark.mark === "chord-symbol" && mark.measure === item.measure && mark.offset === at.offset,
   );
   return (
-    <details className="mt-4 border-t border-line pt-3" open>
+    <details className="mt-5 border-t border-line pt-3" open>
       <summary className="cursor-pointer font-bold">Write at this place</summary>
       <div className="mt-2 grid gap-2 [&_.text-quiet]:w-20 [&_.text-quiet]:shrink-0">
         {places.length > 1 ? <Choice label="Where" value={later} options={places} onChange={setLater} /> : null}
@@ -331,7 +332,7 @@ function Marks({ pencil, item, isBusy, add }: { pencil: Pencil; item: WrittenIte
     mark.note_id === item.id || (mark.note_id === null && mark.offset === item.offset);
   const sorted = [...inBar.filter(isHere), ...inBar.filter((mark) => !isHere(mark))];
   return (
-    <div className="mt-4 border-t border-line pt-3">
+    <div className="mt-5 border-t border-line pt-3">
       <h3 className="font-bold">Marks in bar {item.measure}</h3>
       <ul className="mt-1 divide-y divide-line text-sm">
         {sorted.map((mark) => (

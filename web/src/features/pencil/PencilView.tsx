@@ -88,7 +88,7 @@ function Desk({ piece, pencil }: { piece: Piece; pencil: Pencil }) {
   );
 
   return (
-    <div className="grid gap-x-6 gap-y-4 lg:grid-cols-[minmax(0,1fr)_340px]">
+    <div className="grid gap-x-8 gap-y-5 lg:grid-cols-[minmax(0,1fr)_340px]">
       <div className="min-w-0">
         <div className="mb-3 flex flex-wrap items-center gap-3">
           <Button
@@ -211,7 +211,7 @@ function Changes({
         <>
           <ul className="mt-1 divide-y divide-line text-sm">
             {pencil.changes.map((one) => (
-              <li key={one.key} className="py-1.5">
+              <li key={one.key} className="py-2">
                 <div className="flex items-baseline justify-between gap-3">
                   <button
                     type="button"

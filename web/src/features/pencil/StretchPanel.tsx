@@ -3,7 +3,8 @@ import { useState } from "react";
 
 import type { WrittenItem } from "../../api/client";
 import type { PencilAct } from "../../api/queries/score";
-import { Button, Choice } from "../../ui/kit";
+import { Choice } from "../../ui/Choice";
+import { Button } from "../../ui/kit";
 import { WHOSE, type Whose } from "./NotePanel";
 
 export function StretchPanel({
@@ -28,34 +29,34 @@ export function StretchPanel({
   };
   const canPhrase = !from.is_rest && !to.is_rest && from.hand === to.hand;
   return (
-    <section aria-label="A stretch" className="mb-4 rounded-xl border-2 border-ink bg-card p-4">
+    <section aria-label="A stretch" className="mb-5 rounded-xl border-2 border-ink bg-card p-5">
       <h2 className="text-lg font-bold">
         From bar {from.measure} to bar {to.measure}
       </h2>
       <div className="mt-2 grid grid-cols-2 gap-2">
         <Button
-          className="px-2 py-1.5"
+          className="px-2 py-2"
           disabled={isBusy || !canPhrase}
           onClick={() => void write({ do: "add", change: { kind: "phrase", first: from.id, last: to.id } })}
         >
           One phrase
         </Button>
         <Button
-          className="px-2 py-1.5"
+          className="px-2 py-2"
           disabled={isBusy}
           onClick={() => void write({ do: "add", change: { kind: "pedal", at, end } })}
         >
           Pedal
         </Button>
         <Button
-          className="px-2 py-1.5"
+          className="px-2 py-2"
           disabled={isBusy}
           onClick={() => void write({ do: "add", change: { kind: "hairpin", at, end, text: "crescendo", hand } })}
         >
           Crescendo
         </Button>
         <Button
-          className="px-2 py-1.5"
+          className="px-2 py-2"
           disabled={isBusy}
           onClick={() => void write({ do: "add", change: { kind: "hairpin", at, end, text: "diminuendo", hand } })}
         >

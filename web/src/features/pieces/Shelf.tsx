@@ -1,15 +1,19 @@
 /** The shelf: every piece, and room to drop another. */
-import { useEffect, useRef, useState } from "react";
+import { Suspense, lazy, useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 
 import type { PieceAdded, PieceShort } from "../../api/client";
 import { useAddPiece, usePieces, useShelfPiece } from "../../api/queries/pieces";
+import { loaded } from "../../lib/loading";
 import { rungTitle } from "../../api/trade";
-import { STATE_SHAPES, count } from "../../lib/words";
-import { NewPassage } from "../entry/NewPassage";
+import { STATE_SHAPES, count, plainBpm } from "../../lib/words";
 import { type Arrival, ImportReport } from "./ImportReport";
+import { Titled } from "../../ui/Titled";
+import { More } from "../../ui/More";
 import { Button, Loading, Problem, useToast } from "../../ui/kit";
 import { TempoMark } from "../../ui/Tempo";
+
+const NewPassage = lazy(() => loaded(import("../entry/NewPassage")).then((it) => ({ default: it.NewPassage })));
 
 export function Shelf() {
   const pieces = usePieces();
@@ -74,7 +78,8 @@ export function Shelf() {
 
   return (
     <main
-      className="mx-auto max-w-6xl px-4 pt-6 pb-20 md:px-6"
+      id="main"
+      className={`mx-auto max-w-[1320px] px-3 pt-3 pb-13 md:px-8 ${over ? "bg-here" : ""}`}
       onDragOver={(event) => {
         event.preventDefault();
         setOver(true);
@@ -88,18 +93,22 @@ export function Shelf() {
         void take([...event.dataTransfer.files]);
       }}
     >
-      <div className="mb-5 flex flex-wrap items-end justify-between gap-3">
-        <div>
-          <h1 className="text-3xl font-bold">Pieces</h1>
-          <p className="text-quiet">Open one to count it, to lap it away from the keys, and to play it.</p>
-        </div>
-        <div className="flex flex-wrap gap-2">
-          <Button onClick={() => setWriting(true)}>Write a passage</Button>
+      <Titled title="Pieces" />
+      <div className="mb-5 flex flex-wrap items-center justify-between gap-3">
+        <h1 tabIndex={-1} className="text-2xl font-bold focus:outline-none">
+          Pieces
+        </h1>
+        <div className="flex flex-wrap gap-3">
+          <Button onClick={() => setWriting(true)}>Write one</Button>
           <Button onClick={() => input.current?.click()} disabled={isReading}>
             {isReading ? "Reading the score …" : "Add a score"}
           </Button>
         </div>
-        <NewPassage open={isWriting} onClose={() => setWriting(false)} />
+        {isWriting ? (
+          <Suspense>
+            <NewPassage open onClose={() => setWriting(false)} />
+          </Suspense>
+        ) : null}
         <input
           ref={input}
           type="file"
@@ -117,67 +126,75 @@ export function Shelf() {
       {pieces.error ? <Problem error={pieces.error} /> : null}
       {pieces.isPending ? <Loading what="Fetching the pieces" /> : null}
       {pieces.data ? (
-        <ul className="grid gap-4 sm:grid-cols-2">
+        <ul className="grid gap-x-5 gap-y-8 lg:grid-cols-2">
           {pieces.data.map((piece) => (
             <Face key={piece.id} piece={piece} />
           ))}
-          <li
-            className={[
-              "grid min-h-36 place-items-center rounded-xl border-2 border-dashed p-4 text-center text-quiet",
-              over ? "border-ink bg-here" : "border-line",
-            ].join(" ")}
-          >
-            <span>
-              {pieces.data.length === 0 ? <b className="block text-ink">The shelf is empty.</b> : null}
-              Drop scores here, one or many, or paste one: MusicXML (.musicxml, .xml, .mxl) or MIDI (.mid).
-            </span>
-          </li>
         </ul>
+      ) : null}
+      {pieces.data ? (
+        <p className="mt-8 text-quiet">
+          {pieces.data.length === 0 ? <b className="block text-ink">The shelf is empty.</b> : null}
+          Drop scores anywhere on this page, one or many, or paste one: MusicXML (.musicxml, .xml, .mxl) or MIDI (.mid).
+        </p>
       ) : null}
     </main>
   );
 }
 
+/** The rung to work on next, in a word: the first that is not steady yet. */
+function nextOf(piece: PieceShort): string {
+  const next = piece.rungs.find((rung) => rung.state !== "steady");
+  return next ? rungTitle(next.key) : `steady at ${plainBpm(piece.target_bpm)}`;
+}
+
 function Face({ piece }: { piece: PieceShort }) {
   const shelf = useShelfPiece();
   const toast = useToast();
+  const onRemove = () =>
+    shelf.mutate(
+      { id: piece.id, deleted: true },
+      {
+        onSuccess: () =>
+          toast(`“${piece.title}” is off the shelf, with its takes.`, () =>
+            shelf.mutate({ id: piece.id, deleted: false }),
+          ),
+      },
+    );
   return (
-    <li className="relative rounded-xl border-2 border-line bg-card p-4 focus-within:border-ink hover:border-ink">
-      <Link to={`/pieces/${piece.id}`} className="text-xl font-bold after:absolute after:inset-0">
-        {piece.title}
-      </Link>
-      <p className="text-quiet">
-        {piece.signature} · {count(piece.bars, "bar")} · <TempoMark beat={piece} bpm={piece.target_bpm} size={16} /> ·{" "}
-        {piece.level.replace("-", " ")}
-      </p>
-      <Opening rhythm={piece.rhythm} />
-      <p className="flex flex-wrap items-center gap-x-5 text-sm">
-        {piece.rungs.map((rung) => (
-          <span key={rung.key}>
-            <span aria-hidden>{STATE_SHAPES[rung.state]}</span> {rungTitle(rung.key)}{" "}
-            <span className="sr-only">{rung.state}</span>
-          </span>
-        ))}
-        <span className="text-quiet">{piece.takes ? count(piece.takes, "take") : "no takes yet"}</span>
-        <button
-          type="button"
-          className="relative z-10 ml-auto text-quiet underline hover:text-ink"
-          aria-label={`remove “${piece.title}” from the shelf`}
-          onClick={() =>
-            shelf.mutate(
-              { id: piece.id, deleted: true },
-              {
-                onSuccess: () =>
-                  toast(`“${piece.title}” is off the shelf, with its takes.`, () =>
-                    shelf.mutate({ id: piece.id, deleted: false }),
-                  ),
-              },
-            )
-          }
+    <li className="relative border-b border-line pb-3 [content-visibility:auto] [contain-intrinsic-size:auto_170px]">
+      <div className="flex items-center gap-3">
+        <Link
+          to={`/pieces/${piece.id}`}
+          className="min-w-0 flex-1 truncate text-lg font-bold after:absolute after:inset-0 hover:underline"
         >
-          remove
-        </button>
-      </p>
+          {piece.title}
+        </Link>
+        {piece.unread ? null : (
+          <span className="text-sm text-quiet">
+            {piece.signature} · {count(piece.bars, "bar")} · <TempoMark beat={piece} bpm={piece.target_bpm} size={16} />{" "}
+            · {piece.level.replace("-", " ")}
+          </span>
+        )}
+        <More label={`More for “${piece.title}”`} items={[["Remove from the shelf", onRemove]]} />
+      </div>
+      {piece.unread ? (
+        <p className="my-3 text-warn">{piece.unread}</p>
+      ) : (
+        <>
+          <Opening rhythm={piece.rhythm} />
+          <p className="flex flex-wrap items-center gap-x-5 gap-y-1 text-sm">
+            {piece.rungs.map((rung) => (
+              <span key={rung.key}>
+                <span aria-hidden>{STATE_SHAPES[rung.state]}</span> {rungTitle(rung.key)}{" "}
+                <span className="sr-only">{rung.state}</span>
+              </span>
+            ))}
+            <span className="text-quiet">{piece.takes ? count(piece.takes, "take") : "no takes yet"}</span>
+            <b className="ml-auto text-base">{nextOf(piece)}</b>
+          </p>
+        </>
+      )}
       {shelf.error ? <Problem error={shelf.error} /> : null}
     </li>
   );
@@ -186,14 +203,31 @@ function Face({ piece }: { piece: PieceShort }) {
 /** The piece's face: the opening rhythm of both hands on the beat line. */
 function Opening({ rhythm }: { rhythm: number[][] }) {
   const [right = [], left = []] = rhythm;
+  const spans = (strikes: readonly number[]) =>
+    strikes.map((start, index) => ({ start, length: (strikes[index + 1] ?? 1) - start }));
   return (
-    <svg viewBox="0 0 400 44" className="my-2 h-11 w-full" preserveAspectRatio="none" aria-hidden>
-      <path d="M0 22H400" stroke="var(--color-ink)" strokeWidth="1.5" vectorEffect="non-scaling-stroke" />
-      {right.map((x) => (
-        <rect key={`r${x}`} x={x * 396} y={6} width={7} height={10} rx={3.5} fill="var(--color-righthand)" />
+    <svg viewBox="0 0 600 64" className="my-2 h-16 w-full" preserveAspectRatio="none" aria-hidden>
+      {spans(right).map(({ start, length }) => (
+        <rect
+          key={`r${start}`}
+          x={start * 600}
+          y={8}
+          width={Math.max(4, length * 600 - 4)}
+          height={11}
+          rx={5.5}
+          className="fill-righthand"
+        />
       ))}
-      {left.map((x) => (
-        <rect key={`l${x}`} x={x * 396} y={28} width={7} height={10} fill="var(--color-lefthand)" />
+      <path d="M0 32H600" className="stroke-ink" strokeWidth="1.5" vectorEffect="non-scaling-stroke" />
+      {spans(left).map(({ start, length }) => (
+        <rect
+          key={`l${start}`}
+          x={start * 600}
+          y={45}
+          width={Math.max(4, length * 600 - 4)}
+          height={11}
+          className="fill-lefthand"
+        />
       ))}
     </svg>
   );

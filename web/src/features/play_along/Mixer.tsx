@@ -22,7 +22,7 @@ export function Mixer({ mix, hands, caution, onMix }: Props) {
   return (
     <fieldset className="border-line pt-3 max-md:border-t md:max-lg:pt-0 lg:border-t">
       <legend className="float-left mb-1 w-full font-bold">What sounds</legend>
-      <div className="clear-both grid grid-cols-[7.5rem_1fr] md:grid-cols-[7.5rem_1fr_1.2rem] items-center gap-x-2 gap-y-1.5">
+      <div className="clear-both grid grid-cols-[7.5rem_1fr] md:grid-cols-[7.5rem_1fr_1.2rem] items-center gap-x-2 gap-y-2">
         {shown.map((channel) => (
           <ChannelRow
             key={channel}
@@ -33,7 +33,7 @@ export function Mixer({ mix, hands, caution, onMix }: Props) {
           />
         ))}
       </div>
-      <div role="group" aria-label="What of the count is said" className="mt-2 flex flex-wrap gap-1.5 text-sm">
+      <div role="group" aria-label="What of the count is said" className="mt-2 flex flex-wrap gap-2 text-sm">
         <span className="text-quiet">Said:</span>
         {SAID.map((kind) => (
           <button
@@ -41,7 +41,7 @@ export function Mixer({ mix, hands, caution, onMix }: Props) {
             type="button"
             aria-pressed={mix.said[kind]}
             onClick={() => onMix({ ...mix, said: { ...mix.said, [kind]: !mix.said[kind] } })}
-            className={`rounded border px-1.5 ${mix.said[kind] ? "border-ink bg-here" : "border-line text-quiet line-through"}`}
+            className={`rounded border px-2 ${mix.said[kind] ? "border-ink bg-here" : "border-line text-quiet line-through"}`}
           >
             {SAID_WORDS[kind]}
           </button>
@@ -84,7 +84,7 @@ function ChannelRow({
         aria-pressed={!muted}
         aria-label={`${words}: ${muted ? "silent" : "sounds"}`}
         className={[
-          "truncate rounded border-2 px-2 py-0.5 text-left",
+          "truncate rounded border-2 px-2 py-1 text-left",
           muted ? "border-line text-quiet line-through" : "border-ink bg-here font-bold",
         ].join(" ")}
         onClick={() => onMix({ ...mix, muted: { ...mix.muted, [channel]: !muted } })}
@@ -126,7 +126,7 @@ export function OneOf<T extends string>({
           key={key}
           aria-pressed={key === value}
           look={key === value ? "strong" : "plain"}
-          className="flex-1 px-1 py-1.5 whitespace-nowrap"
+          className="flex-1 px-1 py-2 whitespace-nowrap"
           onClick={() => onChange(key)}
         >
           {words}

@@ -1,11 +1,15 @@
 /** Play along, echo, hear it: tempo, what sounds, rounds, silences; and what is being counted now. */
+import type { ReactNode } from "react";
+
 import type { Counts, HandChoice, Piece, Schemas } from "../../api/client";
 import { levelsText } from "../../sound/mix";
 import { HANDS, count } from "../../lib/words";
-import { Button, Choice, Problem } from "../../ui/kit";
+import { Choice } from "../../ui/Choice";
+import { Button, Problem } from "../../ui/kit";
 import { TempoStepper } from "../../ui/Tempo";
 import type { PracticeSession } from "../../session/practice";
-import type { State } from "../../session/state";
+import { useNow } from "../../session/current";
+import type { Standing, State } from "../../session/state";
 import { BETWEENS, ECHO_BYS, ECHO_INS, MODES, type PlayChoice, QUIETS, ROUNDS, queryOf } from "../../session/choice";
 import { type TapTempo, tapped } from "../../session/tapTempo";
 import { Mixer, OneOf } from "./Mixer";
@@ -24,56 +28,75 @@ type Props = {
   measures: string | null;
   passageWords: string;
   session: PracticeSession;
-  state: State;
+  state: Standing;
+  /** Whether the play-along goes onto the stand. */
+  stand: ReactNode;
 };
 
 export function PlayCard(props: Props) {
   const { piece, choice, onChoice, bpm, hand, session, state, options } = props;
   const playing = state.phase === "playing";
   return (
-    <section
-      aria-label="Play along"
-      className="rounded-xl border-2 border-line bg-card p-4 md:max-lg:grid md:max-lg:grid-cols-2 md:max-lg:gap-x-6"
-    >
+    <section aria-label="Play along" className="rounded-lg bg-card p-5">
       <div>
         <OneOf label="What is played" value={choice.mode} options={MODES} onChange={(mode) => onChoice({ mode })} />
-        <Now {...props} />
-        <Tempo {...props} />
+        <div className="max-md:hidden">
+          <Now {...props} />
+        </div>
         <div
+          data-foot=""
           className={[
-            "my-3 grid gap-2 max-md:fixed max-md:inset-x-0 max-md:bottom-0",
-            "max-md:z-10 max-md:m-0 max-md:border-t max-md:border-line max-md:bg-paper max-md:p-3",
+            "my-3 grid gap-2 max-md:fixed max-md:inset-x-0 max-md:bottom-0 max-md:z-20",
+            "max-md:m-0 max-md:border-t max-md:border-line max-md:bg-paper max-md:px-3 max-md:py-2",
           ].join(" ")}
         >
-          {playing ? (
-            <p className="flex items-baseline justify-center gap-3 md:hidden">
-              <b className="text-3xl">{heardNow(state)}</b>
-              <span>{turnOf(choice.mode, state)}</span>
-            </p>
-          ) : null}
-          <Button
-            look="strong"
-            keys="Space"
-            className="py-3 text-lg"
-            disabled={state.phase !== "idle" && !playing}
-            onClick={() => (playing ? session.stop() : session.play())}
-          >
-            {playing ? "Stop" : START_WORDS[choice.mode]}
-          </Button>
           {state.problem ? <Problem error={state.problem} /> : null}
+          <div className="grid gap-2 max-md:grid-cols-[auto_1fr] max-md:items-center">
+            <div className="max-md:hidden">
+              <Tempo {...props} />
+            </div>
+            <div className="md:hidden">
+              {playing ? (
+                <Heard pieceId={piece.id} mode={choice.mode} />
+              ) : (
+                <TempoStepper beat={piece} bpm={bpm} marks={piece.metronome_marks} onBpm={props.onBpm} />
+              )}
+            </div>
+            <Button
+              look="strong"
+              keys="Space"
+              className="min-h-13 text-lg max-md:min-h-11 max-md:text-base"
+              disabled={state.phase !== "idle" && !playing}
+              onClick={() => (playing ? session.stop() : session.play())}
+            >
+              {playing ? "Stop" : START_WORDS[choice.mode]}
+            </Button>
+          </div>
         </div>
         {state.remarks.map((remark) => (
-          <p key={remark} role="status" className="mb-2 rounded-md bg-here px-2 py-1 text-sm">
+          <p key={remark} role="status" className="mb-2 rounded-lg bg-here px-2 py-1 text-sm">
             {remark}
           </p>
         ))}
+        {props.stand}
       </div>
       <div>
         <Mixer mix={choice.mix} hands={hand} caution={options.caution} onMix={(mix) => onChoice({ mix })} />
         <Files piece={piece} query={queryOf(choice, bpm, hand, props.measures)} levels={levelsText(choice.mix)} />
-        <Exact state={state} />
+        <Exact pieceId={piece.id} />
       </div>
     </section>
+  );
+}
+
+/** What is counted now and whose turn it is, in a line. */
+function Heard({ pieceId, mode }: { pieceId: number; mode: PlayChoice["mode"] }) {
+  const now = useNow(pieceId);
+  return (
+    <p className="flex items-baseline gap-3">
+      <b className="min-w-13 text-2xl">{heardNow(now)}</b>
+      <span>{turnOf(mode, now)}</span>
+    </p>
   );
 }
 
@@ -143,7 +166,7 @@ function turnOf(mode: PlayChoice["mode"], state: State): string {
 }
 
 /** Before: what will happen. While it plays: whose turn it is and the count, large. */
-function Now({ counts, choice, state, passageWords }: Props) {
+function Now({ piece, counts, choice, state, passageWords }: Props) {
   if (state.phase !== "playing") {
     return (
       <p className="my-2 text-quiet md:min-h-26">
@@ -162,16 +185,19 @@ function Now({ counts, choice, state, passageWords }: Props) {
       </p>
     );
   }
+  return <Turn pieceId={piece.id} mode={choice.mode} />;
+}
+
+function Turn({ pieceId, mode }: { pieceId: number; mode: PlayChoice["mode"] }) {
+  const now = useNow(pieceId);
   return (
-    <div
-      className={`my-2 min-h-26 rounded-lg border-2 p-2 text-center ${state.role === "room" ? "border-ink bg-here" : "border-line"}`}
-    >
+    <div className={`my-2 min-h-26 rounded-lg p-2 text-center ${now.role === "room" ? "bg-here" : ""}`}>
       <p className="flex justify-between text-sm" role="status">
-        <span className="font-bold">{turnOf(choice.mode, state)}</span>
-        <span className="text-quiet">{state.stretches > 1 ? `${state.stretch + 1} of ${state.stretches}` : ""}</span>
+        <span className="font-bold">{turnOf(mode, now)}</span>
+        <span className="text-quiet">{now.stretches > 1 ? `${now.stretch + 1} of ${now.stretches}` : ""}</span>
       </p>
-      <p aria-live="off" className="text-5xl leading-tight font-bold max-md:text-4xl">
-        {heardNow(state)}
+      <p aria-live="off" className="text-5xl leading-tight font-bold">
+        {heardNow(now)}
       </p>
     </div>
   );
@@ -215,7 +241,7 @@ function RoundChoices({ choice, onChoice }: Pick<Props, "choice" | "onChoice">) 
           <span className="flex items-center gap-2">
             <Button
               aria-label="shorter gap"
-              className="px-2.5 py-0.5"
+              className="px-3 py-1"
               disabled={choice.gapBeats <= 0}
               onClick={() => onChoice({ gapBeats: choice.gapBeats - 1 })}
             >
@@ -224,7 +250,7 @@ function RoundChoices({ choice, onChoice }: Pick<Props, "choice" | "onChoice">) 
             <output className="font-bold">{count(choice.gapBeats, "beat")}</output>
             <Button
               aria-label="longer gap"
-              className="px-2.5 py-0.5"
+              className="px-3 py-1"
               disabled={choice.gapBeats >= 16}
               onClick={() => onChoice({ gapBeats: choice.gapBeats + 1 })}
             >
@@ -278,8 +304,8 @@ function Files({ piece, query, levels }: { piece: Piece; query: Record<string, u
 }
 
 /** The measurement of this machine's sound, while it plays and after. */
-function Exact({ state }: { state: State }) {
-  const exact = state.exactness;
+function Exact({ pieceId }: { pieceId: number }) {
+  const exact = useNow(pieceId).exactness;
   return (
     <details className="mt-2 text-sm">
       <summary className="cursor-pointer">How exact is the sound here?</summary>

@@ -3,7 +3,8 @@ import { useEffect, useSyncExternalStore } from "react";
 
 import { count } from "../../lib/words";
 import { type Keyboards, STAND_IN } from "../../sound/keyboard";
-import { Button, Choice } from "../../ui/kit";
+import { Choice } from "../../ui/Choice";
+import { Button } from "../../ui/kit";
 
 export function KeyboardChoice({
   keyboards,

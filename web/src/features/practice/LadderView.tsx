@@ -13,14 +13,14 @@ export function LadderView({
 }) {
   return (
     <nav aria-label="Ladder" className="max-md:flex max-md:gap-2">
-      <p className="mb-1 hidden text-sm text-quiet md:block md:border-l-2 md:border-dashed md:border-line md:py-6 md:pl-4">
+      <p className="mb-1 hidden text-sm text-quiet md:block md:border-l-2 md:border-dashed md:border-line md:py-8 md:pl-5">
         Higher rungs are not built yet.
       </p>
       <ol className="flex flex-col-reverse max-md:contents">
         {rungs.map((rung) => {
           const here = rung.key === current;
           return (
-            <li key={rung.key} className="relative max-md:flex-1 md:border-l-2 md:border-ink md:py-3 md:pl-4">
+            <li key={rung.key} className="relative max-md:flex-1 md:border-l-2 md:border-ink md:py-3 md:pl-5">
               <span
                 aria-hidden
                 className={`absolute top-1/2 left-0 hidden w-3 md:block ${here ? "h-1.5 -translate-y-1/2 bg-ink" : "h-0.5 bg-ink"}`}

@@ -6,7 +6,8 @@ import { usePutReading, useReading } from "../../api/queries/score";
 import { useNaming } from "../../api/queries/studio";
 import { gridWords } from "../../api/trade";
 import { RulerView } from "../../ruler/RulerView";
-import { Choice, Problem } from "../../ui/kit";
+import { Choice } from "../../ui/Choice";
+import { Problem } from "../../ui/kit";
 import { updateOf } from "./reading";
 
 type Update = Schemas["ReadingUpdate"];
@@ -30,7 +31,7 @@ export function FilePanel({ piece }: { piece: Piece }) {
   const change = (part: Partial<Update>) => put.mutate({ ...updateOf(now), ...part });
   const read = now.parts.filter((part) => part.is_read);
   return (
-    <section aria-label="The file" className="mb-6">
+    <section aria-label="The file" className="mb-8">
       <h2 className="text-xl font-bold">The file</h2>
       <p className="mb-2 text-quiet">
         {piece.filename}: {piece.notices.length ? "read with these things to know." : "everything in it is used."}
@@ -39,7 +40,7 @@ export function FilePanel({ piece }: { piece: Piece }) {
       {now.parts.length > 1 ? (
         <fieldset className="mb-3">
           <legend className="font-bold">{now.is_midi ? "Tracks" : "Parts"} that are read</legend>
-          <div className="mt-1 flex flex-wrap gap-x-6 gap-y-1">
+          <div className="mt-1 flex flex-wrap gap-x-8 gap-y-1">
             {now.parts.map((part) => (
               <label key={part.id} className="flex items-center gap-2">
                 <input
@@ -127,7 +128,7 @@ function Beginning({ piece }: { piece: Piece }) {
     };
   }, [piece.ruler]);
   return (
-    <div className="mt-4">
+    <div className="mt-5">
       <h3 className="font-bold">How it is read now</h3>
       <RulerView ruler={ruler} counts={undefined} hands="both" />
     </div>
@@ -149,7 +150,7 @@ function Report({ piece }: { piece: Piece }) {
         return notices.length ? (
           <div key={kind} className="mt-3">
             <h3 className="font-bold">{words}</h3>
-            <ul className="list-disc pl-6 text-sm">
+            <ul className="list-disc pl-8 text-sm">
               {notices.map((notice) => (
                 <li key={`${notice.text} ${notice.staff}`}>
                   {notice.text}

@@ -3,7 +3,8 @@ import { useState } from "react";
 
 import type { Roadmap, Schemas } from "../../api/client";
 import { usePutReading, useReading } from "../../api/queries/score";
-import { Button, Choice, Problem } from "../../ui/kit";
+import { Choice } from "../../ui/Choice";
+import { Button, Problem } from "../../ui/kit";
 import { updateOf } from "./reading";
 
 type Start = Schemas["PhraseStart"];
@@ -17,13 +18,13 @@ export function Phrases({ pieceId, road }: { pieceId: number; road: Roadmap }) {
     if (reading.data) put.mutate({ ...updateOf(reading.data), phrase_starts });
   };
   return (
-    <section aria-label="Phrases" className="mb-6">
+    <section aria-label="Phrases" className="mb-8">
       <h2 className="text-xl font-bold">Phrases</h2>
       <p className="mb-2 text-quiet">{road.phrases_reason} They need not begin at a bar line.</p>
       {put.error ? <Problem error={put.error} /> : null}
       <ol className="divide-y divide-line">
         {road.phrases.map((phrase, index) => (
-          <li key={phrase.number} className="flex flex-wrap items-baseline gap-x-4 gap-y-1 py-1.5">
+          <li key={phrase.number} className="flex flex-wrap items-baseline gap-x-5 gap-y-1 py-2">
             <span className="w-6 font-bold text-quiet">{phrase.letter}</span>
             <span className="w-24 font-bold">phrase {phrase.number}</span>
             <span className="min-w-0 flex-1">

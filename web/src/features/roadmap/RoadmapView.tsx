@@ -16,7 +16,7 @@ export function RoadmapView({ piece }: { piece: Piece }) {
   if (road.error) return <Problem error={road.error} />;
   if (!road.data) return <Loading what="Reading the roadmap" />;
   return (
-    <div className="grid gap-x-8 gap-y-6 xl:grid-cols-[minmax(0,1fr)_360px]">
+    <div className="grid gap-x-8 gap-y-8 xl:grid-cols-[minmax(0,1fr)_360px]">
       <div className="min-w-0">
         <Order piece={piece} road={road.data} />
         <Bars piece={piece} road={road.data} />
@@ -37,7 +37,7 @@ function Order({ piece, road }: { piece: Piece; road: Roadmap }) {
   const letters = new Map(road.bars.map((bar) => [bar.number, bar.letter]));
   const save = (order: string[] | null) => put.mutate({ order }, { onSuccess: () => setText(null) });
   return (
-    <section aria-label="Playing order" className="mb-6">
+    <section aria-label="Playing order" className="mb-8">
       <h2 className="text-xl font-bold">Playing order</h2>
       <p className="text-quiet">
         {road.is_own
@@ -56,7 +56,7 @@ function Order({ piece, road }: { piece: Piece; road: Roadmap }) {
         {stretches(road.order).map((stretch, index) => (
           <li key={index} className="flex overflow-hidden rounded-md border border-ink">
             {stretch.map((name, at) => (
-              <span key={at} className="min-w-8 border-l border-line bg-card px-1.5 py-1 text-center first:border-l-0">
+              <span key={at} className="min-w-8 border-l border-line bg-card px-2 py-1 text-center first:border-l-0">
                 <b className="block leading-tight">{name}</b>
                 <span className="block text-xs leading-tight text-quiet">{letters.get(name)}</span>
               </span>
@@ -65,7 +65,7 @@ function Order({ piece, road }: { piece: Piece; road: Roadmap }) {
         ))}
       </ol>
       {text === null ? (
-        <div className="mt-3 flex gap-4">
+        <div className="mt-3 flex gap-5">
           <Button look="quiet" onClick={() => setText(runsOf(road.order).join(", "))}>
             Correct it
           </Button>
@@ -91,13 +91,13 @@ function Order({ piece, road }: { piece: Piece; road: Roadmap }) {
               value={text}
               autoFocus
               onChange={(event) => setText(event.target.value)}
-              className="mt-1 block w-full rounded-md border border-line bg-card px-3 py-1.5"
+              className="mt-1 block w-full rounded-md border border-line bg-card px-3 py-2"
             />
           </label>
           <p role="status" className="min-h-6 text-sm text-warn">
             {typed && "problem" in typed ? typed.problem : ""}
           </p>
-          <div className="flex gap-4">
+          <div className="flex gap-5">
             <Button type="submit" disabled={!typed || "problem" in typed || put.isPending}>
               Play it so
             </Button>
@@ -134,7 +134,7 @@ function Bars({ piece, road }: { piece: Piece; road: Roadmap }) {
     put.mutate({ ...updateOf(reading.data), line_starts });
   };
   return (
-    <section aria-label="Bars" className="mb-6">
+    <section aria-label="Bars" className="mb-8">
       <h2 className="text-xl font-bold">Bars</h2>
       <p className="mb-2 text-quiet">
         The same letter is the same rhythm. Lines begin where the printed page has them; move them if your edition
@@ -145,7 +145,7 @@ function Bars({ piece, road }: { piece: Piece; road: Roadmap }) {
         {road.bars.map((bar, index) => (
           <li
             key={bar.number}
-            className={`flex flex-wrap items-baseline gap-x-4 gap-y-1 py-1.5 ${bar.begins_line ? "border-t-2 !border-t-ink" : ""}`}
+            className={`flex flex-wrap items-baseline gap-x-5 gap-y-1 py-2 ${bar.begins_line ? "border-t-2 !border-t-ink" : ""}`}
           >
             <span className="w-6 font-bold text-quiet">{bar.letter}</span>
             <span className="w-52">{bar.place_text}</span>
@@ -188,7 +188,7 @@ function Rhythms({ road }: { road: Roadmap }) {
             </h3>
             <ul className="divide-y divide-line">
               {uses.map((use) => (
-                <li key={use.measures[0]} className="py-1.5">
+                <li key={use.measures[0]} className="py-2">
                   <span className="block font-bold">{use.said}</span>
                   <span className="text-sm text-quiet">
                     {use.measures.length === 1 ? "once" : `${use.measures.length} times`}:{" "}

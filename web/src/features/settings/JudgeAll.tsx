@@ -42,7 +42,7 @@ function Outcome({ judged, unread, changed }: NonNullable<ReturnType<typeof useJ
       </p>
       <ul className="mt-1 divide-y divide-line">
         {changed.map((one) => (
-          <li key={one.take_id} className="py-1.5">
+          <li key={one.take_id} className="py-2">
             <Link
               to={`/pieces/${one.piece_id}/takes/${one.take_id}`}
               className="underline decoration-line decoration-2 underline-offset-4 hover:decoration-ink"

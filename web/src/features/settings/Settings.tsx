@@ -1,10 +1,13 @@
 /** Settings: how the studio counts, by level, and the words of every system, each with a live example. */
-import { useState } from "react";
+import { type ReactNode, useState } from "react";
+import { Link, useParams } from "react-router";
 
 import type { ChoiceLayer, Compound, Density, StudioChoices, System } from "../../api/client";
 import { useCountExample, useCountSystems, usePutStudioChoices, useStudioChoices } from "../../api/queries/studio";
-import { compounds, densities, levels, namings, systems as systemOptions } from "../../api/trade";
-import { Button, Choice, Loading, Problem } from "../../ui/kit";
+import { compounds, densities, levels, namings, restSchools, systems as systemOptions } from "../../api/trade";
+import { Titled } from "../../ui/Titled";
+import { Choice } from "../../ui/Choice";
+import { Button, Loading, Problem } from "../../ui/kit";
 import { CountWord } from "../../ui/CountText";
 import { SayIt } from "../voice/SayIt";
 import { JudgeAll } from "./JudgeAll";
@@ -12,11 +15,13 @@ import { Limits } from "./Limits";
 import { Voice } from "../voice/Voice";
 
 export function Settings() {
+  const asked = useParams().page;
+  const page: Page = PAGES.find(([key]) => key === asked)?.[0] ?? "counting";
   const stored = useStudioChoices();
   const put = usePutStudioChoices();
   if (stored.error)
     return (
-      <main className="p-6">
+      <main id="main" className="p-8">
         <Problem error={stored.error} />
       </main>
     );
@@ -36,94 +41,161 @@ export function Settings() {
         [level]: { ...choices.levels?.[level as keyof StudioChoices["levels"]], ...part },
       } as StudioChoices["levels"] & object,
     });
-  return (
-    <main className="mx-auto max-w-5xl px-4 pt-6 pb-20 md:px-6">
-      <h1 className="text-3xl font-bold">Settings</h1>
-      <p className="mb-6 text-quiet">They hold for every piece that has no choice of its own. Saved as you choose.</p>
-      {put.error ? <Problem error={put.error} /> : null}
-
-      <section aria-label="How we count" className="mb-8">
-        <h2 className="mb-2 text-xl font-bold">How we count</h2>
-        <div className="grid gap-2 md:grid-cols-3">
-          <Layers layer={studio} onChange={(part) => void change(part)} />
-        </div>
-        <Example layer={studio} />
-      </section>
-
-      <section aria-label="By level" className="mb-8">
-        <h2 className="mb-2 text-xl font-bold">By level</h2>
-        <div className="grid gap-3">
-          {levels().map(([level, words]) => (
-            <div
-              key={level}
-              role="group"
-              aria-label={words}
-              className="grid items-center gap-2 md:grid-cols-[9rem_repeat(3,minmax(0,1fr))]"
-            >
-              <span className="font-bold">{words}</span>
-              <Layers layer={choices.levels?.[level] ?? {}} onChange={(part) => changeLevel(level, part)} mayBeOpen />
-            </div>
-          ))}
-        </div>
-      </section>
-
-      <section aria-label="Names of lengths" className="mb-8">
-        <h2 className="mb-2 text-xl font-bold">Names of lengths</h2>
-        <div className="max-w-md">
-          <Choice
-            label="We say"
-            value={choices.length_names ?? "american"}
-            options={namings()}
-            onChange={(length_names) => put.mutate({ ...choices, length_names })}
-          />
-        </div>
-      </section>
-
-      <Limits stored={choices} isBusy={put.isPending} onChange={(limits) => put.mutateAsync({ ...choices, limits })} />
-
-      <JudgeAll />
-
-      <Words studio={studio} onChange={change} />
-
+  const places: Record<Page, () => ReactNode> = {
+    counting: () => (
+      <>
+        <section aria-label="How we count" className="mb-8">
+          <h2 className="mb-2 text-lg font-bold">How we count</h2>
+          <div className="overflow-x-auto" tabIndex={0} role="region" aria-label="How we count, by level">
+            <table className="w-full min-w-[860px] text-left">
+              <thead>
+                <tr className="text-sm text-quiet">
+                  <th scope="col" className="py-1 pr-3 font-normal" />
+                  {COLUMNS.map((words) => (
+                    <th key={words} scope="col" className="px-1 py-1 font-normal">
+                      {words}
+                    </th>
+                  ))}
+                </tr>
+              </thead>
+              <tbody>
+                <tr>
+                  <th scope="row" className="py-1 pr-3 font-semibold whitespace-nowrap">
+                    The studio
+                  </th>
+                  <Layers name="the studio" layer={studio} onChange={(part) => void change(part)} />
+                </tr>
+                {levels().map(([level, words]) => (
+                  <tr key={level} className="border-t border-line">
+                    <th scope="row" className="py-1 pr-3 font-normal whitespace-nowrap first-letter:uppercase">
+                      {words}
+                    </th>
+                    <Layers
+                      name={words}
+                      layer={choices.levels?.[level] ?? {}}
+                      onChange={(part) => changeLevel(level, part)}
+                      mayBeOpen
+                    />
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </div>
+          <Example layer={studio} />
+        </section>
+        <section aria-label="Names of lengths" className="mb-8">
+          <h2 className="mb-2 text-lg font-bold">Names of lengths</h2>
+          <div className="max-w-md">
+            <Choice
+              label="We say"
+              value={choices.length_names ?? "american"}
+              options={namings()}
+              onChange={(length_names) => put.mutate({ ...choices, length_names })}
+            />
+          </div>
+        </section>
+      </>
+    ),
+    syllables: () => <Words studio={studio} onChange={change} />,
+    limits: () => (
+      <>
+        <Limits
+          stored={choices}
+          isBusy={put.isPending}
+          onChange={(limits) => put.mutateAsync({ ...choices, limits })}
+        />
+        <JudgeAll />
+      </>
+    ),
+    voice: () => (
       <Voice
         system={studio.system ?? "numbers"}
         onLanguage={(voice_language) => put.mutate({ ...choices, voice_language })}
       />
+    ),
+  };
+  return (
+    <main id="main" className="mx-auto max-w-[1320px] px-3 pt-3 pb-13 md:px-8">
+      <Titled title={`${PAGES.find(([key]) => key === page)?.[1]} · Settings`} />
+      <h1 tabIndex={-1} className="text-2xl font-bold focus:outline-none">
+        Settings
+      </h1>
+      <p className="mb-3 text-quiet">They hold for every piece that has no choice of its own. Saved as you choose.</p>
+      <nav aria-label="Settings" className="mb-5 flex flex-wrap border-b border-line">
+        {PAGES.map(([key, words]) => (
+          <Link
+            key={key}
+            to={`/settings/${key}`}
+            aria-current={key === page ? "page" : undefined}
+            className={[
+              "flex min-h-10 items-center border-b-3 px-3 pointer-coarse:min-h-11",
+              key === page ? "border-ink font-bold" : "border-transparent text-quiet hover:text-ink",
+            ].join(" ")}
+          >
+            {words}
+          </Link>
+        ))}
+      </nav>
+      {put.error ? <Problem error={put.error} /> : null}
+      {places[page]()}
     </main>
   );
 }
 
-/** The choices of one layer; a level may leave them to the studio. */
+const PAGES = [
+  ["counting", "Counting"],
+  ["syllables", "Syllables"],
+  ["limits", "Levels and limits"],
+  ["voice", "Voice"],
+] as const;
+type Page = (typeof PAGES)[number][0];
+
+const COLUMNS = ["Way of counting", "How much to say", "In a rest say", "6/8 and its like"] as const;
+
+/** The choices of one layer, each in its column; a level may leave them to the studio. */
 function Layers({
+  name,
   layer,
   onChange,
   mayBeOpen = false,
 }: {
+  name: string;
   layer: ChoiceLayer;
   onChange: (part: Partial<ChoiceLayer>) => void;
   mayBeOpen?: boolean;
 }) {
   const open = mayBeOpen ? ([["", "as the studio"]] as const) : [];
+  const cell = (
+    column: number,
+    value: string,
+    options: readonly (readonly [string, string])[],
+    set: (v: string) => void,
+  ) => (
+    <td className="px-1 py-1">
+      <Choice
+        hideLabel
+        label={`${COLUMNS[column]}, ${name}`}
+        value={value}
+        options={[...open, ...options]}
+        onChange={set}
+      />
+    </td>
+  );
+  const or = <T extends string>(value: string) => (value === "" ? null : (value as T));
   return (
     <>
-      <Choice
-        label="Words"
-        value={layer.system ?? (mayBeOpen ? "" : "numbers")}
-        options={[...open, ...systemOptions()]}
-        onChange={(value) => onChange({ system: value === "" ? null : (value as System) })}
-      />
-      <Choice
-        label="How much"
-        value={layer.density ?? (mayBeOpen ? "" : "beat")}
-        options={[...open, ...densities()]}
-        onChange={(value) => onChange({ density: value === "" ? null : (value as Density) })}
-      />
-      <Choice
-        label="Counted"
-        value={layer.compound ?? (mayBeOpen ? "" : "auto")}
-        options={[...open, ...compounds()]}
-        onChange={(value) => onChange({ compound: value === "" ? null : (value as Compound) })}
-      />
+      {cell(0, layer.system ?? (mayBeOpen ? "" : "numbers"), systemOptions(), (value) =>
+        onChange({ system: or<System>(value) }),
+      )}
+      {cell(1, layer.density ?? (mayBeOpen ? "" : "beat"), densities(), (value) =>
+        onChange({ density: or<Density>(value) }),
+      )}
+      {cell(2, layer.rests ?? (mayBeOpen ? "" : "number"), restSchools(), (value) =>
+        onChange({ rests: or<NonNullable<ChoiceLayer["rests"]>>(value) }),
+      )}
+      {cell(3, layer.compound ?? (mayBeOpen ? "" : "auto"), compounds(), (value) =>
+        onChange({ compound: or<Compound>(value) }),
+      )}
     </>
   );
 }
@@ -135,7 +207,7 @@ function Example({ layer }: { layer: ChoiceLayer }) {
   return (
     <dl
       aria-label="Example"
-      className="mt-3 grid grid-cols-[auto_1fr] gap-x-4 gap-y-1 rounded-lg border border-line bg-card p-3"
+      className="mt-3 grid grid-cols-[auto_1fr] gap-x-5 gap-y-1 rounded-lg border border-line bg-card p-3"
       aria-live="polite"
     >
       {example.data?.map((bar, index) => (
@@ -191,8 +263,8 @@ function Words({
             const own = words[`${key}:${entry.name}`];
             return (
               <tr key={`${key}:${entry.name}`} className="border-t border-line align-baseline">
-                <td className="py-1.5 pr-3">{entry.meaning}</td>
-                <td className="py-1.5 pr-3">
+                <td className="py-2 pr-3">{entry.meaning}</td>
+                <td className="py-2 pr-3">
                   <WordField
                     label={entry.meaning}
                     system={key}
@@ -206,7 +278,7 @@ function Words({
                     </Button>
                   ) : null}
                 </td>
-                <td className="py-1.5">
+                <td className="py-2">
                   {entry.variants.map((variant) => (
                     <Button
                       key={variant.join(" ")}

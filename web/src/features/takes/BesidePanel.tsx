@@ -2,7 +2,8 @@
 import { useBeside, useListenings } from "../../api/queries/takes";
 import type { Schemas } from "../../api/client";
 import { count, timeOf } from "../../lib/words";
-import { Choice, Problem } from "../../ui/kit";
+import { Choice } from "../../ui/Choice";
+import { Problem } from "../../ui/kit";
 
 const MEASURED: Record<string, string> = {
   missing: "not played",
@@ -38,7 +39,7 @@ export function BesidePanel({
   ];
   const rows = beside.data ?? [];
   return (
-    <section aria-label="Heard beside measured" className="mt-4 rounded-lg border border-line bg-card p-4">
+    <section aria-label="Heard beside measured" className="mt-5 rounded-lg border border-line bg-card p-5">
       <h2 className="mb-2 font-bold">What you heard, beside it</h2>
       <Choice
         label="Lay beside"

@@ -8,11 +8,11 @@ type Show = (place: Place) => void;
 
 export function Charts({ checked, onShow }: { checked: CheckDocument; onShow: Show }) {
   return (
-    <div className="mt-4 grid gap-4">
+    <div className="mt-5 grid gap-5">
       <TempoChart checked={checked} onShow={onShow} />
-      <div className="grid items-start gap-4 lg:grid-cols-2">
+      <div className="grid items-start gap-5 lg:grid-cols-2">
         <RunChart checked={checked} onShow={onShow} />
-        <div className="grid min-w-0 gap-4">
+        <div className="grid min-w-0 gap-5">
           <TogetherChart checked={checked} onShow={onShow} />
           <RestCard checked={checked} onShow={onShow} />
         </div>
@@ -23,7 +23,7 @@ export function Charts({ checked, onShow }: { checked: CheckDocument; onShow: Sh
 
 function Card({ title, says, children }: { title: string; says: string; children: ReactNode }) {
   return (
-    <section aria-label={title} className="min-w-0 rounded-lg border border-line bg-card p-4">
+    <section aria-label={title} className="min-w-0 rounded-lg border border-line bg-card p-5">
       <h2 className="font-bold">{title}</h2>
       <p className="mb-2 text-sm text-quiet">{says}</p>
       {children}
@@ -107,7 +107,7 @@ function TempoChart({ checked, onShow }: { checked: CheckDocument; onShow: Show 
           </ol>
         </div>
       </div>
-      <ol aria-hidden className="ml-10 flex text-xs text-quiet">
+      <ol aria-hidden className="ml-13 flex text-xs text-quiet">
         {tempo.per_measure.map((bar) => (
           <li key={`${bar.measure}.${bar.pass}`} className="min-w-0 flex-1 truncate text-center">
             {bar.measure}
@@ -140,7 +140,7 @@ function RunChart({ checked, onShow }: { checked: CheckDocument; onShow: Show })
       title="Equal notes"
       says={`${count(runs.length, "run")}, the least even first: above as played, below as written.`}
     >
-      <ul className="space-y-1.5">
+      <ul className="space-y-2">
         {shown.map((run) => {
           const { played } = run;
           const whole = Math.max(
@@ -161,7 +161,7 @@ function RunChart({ checked, onShow }: { checked: CheckDocument; onShow: Show })
                 ].join(" ")}
               >
                 <span>bar {run.from.measure}</span>
-                <span aria-hidden className="grid gap-0.5">
+                <span aria-hidden className="grid gap-1">
                   <span className="flex h-2.5 gap-px">
                     {played.map((one, index) => (
                       <span key={index} className={`${colour} ${ends}`} style={{ width: `${(100 * one) / whole}%` }} />
@@ -268,7 +268,7 @@ function RestCard({ checked, onShow }: { checked: CheckDocument; onShow: Show })
               onClick={() => onShow(rest)}
               className={[
                 "grid w-full grid-cols-[7.5rem_minmax(0,1fr)_minmax(0,1fr)] gap-2 rounded",
-                "px-1 py-0.5 text-left text-sm hover:bg-here",
+                "px-1 py-1 text-left text-sm hover:bg-here",
               ].join(" ")}
             >
               <span>

@@ -25,7 +25,7 @@ export function Findings({
   const skips = checked.skips;
   if (!more.length && !stops.length && !skips.length) return null;
   return (
-    <section aria-label="More findings" className="mt-4 rounded-lg border border-line bg-card p-4">
+    <section aria-label="More findings" className="mt-5 rounded-lg border border-line bg-card p-5">
       <h2 className="mb-1 font-bold">{said.length ? "More of this take" : "Places to look at"}</h2>
       <ul className="divide-y divide-line">
         {more.map((one) => (
@@ -82,11 +82,7 @@ function Line({
 }) {
   return (
     <li>
-      <button
-        type="button"
-        onClick={() => onShow(place)}
-        className="w-full rounded px-1 py-1.5 text-left hover:bg-here"
-      >
+      <button type="button" onClick={() => onShow(place)} className="w-full rounded px-1 py-2 text-left hover:bg-here">
         {text} <span className="text-sm text-quiet underline decoration-line">{where}</span>
       </button>
     </li>

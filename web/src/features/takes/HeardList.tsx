@@ -10,7 +10,7 @@ export function HeardList({ pieceId }: { pieceId: number }) {
   if (heard.error) return <Problem error={heard.error} />;
   if (!heard.data?.length) return null;
   return (
-    <section aria-label="Heard" className="mt-4">
+    <section aria-label="Heard" className="mt-5">
       <h2 className="mb-1 text-lg font-bold">Heard</h2>
       <ul className="divide-y divide-line">
         {heard.data.map((one) => (
@@ -20,7 +20,7 @@ export function HeardList({ pieceId }: { pieceId: number }) {
             mark="◇"
             words={one.slips.length ? count(one.slips.length, "slip") : "no slip"}
             remove={remove}
-            what={{ name: `what was heard ${timeOf(one.created_at)}`, gone: "It is deleted." }}
+            what={{ name: `what was heard ${timeOf(one.created_at)}`, gone: "It is removed." }}
           >
             {one.slips.map((slip) => slip.place_text).join("; ") || "Nothing marked."}
             <span className="block text-sm text-quiet">

@@ -5,7 +5,8 @@ import type { Schemas, Take, Verdict } from "../../api/client";
 import { useOverrule } from "../../api/queries/takes";
 import { statusWords } from "../../api/trade";
 import { timeOf } from "../../lib/words";
-import { Button, Choice, Problem } from "../../ui/kit";
+import { Choice } from "../../ui/Choice";
+import { Button, Problem } from "../../ui/kit";
 
 type Word = Schemas["OverruleCreate"]["status"];
 /** What a teacher can say it is, from the best down. */
@@ -17,7 +18,7 @@ export function Overrule({ take, said, pieceId }: { take: Take; said: Verdict["s
   const [reason, setReason] = useState("");
   if (take.overrule) {
     return (
-      <div className="mt-4 rounded-lg border-2 border-ink p-3">
+      <div className="mt-5 rounded-lg border-2 border-ink p-3">
         <p>
           <b>Your word: {statusWords(take.overrule.status)}.</b> {take.overrule.reason}
         </p>
@@ -32,7 +33,7 @@ export function Overrule({ take, said, pieceId }: { take: Take; said: Verdict["s
     );
   }
   return (
-    <details className="mt-4">
+    <details className="mt-5">
       <summary className="cursor-pointer font-bold">You hear it otherwise?</summary>
       <form
         className="mt-2 grid gap-2"

@@ -5,7 +5,7 @@ import type { Schemas } from "../../api/client";
 import { type TakeAsked, useDeleteTake, useTakes } from "../../api/queries/takes";
 import { rungName, stateWords, statusWords } from "../../api/trade";
 import { timeOf, plainBpm } from "../../lib/words";
-import { Loading, Problem } from "../../ui/kit";
+import { Button, Loading, Problem } from "../../ui/kit";
 import { FileDrop } from "./FileDrop";
 import { HeardList } from "./HeardList";
 import { KeptRow } from "./KeptRow";
@@ -35,7 +35,7 @@ function signOf(take: Schemas["TakeShort"]): { mark: string; words: string } {
 
 function sentenceOf({ verdict, state, failure }: Schemas["TakeShort"]): string {
   if (!verdict) return failure ?? (state === "waiting" ? "Waits to be judged." : "What was said of it cannot be read.");
-  return verdict.finding?.text ?? verdict.good[0] ?? `Lost at ${verdict.place_text}.`;
+  return verdict.finding?.text ?? verdict.good[0] ?? `Lap Tick lost its place at ${verdict.place_text}.`;
 }
 
 /** ``asked``: what a take from a file would be, as the workspace stands. */
@@ -43,10 +43,12 @@ export function TakeList({
   pieceId,
   asked,
   passageWords,
+  onSimulate,
 }: {
   pieceId: number;
   asked: TakeAsked;
   passageWords: string;
+  onSimulate: (() => void) | undefined;
 }) {
   const takes = useTakes(pieceId);
   const remove = useDeleteTake(pieceId);
@@ -66,7 +68,7 @@ export function TakeList({
             id={take.id}
             {...signOf(take)}
             remove={remove}
-            what={{ name: `the take of ${timeOf(take.created_at)}`, gone: "The take is deleted." }}
+            what={{ name: `the take of ${timeOf(take.created_at)}`, gone: "The take is removed." }}
           >
             <Link
               to={`/pieces/${pieceId}/takes/${take.id}`}
@@ -80,6 +82,15 @@ export function TakeList({
       </ul>
       {remove.error ? <Problem error={remove.error} /> : null}
       <HeardList pieceId={pieceId} />
+      <details className="mt-3" data-screen-only="">
+        <summary className="cursor-pointer py-2 text-quiet">Just looking? A student to try it with</summary>
+        <p className="mt-1">
+          A simulated student plays this rung with human timing, and with faults of your choice.{" "}
+          <Button disabled={!onSimulate} onClick={onSimulate}>
+            Let the simulated student play …
+          </Button>
+        </p>
+      </details>
     </section>
   );
 }

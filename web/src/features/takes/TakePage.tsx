@@ -9,6 +9,8 @@ import { rungTitle, stateWords, statusWords } from "../../api/trade";
 import { timeOf } from "../../lib/words";
 import { RulerView } from "../../ruler/RulerView";
 import type { RulerHandle } from "../../ruler/layout";
+import { Titled } from "../../ui/Titled";
+import { More } from "../../ui/More";
 import { Button, Loading, Problem, useToast } from "../../ui/kit";
 import { BesidePanel } from "./BesidePanel";
 import { Charts } from "./Charts";
@@ -25,7 +27,7 @@ export function TakePage() {
   const error = piece.error ?? take.error;
   if (error)
     return (
-      <main className="p-6">
+      <main id="main" className="p-8">
         <Problem error={error}>
           <Link className="underline" to={`/pieces/${params.pieceId}`}>
             Back to the piece
@@ -36,7 +38,7 @@ export function TakePage() {
   if (!piece.data || !take.data) return <Loading what="Opening the take" />;
   const { verdict, document } = take.data;
   return (
-    <main className="mx-auto max-w-[1480px] px-4 pt-3 pb-16 md:px-6">
+    <main id="main" className="mx-auto max-w-[1480px] px-5 pt-3 pb-13 md:px-8">
       <Head piece={piece.data} take={take.data} />
       {verdict && document ? (
         <Judged key={take.data.id} piece={piece.data} take={take.data} verdict={verdict} checked={document} />
@@ -53,7 +55,8 @@ function Head({ piece, take }: { piece: Piece; take: Take }) {
       <Link to={`/pieces/${piece.id}?rung=${take.rung}`} className="font-bold underline">
         {piece.title}
       </Link>
-      <h1 className="text-2xl font-bold">
+      <Titled title={`Take of ${timeOf(take.created_at)} · ${piece.title}`} />
+      <h1 tabIndex={-1} className="text-2xl font-bold focus:outline-none">
         {rungTitle(take.rung)}, {timeOf(take.created_at)}
         {take.played_by === "student" ? null : (
           <span className="font-normal text-quiet">
@@ -77,14 +80,14 @@ function Unjudged({ piece, take }: { piece: Piece; take: Take }) {
   const settings = take.settings as { hands: "right" | "left" | "both" };
   return (
     <>
-      <section aria-label="Verdict" className="mb-4 rounded-xl border-2 border-ink bg-card p-5">
+      <section aria-label="Verdict" className="mb-5 rounded-xl border-2 border-ink bg-card p-5">
         <p className="text-2xl font-bold first-letter:uppercase">{stateWords(take.state)}</p>
         <p className="mt-2">{words}</p>
-        <div className="mt-4 flex flex-wrap gap-3">
+        <div className="mt-5 flex flex-wrap gap-3">
           <Button look="strong" disabled={again.isPending} onClick={() => again.mutate()}>
             Judge it
           </Button>
-          <DeleteButton piece={piece} take={take} />
+          <RemoveMenu piece={piece} take={take} />
         </div>
         {again.error ? <Problem error={again.error} /> : null}
         <Note piece={piece} take={take} />
@@ -124,7 +127,7 @@ function Judged({
   };
   return (
     <>
-      <div className="grid gap-6 xl:grid-cols-[minmax(0,1fr)_340px]">
+      <div className="grid gap-8 xl:grid-cols-[minmax(0,1fr)_340px]">
         <section aria-label="Verdict" className="rounded-xl border-2 border-ink bg-card p-5 xl:order-2 xl:self-start">
           <p className="text-2xl font-bold first-letter:uppercase">
             {verdict.status === "could-not-follow" && verdict.place_text
@@ -142,7 +145,7 @@ function Judged({
               ))}
             </ul>
           ) : null}
-          {verdict.finding ? <p className="mt-4 text-xl font-bold">{verdict.finding.text}</p> : null}
+          {verdict.finding ? <p className="mt-5 text-xl font-bold">{verdict.finding.text}</p> : null}
           {verdict.place && verdict.place_text && verdict.finding ? (
             <button
               type="button"
@@ -165,16 +168,16 @@ function Judged({
               Go to that rung
             </Link>
           ) : null}
-          {verdict.also ? <p className="mt-4 text-quiet">Also: {verdict.also.text}</p> : null}
+          {verdict.also ? <p className="mt-5 text-quiet">Also: {verdict.also.text}</p> : null}
           <Overrule take={take} said={verdict.status} pieceId={piece.id} />
           <div className="mt-5 flex flex-wrap gap-3">
             <Link
               to={`/pieces/${piece.id}?rung=${take.rung}`}
-              className="rounded-lg bg-ink px-4 py-2 font-bold text-card"
+              className="rounded-lg bg-ink px-5 py-2 font-bold text-card"
             >
               Back to the rung
             </Link>
-            <DeleteButton piece={piece} take={take} />
+            <RemoveMenu piece={piece} take={take} />
           </div>
           <Note piece={piece} take={take} />
         </section>
@@ -243,27 +246,23 @@ function Lost({ piece, take, checked }: { piece: Piece; take: Take; checked: Che
   );
 }
 
-function DeleteButton({ piece, take }: { piece: Piece; take: Take }) {
+function RemoveMenu({ piece, take }: { piece: Piece; take: Take }) {
   const remove = useDeleteTake(piece.id);
   const toast = useToast();
   const navigate = useNavigate();
+  const onRemove = () =>
+    remove.mutate(
+      { id: take.id, deleted: true },
+      {
+        onSuccess: () => {
+          toast("The take is removed.", () => remove.mutate({ id: take.id, deleted: false }));
+          void navigate(`/pieces/${piece.id}?rung=${take.rung}`);
+        },
+      },
+    );
   return (
     <>
-      <Button
-        onClick={() =>
-          remove.mutate(
-            { id: take.id, deleted: true },
-            {
-              onSuccess: () => {
-                toast("The take is deleted.", () => remove.mutate({ id: take.id, deleted: false }));
-                void navigate(`/pieces/${piece.id}?rung=${take.rung}`);
-              },
-            },
-          )
-        }
-      >
-        Delete
-      </Button>
+      <More label="More for this take" items={[["Remove", onRemove]]} />
       {remove.error ? <Problem error={remove.error} /> : null}
     </>
   );
@@ -272,7 +271,7 @@ function DeleteButton({ piece, take }: { piece: Piece; take: Take }) {
 function Again({ piece, take }: { piece: Piece; take: Take }) {
   const again = useJudgeAgain(take.id, piece.id);
   return (
-    <p className="mt-4">
+    <p className="mt-5">
       This take was judged by an earlier version of the checker ({take.checker_version}).{" "}
       <Button look="quiet" disabled={again.isPending} onClick={() => again.mutate()}>
         Judge it again
@@ -285,7 +284,7 @@ function Again({ piece, take }: { piece: Piece; take: Take }) {
 function Earlier({ take }: { take: Take }) {
   if (!take.earlier.length) return null;
   return (
-    <section aria-label="Earlier judgements" className="mt-4 text-sm text-quiet">
+    <section aria-label="Earlier judgements" className="mt-5 text-sm text-quiet">
       <h2 className="font-bold">Judged before</h2>
       <ul>
         {take.earlier.map((one) => (

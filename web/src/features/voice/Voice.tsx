@@ -4,7 +4,8 @@ import { useEffect, useRef, useState } from "react";
 import type { Schemas, System } from "../../api/client";
 import { useChangeOwnWord, useRecordWord, useVoice, useVoiceWord } from "../../api/queries/studio";
 import { WordRecorder } from "../../sound/recorder";
-import { Button, Choice, Loading, Problem } from "../../ui/kit";
+import { Choice } from "../../ui/Choice";
+import { Button, Loading, Problem } from "../../ui/kit";
 import { SayIt } from "./SayIt";
 
 type Word = Schemas["VoiceWordPublic"];
@@ -71,14 +72,14 @@ export function Voice({ system, onLanguage }: { system: System; onLanguage: (lan
               setChosen(one.reading === chosen ? null : one.reading);
             }}
             className={[
-              "rounded-md border-2 px-3 py-1.5",
+              "rounded-md border-2 px-3 py-2",
               one.reading === chosen ? "border-ink bg-here font-bold" : "border-line bg-card hover:border-ink",
             ].join(" ")}
           >
             {one.say}
             <span className="sr-only">, {SOURCES[one.source]}</span>
             {SOURCE_SHAPES[one.source] ? (
-              <span aria-hidden className="ml-1.5 text-sm">
+              <span aria-hidden className="ml-2 text-sm">
                 {SOURCE_SHAPES[one.source]}
               </span>
             ) : null}
@@ -154,7 +155,7 @@ function OneWord({ word, system }: { word: Word; system: System | undefined }) {
           {Math.round(word.vowel_s * 1000)} ms after its start falls on the beat
         </span>
       </p>
-      <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
+      <div className="flex flex-wrap items-center gap-x-5 gap-y-2">
         <SayIt say={word.say} system={system} />
         <SayIt say={word.say} system={system} click words="Hear it on the click" />
         <label className="flex items-center gap-2">
@@ -211,7 +212,7 @@ function Vowel({ word, busy, onMove }: { word: Word; busy: boolean; onMove: (vow
     <div className="mt-3 flex items-center gap-3">
       <Button
         aria-label="vowel earlier"
-        className="px-2.5"
+        className="px-3"
         disabled={busy || word.vowel_s < STEP_S}
         onClick={() => onMove(Math.max(0, word.vowel_s - STEP_S))}
       >
@@ -238,7 +239,7 @@ function Vowel({ word, busy, onMove }: { word: Word; busy: boolean; onMove: (vow
       </svg>
       <Button
         aria-label="vowel later"
-        className="px-2.5"
+        className="px-3"
         disabled={busy || word.vowel_s + STEP_S > word.length_s}
         onClick={() => onMove(word.vowel_s + STEP_S)}
       >
@@ -290,7 +291,7 @@ function Row({ group }: { group: Group }) {
   return (
     <div className="mt-3">
       {word ? (
-        <div className="flex items-center gap-5 rounded-lg border-2 border-ink bg-card p-4" role="status">
+        <div className="flex items-center gap-5 rounded-lg border-2 border-ink bg-card p-5" role="status">
           <span className={`min-w-24 text-center text-6xl font-bold ${now ? "" : "text-quiet"}`}>{word.say}</span>
           <span>
             {now ? "Say it now." : "Get ready …"}{" "}

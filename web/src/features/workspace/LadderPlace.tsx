@@ -1,11 +1,11 @@
-/** The ladder of a piece: its rungs, the ruler, the card of the rung one stands on, and the takes. */
+/** The ladder of a piece: its rungs, the card of the rung one stands on, the ruler, and the takes. */
 import type { RungKey } from "../../api/client";
 import { keyboards, session } from "../../session/current";
 import { CountPanel } from "../counting/CountPanel";
 import { LadderView } from "../practice/LadderView";
-import { Listening, LiveTake } from "../practice/LiveTake";
 import { RungCard } from "../practice/RungCard";
 import { TakeList } from "../takes/TakeList";
+import { StandSwitch } from "./StandSwitch";
 import { WorkedRuler } from "./WorkedRuler";
 import { Downloads } from "./parts";
 import type { DeskView } from "./useDesk";
@@ -17,25 +17,28 @@ type Props = {
   onSimulate: (what: "take" | "stand-in") => void;
 };
 
+/** In the order of the keyboard the rungs and the card come first; on the screen the ruler does. */
 export function LadderPlace({ desk, onRung, onMore, onSimulate }: Props) {
   const { piece, settings } = desk;
   return (
-    <div className="grid gap-x-6 gap-y-4 md:grid-cols-[176px_minmax(0,1fr)] xl:grid-cols-[176px_minmax(0,1fr)_304px]">
-      <LadderView rungs={piece.rungs} current={settings.rung} onChoose={onRung} />
-      <div className="min-w-0 max-md:contents max-md:*:min-w-0 md:max-xl:order-3 md:max-xl:col-span-2">
-        <WorkedRuler desk={desk} />
-        <div className="max-md:order-4">
-          <BelowRuler desk={desk} />
-        </div>
+    <div className="grid gap-x-8 gap-y-3 md:grid-cols-[176px_minmax(0,1fr)] xl:grid-cols-[176px_minmax(0,1fr)_320px]">
+      <div className="min-w-0 md:row-span-3 md:row-start-1 xl:row-span-2">
+        <LadderView rungs={piece.rungs} current={settings.rung} onChoose={onRung} />
       </div>
-      <div className="min-w-0 max-md:order-3 md:max-xl:order-2 xl:col-start-3">
+      <div className="min-w-0 max-md:order-3 md:col-start-2 md:row-start-2 xl:col-start-3 xl:row-span-2 xl:row-start-1">
         <Card desk={desk} onMore={onMore} onSimulate={onSimulate} />
+      </div>
+      <div className="min-w-0 max-md:order-2 md:col-start-2 md:row-start-1">
+        <WorkedRuler desk={desk} />
+      </div>
+      <div className="min-w-0 max-md:order-4 md:col-start-2 md:row-start-3 xl:row-start-2">
+        <BelowRuler desk={desk} onSimulate={onSimulate} />
       </div>
     </div>
   );
 }
 
-function BelowRuler({ desk }: { desk: DeskView }) {
+function BelowRuler({ desk, onSimulate }: Pick<Props, "desk" | "onSimulate">) {
   const { piece, settings, counts } = desk;
   const showBar = (onset: number) => {
     const bar = piece.ruler.measures.findLast((one) => one.start_quarters <= onset);
@@ -50,23 +53,20 @@ function BelowRuler({ desk }: { desk: DeskView }) {
         pieceId={piece.id}
         asked={{ ...settings, rung: settings.rung === "count" ? "play" : settings.rung }}
         passageWords={desk.passageWords}
+        onSimulate={desk.idle ? () => onSimulate("take") : undefined}
       />
       <Downloads piece={piece} />
     </>
   );
 }
 
-/** What to do on this rung; while it runs, what is going on. On a phone that covers the foot of the screen. */
+/** What to do on this rung, and what came of it. */
 function Card({ desk, onMore, onSimulate }: Pick<Props, "desk" | "onMore" | "onSimulate">) {
   const { piece, settings, state, choice, setChoice, play, setPlay } = desk;
   const rung = piece.rungs.find((one) => one.key === settings.rung) ?? piece.rungs[0];
-  if (state.phase === "listening") return <Live card={<Listening session={session} state={state} />} />;
-  if (state.phase === "recording" || state.phase === "between") {
-    return <Live card={<LiveTake session={session} state={state} rung={settings.rung} />} />;
-  }
   if (!rung) return null;
   return (
-    <div className="sticky top-3">
+    <div className="xl:sticky xl:top-3">
       <RungCard
         piece={piece}
         rung={rung}
@@ -81,18 +81,8 @@ function Card({ desk, onMore, onSimulate }: Pick<Props, "desk" | "onMore" | "onS
         session={session}
         state={state}
         onPlan={() => onSimulate("stand-in")}
-        onSimulate={() => onSimulate("take")}
+        stand={<StandSwitch desk={desk} />}
       />
-    </div>
-  );
-}
-
-const COVERS = "max-md:fixed max-md:inset-x-0 max-md:top-auto max-md:bottom-0 max-md:z-10 max-md:bg-paper max-md:p-3";
-
-function Live({ card }: { card: React.ReactNode }) {
-  return (
-    <div data-covers="" className={`sticky top-3 ${COVERS}`}>
-      {card}
     </div>
   );
 }

@@ -1,6 +1,7 @@
 /** Playing along: the ruler with what is chosen above it, and the card with what is counted now. */
 import { session } from "../../session/current";
 import { PlayCard, PlayChoices } from "../play_along/PlayCard";
+import { StandSwitch } from "./StandSwitch";
 import { WorkedRuler } from "./WorkedRuler";
 import type { DeskView } from "./useDesk";
 
@@ -9,12 +10,8 @@ export function PlayPlace({ desk }: { desk: DeskView }) {
   const hands = { hand: choice.hand, onHand: (hand: typeof choice.hand) => setChoice({ hand }) };
   const shared = { piece, options, choice: play, onChoice: setPlay, bpm: choice.bpm, ...hands };
   return (
-    <div className="grid gap-x-6 gap-y-4 lg:grid-cols-[minmax(0,1fr)_344px]">
-      <div className="min-w-0 max-lg:order-2">
-        <PlayChoices {...shared} />
-        <WorkedRuler desk={desk} />
-      </div>
-      <div className="min-w-0">
+    <div className="grid gap-x-8 gap-y-3 lg:grid-cols-[minmax(0,1fr)_344px]">
+      <div className="min-w-0 max-lg:order-2 lg:col-start-2 lg:row-span-2 lg:row-start-1">
         <PlayCard
           {...shared}
           counts={desk.counts}
@@ -24,7 +21,14 @@ export function PlayPlace({ desk }: { desk: DeskView }) {
           passageWords={desk.passageWords}
           session={session}
           state={desk.state}
+          stand={<StandSwitch desk={desk} />}
         />
+      </div>
+      <div className="min-w-0 max-lg:order-1 lg:col-start-1 lg:row-start-1">
+        <WorkedRuler desk={desk} />
+      </div>
+      <div className="min-w-0 max-lg:order-3 lg:col-start-1 lg:row-start-2">
+        <PlayChoices {...shared} />
       </div>
     </div>
   );

@@ -1,26 +1,30 @@
 /** A piece's page: its head, the way to its views, and the view that is open. A view composes; what runs is the
  * application's session. */
-import { type ReactNode, useState } from "react";
+import { type ReactNode, Suspense, lazy, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 
 import type { Piece, RungKey, Schemas } from "../../api/client";
 import { usePiece, usePlayOptions } from "../../api/queries/pieces";
 import { trade } from "../../api/trade";
+import { loaded } from "../../lib/loading";
 import { session } from "../../session/current";
+import { Titled } from "../../ui/Titled";
 import { Loading, Problem } from "../../ui/kit";
-import { AskView } from "../asking/AskView";
-import { CountView } from "../counting/CountView";
-import { EntryView } from "../entry/EntryView";
-import { PencilView } from "../pencil/PencilView";
 import { RoadmapLine } from "../roadmap/RoadmapLine";
-import { RoadmapView } from "../roadmap/RoadmapView";
 import { SayIt } from "../voice/SayIt";
 import { LadderPlace } from "./LadderPlace";
-import { PlayPlace } from "./PlayPlace";
-import { Simulating } from "./Simulating";
+import { OnStand, isOnStand } from "./OnStand";
 import { PieceHead } from "./parts";
 import { useDesk } from "./useDesk";
 import { useDeskKeys } from "./useDeskKeys";
+
+const AskView = lazy(() => loaded(import("../asking/AskView")).then((it) => ({ default: it.AskView })));
+const CountView = lazy(() => loaded(import("../counting/CountView")).then((it) => ({ default: it.CountView })));
+const EntryView = lazy(() => loaded(import("../entry/EntryView")).then((it) => ({ default: it.EntryView })));
+const PencilView = lazy(() => loaded(import("../pencil/PencilView")).then((it) => ({ default: it.PencilView })));
+const RoadmapView = lazy(() => loaded(import("../roadmap/RoadmapView")).then((it) => ({ default: it.RoadmapView })));
+const PlayPlace = lazy(() => loaded(import("./PlayPlace")).then((it) => ({ default: it.PlayPlace })));
+const Simulating = lazy(() => loaded(import("./Simulating")).then((it) => ({ default: it.Simulating })));
 
 export function WorkspacePage() {
   const id = Number(useParams().pieceId);
@@ -29,7 +33,7 @@ export function WorkspacePage() {
   const error = piece.error ?? options.error;
   if (error) {
     return (
-      <main className="p-6">
+      <main id="main" className="p-8">
         <Problem error={error}>
           <Link className="underline" to="/pieces">
             Back to the pieces
@@ -91,27 +95,53 @@ function Workspace({ piece, options }: { piece: Piece; options: Schemas["PlayOpt
     ),
   };
   return (
-    <main className="mx-auto max-w-[1480px] px-4 pt-3 pb-[60vh] md:px-6 md:pb-24">
+    <main id="main" className="mx-auto max-w-[1480px] px-3 pt-2 pb-[40vh] md:px-8 md:pt-3 md:pb-13">
+      <Titled title={`${piece.title} · ${VIEWS.find(([key]) => key === view)?.[1]}`} />
       <PieceHead piece={piece} />
       <ViewTabs view={view} canWrite={piece.is_entered} onShow={show} />
-      {places[view]()}
-      <Simulating desk={desk} what={simulating} onClose={() => setSimulating(null)} />
+      {isOnStand(desk) ? (
+        <OnStand desk={desk} />
+      ) : (
+        <Suspense fallback={<Loading what="Opening" />}>{places[view]()}</Suspense>
+      )}
+      {simulating ? (
+        <Suspense>
+          <Simulating desk={desk} what={simulating} onClose={() => setSimulating(null)} />
+        </Suspense>
+      ) : null}
     </main>
   );
 }
 
+/** One stop of the keyboard; the arrows go from view to view. */
 function ViewTabs({ view, canWrite, onShow }: { view: View; canWrite: boolean; onShow: (view: View) => void }) {
+  const shown = VIEWS.filter(([key]) => key !== "write" || canWrite);
+  const at = shown.findIndex(([key]) => key === view);
   return (
-    <nav aria-label="Views of the piece" className="mb-4 flex flex-wrap gap-1 border-b border-line max-md:gap-0">
-      {VIEWS.filter(([key]) => key !== "write" || canWrite).map(([key, words]) => (
+    <nav
+      aria-label="Views of the piece"
+      className="mb-3 flex overflow-x-auto border-b border-line md:mb-5"
+      onKeyDown={(event) => {
+        const by = event.key === "ArrowRight" ? 1 : event.key === "ArrowLeft" ? -1 : 0;
+        const next = shown[(at + by + shown.length) % shown.length];
+        if (!by || !next) return;
+        event.preventDefault();
+        event.stopPropagation();
+        onShow(next[0]);
+        event.currentTarget.querySelector<HTMLElement>(`[data-view="${next[0]}"]`)?.focus();
+      }}
+    >
+      {shown.map(([key, words]) => (
         <button
           key={key}
           type="button"
+          data-view={key}
+          tabIndex={view === key ? 0 : -1}
           aria-current={view === key ? "page" : undefined}
           onClick={() => onShow(key)}
           className={[
-            "-mb-px rounded-t-md border border-b-0 px-4 py-1.5 max-md:px-1.5",
-            view === key ? "border-line bg-card font-bold" : "border-transparent text-quiet hover:text-ink",
+            "min-h-10 border-b-3 px-3 max-md:px-2 pointer-coarse:min-h-11",
+            view === key ? "border-ink font-bold" : "border-transparent text-quiet hover:text-ink",
           ].join(" ")}
         >
           {words}

@@ -4,24 +4,33 @@ import { useUpdatePiece } from "../../api/queries/pieces";
 import type { Passage } from "../../lib/passage";
 import { levels } from "../../api/trade";
 import { count } from "../../lib/words";
-import { Choice, Problem } from "../../ui/kit";
+import { Choice } from "../../ui/Choice";
+import { Problem } from "../../ui/kit";
 import { TempoMark } from "../../ui/Tempo";
 
 export function PieceHead({ piece }: { piece: Piece }) {
   const update = useUpdatePiece(piece.id);
   const whole = piece.ruler.measures.filter((m) => m.bar_in_line > 0).length;
   return (
-    <header className="mb-4 flex flex-wrap items-end gap-x-6 gap-y-2">
-      <div>
-        <h1 className="text-3xl font-bold">{piece.title}</h1>
-        <p className="text-quiet">
+    <header className="mb-1 flex flex-wrap items-center gap-x-5 gap-y-1 md:mb-2">
+      <div className="flex min-w-0 flex-1 flex-wrap items-baseline gap-x-5">
+        <h1 tabIndex={-1} className="truncate text-2xl font-bold max-md:text-lg focus:outline-none">
+          {piece.title}
+        </h1>
+        <p className="text-quiet max-md:text-sm [@media(max-height:500px)]:hidden">
           {piece.ruler.measures[0]?.signature} · {count(whole, "bar")} · target{" "}
           <TempoMark beat={piece} bpm={piece.target_bpm} size={16} />
           {piece.composer ? ` · ${piece.composer}` : ""}
         </p>
       </div>
-      <div className="ml-auto flex items-center gap-3">
-        <Choice label="Level" value={piece.level} options={levels()} onChange={(level) => update.mutate({ level })} />
+      <div className="max-md:hidden">
+        <Choice
+          label="Level"
+          value={piece.level}
+          options={levels()}
+          hint="How strictly a take of this piece is judged."
+          onChange={(level) => update.mutate({ level })}
+        />
       </div>
       {update.error ? <Problem error={update.error} /> : null}
     </header>
@@ -39,7 +48,7 @@ export function PassageLine({
 }) {
   if (!passage)
     return (
-      <p className="mb-2 text-sm text-quiet">
+      <p className="mb-2 text-sm text-quiet max-md:hidden">
         Choose a bar’s number to work on that bar only<span className="max-md:hidden">; hold Shift for several</span>.
       </p>
     );
@@ -60,7 +69,7 @@ export function PassageLine({
 
 export function Legend() {
   return (
-    <p className="mb-4 flex flex-wrap gap-x-5 gap-y-1 text-sm text-quiet">
+    <p className="mb-5 flex flex-wrap gap-x-5 gap-y-1 text-sm text-quiet">
       <span>
         <span aria-hidden className="mr-1 inline-block h-3 w-6 rounded-full bg-righthand align-[-1px]" />
         right hand
@@ -91,7 +100,7 @@ export function Downloads({ piece }: { piece: Piece }) {
     ["format=csv", "the counts as a table (CSV)"],
   ] as const;
   return (
-    <details className="mt-6">
+    <details className="mt-8">
       <summary className="cursor-pointer font-bold">Download</summary>
       <ul className="mt-2 space-y-1 text-sm">
         {forms.map(([query, words]) => (

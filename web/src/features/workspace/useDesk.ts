@@ -1,9 +1,10 @@
 /** What a piece's views have in common: tempo, hands, passage, mix; and the session's desk, arranged by them. */
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 
 import type { Counts, Piece, RungKey, Schemas } from "../../api/client";
 import { useCounts } from "../../api/queries/pieces";
 import { type Passage, chosen, measuresOf, moved, passageWords } from "../../lib/passage";
+import { keep, parsed } from "../../lib/stored";
 import { count } from "../../lib/words";
 import type { RulerHandle } from "../../ruler/layout";
 import { useCardChoice, usePlayChoice } from "../../session/cardChoice";
@@ -11,6 +12,8 @@ import { queryOf } from "../../session/choice";
 import { session, useSession } from "../../session/current";
 import { TapTempo } from "../../session/tapTempo";
 import { useToast } from "../../ui/kit";
+
+const STAND_KEY = "laptick.stand";
 
 type Asked = { piece: Piece; options: Schemas["PlayOptions"]; rung: RungKey; isPlayView: boolean };
 
@@ -42,6 +45,7 @@ export function useDesk({ piece, options, rung, isPlayView }: Asked) {
     });
   }, [piece.id, piece.title, settings, play, isPlayView, choice.clickThrough, choice.standIn]);
   useEffect(() => session.follow(piece.id, (onset) => ruler.current?.moveCursor(onset)), [piece.id]);
+  const [isStand, setStand] = useState(() => parsed(STAND_KEY) === true);
   useEffect(() => () => session.leave(), []);
   useHeardToast(state.heard);
 
@@ -67,8 +71,17 @@ export function useDesk({ piece, options, rung, isPlayView }: Asked) {
     passageWords: passageWords(bars, passage),
     clearPassage: () => setPassage(null),
     movePassage: (by: number) => setPassage((old) => moved(old, by, bars.length)),
-    onBar: (index: number, extend: boolean) => {
-      if (canChoose) setPassage((old) => chosen(old, index, extend));
+    onBar: useCallback(
+      (index: number, extend: boolean) => {
+        if (canChoose) setPassage((old) => chosen(old, index, extend));
+      },
+      [canChoose],
+    ),
+    /** Whether the play-along stands on the stand. */
+    isStand,
+    setStand: (on: boolean) => {
+      keep(STAND_KEY, on);
+      setStand(on);
     },
     stepTempo: (by: number) => {
       const marks = piece.metronome_marks;

@@ -14,7 +14,11 @@ export function useDeskKeys(desk: DeskView, { enabled, onLadder }: { enabled: bo
     onRecord: () => {
       if (idle && onLadder) session.record(desk.choice.rounds);
     },
-    onTap: (hand, stamp) => (state.phase === "listening" ? session.slip(stamp) : session.tap(hand, stamp)),
+    onTap: (hand, stamp) => {
+      if (state.phase === "listening") return session.slip(stamp);
+      session.tap(hand, stamp);
+      desk.ruler.current?.light(hand);
+    },
     onArrow: (by) => {
       if (canChoose) desk.movePassage(by);
     },
@@ -27,6 +31,7 @@ export function useDeskKeys(desk: DeskView, { enabled, onLadder }: { enabled: bo
       if (channel) setPlay({ mix: { ...play.mix, muted: { ...play.mix.muted, [channel]: !play.mix.muted[channel] } } });
       else if (key === "n" && idle && onLadder) session.listen();
       else if (key === "t") tapped(desk.tapTempo, stamp, desk.setBpm);
+      else if (key === "s") desk.setStand(!desk.isStand);
       else if (key === "l") setPlay({ rounds: play.rounds > 1 ? 1 : OVER_AND_OVER });
       else return false;
       return true;

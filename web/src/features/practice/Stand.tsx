@@ -1,0 +1,111 @@
+/**
+ * What stands on the music stand while it runs: the ruler with the row that is played, the count in large, and what one
+ * needs to touch, nothing else. Everything of it is inside the screen, however small that is.
+ */
+import { type ReactNode, type Ref, useLayoutEffect, useRef, useState } from "react";
+import * as z from "zod/mini";
+
+import type { Counts, Piece } from "../../api/client";
+import { keep, readStored } from "../../lib/stored";
+import { useNow } from "../../session/current";
+import { RulerView } from "../../ruler/RulerView";
+import { type RulerHandle, STAND_TYPES, heightsOf } from "../../ruler/layout";
+import { Button } from "../../ui/kit";
+import { TempoMark } from "../../ui/Tempo";
+
+type Props = {
+  piece: Piece;
+  counts: Counts | undefined;
+  hands: "right" | "left" | "both";
+  bpm: number;
+  passageWords: string;
+  /** What is going on, in a word or two. */
+  title: string;
+  ruler: Ref<RulerHandle>;
+  children: ReactNode;
+};
+
+const KEY = "laptick.stand.type";
+const WIDE_PX = 700;
+
+export function Stand({ piece, counts, hands, bpm, passageWords, title, ruler, children }: Props) {
+  const frame = useRef<HTMLDivElement>(null);
+  const [room, setRoom] = useState({ width: 0, height: 0 });
+  const [chosen, setChosen] = useState(() => readStored(KEY, z.number()));
+  useLayoutEffect(() => {
+    const element = frame.current;
+    if (!element) return;
+    const measure = () => setRoom({ width: element.clientWidth, height: element.clientHeight });
+    const observer = new ResizeObserver(measure);
+    observer.observe(element);
+    measure();
+    element.focus({ preventScroll: true });
+    return () => observer.disconnect();
+  }, []);
+  const wanted = chosen ?? (room.width >= WIDE_PX ? 36 : 24);
+  const fits = (type: number) => heightsOf(type).bottom <= room.height - 8;
+  const sizes = STAND_TYPES.filter((type) => fits(type) || type === STAND_TYPES[0]);
+  const type = sizes.findLast((one) => one <= wanted) ?? 20;
+  const step = (by: number) => {
+    const next = sizes[sizes.indexOf(type as (typeof sizes)[number]) + by];
+    if (next === undefined) return;
+    setChosen(next);
+    keep(KEY, next);
+  };
+  return (
+    <section
+      aria-label={title}
+      className="fixed inset-0 z-30 flex flex-col gap-1 bg-paper px-3 py-2 [@media(min-height:600px)]:gap-3 [@media(min-height:600px)]:px-5 [@media(min-height:600px)]:py-3"
+    >
+      <header className="flex items-center gap-3">
+        <p className="min-w-0 flex-1 truncate text-sm">
+          <b className="text-base">{piece.title}</b>{" "}
+          <span className="text-quiet">
+            {passageWords} · <TempoMark beat={piece} bpm={bpm} size={16} />
+          </span>
+        </p>
+        <span role="group" aria-label="Size of the counts" className="flex gap-1 max-[500px]:hidden">
+          <Button aria-label="Smaller counts" className="px-3" disabled={type === sizes[0]} onClick={() => step(-1)}>
+            A−
+          </Button>
+          <Button aria-label="Larger counts" className="px-3" disabled={type === sizes.at(-1)} onClick={() => step(1)}>
+            A+
+          </Button>
+        </span>
+        <CountNow pieceId={piece.id} title={title} />
+      </header>
+      <div
+        ref={frame}
+        data-stand=""
+        tabIndex={0}
+        role="group"
+        aria-label="The ruler"
+        className="min-h-0 flex-1 overflow-x-hidden overflow-y-auto focus-visible:outline-none"
+      >
+        <RulerView ruler={piece.ruler} counts={counts} hands={hands} type_px={type} handle={ruler} />
+      </div>
+      {children}
+    </section>
+  );
+}
+
+/** The word that is counted now, large. */
+function CountNow({ pieceId, title }: { pieceId: number; title: string }) {
+  const now = useNow(pieceId);
+  const words = now.phase === "between" ? "Next round is counted in" : now.saying !== null ? "Count in" : title;
+  return (
+    <p className="flex items-baseline gap-3">
+      <span role="status" className="text-sm text-quiet">
+        {words}
+        {now.rounds > 1 && now.phase !== "playing" ? `, round ${now.round} of ${now.rounds}` : ""}
+      </span>
+      <b aria-live="off" data-count-now="" className="min-w-13 text-right text-4xl leading-none">
+        {now.phase === "between"
+          ? now.take?.verdict?.status === "steady"
+            ? "●"
+            : "◐"
+          : (now.saying ?? now.counting ?? "…")}
+      </b>
+    </p>
+  );
+}

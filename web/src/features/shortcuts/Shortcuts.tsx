@@ -1,0 +1,43 @@
+/** The shortcuts of the computer keyboard. */
+import { Sheet } from "../../ui/Sheet";
+import { Button } from "../../ui/kit";
+
+const KEYS = [
+  ["Space", "play along, and stop"],
+  ["R", "record a take"],
+  ["F", "tap with the left hand"],
+  ["J", "tap with the right hand"],
+  ["← →", "work on the bar before or after"],
+  ["↑ ↓", "one metronome mark faster or slower"],
+  ["T", "tap the tempo, three times or more"],
+  ["L", "over and over, or once"],
+  ["1 … 6", "silence count, click, backing, right hand, left hand, cue words; and back"],
+  ["S", "play along on the stand: ruler and count only"],
+  ["N", "listen, and mark slips with F or J"],
+  ["Esc", "discard a take; back to the whole piece"],
+  ["← → ↑ ↓", "in Pencil: from note to note; Shift for a stretch"],
+  ["Enter", "in Pencil: correct the chosen note"],
+  ["Delete", "in Pencil: take it out"],
+  ["Ctrl Z, Ctrl Y", "in Pencil: undo, redo"],
+  ["?", "this list"],
+] as const;
+
+export function Shortcuts({ onClose }: { onClose: () => void }) {
+  return (
+    <Sheet open onClose={onClose} title="Shortcuts">
+      <dl className="grid grid-cols-[auto_1fr] gap-x-5 gap-y-1">
+        {KEYS.map(([key, words]) => (
+          <div key={words} className="contents">
+            <dt>
+              <kbd className="rounded-sm border border-edge px-1">{key}</kbd>
+            </dt>
+            <dd>{words}</dd>
+          </div>
+        ))}
+      </dl>
+      <Button className="mt-5" onClick={onClose}>
+        Close
+      </Button>
+    </Sheet>
+  );
+}

@@ -1,0 +1,53 @@
+/** What covers the screen while it runs: a take and a listening always, the play-along where it stands on the stand. */
+import { session, useNow } from "../../session/current";
+import { Listening, LiveTake } from "../practice/LiveTake";
+import { Stand } from "../practice/Stand";
+import { Button } from "../../ui/kit";
+import type { DeskView } from "./useDesk";
+
+export const isOnStand = ({ state, isStand }: DeskView): boolean =>
+  state.phase === "recording" ||
+  state.phase === "between" ||
+  state.phase === "listening" ||
+  (state.phase === "playing" && isStand);
+
+const TITLES: Record<string, string> = { count: "Say and tap", lap: "Tap now", play: "Play now" };
+
+export function OnStand({ desk }: { desk: DeskView }) {
+  const { piece, counts, choice, settings, state, ruler } = desk;
+  const playing = state.phase === "playing";
+  const listening = state.phase === "listening";
+  return (
+    <Stand
+      piece={piece}
+      counts={counts}
+      hands={choice.hand}
+      bpm={choice.bpm}
+      passageWords={desk.passageWords}
+      title={playing ? "Together" : listening ? "Listen" : (TITLES[settings.rung] ?? "Play now")}
+      ruler={ruler}
+    >
+      {playing ? (
+        <div className="flex gap-3">
+          <Button onClick={() => desk.setStand(false)}>Off the stand</Button>
+          <Button look="strong" keys="Space" className="min-h-13 flex-1 text-lg" onClick={() => session.stop()}>
+            Stop
+          </Button>
+        </div>
+      ) : listening ? (
+        <Slips pieceId={piece.id} />
+      ) : (
+        <LiveTake
+          session={session}
+          live={state.phase === "recording"}
+          rung={settings.rung}
+          onTap={(hand) => ruler.current?.light(hand)}
+        />
+      )}
+    </Stand>
+  );
+}
+
+function Slips({ pieceId }: { pieceId: number }) {
+  return <Listening session={session} slips={useNow(pieceId).taps} />;
+}

@@ -111,7 +111,7 @@ def test_the_states_follow_every_take_and_every_word(studio, piece_id):
 @pytest.mark.parametrize(
     "damage",
     [
-        "opening = '[[1],[2],[3]]'",
+        "opening = '[[1],[2]]'",
         "opening = '{}'",
         "opening = '[[\"a\"],[]]'",
         "opening = NULL",

@@ -111,7 +111,7 @@ function Head() {
   }, []);
   return (
     <header className="flex items-stretch gap-5 border-b border-line px-3 md:gap-8 md:px-8" data-screen-only="">
-      <Link to="/pieces" className="flex min-h-11 items-center text-lg font-bold">
+      <Link to="/pieces" className="flex min-h-11 items-center text-lg font-bold whitespace-nowrap">
         Lap Tick
       </Link>
       <nav aria-label="Places" className="flex">
@@ -133,8 +133,12 @@ function Head() {
           ))}
         </ul>
       </nav>
-      <button type="button" className="ml-auto min-h-11 px-1 text-quiet hover:text-ink" onClick={() => setHelp(true)}>
-        Shortcuts <kbd>?</kbd>
+      <button
+        type="button"
+        className="ml-auto min-h-11 min-w-11 px-1 text-quiet hover:text-ink"
+        onClick={() => setHelp(true)}
+      >
+        <span className="max-md:sr-only">Shortcuts</span> <kbd>?</kbd>
       </button>
       {help ? (
         <Suspense>

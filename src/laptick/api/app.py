@@ -18,6 +18,7 @@ from laptick.api.routers.pieces import counts, entry, pages, pencil, pieces, pla
 from laptick.api.routers.studio import choices, voice
 from laptick.api.routers.takes import judgements, listening, takes
 from laptick.api.schemas.common import ErrorAnswer
+from laptick.core.base.errors import NotFoundError
 from laptick.db.engine.connect import DbSettings, connect
 
 #: Nothing is loaded from elsewhere, and no other page may frame this one.

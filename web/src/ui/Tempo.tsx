@@ -77,8 +77,8 @@ export function TempoStepper({ beat, bpm, marks, disabled = false, onBpm, childr
   const slower = marks.findLast((mark) => mark < bpm);
   const faster = marks.find((mark) => mark > bpm);
   return (
-    <div className="flex flex-wrap items-center gap-1">
-      <span className="mr-auto text-2xl font-bold" aria-live="polite">
+    <div className="flex items-center gap-1">
+      <span className="mr-auto text-2xl font-bold max-md:text-lg" aria-live="polite">
         <TempoMark beat={beat} bpm={bpm} />
       </span>
       <Button

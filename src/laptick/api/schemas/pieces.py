@@ -45,6 +45,7 @@ class PieceShort(Schema):
     takes: int
     rungs: list[RungShort]
     rhythm: list[list[float]]
+    bar_starts: list[float]
     unread: str | None
 
 

@@ -47,6 +47,7 @@ def piece_short(shown: OnShelf) -> schemas.PieceShort:
         takes=shown.progress.takes,
         rungs=[schemas.RungShort(key=one.rung.key, state=one.state) for one in shown.progress.rungs],  # type: ignore[arg-type]
         rhythm=[list(hand) for hand in face.opening],
+        bar_starts=list(face.bar_starts),
         unread=face.unread,
     )
 

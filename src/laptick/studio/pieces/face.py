@@ -29,7 +29,7 @@ from laptick.studio.use_case import Studio
 log = logging.getLogger("laptick")
 
 #: To be raised when a face or a progress comes out otherwise than before for the same piece.
-_VERSION = 1
+_VERSION = 2
 
 #: Bars whose rhythm is the piece's face.
 OPENING_BARS = 4
@@ -37,7 +37,8 @@ OPENING_BARS = 4
 
 @dataclass(frozen=True)
 class Face:
-    """``opening``: the strikes of the right and the left hand as shares of the first bars; ``unread``: why the score
+    """``opening``: the strikes of the right and the left hand as shares of the first bars, ``bar_starts`` where those
+    begin; ``unread``: why the score
     can no longer be read."""
 
     signature: str
@@ -46,6 +47,7 @@ class Face:
     is_asymmetric: bool
     hands: tuple[HandName, ...]
     opening: tuple[tuple[float, ...], ...]
+    bar_starts: tuple[float, ...]
     unread: str | None = None
 
 
@@ -62,6 +64,7 @@ def face_of_score(score: Score) -> Face:
             tuple(round(float(onset / end), 4) for onset in hand_line(score, hand).strikes if onset < end)
             for hand in HANDS
         ),
+        bar_starts=tuple(round(float(measure.start_quarters / end), 4) for measure in score.measures[:OPENING_BARS]),
     )
 
 
@@ -84,7 +87,7 @@ def _keep_face(studio: Studio, piece_id: int, face: Face, face_now: str) -> None
         beat_quarters=str(face.beat_quarters),
         is_asymmetric=face.is_asymmetric,
         hands=list(face.hands),
-        opening=[list(hand) for hand in face.opening],
+        opening=[*(list(hand) for hand in face.opening), list(face.bar_starts)],
         unread=face.unread,
     )
     db.set_face(studio.connection, studio.id, piece_id, new, _stamp(face_now))
@@ -118,12 +121,21 @@ def face_of(studio: Studio, row: Row) -> Face:
 
 
 def _kept_face(row: Row) -> Face:
-    opening = tuple(tuple(float(share) for share in hand) for hand in json.loads(row["opening"]))
+    *opening, bar_starts = (tuple(float(share) for share in part) for part in json.loads(row["opening"]))
     hands: Any = tuple(name for name in row["hands"].split(",") if name)
     if len(opening) != len(HANDS) or not set(hands) <= set(HAND_KEYS):
         raise ValueError("a face has two hands")
     beat = parse_quarters(row["beat_quarters"], where="beat_quarters")
-    return Face(row["signature"], int(row["bars"]), beat, bool(row["is_asymmetric"]), hands, opening, row["unread"])
+    return Face(
+        row["signature"],
+        int(row["bars"]),
+        beat,
+        bool(row["is_asymmetric"]),
+        hands,
+        tuple(opening),
+        bar_starts,
+        row["unread"],
+    )
 
 
 def _face_anew(studio: Studio, piece_id: int) -> Face:
@@ -134,7 +146,7 @@ def _face_anew(studio: Studio, piece_id: int) -> Face:
     except Exception:
         log.exception("piece %s cannot be read any more", piece_id)
         unread = "What is stored of this piece cannot be read."
-    return Face("", 0, Fraction(1), False, (), ((), ()), unread)
+    return Face("", 0, Fraction(1), False, (), ((), ()), (), unread)
 
 
 def progress_of(studio: Studio, row: Row) -> Progress:

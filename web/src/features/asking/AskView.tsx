@@ -128,7 +128,7 @@ function Card({ piece, question, onNext }: { piece: Piece; question: Question; o
     return "border-line bg-card hover:border-ink";
   };
   return (
-    <section aria-label="The question" className="rounded-xl border-2 border-ink bg-card p-5">
+    <section aria-label="The question" className="rounded-lg bg-card p-5">
       <h2 className="text-xl font-bold">{question.text}</h2>
       <div
         role="group"

@@ -69,7 +69,7 @@ export function CountPanel({
         ) : null}
         <Reasoned why={isOpen ? reasons.system : ""}>
           <Choice
-            label="Words"
+            label="Way of counting"
             value={counts.system}
             options={systems()}
             onChange={(system: System) => change({ system })}

@@ -142,7 +142,7 @@ function Sheet({ piece, bpm, hand }: { piece: Piece; bpm: number; hand: HandChoi
   const address = (format: "pdf" | "html") =>
     `/api/pieces/${piece.id}/sheet?bpm=${bpm}&hand=${hand}&paper=${paper}&big=${big}&shows=${shows}&format=${format}`;
   return (
-    <section aria-label="Count sheet" className="mt-8 rounded-xl border-2 border-line bg-card p-5">
+    <section aria-label="Count sheet" className="mt-8 rounded-lg bg-card p-5">
       <h2 className="text-lg font-bold">Count sheet</h2>
       <div className="mt-2 grid gap-2">
         <Choice label="Shows" value={shows} options={SHOWS} onChange={setShows} />
@@ -262,7 +262,7 @@ function Otherwise({
       },
     );
   return (
-    <section aria-label="Say it otherwise" className="mb-5 rounded-xl border-2 border-ink bg-card p-5">
+    <section aria-label="Say it otherwise" className="mb-5 rounded-lg bg-card p-5">
       <h2 className="text-lg font-bold">
         Bar {count.measure}, where “{count.say}” is{" "}
         {count.kind === "strike" ? "struck" : count.kind === "hold" ? "held" : "silent"}
@@ -281,7 +281,7 @@ function Otherwise({
             maxLength={16}
             autoFocus
             onChange={(event) => setTyped(event.target.value)}
-            className="w-full rounded-md border border-line bg-paper px-3 py-2"
+            className="w-full rounded-lg border border-edge bg-paper px-3 py-2"
           />
         </label>
         {sayIt(word)}

@@ -34,7 +34,7 @@ const choose = async (label: RegExp, option: string) => {
 describe("how a piece is counted", () => {
   it("shows what holds, and why", () => {
     show();
-    expect(screen.getByRole("button", { name: /^Words: numbers/ })).toBeTruthy();
+    expect(screen.getByRole("button", { name: /^Way of counting: numbers/ })).toBeTruthy();
     expect(screen.getByText(counts.reasons.system)).toBeTruthy();
     expect(screen.getByText(counts.reasons.density)).toBeTruthy();
     expect(screen.queryByRole("button", { name: /^Counted/ })).toBeNull(); // 4/4 has no units to count in
@@ -57,7 +57,7 @@ describe("how a piece is counted", () => {
     const stored = answers[`GET ${at}/choices`] as Choices;
     const { asked } = show({}, { [`PUT ${at}/counts`]: { counts, choices: stored } });
     await choicesAreThere(asked);
-    await choose(/^How much/, "the piece’s finest division on every beat");
+    await choose(/^How much/, "“ands” through the whole piece");
     await waitFor(() => expect(asked.some((one) => one.startsWith("PUT"))).toBe(true));
     const sent: unknown = JSON.parse(
       asked
@@ -73,7 +73,7 @@ describe("how a piece is counted", () => {
     const what = "The choices could not be stored.";
     const { asked } = show({}, { [`PUT ${at}/counts`]: new Refusal(503, { code: "busy", what }) });
     await choicesAreThere(asked);
-    await choose(/^How much/, "the piece’s finest division on every beat");
+    await choose(/^How much/, "“ands” through the whole piece");
     await waitFor(() => expect(asked.some((one) => one.startsWith("PUT"))).toBe(true));
     expect((await screen.findByRole("alert")).textContent).toContain(what);
   });

@@ -27,7 +27,7 @@ export function About({ entry, busy, onSave }: { entry: Entry; busy: boolean; on
   const isTyped =
     (title !== null && title.trim() !== entry.title) || (bpm !== null && Number(bpm || 0) !== (entry.bpm ?? 0));
   return (
-    <details className="mt-5 rounded-lg border border-line bg-card p-3">
+    <details className="mt-5 rounded-lg border border-edge bg-card p-3">
       <summary className="cursor-pointer font-bold">Name, meter, tempo</summary>
       <form
         className="mt-2 grid gap-2"
@@ -42,7 +42,7 @@ export function About({ entry, busy, onSave }: { entry: Entry; busy: boolean; on
             value={title ?? entry.title}
             maxLength={200}
             onChange={(event) => setTitle(event.target.value)}
-            className="min-w-0 flex-1 rounded-md border border-line bg-paper px-2 py-1"
+            className="min-w-0 flex-1 rounded-lg border border-edge bg-paper px-2 py-1"
           />
         </label>
         <label className="flex items-center gap-2">
@@ -54,7 +54,7 @@ export function About({ entry, busy, onSave }: { entry: Entry; busy: boolean; on
             placeholder="none"
             aria-invalid={!fits}
             onChange={(event) => setBpm(event.target.value)}
-            className={`w-20 rounded-md border bg-paper px-2 py-1 ${fits ? "border-line" : "border-warn"}`}
+            className={`w-20 rounded-lg border bg-paper px-2 py-1 ${fits ? "border-edge" : "border-warn"}`}
           />
         </label>
         {fits ? null : (

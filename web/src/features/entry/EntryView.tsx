@@ -163,7 +163,7 @@ function Desk({ piece, entry, bpm }: { piece: Piece; entry: Entry; bpm: number }
           aria-label={`${piece.title}: type its rhythm`}
           onKeyDown={onKey}
           data-entry=""
-          className="rounded-lg border border-line bg-card p-2"
+          className="rounded-lg border border-edge bg-card p-2"
         >
           <RulerView
             ruler={drawn.ruler}
@@ -344,7 +344,7 @@ function Palette({
     <section
       aria-label="What can be typed"
       className={[
-        "self-start rounded-xl border-2 border-line bg-card p-5 text-sm",
+        "self-start rounded-lg bg-card p-5 text-sm",
         "max-lg:sticky max-lg:bottom-0 max-lg:z-10 max-lg:max-h-[46vh] max-lg:overflow-y-auto lg:sticky lg:top-3",
       ].join(" ")}
     >

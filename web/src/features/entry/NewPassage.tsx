@@ -49,7 +49,7 @@ export function NewPassage({ open, onClose }: { open: boolean; onClose: () => vo
             maxLength={200}
             autoFocus
             onChange={(event) => setTitle(event.target.value)}
-            className="mt-1 block w-full rounded-md border border-line bg-paper px-3 py-2"
+            className="mt-1 block w-full rounded-lg border border-edge bg-paper px-3 py-2"
           />
         </label>
         <Choice label="Time signature" value={signature} options={SIGNATURES} onChange={setSignature} />

@@ -134,7 +134,7 @@ function Line({
           onKeyDown={(event) => {
             if (event.key === "Escape") setTyped(null);
           }}
-          className="w-full min-w-0 rounded-md border border-line bg-paper px-3 py-2"
+          className="w-full min-w-0 rounded-lg border border-edge bg-paper px-3 py-2"
         />
       </label>
       {children}

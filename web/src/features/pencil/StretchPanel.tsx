@@ -29,7 +29,7 @@ export function StretchPanel({
   };
   const canPhrase = !from.is_rest && !to.is_rest && from.hand === to.hand;
   return (
-    <section aria-label="A stretch" className="mb-5 rounded-xl border-2 border-ink bg-card p-5">
+    <section aria-label="A stretch" className="mb-5 rounded-lg bg-card p-5">
       <h2 className="text-lg font-bold">
         From bar {from.measure} to bar {to.measure}
       </h2>

@@ -15,7 +15,7 @@ export function ImportReport({ arrivals, onClose }: { arrivals: readonly Arrival
   const refused = arrivals.filter((one) => one.error).length;
   const added = arrivals.filter((one) => one.piece).length;
   return (
-    <section aria-label="What was added" className="mb-5 rounded-xl border-2 border-ink bg-card p-5">
+    <section aria-label="What was added" className="mb-5 rounded-lg bg-card p-5">
       <div className="flex items-baseline justify-between gap-3">
         <div role="status">
           <h2 className="text-lg font-bold">

@@ -182,7 +182,7 @@ function Face({ piece }: { piece: PieceShort }) {
         <p className="my-3 text-warn">{piece.unread}</p>
       ) : (
         <>
-          <Opening rhythm={piece.rhythm} />
+          <Opening rhythm={piece.rhythm} bars={piece.bar_starts} />
           <p className="flex flex-wrap items-center gap-x-5 gap-y-1 text-sm">
             {piece.rungs.map((rung) => (
               <span key={rung.key}>
@@ -201,7 +201,7 @@ function Face({ piece }: { piece: PieceShort }) {
 }
 
 /** The piece's face: the opening rhythm of both hands on the beat line. */
-function Opening({ rhythm }: { rhythm: number[][] }) {
+function Opening({ rhythm, bars }: { rhythm: number[][]; bars: readonly number[] }) {
   const [right = [], left = []] = rhythm;
   const spans = (strikes: readonly number[]) =>
     strikes.map((start, index) => ({ start, length: (strikes[index + 1] ?? 1) - start }));
@@ -218,6 +218,13 @@ function Opening({ rhythm }: { rhythm: number[][] }) {
           className="fill-righthand"
         />
       ))}
+      <path
+        d={[...bars, 1].map((at) => `M${at * 600} 2V62`).join("")}
+        className="stroke-ink"
+        strokeWidth="1.25"
+        opacity={0.45}
+        vectorEffect="non-scaling-stroke"
+      />
       <path d="M0 32H600" className="stroke-ink" strokeWidth="1.5" vectorEffect="non-scaling-stroke" />
       {spans(left).map(({ start, length }) => (
         <rect

@@ -31,14 +31,17 @@ describe("the shelf", () => {
     serve({ "GET /api/pieces": [] });
     draw(<Shelf />);
     expect(await screen.findByText("The shelf is empty.")).toBeTruthy();
-    expect(screen.getByRole("button", { name: "Write a passage" })).toBeTruthy();
+    expect(screen.getByRole("button", { name: "Write one" })).toBeTruthy();
   });
 
   it("takes a piece off and puts it back", async () => {
     const at = `/api/pieces/${piece.id}`;
     const { asked } = serve({ ...answers, [`DELETE ${at}`]: {}, [`POST ${at}/restore`]: piece });
     draw(<Shelf />);
-    fireEvent.click(await screen.findByRole("button", { name: `remove “${piece.title}” from the shelf` }));
+    fireEvent.click(await screen.findByRole("button", { name: `More for “${piece.title}”` }));
+    fireEvent.click(
+      within(screen.getAllByRole("menu")[0] as HTMLElement).getByRole("menuitem", { name: "Remove from the shelf" }),
+    );
     fireEvent.click(await screen.findByRole("button", { name: /undo/i }));
     await waitFor(() => expect(asked).toContain(`POST ${at}/restore`));
     expect(asked).toContain(`DELETE ${at}`);

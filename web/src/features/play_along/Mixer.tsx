@@ -1,5 +1,5 @@
 /** Levels of what sounds, each with a switch; what of the count is said; the volume of all, with its caution. */
-import { Button } from "../../ui/kit";
+import { Button, Dot } from "../../ui/kit";
 import { CHANNELS, type Channel, type Mix, SAID, type Said } from "../../sound/mix";
 
 const CHANNEL_WORDS: Record<Channel, string> = {
@@ -11,7 +11,11 @@ const CHANNEL_WORDS: Record<Channel, string> = {
   cue: "Cue words",
 };
 
-const SAID_WORDS: Record<Said, string> = { strike: "strikes", hold: "holds, softer", rest: "rests, whispered" };
+const SAID_WORDS: Record<Said, string> = {
+  strike: "what is played",
+  hold: "what is held, softer",
+  rest: "rests, whispered",
+};
 
 type Props = { mix: Mix; hands: "right" | "left" | "both"; caution: string; onMix: (mix: Mix) => void };
 
@@ -41,8 +45,9 @@ export function Mixer({ mix, hands, caution, onMix }: Props) {
             type="button"
             aria-pressed={mix.said[kind]}
             onClick={() => onMix({ ...mix, said: { ...mix.said, [kind]: !mix.said[kind] } })}
-            className={`rounded border px-2 ${mix.said[kind] ? "border-ink bg-here" : "border-line text-quiet line-through"}`}
+            className="flex min-h-9 items-center gap-2 rounded-lg px-1 hover:bg-here pointer-coarse:min-h-11"
           >
+            <Dot isOn={mix.said[kind]} />
             {SAID_WORDS[kind]}
           </button>
         ))}
@@ -83,12 +88,10 @@ function ChannelRow({
         type="button"
         aria-pressed={!muted}
         aria-label={`${words}: ${muted ? "silent" : "sounds"}`}
-        className={[
-          "truncate rounded border-2 px-2 py-1 text-left",
-          muted ? "border-line text-quiet line-through" : "border-ink bg-here font-bold",
-        ].join(" ")}
+        className="flex min-h-9 items-center gap-2 truncate rounded-lg px-1 text-left hover:bg-here pointer-coarse:min-h-11"
         onClick={() => onMix({ ...mix, muted: { ...mix.muted, [channel]: !muted } })}
       >
+        <Dot isOn={!muted} />
         {words}
       </button>
       <input

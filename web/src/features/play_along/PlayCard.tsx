@@ -7,6 +7,7 @@ import { HANDS, count } from "../../lib/words";
 import { Choice } from "../../ui/Choice";
 import { Button, Problem } from "../../ui/kit";
 import { TempoStepper } from "../../ui/Tempo";
+import { FOOT_LOOK, START_LOOK } from "../../ui/foot";
 import type { PracticeSession } from "../../session/practice";
 import { useNow } from "../../session/current";
 import type { Standing, State } from "../../session/state";
@@ -40,32 +41,24 @@ export function PlayCard(props: Props) {
     <section aria-label="Play along" className="rounded-lg bg-card p-5">
       <div>
         <OneOf label="What is played" value={choice.mode} options={MODES} onChange={(mode) => onChoice({ mode })} />
-        <div className="max-md:hidden">
+        <div className="max-xl:hidden">
           <Now {...props} />
         </div>
-        <div
-          data-foot=""
-          className={[
-            "my-3 grid gap-2 max-md:fixed max-md:inset-x-0 max-md:bottom-0 max-md:z-20",
-            "max-md:m-0 max-md:border-t max-md:border-line max-md:bg-paper max-md:px-3 max-md:py-2",
-          ].join(" ")}
-        >
+        <div data-foot="" className={FOOT_LOOK}>
           {state.problem ? <Problem error={state.problem} /> : null}
-          <div className="grid gap-2 max-md:grid-cols-[auto_1fr] max-md:items-center">
-            <div className="max-md:hidden">
+          <div className="grid gap-2 max-xl:grid-cols-[auto_1fr] max-xl:items-center">
+            <div className={playing ? "max-xl:hidden" : ""}>
               <Tempo {...props} />
             </div>
-            <div className="md:hidden">
-              {playing ? (
+            {playing ? (
+              <div className="xl:hidden">
                 <Heard pieceId={piece.id} mode={choice.mode} />
-              ) : (
-                <TempoStepper beat={piece} bpm={bpm} marks={piece.metronome_marks} onBpm={props.onBpm} />
-              )}
-            </div>
+              </div>
+            ) : null}
             <Button
               look="strong"
               keys="Space"
-              className="min-h-13 text-lg max-md:min-h-11 max-md:text-base"
+              className={START_LOOK}
               disabled={state.phase !== "idle" && !playing}
               onClick={() => (playing ? session.stop() : session.play())}
             >

@@ -28,6 +28,8 @@ afterEach(() => {
 
 type Shown = { choice?: Partial<PlayChoice>; state?: Partial<State>; hand?: HandChoice };
 const show = ({ choice = {}, state = {}, hand = "both" }: Shown = {}) => {
+  const now: State = { ...REST, ...state };
+  vi.spyOn(session, "snapshot").mockReturnValue(now);
   const props = { piece, options, choice: { ...usual, ...choice }, onChoice, bpm: 66, hand };
   draw(
     <>
@@ -41,7 +43,8 @@ const show = ({ choice = {}, state = {}, hand = "both" }: Shown = {}) => {
         measures="1-4"
         passageWords="bars 1–4"
         session={session}
-        state={{ ...REST, ...state }}
+        state={now}
+        stand={null}
       />
     </>,
   );

@@ -39,7 +39,7 @@ export function LadderView({
                 <span className="flex justify-between gap-2 font-bold">
                   {rung.title} <span aria-hidden>{STATE_SHAPES[rung.state]}</span>
                 </span>
-                <span className="text-sm text-quiet">{progressWords(rung)}</span>
+                <span className="text-sm text-quiet max-md:sr-only">{progressWords(rung)}</span>
               </button>
             </li>
           );

@@ -7,6 +7,7 @@ import type { Counts, Piece, RungProgress } from "../../api/client";
 import { stateWords, statusWords } from "../../api/trade";
 import { HANDS, STATE_SHAPES } from "../../lib/words";
 import { Choice } from "../../ui/Choice";
+import { FOOT_LOOK, START_LOOK } from "../../ui/foot";
 import { Button, Dot, Problem } from "../../ui/kit";
 import { TempoStepper } from "../../ui/Tempo";
 import { CHANNELS, type Mix } from "../../sound/mix";
@@ -73,17 +74,11 @@ export function RungCard({
       <h2 className="text-lg font-bold">{rung.title}</h2>
       <p className="mb-2 text-quiet">{rung.what}</p>
 
-      <div
-        className={[
-          "my-3 grid gap-3 max-md:fixed max-md:inset-x-0 max-md:bottom-0 max-md:z-20",
-          "max-md:m-0 max-md:gap-2 max-md:border-t max-md:border-line max-md:bg-paper max-md:px-3 max-md:py-2",
-        ].join(" ")}
-        data-foot=""
-      >
-        <div className="empty:hidden max-md:max-h-[40dvh] max-md:overflow-y-auto">
+      <div className={FOOT_LOOK} data-foot="">
+        <div className="empty:hidden max-xl:max-h-[40dvh] max-xl:overflow-y-auto">
           <Outcome piece={piece} session={session} state={state} />
         </div>
-        <div className="grid gap-2 max-md:grid-cols-[auto_1fr_1fr] max-md:items-center">
+        <div className="grid gap-2 max-xl:grid-cols-[auto_1fr_1fr] max-xl:items-center">
           <TempoStepper
             beat={piece}
             bpm={choice.bpm}
@@ -94,35 +89,30 @@ export function RungCard({
           <Button
             look="strong"
             keys="Space"
-            className="min-h-13 px-3 text-lg max-md:min-h-11 max-md:text-base"
+            className={START_LOOK}
             onClick={() => (busy ? session.stop() : session.play())}
             disabled={state.phase === "sending"}
           >
             {state.phase === "idle" ? "Play along" : "Stop"}
           </Button>
-          <Button
-            keys="R"
-            className="min-h-13 px-3 text-lg max-md:min-h-11 max-md:text-base"
-            disabled={busy}
-            onClick={() => session.record(choice.rounds)}
-          >
+          <Button keys="R" className={START_LOOK} disabled={busy} onClick={() => session.record(choice.rounds)}>
             Record
             <span className="sr-only"> a take</span>
           </Button>
         </div>
       </div>
 
-      <p className="mb-3">
+      <p>
         Count in{" "}
         {counts?.count_in.map((word, index) => (
           <span key={index} className={word === "&" ? "text-quiet" : "font-bold"}>
             {word}{" "}
           </span>
         ))}
-        <span className="block text-quiet">
-          <span aria-hidden>{STATE_SHAPES[rung.state]}</span> {rung.clean_in_a_row} of {rung.clean_needed} clean takes
-          of the whole piece in a row · now {passageWords}
-        </span>
+      </p>
+      <p className="mb-3 text-quiet">
+        <span aria-hidden>{STATE_SHAPES[rung.state]}</span> {rung.clean_in_a_row} of {rung.clean_needed} clean takes of
+        the whole piece in a row · now {passageWords}
       </p>
 
       {rung.key === "play" ? (

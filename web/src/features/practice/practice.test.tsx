@@ -13,6 +13,7 @@ import { LadderView } from "./LadderView";
 import { Listening, LiveTake } from "./LiveTake";
 import { RungCard } from "./RungCard";
 import { SimulateDialog } from "./SimulateDialog";
+import { Stand } from "./Stand";
 import { TapZones } from "./TapZones";
 
 const options = answers[`GET /api/pieces/${piece.id}/play-options`] as Schemas["PlayOptions"];
@@ -59,7 +60,7 @@ describe("the ladder", () => {
     draw(<LadderView rungs={rungs} current="lap" onChoose={onChoose} />);
     expect(screen.getByRole("button", { name: /Say the count.*steady/ })).toBeTruthy();
     expect(screen.getByRole("button", { current: "step" }).textContent).toContain("2 of 3 clean in a row");
-    fireEvent.click(screen.getByRole("button", { name: /1 take, none of the whole piece clean/ }));
+    fireEvent.click(screen.getByRole("button", { name: /1 try so far/ }));
     expect(onChoose).toHaveBeenCalledWith("play");
   });
 });
@@ -82,7 +83,7 @@ describe("the card of a rung", () => {
         passageWords="bars 1–8"
         session={session}
         state={{ ...REST, ...state }}
-        onSimulate={() => undefined}
+        stand={null}
         mix={startMix(options.levels as Parameters<typeof startMix>[0])}
         onMix={onMix}
         onMore={() => undefined}
@@ -103,7 +104,7 @@ describe("the card of a rung", () => {
   it("plays along, records as many rounds as are chosen, and listens", () => {
     show("lap", { choice: { rounds: 3 } });
     fireEvent.click(button(/^Play along/));
-    fireEvent.click(button(/^Record a take/));
+    fireEvent.click(button(/^Record/));
     fireEvent.click(button(/^Listen and mark/));
     expect(session.play).toHaveBeenCalledOnce();
     expect(session.record).toHaveBeenCalledWith(3);
@@ -114,7 +115,7 @@ describe("the card of a rung", () => {
     show("lap", { state: { phase: "playing" } });
     fireEvent.click(button(/^Stop/));
     expect(session.stop).toHaveBeenCalledOnce();
-    for (const name of [/^Record a take/, /^Listen and mark/, /^Slower/]) expect(button(name).disabled).toBe(true);
+    for (const name of [/^Record/, /^Listen and mark/, /^Slower/]) expect(button(name).disabled).toBe(true);
   });
 
   it("goes from one mark of the metronome to the next, and not past the last", () => {
@@ -164,37 +165,58 @@ describe("the card of a rung", () => {
 
 describe("tap zones", () => {
   it("are two hands, struck when the finger comes down, and only while a take is recorded", () => {
-    draw(<TapZones session={session} state={{ ...REST, phase: "recording" }} single={false} />);
+    draw(<TapZones session={session} live single={false} />);
     const [left, right] = screen.getAllByRole("button");
     fireEvent.pointerDown(left as HTMLElement);
     fireEvent.pointerDown(right as HTMLElement);
     expect(vi.mocked(session.tap).mock.calls.map(([hand]) => hand)).toEqual(["left", "right"]);
     cleanup();
-    draw(<TapZones session={session} state={REST} single />);
+    draw(<TapZones session={session} live={false} single />);
     expect(screen.getByRole<HTMLButtonElement>("button", { name: /tap each word/ }).disabled).toBe(true);
   });
 });
 
 describe("while it runs", () => {
-  it("ends a take or throws it away, and says which round it is", () => {
+  it("ends a take or discards it, and lights the hand that tapped", () => {
     vi.spyOn(session, "discard").mockReturnValue(undefined);
-    draw(
-      <LiveTake session={session} state={{ ...REST, phase: "recording", taps: 4, round: 2, rounds: 3 }} rung="lap" />,
-    );
-    expect(screen.getByText("4 taps")).toBeTruthy();
-    expect(screen.getByText("round 2 of 3")).toBeTruthy();
-    fireEvent.click(screen.getByRole("button", { name: "End it" }));
-    fireEvent.click(screen.getByRole("button", { name: "Throw it away" }));
+    const onTap = vi.fn();
+    draw(<LiveTake session={session} live rung="lap" onTap={onTap} />);
+    fireEvent.pointerDown(screen.getByRole("button", { name: /left/ }));
+    expect(onTap).toHaveBeenCalledWith("left");
+    fireEvent.click(screen.getByRole("button", { name: "End" }));
+    fireEvent.click(screen.getByRole("button", { name: "Discard" }));
     expect(session.stop).toHaveBeenCalledOnce();
     expect(session.discard).toHaveBeenCalledOnce();
+    cleanup();
+    draw(<LiveTake session={session} live rung="play" onTap={onTap} />);
+    expect(screen.queryByRole("group", { name: "Tap zones" })).toBeNull();
   });
 
   it("marks a slip at the moment at which the finger comes down", () => {
     vi.spyOn(session, "slip").mockReturnValue(undefined);
-    draw(<Listening session={session} state={{ ...REST, phase: "listening", taps: 1 }} />);
-    expect(screen.getByText("1 slip")).toBeTruthy();
+    draw(<Listening session={session} slips={1} />);
+    expect(screen.getByText("1 slip marked")).toBeTruthy();
     fireEvent.pointerDown(screen.getByRole("button", { name: /I heard a slip/ }));
     expect(vi.mocked(session.slip).mock.calls[0]?.[0]).toBeTypeOf("number");
+  });
+
+  it("stands on the stand with the count that is said now, and a size that stays on this device", () => {
+    draw(
+      <Stand
+        piece={piece}
+        counts={counts}
+        hands="both"
+        bpm={66}
+        passageWords="whole piece"
+        title="Tap now"
+        ruler={null}
+      >
+        <p>the foot</p>
+      </Stand>,
+    );
+    expect(screen.getByRole("region", { name: "Tap now" })).toBeTruthy();
+    expect(screen.getByText("the foot")).toBeTruthy();
+    expect(document.querySelector("[data-count-now]")?.textContent).toBe("…");
   });
 });
 

@@ -3,6 +3,7 @@ import type { Piece, Roadmap, Schemas } from "../../api/client";
 import { usePutReading, usePutRoadmap, useReading, useRoadmap } from "../../api/queries/score";
 import { useDraft } from "../../lib/draft";
 import { count } from "../../lib/words";
+import { CountText } from "../../ui/CountText";
 import { Button, Loading, Problem } from "../../ui/kit";
 import { FilePanel } from "./FilePanel";
 import { Phrases } from "./Phrases";
@@ -91,7 +92,7 @@ function Order({ piece, road }: { piece: Piece; road: Roadmap }) {
               value={text}
               autoFocus
               onChange={(event) => setText(event.target.value)}
-              className="mt-1 block w-full rounded-md border border-line bg-card px-3 py-2"
+              className="mt-1 block w-full rounded-lg border border-edge bg-card px-3 py-2"
             />
           </label>
           <p role="status" className="min-h-6 text-sm text-warn">
@@ -189,7 +190,9 @@ function Rhythms({ road }: { road: Roadmap }) {
             <ul className="divide-y divide-line">
               {uses.map((use) => (
                 <li key={use.measures[0]} className="py-2">
-                  <span className="block font-bold">{use.said}</span>
+                  <span className="block">
+                    <CountText text={use.said} />
+                  </span>
                   <span className="text-sm text-quiet">
                     {use.measures.length === 1 ? "once" : `${use.measures.length} times`}:{" "}
                     {use.measures.length === 1 ? "bar" : "bars"} {runsOf(use.measures).join(", ")}

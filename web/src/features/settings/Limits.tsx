@@ -137,7 +137,7 @@ function Field({
           if (event.key === "Escape") setText(null);
         }}
         className={[
-          "w-20 rounded-md border bg-card px-2 py-1",
+          "w-20 rounded-lg border bg-card px-2 py-1",
           fits ? (own === null ? "border-line" : "border-ink font-bold") : "border-warn",
         ].join(" ")}
       />

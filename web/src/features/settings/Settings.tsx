@@ -207,7 +207,7 @@ function Example({ layer }: { layer: ChoiceLayer }) {
   return (
     <dl
       aria-label="Example"
-      className="mt-3 grid grid-cols-[auto_1fr] gap-x-5 gap-y-1 rounded-lg border border-line bg-card p-3"
+      className="mt-3 grid grid-cols-[auto_1fr] gap-x-5 gap-y-1 rounded-lg border border-edge bg-card p-3"
       aria-live="polite"
     >
       {example.data?.map((bar, index) => (
@@ -348,7 +348,7 @@ function WordField({
         onChange={(event) => setText(event.target.value)}
         onBlur={save}
         aria-invalid={!fits}
-        className={`w-48 rounded-md border bg-card px-2 py-1 ${fits ? "border-line" : "border-warn"}`}
+        className={`w-48 rounded-lg border bg-card px-2 py-1 ${fits ? "border-edge" : "border-warn"}`}
       />
       {fits && (isOwn || text !== null)
         ? given

@@ -39,7 +39,7 @@ export function BesidePanel({
   ];
   const rows = beside.data ?? [];
   return (
-    <section aria-label="Heard beside measured" className="mt-5 rounded-lg border border-line bg-card p-5">
+    <section aria-label="Heard beside measured" className="mt-5 rounded-lg border border-edge bg-card p-5">
       <h2 className="mb-2 font-bold">What you heard, beside it</h2>
       <Choice
         label="Lay beside"

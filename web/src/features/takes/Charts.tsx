@@ -23,7 +23,7 @@ export function Charts({ checked, onShow }: { checked: CheckDocument; onShow: Sh
 
 function Card({ title, says, children }: { title: string; says: string; children: ReactNode }) {
   return (
-    <section aria-label={title} className="min-w-0 rounded-lg border border-line bg-card p-5">
+    <section aria-label={title} className="min-w-0 rounded-lg border border-edge bg-card p-5">
       <h2 className="font-bold">{title}</h2>
       <p className="mb-2 text-sm text-quiet">{says}</p>
       {children}

@@ -9,7 +9,7 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
   const { tempo, together } = checked;
   const { pooled } = checked;
   return (
-    <details className="mt-5 rounded-lg border border-line bg-card p-5">
+    <details className="mt-5 rounded-lg border border-edge bg-card p-5">
       <summary className="cursor-pointer font-bold">Figures</summary>
       <div className="mt-3 grid items-start gap-x-8 gap-y-5 text-sm md:grid-cols-2">
         <Table

@@ -25,7 +25,7 @@ export function Findings({
   const skips = checked.skips;
   if (!more.length && !stops.length && !skips.length) return null;
   return (
-    <section aria-label="More findings" className="mt-5 rounded-lg border border-line bg-card p-5">
+    <section aria-label="More findings" className="mt-5 rounded-lg border border-edge bg-card p-5">
       <h2 className="mb-1 font-bold">{said.length ? "More of this take" : "Places to look at"}</h2>
       <ul className="divide-y divide-line">
         {more.map((one) => (

@@ -26,7 +26,7 @@ export function Note({ piece, take }: { piece: Piece; take: Take }) {
     <label className="mt-5 block">
       <span className="font-bold">Note</span>
       <textarea
-        className="mt-1 block w-full rounded-md border border-line bg-paper p-2"
+        className="mt-1 block w-full rounded-lg border border-edge bg-paper p-2"
         rows={3}
         maxLength={4000}
         value={text}

@@ -56,7 +56,7 @@ export function Overrule({ take, said, pieceId }: { take: Take; said: Verdict["s
             required
             value={reason}
             onChange={(event) => setReason(event.target.value)}
-            className="mt-1 block w-full rounded-md border border-line bg-paper p-2"
+            className="mt-1 block w-full rounded-lg border border-edge bg-paper p-2"
           />
         </label>
         <Button type="submit" disabled={overrule.isPending || !reason.trim()}>

@@ -80,7 +80,7 @@ function Unjudged({ piece, take }: { piece: Piece; take: Take }) {
   const settings = take.settings as { hands: "right" | "left" | "both" };
   return (
     <>
-      <section aria-label="Verdict" className="mb-5 rounded-xl border-2 border-ink bg-card p-5">
+      <section aria-label="Verdict" className="mb-5 rounded-lg bg-card p-5">
         <p className="text-2xl font-bold first-letter:uppercase">{stateWords(take.state)}</p>
         <p className="mt-2">{words}</p>
         <div className="mt-5 flex flex-wrap gap-3">
@@ -128,7 +128,7 @@ function Judged({
   return (
     <>
       <div className="grid gap-8 xl:grid-cols-[minmax(0,1fr)_340px]">
-        <section aria-label="Verdict" className="rounded-xl border-2 border-ink bg-card p-5 xl:order-2 xl:self-start">
+        <section aria-label="Verdict" className="rounded-lg bg-card p-5 xl:order-2 xl:self-start">
           <p className="text-2xl font-bold first-letter:uppercase">
             {verdict.status === "could-not-follow" && verdict.place_text
               ? `Lap Tick lost its place at ${verdict.place_text}`

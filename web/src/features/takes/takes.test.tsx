@@ -138,6 +138,7 @@ describe("the list of takes", () => {
     overruled: null,
     verdict,
   };
+  const onSimulate = vi.fn();
   const list = (takes: Schemas["TakeShort"][]) => {
     serve({ "GET /api/pieces/1/takes": takes, "GET /api/pieces/1/listenings": [] });
     draw(
@@ -145,6 +146,7 @@ describe("the list of takes", () => {
         pieceId={1}
         asked={{ rung: "lap", bpm: 66, hands: "both", measures: null }}
         passageWords="whole piece"
+        onSimulate={onSimulate}
       />,
     );
   };

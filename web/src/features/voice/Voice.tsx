@@ -104,7 +104,7 @@ export function Voice({ system, onLanguage }: { system: System; onLanguage: (lan
             value={typed}
             maxLength={24}
             onChange={(event) => setTyped(event.target.value)}
-            className="w-36 rounded-md border border-line bg-card px-2 py-1"
+            className="w-36 rounded-lg border border-edge bg-card px-2 py-1"
           />
         </label>
         <Button type="submit" className="px-3 py-1" disabled={!typed.trim()}>
@@ -164,7 +164,7 @@ function OneWord({ word, system }: { word: Word; system: System | undefined }) {
             value={spoken}
             maxLength={24}
             onChange={(event) => setSpoken(event.target.value)}
-            className="w-28 rounded-md border border-line bg-paper px-2 py-1"
+            className="w-28 rounded-lg border border-edge bg-paper px-2 py-1"
           />
         </label>
         <Button disabled={state !== "idle"} onClick={() => void start()}>

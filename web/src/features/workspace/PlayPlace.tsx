@@ -10,8 +10,8 @@ export function PlayPlace({ desk }: { desk: DeskView }) {
   const hands = { hand: choice.hand, onHand: (hand: typeof choice.hand) => setChoice({ hand }) };
   const shared = { piece, options, choice: play, onChoice: setPlay, bpm: choice.bpm, ...hands };
   return (
-    <div className="grid gap-x-8 gap-y-3 lg:grid-cols-[minmax(0,1fr)_344px]">
-      <div className="min-w-0 max-lg:order-2 lg:col-start-2 lg:row-span-2 lg:row-start-1">
+    <div className="grid gap-x-8 gap-y-3 xl:grid-cols-[minmax(0,1fr)_344px] xl:grid-rows-[auto_1fr]">
+      <div className="min-w-0 max-xl:order-2 xl:col-start-2 xl:row-span-2 xl:row-start-1">
         <PlayCard
           {...shared}
           counts={desk.counts}
@@ -24,10 +24,10 @@ export function PlayPlace({ desk }: { desk: DeskView }) {
           stand={<StandSwitch desk={desk} />}
         />
       </div>
-      <div className="min-w-0 max-lg:order-1 lg:col-start-1 lg:row-start-1">
+      <div className="min-w-0 max-xl:order-1 xl:col-start-1 xl:row-start-1">
         <WorkedRuler desk={desk} />
       </div>
-      <div className="min-w-0 max-lg:order-3 lg:col-start-1 lg:row-start-2">
+      <div className="min-w-0 max-xl:order-3 xl:col-start-1 xl:row-start-2">
         <PlayChoices {...shared} />
       </div>
     </div>

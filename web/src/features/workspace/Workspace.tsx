@@ -95,7 +95,7 @@ function Workspace({ piece, options }: { piece: Piece; options: Schemas["PlayOpt
     ),
   };
   return (
-    <main id="main" className="mx-auto max-w-[1480px] px-3 pt-2 pb-[40vh] md:px-8 md:pt-3 md:pb-13">
+    <main id="main" className="mx-auto max-w-[1480px] px-3 pt-2 pb-[40vh] md:px-8 md:pt-3 xl:pb-13">
       <Titled title={`${piece.title} · ${VIEWS.find(([key]) => key === view)?.[1]}`} />
       <PieceHead piece={piece} />
       <ViewTabs view={view} canWrite={piece.is_entered} onShow={show} />

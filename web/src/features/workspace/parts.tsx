@@ -23,7 +23,7 @@ export function PieceHead({ piece }: { piece: Piece }) {
           {piece.composer ? ` · ${piece.composer}` : ""}
         </p>
       </div>
-      <div className="max-md:hidden">
+      <div className="w-72 max-md:hidden">
         <Choice
           label="Level"
           value={piece.level}

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from selenium.common.exceptions import StaleElementReferenceException
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 
 AXE = Path(__file__).resolve().parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
@@ -72,7 +73,8 @@ class Page:
         self.driver.execute_script(AXE.read_text(encoding="utf-8"))
         found = self.driver.execute_async_script(
             "const done = arguments[arguments.length - 1];"
-            "axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'best-practice']})"
+            "axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice'],"
+            "rules: {'target-size': {enabled: true}}})"
             ".then(r => done(r.violations.map(v => v.id + ': ' + v.nodes.map(n => n.html.slice(0, 120)).join(' | '))));"
         )
         return list(found)
@@ -94,6 +96,18 @@ class Page:
         if "view=roadmap" in self.driver.current_url:  # there is something to know about the file
             self.button("Ladder").click()
         self.sees("Say the count")
+
+    def remove(self, name: str) -> None:
+        """Removes a thing by the menu behind its sign."""
+        self.button(name).click()
+        menu = self.until(lambda: [m for m in self.driver.find_elements(By.CSS_SELECTOR, "[role=menu]") if m.is_displayed()])
+        menu[0].find_element(By.CSS_SELECTOR, "[role=menuitem]").click()  # type: ignore[index]
+
+    def count_of(self, measure: str, steps: int) -> None:
+        """Chooses a count of a bar by keyboard: its first one, and so many further on."""
+        self.button(f"Change a count of bar {measure}:").send_keys(Keys.ENTER)
+        for _ in range(steps):
+            self.button(f"Change a count of bar {measure}:").send_keys(Keys.ARROW_RIGHT)
 
     def wait_for_the_beat(self) -> float:
         """Waits until the count-in is over; returns the time (epoch) at which that was seen."""

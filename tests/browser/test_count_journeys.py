@@ -55,11 +55,11 @@ def test_from_a_score_to_a_count_sheet_and_back_in(site, open_browser, score_fil
     assert page.axe() == []
 
     # Another way of counting, at once on the ruler.
-    choose(page, "Words", "ta ka di mi")
+    choose(page, "Way of counting", "ta ka di mi")
     page.until(lambda: "Count: ta, ta, di" in driver.execute_script(RULER), what="the ruler is not counted anew")
 
     # One count said otherwise, by keyboard; it is listed, and can be taken back.
-    page.button("bar 1: di, strike").send_keys(Keys.ENTER)
+    page.count_of("1", 2)
     field = page.until(lambda: driver.find_elements(By.CSS_SELECTOR, "section[aria-label='Say it otherwise'] input"))[0]
     write(field, "hop")
     page.sees("says “hop”")
@@ -68,7 +68,7 @@ def test_from_a_score_to_a_count_sheet_and_back_in(site, open_browser, score_fil
     page.sees("says “hop”")
 
     # One bar counted in another beat; listed, and taken back.
-    page.button("bar 2: ").click()
+    page.button("Change a count of bar 2:").click()
     page.sees("All of bar 2")
     assert page.axe() == []
     choose(page, "The beat", "halves")
@@ -141,10 +141,11 @@ def test_nothing_scrolls_sideways(site, open_browser, score_file, width, height)
         page.sees(words)
         assert driver.execute_script(WIDE) <= width, view
         assert page.axe() == []
-    driver.get(f"{site.url}/settings")
-    page.sees("Levels and limits")
-    assert driver.execute_script(WIDE) <= width
-    assert page.axe() == []
+    for part, words in (("counting", "How we count"), ("syllables", "beat"), ("limits", "A fault is named"), ("voice", "voice")):
+        driver.get(f"{site.url}/settings/{part}")
+        page.sees(words)
+        assert driver.execute_script(WIDE) <= width, part
+        assert page.axe() == []
 
 
 def test_a_midi_file_is_read_another_way_while_one_looks(site, open_browser, tmp_path):
@@ -176,14 +177,21 @@ def test_settings_hold_for_pieces_without_a_choice_of_their_own(site, open_brows
     assert page.axe() == []
     example = "return document.querySelector('[aria-label=Example]').innerText.replace(/\\s+/g, ' ')"
     page.until(lambda: "1 2 & 3 trip let 4 e & a" in driver.execute_script(example))
-    field = driver.find_element(By.CSS_SELECTOR, "input[aria-label='Words for a beat in two']")
+    page.button("Syllables").click()
+    field = page.until(lambda: driver.find_elements(By.CSS_SELECTOR, "input[aria-label='Words for a beat in two']"))[0]
     write(field, "1 and")
+    page.sees("back to 1 &")
+    page.button("Counting").click()
     page.until(lambda: "1 2 and 3 trip let" in driver.execute_script(example))
-    write(driver.find_element(By.CSS_SELECTOR, "input[aria-label='Words for a beat in two']"), "one too many")
+    page.button("Syllables").click()
+    field = page.until(lambda: driver.find_elements(By.CSS_SELECTOR, "input[aria-label='Words for a beat in two']"))[0]
+    write(field, "one too many")
     page.sees("2 words, please")
     driver.get(f"{piece}?view=count")
     page.until(lambda: "Count: 1, 2, and, 3" in driver.execute_script(RULER))
-    driver.get(f"{site.url}/settings")
+    driver.get(f"{site.url}/settings/syllables")
     page.button("back to 1 &").click()
+    page.until(lambda: "back to 1 &" not in page.text())
+    page.button("Counting").click()
     page.until(lambda: "1 2 & 3 trip let" in driver.execute_script(example))
     assert page.errors() == []

@@ -22,7 +22,7 @@ WALTZ = [*RIGHT.split(), *LEFT.split()]
 def begin(page: Page, url: str, title: str, signature: str = "3/4") -> int:
     """Begins a passage from the shelf; its id."""
     page.driver.get(f"{url}/pieces")
-    page.button("Write a passage").click()
+    page.button("Write one").click()
     page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[role=dialog] input"))
     page.driver.find_element(By.CSS_SELECTOR, "[role=dialog] input").send_keys(title)
     choose(page, "Time signature", signature)

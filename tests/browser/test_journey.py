@@ -49,7 +49,10 @@ def test_from_a_dropped_score_to_a_checked_take_and_back(site, db, open_browser,
     page.driver.find_element(By.TAG_NAME, "h1").click()
     page.press("Space", " ")
     page.until(lambda: "Stop" in page.text())
-    moving = "return [...document.querySelectorAll('svg g[visibility=visible]')].map(g => g.getAttribute('transform')).join()"
+    moving = (
+        "return [...document.querySelectorAll('[data-cursor]')].filter(c => c.style.visibility === 'visible')"
+        ".map(c => c.style.transform).join()"
+    )
     first = page.until(lambda: driver.execute_script(moving), 12)
     page.until(lambda: driver.execute_script(moving) not in ("", first))
     page.press("Space", " ")
@@ -68,7 +71,7 @@ def test_from_a_dropped_score_to_a_checked_take_and_back(site, db, open_browser,
     planned = tap_passage(page, begin + 0.01, "1-3")
     page.sees("See this take", 20)
     page.button("See this take").click()
-    page.sees("strikes are there")
+    page.sees("Every note, nothing extra.")
     page.sees("Steady")
     assert page.axe() == []
     take_url = driver.current_url
@@ -93,13 +96,13 @@ def test_from_a_dropped_score_to_a_checked_take_and_back(site, db, open_browser,
     assert driver.find_element(By.CSS_SELECTOR, "textarea[rows='3']").get_attribute("value") == "even, try 72 next"
     assert len(driver.find_elements(By.CSS_SELECTOR, "svg g > title")) == pins
 
-    # Deleted, and brought back.
-    page.button("Delete").click()
-    page.sees("The take is deleted.")
+    # Removed, and brought back.
+    page.remove("More for this take")
+    page.sees("The take is removed.")
     page.until(lambda: "None yet" in page.text())
     page.button("Undo").click()
     page.until(lambda: "lap taps, bars 1–3 · at" in page.text())
-    page.sees("1 take, none of the whole piece clean")
+    page.sees("1 try so far")
     assert page.errors() == []
 
 
@@ -108,7 +111,8 @@ def test_the_simulated_student_with_a_fault_in_words(site, open_browser, score_f
     page = Page(driver)
     page.add_score(site.url, score_file)
     page.button("Lap taps").click()
-    page.button("simulated student").click()
+    page.button("A student to try it with").click()
+    page.button("Let the simulated student play").click()
     page.sees("Let the simulated student play")
     page.button("Add a fault").click()
     page.button("Fault: rushes").click()
@@ -146,7 +150,7 @@ def test_saying_the_count_and_an_untapped_take(site, open_browser, score_file):
     assert page.axe() == []
     page.press("Space", " ")
     page.sees("Nothing was tapped")
-    page.sees("1 take, none of the whole piece clean")
+    page.sees("1 try so far")
 
 
 @pytest.mark.clock
@@ -199,8 +203,8 @@ def test_on_a_phone(site, db, open_browser, score_file):
     assert page.axe() == []
     page.touch(page.button("bar 1, line 1, bar 1"))
     page.sees("Only bar 1")
-    page.touch(page.button("Record a take"))
-    page.sees("Throw it away")
+    page.touch(page.button("Record"))
+    page.sees("Discard")
     left, right = driver.find_elements(By.CSS_SELECTOR, "[aria-label='Tap zones'] button")
     assert min(left.rect["width"], right.rect["width"]) > 120
     assert left.rect["x"] < right.rect["x"]

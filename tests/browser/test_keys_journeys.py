@@ -123,9 +123,9 @@ def test_a_midi_file_is_checked_and_the_teacher_has_the_last_word(site, open_bro
     page.press("KeyN", "n")
     page.sees("I heard a slip", 20)
     assert page.axe() == []
-    page.until(lambda: "0 slips" in page.text(), 15)
+    page.until(lambda: "nothing marked yet" in page.text(), 15)
     page.press("KeyJ", "j")
-    page.sees("1 slip")
+    page.sees("1 slip marked")
     page.press("Space", " ")
     page.sees("1 slip marked: kept below.")
 

@@ -149,9 +149,9 @@ def test_a_file_in_counted_overridden_pencilled_on_paper_and_out_and_in_again(si
 
     page.button("Count").click()
     page.sees("How it is counted")
-    choose(page, "Words", "ta ka di mi")
+    choose(page, "Way of counting", "ta ka di mi")
     page.until(lambda: "Count: ta, ta, di" in driver.execute_script(RULER), what="the ruler is not counted anew")
-    page.button("bar 1: di, strike").send_keys(Keys.ENTER)
+    page.count_of("1", 2)
     page.until(lambda: driver.find_elements(By.CSS_SELECTOR, "section[aria-label='Say it otherwise'] input"))
     driver.refresh()  # the place stays chosen
     field = page.until(lambda: driver.find_elements(By.CSS_SELECTOR, "section[aria-label='Say it otherwise'] input"))[0]
@@ -265,6 +265,7 @@ def test_names_limits_and_phrases(site, open_browser, score_file):
     page.sees("Levels and limits")
     choose(page, "We say", "crotchet")
     page.until(lambda: "crotchet, quaver, minim" in page.button("We say:").text)
+    page.button("Levels and limits").click()
     limit = "input[aria-label='off the tempo asked for, elementary (%)']"
     field = page.until(lambda: driver.find_elements(By.CSS_SELECTOR, limit))[0]
     write(field, "90")

@@ -96,7 +96,7 @@ def test_tap_tempo_rounds_and_silent_bars(site, open_browser):
     page.press("KeyL", "l")
     page.sees("over and over")
     choose(page, "each next one", "straight on")
-    choose(page, "Silent", "1 bar of 2: keep the beat")
+    choose(page, "Click drops out", "1 bar of 2: keep the beat")
     page.driver.find_element(By.CSS_SELECTOR, "h1").click()  # a list that was chosen from by keyboard keeps its Space
     page.driver.execute_script("document.activeElement.blur()")
     page.press("Space", " ")
@@ -182,7 +182,7 @@ def test_her_own_voice_recorded_placed_and_taken_back(site, open_browser, spoken
         f"--use-file-for-fake-audio-capture={spoken_take}",
     )  # fmt: skip
     page = Page(open_browser(flags=flags))
-    page.driver.get(f"{site.url}/settings")
+    page.driver.get(f"{site.url}/settings/voice")
     page.sees("The counting voice")
     words = page.driver.find_element(By.CSS_SELECTOR, "[aria-label='Words of the voice']")
     next(b for b in words.find_elements(By.CSS_SELECTOR, "button") if b.text.startswith("&")).click()
@@ -209,7 +209,7 @@ def test_her_own_voice_recorded_placed_and_taken_back(site, open_browser, spoken
 
 def test_a_word_of_her_own_choosing(site, open_browser):
     page = Page(open_browser())
-    page.driver.get(f"{site.url}/settings")
+    page.driver.get(f"{site.url}/settings/voice")
     page.sees("The counting voice")
     field = page.driver.find_element(By.CSS_SELECTOR, "[aria-label='The counting voice'] form input")
     field.send_keys("even three")
@@ -222,7 +222,7 @@ def test_a_word_of_her_own_choosing(site, open_browser):
 
 def test_no_microphone_says_so(site, open_browser):
     page = Page(open_browser())
-    page.driver.get(f"{site.url}/settings")
+    page.driver.get(f"{site.url}/settings/voice")
     page.sees("The counting voice")
     page.button("words in a row").click()
     page.sees("The voice stays as it was.", 20)

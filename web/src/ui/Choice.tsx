@@ -43,6 +43,8 @@ export function Choice<T extends string>(props: ChoiceProps<T>) {
   const { label, value, options, hideLabel = false, hint } = props;
   const [isNew, onUse] = useFirstUse(`hint.${label}`);
   const [pressed, setPressed] = useState(false);
+  // A button that has the focus is not taken away from under it: only what is drawn later is a list from the start.
+  const [wasLoaded] = useState(isLoaded);
   const hintId = useId();
   const explained = hint !== undefined && isNew ? hintId : undefined;
   const shown = options.find(([key]) => key === value)?.[1] ?? value;
@@ -70,7 +72,7 @@ export function Choice<T extends string>(props: ChoiceProps<T>) {
   return (
     <div className="relative flex flex-wrap items-center gap-x-2 gap-y-1">
       {hideLabel ? null : <span className="text-quiet">{label}</span>}
-      {pressed || isLoaded ? (
+      {pressed || wasLoaded ? (
         <Suspense fallback={closed}>
           <Listed {...props} hintId={explained} onUse={onUse} startsOpen={pressed} />
         </Suspense>

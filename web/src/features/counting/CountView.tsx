@@ -49,6 +49,12 @@ export function CountView({ piece, bpm, roadmapLine, sayIt }: Props) {
   const counts = useCounts(piece.id, bpm, hand);
   const chosen = chosenAt === null ? undefined : counts.data?.counts.find((one) => placeOf(one) === chosenAt);
   const setChosen = (one: Count | null) => setChosenAt(one && placeOf(one));
+  const step = (by: number) => {
+    const all = counts.data?.counts ?? [];
+    const at = all.findIndex((one) => one === chosen);
+    const next = all[at + by];
+    if (at >= 0 && next) setChosen(next);
+  };
   const ruler = useRef<RulerHandle>(null);
   const marks = useMemo(() => marksOf(counts.data), [counts.data]);
   const showBar = (onset: number) => {
@@ -112,6 +118,7 @@ export function CountView({ piece, bpm, roadmapLine, sayIt }: Props) {
             counts={counts.data}
             count={chosen}
             onDone={() => setChosen(null)}
+            onStep={step}
             sayIt={sayIt}
           />
         ) : null}
@@ -227,6 +234,7 @@ function Otherwise({
   hand,
   counts,
   count,
+  onStep,
   onDone,
   sayIt,
 }: {
@@ -235,6 +243,7 @@ function Otherwise({
   hand: HandChoice;
   counts: Counts;
   count: Count;
+  onStep: (by: number) => void;
   onDone: () => void;
   sayIt: Props["sayIt"];
 }) {
@@ -263,6 +272,14 @@ function Otherwise({
     );
   return (
     <section aria-label="Say it otherwise" className="mb-5 rounded-lg bg-card p-5">
+      <div className="float-right ml-3 flex gap-1">
+        <Button aria-label="The count before" className="px-3" onClick={() => onStep(-1)}>
+          ‹
+        </Button>
+        <Button aria-label="The count after" className="px-3" onClick={() => onStep(1)}>
+          ›
+        </Button>
+      </div>
       <h2 className="text-lg font-bold">
         Bar {count.measure}, where “{count.say}” is{" "}
         {count.kind === "strike" ? "struck" : count.kind === "hold" ? "held" : "silent"}

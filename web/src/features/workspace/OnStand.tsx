@@ -11,7 +11,7 @@ export const isOnStand = ({ state, isStand }: DeskView): boolean =>
   state.phase === "listening" ||
   (state.phase === "playing" && isStand);
 
-const TITLES: Record<string, string> = { count: "Say and tap", lap: "Tap now", play: "Play now" };
+const TITLES: Record<string, string> = { count: "Tap now", lap: "Tap now", play: "Play now" };
 
 export function OnStand({ desk }: { desk: DeskView }) {
   const { piece, counts, choice, settings, state, ruler } = desk;

@@ -20,7 +20,10 @@ class Page:
     def until(self, condition, seconds: float = 15, what: str = "") -> object:
         end = time.monotonic() + seconds
         while time.monotonic() < end:
-            found = condition()
+            try:
+                found = condition()
+            except StaleElementReferenceException:
+                found = None  # drawn anew while we looked
             if found:
                 return found
             time.sleep(0.02)
@@ -100,7 +103,9 @@ class Page:
     def remove(self, name: str) -> None:
         """Removes a thing by the menu behind its sign."""
         self.button(name).click()
-        menu = self.until(lambda: [m for m in self.driver.find_elements(By.CSS_SELECTOR, "[role=menu]") if m.is_displayed()])
+        menu = self.until(
+            lambda: [m for m in self.driver.find_elements(By.CSS_SELECTOR, "[role=menu]") if m.is_displayed()]
+        )
         menu[0].find_element(By.CSS_SELECTOR, "[role=menuitem]").click()  # type: ignore[index]
 
     def count_of(self, measure: str, steps: int) -> None:

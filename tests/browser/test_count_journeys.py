@@ -141,7 +141,12 @@ def test_nothing_scrolls_sideways(site, open_browser, score_file, width, height)
         page.sees(words)
         assert driver.execute_script(WIDE) <= width, view
         assert page.axe() == []
-    for part, words in (("counting", "How we count"), ("syllables", "beat"), ("limits", "A fault is named"), ("voice", "voice")):
+    for part, words in (
+        ("counting", "How we count"),
+        ("syllables", "beat"),
+        ("limits", "A fault is named"),
+        ("voice", "voice"),
+    ):
         driver.get(f"{site.url}/settings/{part}")
         page.sees(words)
         assert driver.execute_script(WIDE) <= width, part

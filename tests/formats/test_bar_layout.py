@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import importlib.util
+import json
 from itertools import pairwise
 from pathlib import Path
 
@@ -36,7 +37,7 @@ def test_the_table_of_letters_is_that_of_the_font():
     tool = importlib.util.module_from_spec(spec)
     spec.loader.exec_module(tool)
     for target in tool.TARGETS:
-        assert target.read_text(encoding="utf-8") == tool.written()
+        assert json.loads(target.read_text(encoding="utf-8")) == json.loads(tool.written())
     assert word_width("11", BOLD) == 2 * word_width("1", BOLD) > 2 * word_width("1", PLAIN)
 
 
@@ -109,6 +110,10 @@ def test_words_that_are_kept_never_overprint(placed, scale):
         assert before.offset_quarters * scale + before.width * fitted.size <= after.offset_quarters * scale + 1e-6
 
 
+def text_of(rows):
+    return thinned_text([name for row in rows for name in row.thinned])
+
+
 CROWDED = """<score-partwise><part-list><score-part id="P1"><part-name>P</part-name></score-part></part-list>
 <part id="P1">{bars}</part></score-partwise>"""
 
@@ -129,10 +134,10 @@ def test_one_crowded_bar_makes_itself_wide_and_no_other():
     score = crowded_score()
     rows = draw_rows(score, count_line(score, Hand.RIGHT), Hand.RIGHT, 1840, is_big=False)
     assert [row.shapes.count('font-weight="700"') for row in rows] == [2, 1, 1]
-    assert thinned_text(rows).startswith("Bar 3: a dot is a word")
+    assert text_of(rows).startswith("Bar 3: a dot is a word")
 
 
 def test_a_piece_that_has_room_leaves_no_word_out():
     score = demo_score("lantern-boat")
     for is_big in (False, True):
-        assert thinned_text(draw_rows(score, count_line(score, None), None, 1840, is_big=is_big)) == ""
+        assert text_of(draw_rows(score, count_line(score, None), None, 1840, is_big=is_big)) == ""

@@ -47,7 +47,7 @@ export const BarHeads = memo(function BarHeads({ row, ruler, passage, at, units,
             key={measure.start_quarters}
             data-bar={measure.start_quarters}
             className="absolute top-0 flex items-stretch justify-between text-sm leading-none whitespace-nowrap"
-            style={{ left: x, width, height: at.head - 4 }}
+            style={{ left: x, width, height: onBar ? at.head : at.head - 4 }}
           >
             {onBar ? (
               <button

@@ -31,7 +31,10 @@ export function More({ label, items }: { label: string; items: readonly (readonl
         aria-expanded={open}
         aria-controls={id}
         onClick={() => setOpen(!open)}
-        className="inline-flex size-9 items-center justify-center rounded-full text-quiet hover:bg-here hover:text-ink pointer-coarse:size-11"
+        className={[
+          "inline-flex size-9 items-center justify-center rounded-full text-quiet",
+          "hover:bg-here hover:text-ink pointer-coarse:size-11",
+        ].join(" ")}
       >
         <svg aria-hidden viewBox="0 0 16 16" width="16" height="16" fill="currentColor">
           <circle cx="3" cy="8" r="1.6" />

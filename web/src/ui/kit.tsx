@@ -95,7 +95,7 @@ export function ToastShelf({ children }: { children: ReactNode }) {
       <div
         role="status"
         aria-live="polite"
-        className="pointer-events-none fixed inset-x-0 bottom-4 z-40 flex flex-col items-center gap-2 px-3 max-md:top-2 max-md:bottom-auto"
+        className="pointer-events-none fixed inset-x-0 top-2 z-50 flex flex-col items-center gap-2 px-3"
       >
         {shelf.map((toast) => (
           <div

@@ -122,32 +122,32 @@ def _with_room(file: MusicXmlFile, counted: LineCount, hand: Hand | None) -> etr
     """The file's tree with a lyric under each strike as wide as what is said from there to the next."""
     tree = copy.deepcopy(file.tree)
     twins = dict(zip(file.tree.getroot().iter("note"), tree.getroot().iter("note"), strict=True))
-    carriers: dict[Quarters, str] = {}
+    # Of both hands each carries, for the library keeps room between words of one staff only.
+    carriers: dict[Quarters, dict[Hand, etree._Element]] = {}
     for note in file.score.notes:
         is_counted = note.is_strike and not note.is_grace and (hand is None or note.hand is hand)
-        # Of both hands the lower one carries, for its line is the one beneath.
-        if is_counted and (note.hand is Hand.LEFT or note.onset_quarters not in carriers):
-            carriers[note.onset_quarters] = note.id
+        if is_counted and note.id in file.elements:
+            carriers.setdefault(note.onset_quarters, {}).setdefault(note.hand, twins[file.elements[note.id]])
     number = str(highest_lyric(tree.getroot()) + 1)
     for bar, counts in zip(counted.by, counted.bars, strict=True):
-        carrier, said = None, ""
+        notes: Sequence[etree._Element] = ()
+        said = ""
         for count in counts:
             if count.kind is Kind.STRIKE:
-                _carry(carrier, said, number)
-                element = file.elements.get(carriers.get(bar.measure.start_quarters + count.offset_quarters, ""))
-                carrier, said = (None if element is None else twins[element]), shown_word(count)[0]
+                _carry(notes, said, number)
+                onset = bar.measure.start_quarters + count.offset_quarters
+                notes, said = tuple(carriers.get(onset, {}).values()), shown_word(count)[0]
             else:
                 said += f"{_BETWEEN}{shown_word(count)[0]}"
-        _carry(carrier, said, number)
+        _carry(notes, said, number)
     return tree.getroot()
 
 
-def _carry(note: etree._Element | None, said: str, number: str) -> None:
-    if note is None:
-        return
-    lyric = etree.SubElement(note, "lyric", number=number)
-    etree.SubElement(lyric, "syllabic").text = "single"
-    etree.SubElement(lyric, "text").text = _MARK + said
+def _carry(notes: Sequence[etree._Element], said: str, number: str) -> None:
+    for note in notes:
+        lyric = etree.SubElement(note, "lyric", number=number)
+        etree.SubElement(lyric, "syllabic").text = "single"
+        etree.SubElement(lyric, "text").text = _MARK + said
 
 
 def _drawn_bars(file: MusicXmlFile, root: etree._Element) -> list[etree._Element]:

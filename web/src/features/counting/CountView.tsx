@@ -177,10 +177,20 @@ function Sheet({ piece, bpm, hand }: { piece: Piece; bpm: number; hand: HandChoi
         />
       </div>
       <div className="mt-3 flex gap-5">
-        <a className="font-bold underline" href={address("pdf")} target="_blank" rel="noreferrer">
+        <a
+          className="flex min-h-11 items-center font-bold underline"
+          href={address("pdf")}
+          target="_blank"
+          rel="noreferrer"
+        >
           As PDF
         </a>
-        <a className="font-bold underline" href={address("html")} target="_blank" rel="noreferrer">
+        <a
+          className="flex min-h-11 items-center font-bold underline"
+          href={address("html")}
+          target="_blank"
+          rel="noreferrer"
+        >
           To print
         </a>
       </div>

@@ -163,15 +163,15 @@ function Face({ piece }: { piece: PieceShort }) {
     );
   return (
     <li className="relative border-b border-line pb-3 [content-visibility:auto] [contain-intrinsic-size:auto_170px]">
-      <div className="flex items-center gap-3">
+      <div className="flex items-center gap-3 max-md:flex-wrap max-md:gap-y-0">
         <Link
           to={`/pieces/${piece.id}`}
-          className="min-w-0 flex-1 truncate text-lg font-bold after:absolute after:inset-0 hover:underline"
+          className="flex min-h-9 min-w-0 flex-1 items-center truncate text-lg font-bold pointer-coarse:min-h-11 after:absolute after:inset-0 hover:underline"
         >
           {piece.title}
         </Link>
         {piece.unread ? null : (
-          <span className="text-sm text-quiet">
+          <span className="text-sm text-quiet max-md:order-last max-md:basis-full">
             {piece.signature} · {count(piece.bars, "bar")} · <TempoMark beat={piece} bpm={piece.target_bpm} size={16} />{" "}
             · {piece.level.replace("-", " ")}
           </span>

@@ -55,7 +55,10 @@ export function Stand({ piece, counts, hands, bpm, passageWords, title, ruler, c
   return (
     <section
       aria-label={title}
-      className="fixed inset-0 z-30 flex flex-col gap-1 bg-paper px-3 py-2 [@media(min-height:600px)]:gap-3 [@media(min-height:600px)]:px-5 [@media(min-height:600px)]:py-3"
+      className={[
+        "fixed inset-0 z-30 flex flex-col gap-1 bg-paper px-3 py-2",
+        "[@media(min-height:600px)]:gap-3 [@media(min-height:600px)]:px-5 [@media(min-height:600px)]:py-3",
+      ].join(" ")}
     >
       <header className="flex items-center gap-3">
         <p className="min-w-0 flex-1 truncate text-sm">

@@ -50,7 +50,7 @@ export function Settings() {
             <table className="w-full min-w-[860px] text-left">
               <thead>
                 <tr className="text-sm text-quiet">
-                  <th scope="col" className="py-1 pr-3 font-normal" />
+                  <td />
                   {COLUMNS.map((words) => (
                     <th key={words} scope="col" className="px-1 py-1 font-normal">
                       {words}

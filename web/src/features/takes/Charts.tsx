@@ -1,6 +1,7 @@
 /** A take in pictures: tempo bar by bar, the runs of equal notes, the hands where they meet. Every mark leads to its place. */
-import type { ReactNode } from "react";
+import type { ComponentProps, ReactNode } from "react";
 
+import { isTouch } from "../../lib/device";
 import { count, plainBpm } from "../../lib/words";
 import type { CheckDocument, Place } from "../../api/client";
 
@@ -32,6 +33,16 @@ function Card({ title, says, children }: { title: string; says: string; children
 }
 
 const HEIGHT = 112;
+
+/** A mark of a chart leads to its place; under a finger, which is wider than it, it is part of a picture. */
+function Spot(props: ComponentProps<"button">) {
+  if (!isTouch()) return <button type="button" {...props} />;
+  return (
+    <span role="img" aria-label={props["aria-label"]} className={props.className}>
+      {props.children}
+    </span>
+  );
+}
 
 /** Labels closer than this would cover each other. */
 const LABEL_PX = 14;
@@ -88,8 +99,7 @@ function TempoChart({ checked, onShow }: { checked: CheckDocument; onShow: Show 
                   key={`${bar.measure}.${bar.pass}`}
                   className="relative min-w-0 flex-1 border-l border-line first:border-l-0"
                 >
-                  <button
-                    type="button"
+                  <Spot
                     title={`bar ${bar.measure}: ${bar.bpm.toFixed(0)}`}
                     aria-label={`bar ${bar.measure}, tempo ${bar.bpm.toFixed(0)}`}
                     onClick={() => onShow({ measure: bar.measure, offset: "0", pass: bar.pass })}
@@ -100,7 +110,7 @@ function TempoChart({ checked, onShow }: { checked: CheckDocument; onShow: Show 
                       className={`absolute inset-x-[12%] rounded-full ${past ? "h-2.5 -mt-[5px] bg-warn" : "h-1.5 -mt-[3px] bg-ink"}`}
                       style={{ top: `${top}%` }}
                     />
-                  </button>
+                  </Spot>
                 </li>
               );
             })}
@@ -215,8 +225,7 @@ function TogetherChart({ checked, onShow }: { checked: CheckDocument; onShow: Sh
             const past = Math.abs(one.gap_ms) > limit;
             return (
               <li key={one.onset_quarters} className="relative min-w-0 flex-1">
-                <button
-                  type="button"
+                <Spot
                   onClick={() => onShow(one)}
                   className="absolute inset-0 hover:bg-ink/5"
                   title={`bar ${one.measure}: ${Math.abs(one.gap_ms).toFixed(0)} ms`}
@@ -233,7 +242,7 @@ function TogetherChart({ checked, onShow }: { checked: CheckDocument; onShow: Sh
                     ].join(" ")}
                     style={{ top: `${topOf(one.gap_ms, 0, reach)}%` }}
                   />
-                </button>
+                </Spot>
               </li>
             );
           })}

@@ -52,7 +52,10 @@ export function TakePage() {
 function Head({ piece, take }: { piece: Piece; take: Take }) {
   return (
     <header className="mb-3">
-      <Link to={`/pieces/${piece.id}?rung=${take.rung}`} className="font-bold underline">
+      <Link
+        to={`/pieces/${piece.id}?rung=${take.rung}`}
+        className="inline-flex min-h-8 items-center font-bold underline pointer-coarse:min-h-11"
+      >
         {piece.title}
       </Link>
       <Titled title={`Take of ${timeOf(take.created_at)} · ${piece.title}`} />

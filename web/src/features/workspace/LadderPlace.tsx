@@ -21,7 +21,12 @@ type Props = {
 export function LadderPlace({ desk, onRung, onMore, onSimulate }: Props) {
   const { piece, settings } = desk;
   return (
-    <div className="grid gap-x-8 gap-y-3 md:grid-cols-[176px_minmax(0,1fr)] xl:grid-cols-[176px_minmax(0,1fr)_320px] xl:grid-rows-[auto_1fr]">
+    <div
+      className={[
+        "grid gap-x-8 gap-y-3 md:grid-cols-[176px_minmax(0,1fr)]",
+        "xl:grid-cols-[176px_minmax(0,1fr)_320px] xl:grid-rows-[auto_1fr]",
+      ].join(" ")}
+    >
       <div className="min-w-0 md:row-span-3 md:row-start-1 xl:row-span-2">
         <LadderView rungs={piece.rungs} current={settings.rung} onChoose={onRung} />
       </div>

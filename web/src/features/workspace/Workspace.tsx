@@ -120,7 +120,7 @@ function ViewTabs({ view, canWrite, onShow }: { view: View; canWrite: boolean; o
   return (
     <nav
       aria-label="Views of the piece"
-      className="mb-3 flex overflow-x-auto border-b border-line md:mb-5"
+      className="mb-3 flex overflow-x-auto border-b border-line md:mb-5 [@media(max-height:500px)]:mb-2"
       onKeyDown={(event) => {
         const by = event.key === "ArrowRight" ? 1 : event.key === "ArrowLeft" ? -1 : 0;
         const next = shown[(at + by + shown.length) % shown.length];
@@ -140,7 +140,7 @@ function ViewTabs({ view, canWrite, onShow }: { view: View; canWrite: boolean; o
           aria-current={view === key ? "page" : undefined}
           onClick={() => onShow(key)}
           className={[
-            "min-h-10 border-b-3 px-3 max-md:px-2 pointer-coarse:min-h-11",
+            "min-h-10 border-b-3 px-3 max-md:px-2 pointer-coarse:min-h-11 pointer-coarse:min-w-11",
             view === key ? "border-ink font-bold" : "border-transparent text-quiet hover:text-ink",
           ].join(" ")}
         >

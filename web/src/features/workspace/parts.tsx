@@ -12,7 +12,7 @@ export function PieceHead({ piece }: { piece: Piece }) {
   const update = useUpdatePiece(piece.id);
   const whole = piece.ruler.measures.filter((m) => m.bar_in_line > 0).length;
   return (
-    <header className="mb-1 flex flex-wrap items-center gap-x-5 gap-y-1 md:mb-2">
+    <header className="mb-1 flex flex-wrap items-center gap-x-5 gap-y-1 md:mb-2 [@media(max-height:500px)]:mb-0">
       <div className="flex min-w-0 flex-1 flex-wrap items-baseline gap-x-5">
         <h1 tabIndex={-1} className="truncate text-2xl font-bold max-md:text-lg focus:outline-none">
           {piece.title}
@@ -23,7 +23,7 @@ export function PieceHead({ piece }: { piece: Piece }) {
           {piece.composer ? ` · ${piece.composer}` : ""}
         </p>
       </div>
-      <div className="w-72 max-md:hidden">
+      <div className="w-72 max-md:hidden [@media(max-height:500px)]:hidden">
         <Choice
           label="Level"
           value={piece.level}
@@ -48,7 +48,7 @@ export function PassageLine({
 }) {
   if (!passage)
     return (
-      <p className="mb-2 text-sm text-quiet max-md:hidden">
+      <p className="mb-2 text-sm text-quiet max-md:hidden [@media(max-height:500px)]:hidden">
         Choose a bar’s number to work on that bar only<span className="max-md:hidden">; hold Shift for several</span>.
       </p>
     );

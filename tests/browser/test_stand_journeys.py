@@ -1,0 +1,177 @@
+"""On a music stand and in a hand: while a take runs, its zones, the row that is played and the way out stay inside the
+screen at every size; what is touched is as large as a finger; nothing is out of the keyboard's reach."""
+
+from __future__ import annotations
+
+import time
+
+import httpx2
+import pytest
+from page import Page
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from test_play_journeys import add
+
+pytestmark = pytest.mark.browser
+
+LAP = {"rung": "lap", "bpm": 66, "hands": "both", "faults": []}
+SIZES = [(1280, 800), (1180, 820), (820, 1180), (844, 390), (390, 844), (360, 740), (640, 400)]
+
+#: What lies outside the screen or under something else, by name. The row is the one under the cursor.
+OUTSIDE = """
+const box = (e) => e && e.getBoundingClientRect();
+const inside = (b) => b && b.width > 0 && b.left >= 0 && b.top >= 0 && b.right <= innerWidth + .5 && b.bottom <= innerHeight + .5;
+const free = (e) => { const b = box(e); const at = document.elementFromPoint(b.x + b.width / 2, b.y + b.height / 2);
+  return e.contains(at) || at?.contains(e); };
+const found = [];
+for (const zone of document.querySelectorAll('[aria-label="Tap zones"] button'))
+  if (!inside(box(zone)) || !free(zone)) found.push('zone ' + zone.innerText);
+const end = [...document.querySelectorAll('button')].find((b) => b.innerText === 'End');
+if (!end || !inside(box(end)) || !free(end)) found.push('End');
+const cursor = document.querySelector('[data-cursor]');
+if (cursor && cursor.style.visibility === 'visible') {
+  const middle = box(cursor.firstElementChild);
+  const row = [...document.querySelectorAll('[data-row]')].find((r) => box(r).top <= middle.y + 4 && box(r).bottom >= middle.bottom - 14);
+  if (!row) found.push('no row under the cursor');
+  else {
+    const b = box(row), frame = box(row.closest('[data-stand]'));
+    if (!inside(b) || b.bottom > frame.bottom + 1 || b.top < frame.top - 1) found.push('row ' + row.dataset.row);
+  }
+}
+if (document.documentElement.scrollWidth > innerWidth) found.push('sideways');
+return found;
+"""
+
+SEEN = "return [document.querySelector('[data-cursor]')?.style.visibility, document.querySelector('[data-count-now]')?.innerText]"
+
+
+@pytest.mark.clock
+@pytest.mark.parametrize(("width", "height"), SIZES, ids=[f"{w}x{h}" for w, h in SIZES])
+def test_nothing_leaves_the_screen_while_a_take_runs(site, open_browser, width, height):
+    """Sixteen bars of 2/4, looked at every second, tapped so that silence does not end it."""
+    driver = open_browser(width, height, touch=width < 1280 and (width, height) != (640, 400))
+    page = Page(driver)
+    piece = add(site, "copper-kettle-parade")
+    driver.execute_cdp_cmd(
+        "Page.addScriptToEvaluateOnNewDocument",
+        {"source": f"localStorage['laptick.choice.{piece}'] = JSON.stringify({{bpm: 144}})"},
+    )
+    driver.get(f"{site.url}/pieces/{piece}?rung=lap")
+    page.sees("Record")
+    page.button("Record").click()
+    page.until(lambda: driver.execute_script(SEEN)[0] == "visible", 20, "it does not begin")
+    rows, looks, end = set(), 0, time.monotonic() + 14
+    while time.monotonic() < end and driver.find_elements(By.CSS_SELECTOR, "[aria-label='Tap zones']"):
+        page.press("KeyJ", "j")
+        assert driver.execute_script(OUTSIDE) == []
+        visible, word = driver.execute_script(SEEN)
+        if visible == "visible":
+            assert word not in ("", "…")
+            looks += 1
+            rows.add(
+                driver.execute_script("return document.querySelector('[data-cursor]').style.transform.split(',')[1]")
+            )
+        time.sleep(0.9)
+    assert looks >= 8
+    assert len(rows) >= 2
+    page.button("Discard").click()
+    page.sees("Takes")
+    assert page.errors() == []
+
+
+#: Everything that can be touched and is smaller than a finger, but for links in the middle of a sentence.
+SMALL = """
+return [...document.querySelectorAll('button, a[href], input, summary, [role=option], [role=menuitem]')].filter((e) => {
+  const b = e.getBoundingClientRect();
+  if (!b.width || !b.height || getComputedStyle(e).visibility === 'hidden' || e.closest('[hidden], .sr-only')) return false;
+  if (e.matches('.sr-only') || e.type === 'file') return false;
+  if (e.tagName === 'A' && e.closest('p, li') && getComputedStyle(e).display === 'inline') return false;
+  if (b.right < 0 || b.bottom < 0) return false;
+  const label = e.closest('label')?.getBoundingClientRect();
+  const high = Math.max(b.height, label?.height ?? 0), wide = Math.max(b.width, label?.width ?? 0);
+  return high < 43.5 || wide < 43.5;
+}).map((e) => `${e.tagName} ${Math.round(e.getBoundingClientRect().width)}x${Math.round(e.getBoundingClientRect().height)} `
+  + (e.getAttribute('aria-label') || e.innerText || e.outerHTML.slice(0, 80)));
+"""
+
+
+VIEWS = ["ladder", "play", "count", "roadmap", "pencil", "ask"]
+
+
+def test_everything_is_as_large_as_a_finger(site, open_browser):
+    driver = open_browser(390, 844, touch=True)
+    page = Page(driver)
+    piece = add(site, "harbour-steps")
+    take = httpx2.post(f"{site.url}/api/pieces/{piece}/takes/simulated", json=LAP, timeout=60).json()["id"]
+    places = [f"/pieces/{piece}?view={view}" for view in VIEWS]
+    places += ["/pieces", f"/pieces/{piece}/takes/{take}"]
+    places += [f"/settings/{part}" for part in ("counting", "syllables", "limits", "voice")]
+    for place in places:
+        driver.get(f"{site.url}{place}")
+        page.until(lambda: driver.find_elements(By.CSS_SELECTOR, "main h1"))
+        page.until(lambda: "…" not in driver.find_element(By.TAG_NAME, "main").text[:40])
+        time.sleep(0.5)
+        assert driver.execute_script("return matchMedia('(pointer: coarse)').matches")
+        assert driver.execute_script(SMALL) == [], place
+        assert driver.execute_script("return document.documentElement.scrollWidth") <= 390, place
+        assert page.axe() == [], place
+
+
+@pytest.mark.parametrize(("width", "height"), SIZES, ids=[f"{w}x{h}" for w, h in SIZES])
+def test_the_ruler_is_in_the_first_screen(site, open_browser, width, height):
+    driver = open_browser(width, height, touch=width < 1280 and (width, height) != (640, 400))
+    page = Page(driver)
+    piece = add(site, "harbour-steps")
+    for view in ("ladder", "play", "count"):
+        driver.get(f"{site.url}/pieces/{piece}?view={view}")
+        page.until(lambda: driver.find_elements(By.CSS_SELECTOR, "[data-row] svg"))
+        foot = driver.execute_script(
+            "const f = document.querySelector('[data-foot]'); return f && getComputedStyle(f).position === 'fixed' ?"
+            " f.getBoundingClientRect().top : innerHeight"
+        )
+        row = driver.find_element(By.CSS_SELECTOR, "[data-row='0']").rect
+        assert row["y"] + row["height"] <= foot, view
+
+
+def test_play_along_is_within_fifteen_stops_and_the_skip_link_leads_to_the_heading(site, open_browser):
+    driver = open_browser()
+    page = Page(driver)
+    piece = add(site, "harbour-steps")
+    driver.get(f"{site.url}/pieces/{piece}")
+    page.until(lambda: driver.find_elements(By.CSS_SELECTOR, "[data-row]"))
+    body = driver.find_element(By.TAG_NAME, "body")
+    stops = []
+    for _ in range(15):
+        body.send_keys(Keys.TAB)
+        stops.append(
+            driver.execute_script("return document.activeElement.innerText || document.activeElement.ariaLabel")
+        )
+        if "Play along" in stops[-1]:
+            break
+    assert "Play along" in stops[-1], stops
+    assert "To what this page is about" in stops[0]
+    driver.get(f"{site.url}/pieces/{piece}")
+    page.until(lambda: driver.find_elements(By.CSS_SELECTOR, "[data-row]"))
+    driver.find_element(By.TAG_NAME, "body").send_keys(Keys.TAB)
+    driver.switch_to.active_element.send_keys(Keys.ENTER)
+    assert driver.switch_to.active_element.text == "Harbour Steps"
+    # Every place names itself, and begins at its heading.
+    assert driver.title.startswith("Harbour Steps · Ladder")
+    page.button("Settings").click()
+    page.until(lambda: driver.title.startswith("Counting · Settings"))
+    page.until(lambda: driver.switch_to.active_element.text == "Settings")
+
+
+def test_a_dialog_scrolls_within_the_screen(site, open_browser):
+    driver = open_browser(640, 400)
+    page = Page(driver)
+    driver.get(f"{site.url}/pieces")
+    page.sees("The shelf is empty.")
+    page.press("Slash", "?")
+    panel = page.until(lambda: driver.find_elements(By.CSS_SELECTOR, "[role=dialog] [tabindex='0']"))[0]
+    assert panel.rect["height"] <= 400
+    assert driver.execute_script("return arguments[0].scrollHeight > arguments[0].clientHeight", panel)
+    close = page.button("Close")
+    driver.execute_script("arguments[0].focus()", close)
+    assert 0 <= close.rect["y"] <= 400 - close.rect["height"]
+    assert page.axe() == []

@@ -34,11 +34,14 @@ function Card({ title, says, children }: { title: string; says: string; children
 
 const HEIGHT = 112;
 
-/** A mark of a chart leads to its place; under a finger, which is wider than it, it is part of a picture. */
-function Spot(props: ComponentProps<"button">) {
-  if (!isTouch()) return <button type="button" {...props} />;
+/** Marks closer than this leave no room to point at one of them. */
+const MOST_POINTED = { tempo: 30, together: 12 };
+
+/** A mark of a chart leads to its place; where there is no room to point at it, it is part of a picture. */
+function Spot({ isNarrow, ...props }: ComponentProps<"button"> & { isNarrow: boolean }) {
+  if (!isTouch() && !isNarrow) return <button type="button" {...props} />;
   return (
-    <span role="img" aria-label={props["aria-label"]} className={props.className}>
+    <span role="img" aria-label={props["aria-label"]} title={props.title} className={props.className}>
       {props.children}
     </span>
   );
@@ -100,6 +103,7 @@ function TempoChart({ checked, onShow }: { checked: CheckDocument; onShow: Show 
                   className="relative min-w-0 flex-1 border-l border-line first:border-l-0"
                 >
                   <Spot
+                    isNarrow={tempo.per_measure.length > MOST_POINTED.tempo}
                     title={`bar ${bar.measure}: ${bar.bpm.toFixed(0)}`}
                     aria-label={`bar ${bar.measure}, tempo ${bar.bpm.toFixed(0)}`}
                     onClick={() => onShow({ measure: bar.measure, offset: "0", pass: bar.pass })}
@@ -226,6 +230,7 @@ function TogetherChart({ checked, onShow }: { checked: CheckDocument; onShow: Sh
             return (
               <li key={one.onset_quarters} className="relative min-w-0 flex-1">
                 <Spot
+                  isNarrow={gaps.length > MOST_POINTED.together}
                   onClick={() => onShow(one)}
                   className="absolute inset-0 hover:bg-ink/5"
                   title={`bar ${one.measure}: ${Math.abs(one.gap_ms).toFixed(0)} ms`}

@@ -17,8 +17,8 @@ FONT = ROOT / "src/laptick/fonts/atkinson-hyperlegible-next-latin-wght-normal.wo
 TARGETS = (ROOT / "src/laptick/fonts/letter_widths.json", ROOT / "web/src/ruler/letter_widths.json")
 WEIGHTS = (400, 800)
 
-#: Printable letters of the Latin alphabets that words are said in.
-LETTERS = [chr(code) for code in (*range(0x20, 0x7F), *range(0xA1, 0x180))]
+#: Signs, and the letters of the western languages that words are said in.
+LETTERS = [chr(code) for code in (*range(0x20, 0x7F), *range(0xC0, 0x100))]
 
 
 def widths(weight: int) -> dict[str, float]:

@@ -4,7 +4,7 @@ import { defineConfig } from "vitest/config";
 
 export default defineConfig({
   plugins: [react(), tailwindcss()],
-  build: { sourcemap: false, assetsInlineLimit: 0 },
+  build: { manifest: true, sourcemap: false, assetsInlineLimit: 0 },
   server: { proxy: { "/api": "http://127.0.0.1:8000" } },
   test: { environment: "jsdom", include: ["src/**/*.test.{ts,tsx}"] },
 });

@@ -277,6 +277,9 @@ def test_the_page_is_served_with_its_guards(db, tmp_path):
         assert "immutable" in client.get("/assets/a.js").headers["cache-control"]
         assert client.get("/..%2fsecret.txt").text != "secret"
         assert client.get("/api/typo").status_code == 404
+        # A page of before an update asks for a part that is gone: it is told so, and not given a page in its place.
+        gone = client.get("/assets/before.js")
+        assert (gone.status_code, gone.json()["error"]["code"]) == (404, "not-found")
 
 
 @pytest.mark.parametrize("number", ["1e99999999", "1e2000000", "1/0", "-1", "0.5"])

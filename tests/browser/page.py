@@ -98,7 +98,7 @@ class Page:
         self.until(lambda: "/pieces/" in self.driver.current_url)
         if "view=roadmap" in self.driver.current_url:  # there is something to know about the file
             self.button("Ladder").click()
-        self.sees("Say the count")
+        self.until(lambda: self.driver.find_elements(By.CSS_SELECTOR, "[data-row] svg"))
 
     def remove(self, name: str) -> None:
         """Removes a thing by the menu behind its sign."""

@@ -3,9 +3,12 @@ screen at every size; what is touched is as large as a finger; nothing is out of
 
 from __future__ import annotations
 
+import base64
+import re
 import time
 
 import httpx2
+import pypdfium2
 import pytest
 from page import Page
 from selenium.webdriver.common.by import By
@@ -45,7 +48,6 @@ return found;
 SEEN = "return [document.querySelector('[data-cursor]')?.style.visibility, document.querySelector('[data-count-now]')?.innerText]"
 
 
-@pytest.mark.clock
 @pytest.mark.parametrize(("width", "height"), SIZES, ids=[f"{w}x{h}" for w, h in SIZES])
 def test_nothing_leaves_the_screen_while_a_take_runs(site, open_browser, width, height):
     """Sixteen bars of 2/4, looked at every second, tapped so that silence does not end it."""
@@ -175,3 +177,70 @@ def test_a_dialog_scrolls_within_the_screen(site, open_browser):
     driver.execute_script("arguments[0].focus()", close)
     assert 0 <= close.rect["y"] <= 400 - close.rect["height"]
     assert page.axe() == []
+
+
+#: How far what is on the screen has jumped, with no hand in it.
+SHIFTED = """
+const done = arguments[0]; let sum = 0;
+new PerformanceObserver((list) => { for (const e of list.getEntries()) if (!e.hadRecentInput) sum += e.value; })
+  .observe({type: 'layout-shift', buffered: true});
+setTimeout(() => done(sum), 300);
+"""
+
+
+def test_nothing_jumps_while_a_view_is_opened(site, open_browser):
+    driver = open_browser()
+    page = Page(driver)
+    piece = add(site, "harbour-steps")
+    for place in (
+        "/pieces",
+        *(f"/pieces/{piece}?view={view}" for view in VIEWS),
+        "/settings/counting",
+        "/settings/limits",
+    ):
+        driver.get(f"{site.url}{place}")
+        page.until(lambda: driver.find_elements(By.CSS_SELECTOR, "main h1"))
+        time.sleep(1.2)
+        assert driver.execute_async_script(SHIFTED) < 0.05, place
+
+
+def test_a_printed_view_holds_every_bar_and_no_control(site, open_browser):
+    driver = open_browser()
+    page = Page(driver)
+    piece = add(site, "copper-kettle-parade")
+    for view in ("ladder", "play", "count"):
+        driver.get(f"{site.url}/pieces/{piece}?view={view}")
+        page.until(lambda: driver.find_elements(By.CSS_SELECTOR, "[data-row]"))
+        printed = driver.execute_cdp_cmd("Page.printToPDF", {"preferCSSPageSize": False, "printBackground": True})
+        document = pypdfium2.PdfDocument(base64.b64decode(printed["data"]))
+        text = " ".join(one.get_textpage().get_text_range() for one in document)
+        for bar in range(1, 17):
+            assert re.search(rf"(?<!\d){bar}(?!\d)", text), (view, bar)
+        for control in ("Play along", "Record", "Shortcuts", "Roadmap", "As PDF"):
+            assert control not in text, (view, control)
+        # Nothing runs over the edge of the paper: its last millimetres are white.
+        for one in document:
+            picture = one.render(scale=1, grayscale=True).to_numpy()
+            assert picture[:, -12:].min() > 200, view
+        assert len(document) <= 6
+
+
+def test_the_cursor_steps_where_motion_is_unwelcome(site, open_browser):
+    driver = open_browser()
+    driver.execute_cdp_cmd(
+        "Emulation.setEmulatedMedia", {"features": [{"name": "prefers-reduced-motion", "value": "reduce"}]}
+    )
+    page = Page(driver)
+    piece = add(site, "harbour-steps")
+    driver.get(f"{site.url}/pieces/{piece}")
+    page.until(lambda: driver.find_elements(By.CSS_SELECTOR, "[data-row]"))
+    page.press("Space", " ")
+    page.until(lambda: driver.execute_script(SEEN)[0] == "visible", 20)
+    seen = set()
+    end = time.monotonic() + 4
+    while time.monotonic() < end:
+        seen.add(driver.execute_script("return document.querySelector('[data-cursor]').style.transform"))
+        time.sleep(0.02)
+    page.press("Space", " ")
+    # Four seconds at 66 are four to five beats: a place a count, not one a frame.
+    assert 3 <= len(seen) <= 12

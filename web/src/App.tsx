@@ -9,7 +9,7 @@ import { forgetPending, pendingTakes } from "./session/pending";
 import { loaded, sessionBegun } from "./lib/loading";
 import { count } from "./lib/words";
 import { Titled } from "./ui/Titled";
-import { Button, Loading, Problem, ToastShelf } from "./ui/kit";
+import { Button, LoadingPlace, Problem, ToastShelf } from "./ui/kit";
 
 const Shortcuts = lazy(() =>
   loaded(import("./features/shortcuts/Shortcuts")).then((it) => ({ default: it.Shortcuts })),
@@ -31,6 +31,7 @@ export function App() {
         <ToastShelf>
           <a
             href="#main"
+            data-screen-only=""
             className="absolute left-3 z-50 -translate-y-20 rounded-lg bg-ink px-5 py-2 font-bold text-card focus:translate-y-2"
             onClick={(event) => {
               event.preventDefault();
@@ -41,7 +42,7 @@ export function App() {
           </a>
           <Head />
           <Unsent />
-          <Suspense fallback={<Loading what="Opening" />}>
+          <Suspense fallback={<LoadingPlace title="Lap Tick" what="Opening" />}>
             <Routes>
               <Route path="/" element={<Navigate to="/pieces" replace />} />
               <Route path="/pieces" element={<Shelf />} />

@@ -52,6 +52,7 @@ export const BarHeads = memo(function BarHeads({ row, ruler, passage, at, units,
             {onBar ? (
               <button
                 type="button"
+                data-kept=""
                 aria-pressed={chosen}
                 aria-label={spokenName(measure)}
                 className={[

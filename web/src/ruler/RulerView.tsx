@@ -4,6 +4,7 @@
  * shows a take: each played strike is a pin on its written place, leaning left when early, right when late.
  */
 import { type Ref, memo, useImperativeHandle, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { flushSync } from "react-dom";
 
 import type { Count, Counts, Ruler } from "../api/client";
 import { isTouch } from "../lib/device";
@@ -36,6 +37,9 @@ type Props = {
   handle?: Ref<RulerHandle>;
 };
 
+/** What a page of paper holds between its margins. */
+const PAPER_PX = 660;
+
 const NO_COUNTS: readonly Count[] = [];
 const NO_MARKS: Mark[] = [];
 const NO_NAMES: readonly Name[] = [];
@@ -65,10 +69,19 @@ export const RulerView = memo(function RulerView({
   useLayoutEffect(() => {
     const element = box.current;
     if (!element) return;
-    const observer = new ResizeObserver(() => setWidth(element.clientWidth));
+    const measure = () => setWidth(element.clientWidth);
+    const observer = new ResizeObserver(measure);
     observer.observe(element);
-    setWidth(element.clientWidth);
-    return () => observer.disconnect();
+    measure();
+    // Paper is narrower than most screens: the rows are laid anew for it, and back.
+    const toPaper = () => flushSync(() => setWidth(PAPER_PX));
+    window.addEventListener("beforeprint", toPaper);
+    window.addEventListener("afterprint", measure);
+    return () => {
+      observer.disconnect();
+      window.removeEventListener("beforeprint", toPaper);
+      window.removeEventListener("afterprint", measure);
+    };
   }, []);
 
   const units = useMemo(

@@ -72,6 +72,16 @@ export function Loading({ what }: { what: string }) {
   );
 }
 
+/** A place that is not there yet: named, so that a reader knows where he is. */
+export function LoadingPlace({ title, what }: { title: string; what: string }) {
+  return (
+    <main id="main">
+      <h1 className="sr-only">{title}</h1>
+      <Loading what={what} />
+    </main>
+  );
+}
+
 type Toast = { id: number; text: string; undo?: () => void };
 const Toasts = createContext<(text: string, undo?: () => void) => void>(() => undefined);
 

@@ -149,7 +149,7 @@ function Sheet({ piece, bpm, hand }: { piece: Piece; bpm: number; hand: HandChoi
   const address = (format: "pdf" | "html") =>
     `/api/pieces/${piece.id}/sheet?bpm=${bpm}&hand=${hand}&paper=${paper}&big=${big}&shows=${shows}&format=${format}`;
   return (
-    <section aria-label="Count sheet" className="mt-8 rounded-lg bg-card p-5">
+    <section data-screen-only="" aria-label="Count sheet" className="mt-8 rounded-lg bg-card p-5">
       <h2 className="text-lg font-bold">Count sheet</h2>
       <div className="mt-2 grid gap-2">
         <Choice label="Shows" value={shows} options={SHOWS} onChange={setShows} />

@@ -38,7 +38,7 @@ export function PlayCard(props: Props) {
   const { piece, choice, onChoice, bpm, hand, session, state, options } = props;
   const playing = state.phase === "playing";
   return (
-    <section aria-label="Play along" className="rounded-lg bg-card p-5">
+    <section data-screen-only="" aria-label="Play along" className="rounded-lg bg-card p-5">
       <div>
         <OneOf label="What is played" value={choice.mode} options={MODES} onChange={(mode) => onChoice({ mode })} />
         <div className="max-xl:hidden">
@@ -99,7 +99,12 @@ export function PlayChoices(
 ) {
   const { choice, onChoice, hand, options } = props;
   return (
-    <div role="group" aria-label="How it is played" className="mb-3 flex flex-wrap items-center gap-x-5 gap-y-2">
+    <div
+      data-screen-only=""
+      role="group"
+      aria-label="How it is played"
+      className="mb-3 flex flex-wrap items-center gap-x-5 gap-y-2"
+    >
       <Choice label="Hands" value={hand} options={HANDS} onChange={props.onHand} />
       {choice.mode === "play" ? <RoundChoices choice={choice} onChoice={onChoice} /> : null}
       {choice.mode === "echo" ? (

@@ -70,7 +70,7 @@ export function RungCard({
 }: Props) {
   const busy = state.phase !== "idle";
   return (
-    <section aria-label="This rung" className="rounded-lg bg-card p-5">
+    <section data-screen-only="" aria-label="This rung" className="rounded-lg bg-card p-5">
       <h2 className="text-lg font-bold">{rung.title}</h2>
       <p className="mb-2 text-quiet">{rung.what}</p>
 

@@ -68,10 +68,20 @@ export function Stand({ piece, counts, hands, bpm, passageWords, title, ruler, c
           </span>
         </p>
         <span role="group" aria-label="Size of the counts" className="flex gap-1 max-[500px]:hidden">
-          <Button aria-label="Smaller counts" className="px-3" disabled={type === sizes[0]} onClick={() => step(-1)}>
+          <Button
+            aria-label="A−, smaller counts"
+            className="px-3"
+            disabled={type === sizes[0]}
+            onClick={() => step(-1)}
+          >
             A−
           </Button>
-          <Button aria-label="Larger counts" className="px-3" disabled={type === sizes.at(-1)} onClick={() => step(1)}>
+          <Button
+            aria-label="A+, larger counts"
+            className="px-3"
+            disabled={type === sizes.at(-1)}
+            onClick={() => step(1)}
+          >
             A+
           </Button>
         </span>

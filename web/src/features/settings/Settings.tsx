@@ -7,7 +7,7 @@ import { useCountExample, useCountSystems, usePutStudioChoices, useStudioChoices
 import { compounds, densities, levels, namings, restSchools, systems as systemOptions } from "../../api/trade";
 import { Titled } from "../../ui/Titled";
 import { Choice } from "../../ui/Choice";
-import { Button, Loading, Problem } from "../../ui/kit";
+import { Button, LoadingPlace, Problem } from "../../ui/kit";
 import { CountWord } from "../../ui/CountText";
 import { SayIt } from "../voice/SayIt";
 import { JudgeAll } from "./JudgeAll";
@@ -25,7 +25,7 @@ export function Settings() {
         <Problem error={stored.error} />
       </main>
     );
-  if (!stored.data) return <Loading what="Fetching the settings" />;
+  if (!stored.data) return <LoadingPlace title="Settings" what="Fetching the settings" />;
   const choices: StudioChoices = stored.data;
   const studio: ChoiceLayer = choices.studio ?? {};
   const change = (part: Partial<ChoiceLayer>) =>

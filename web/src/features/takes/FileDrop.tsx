@@ -60,6 +60,7 @@ export function FileDrop({
     <div
       aria-label="A take from a file"
       role="group"
+      data-screen-only=""
       className={`mb-2 rounded-lg border-2 border-dashed px-3 py-2 ${over ? "border-ink bg-here" : "border-line"}`}
     >
       <input

@@ -11,7 +11,7 @@ import { RulerView } from "../../ruler/RulerView";
 import type { RulerHandle } from "../../ruler/layout";
 import { Titled } from "../../ui/Titled";
 import { More } from "../../ui/More";
-import { Button, Loading, Problem, useToast } from "../../ui/kit";
+import { Button, LoadingPlace, Problem, useToast } from "../../ui/kit";
 import { BesidePanel } from "./BesidePanel";
 import { Charts } from "./Charts";
 import { Figures } from "./Figures";
@@ -35,7 +35,7 @@ export function TakePage() {
         </Problem>
       </main>
     );
-  if (!piece.data || !take.data) return <Loading what="Opening the take" />;
+  if (!piece.data || !take.data) return <LoadingPlace title="A take" what="Opening the take" />;
   const { verdict, document } = take.data;
   return (
     <main id="main" className="mx-auto max-w-[1480px] px-5 pt-3 pb-13 md:px-8">

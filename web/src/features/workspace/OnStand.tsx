@@ -5,12 +5,6 @@ import { Stand } from "../practice/Stand";
 import { Button } from "../../ui/kit";
 import type { DeskView } from "./useDesk";
 
-export const isOnStand = ({ state, isStand }: DeskView): boolean =>
-  state.phase === "recording" ||
-  state.phase === "between" ||
-  state.phase === "listening" ||
-  (state.phase === "playing" && isStand);
-
 const TITLES: Record<string, string> = { count: "Tap now", lap: "Tap now", play: "Play now" };
 
 export function OnStand({ desk }: { desk: DeskView }) {

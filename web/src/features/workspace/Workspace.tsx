@@ -9,11 +9,11 @@ import { trade } from "../../api/trade";
 import { loaded } from "../../lib/loading";
 import { session } from "../../session/current";
 import { Titled } from "../../ui/Titled";
-import { Loading, Problem } from "../../ui/kit";
+import { Loading, LoadingPlace, Problem } from "../../ui/kit";
 import { RoadmapLine } from "../roadmap/RoadmapLine";
 import { SayIt } from "../voice/SayIt";
 import { LadderPlace } from "./LadderPlace";
-import { OnStand, isOnStand } from "./OnStand";
+import { isOnStand } from "./standing";
 import { PieceHead } from "./parts";
 import { useDesk } from "./useDesk";
 import { useDeskKeys } from "./useDeskKeys";
@@ -23,6 +23,7 @@ const CountView = lazy(() => loaded(import("../counting/CountView")).then((it) =
 const EntryView = lazy(() => loaded(import("../entry/EntryView")).then((it) => ({ default: it.EntryView })));
 const PencilView = lazy(() => loaded(import("../pencil/PencilView")).then((it) => ({ default: it.PencilView })));
 const RoadmapView = lazy(() => loaded(import("../roadmap/RoadmapView")).then((it) => ({ default: it.RoadmapView })));
+const OnStand = lazy(() => loaded(import("./OnStand")).then((it) => ({ default: it.OnStand })));
 const PlayPlace = lazy(() => loaded(import("./PlayPlace")).then((it) => ({ default: it.PlayPlace })));
 const Simulating = lazy(() => loaded(import("./Simulating")).then((it) => ({ default: it.Simulating })));
 
@@ -42,7 +43,7 @@ export function WorkspacePage() {
       </main>
     );
   }
-  if (!piece.data || !options.data) return <Loading what="Opening the piece" />;
+  if (!piece.data || !options.data) return <LoadingPlace title="A piece" what="Opening the piece" />;
   return <Workspace key={id} piece={piece.data} options={options.data} />;
 }
 
@@ -100,7 +101,9 @@ function Workspace({ piece, options }: { piece: Piece; options: Schemas["PlayOpt
       <PieceHead piece={piece} />
       <ViewTabs view={view} canWrite={piece.is_entered} onShow={show} />
       {isOnStand(desk) ? (
-        <OnStand desk={desk} />
+        <Suspense>
+          <OnStand desk={desk} />
+        </Suspense>
       ) : (
         <Suspense fallback={<Loading what="Opening" />}>{places[view]()}</Suspense>
       )}

@@ -100,7 +100,7 @@ export function Downloads({ piece }: { piece: Piece }) {
     ["format=csv", "the counts as a table (CSV)"],
   ] as const;
   return (
-    <details className="mt-8">
+    <details data-screen-only="" className="mt-8">
       <summary className="cursor-pointer font-bold">Download</summary>
       <ul className="mt-2 space-y-1 text-sm">
         {forms.map(([query, words]) => (

@@ -1,7 +1,7 @@
 """Scores that nobody here wrote, through everything: ``python benchmarks/corpus.py [how many, 200] [-o table.md]``.
 
-Each is read, counted, written out with its counts and read in again, played by the simulated student without a fault (on keys
-and in taps, its first forty bars), and checked. Printed: what was refused and why, what is wrong, whom a clean
+Each is read, counted, written out with its counts and read in again, played by the simulated student without a fault
+(on keys and in taps, its first forty bars), and checked. Printed: what was refused and why, what is wrong, whom a clean
 take was blamed. The table is docs/corpus.md.
 """
 
@@ -25,9 +25,10 @@ def table(outcomes: list[Outcome]) -> str:
     lines = [
         "# Scores that nobody here wrote",
         "",
-        "Made by `benchmarks/corpus.py`: scores of the corpus and the conformance set that ship with music21, spread",
-        "over their folders. Each was read, counted, written out with its counts and read in again, and its first forty",
-        "bars were played by the simulated student without a fault, on keys and in taps, and checked.",
+        "Made by `benchmarks/corpus.py`: scores of the corpus and the conformance set that ship with music21,",
+        "spread over their folders. Each was read, counted, written out with its counts and read in again, and",
+        "its first forty bars were played by the simulated student without a fault, on keys and in taps, and",
+        "checked (not those of fewer than four instants).",
         "",
         f"- {len(outcomes)} files: {len(read)} read, {len(outcomes) - len(read)} refused;"
         f" {sum(one.bars for one in read):,} bars, {sum(one.notes for one in read):,} notes.",

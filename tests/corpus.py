@@ -39,6 +39,10 @@ MOST_BARS, UNMARKED_BPM = 40, 60.0
 SLOWEST_BPM, FASTEST_BPM = 40.0, 132.0
 
 
+#: Fewer instants than this are no take: the conformance set has scores of a note or two.
+LEAST_INSTANTS = 4
+
+
 @dataclass(frozen=True)
 class Outcome:
     """What came of a file. ``refused``: why it was not read; ``blamed``: what a clean take was blamed for, by source;
@@ -139,7 +143,7 @@ def _played(score: Score, source: Source, seed: int) -> list[str] | None:
         )
     except LapTickError:
         return None
-    if not task.expected:
+    if len({expected.onset_quarters for expected in task.expected}) < LEAST_INSTANTS:
         return None
     level = (Level.FIRST_YEAR, Level.ELEMENTARY, Level.INTERMEDIATE, Level.ADVANCED)[seed % 4]
     judged = judge_take(task, simulate(task, level=level, seed=seed, source=source), limits_of(level, None))

@@ -155,3 +155,13 @@ def test_what_cannot_be_followed_has_no_figures_and_a_cure():
     assert (checked.measured, findings) == (None, [])
     assert verdict.status is Status.COULD_NOT_FOLLOW
     assert verdict.cure is not None
+
+
+def test_a_passage_that_begins_with_bars_of_rest_is_followed():
+    """Found by scores of others: the tempo at the beginning was that of a bar in which nothing is played."""
+    score = score_of("r/w | r/w | C5/q C5/q C5/q C5/q | C5/q C5/q C5/h | C5/q C5/q C5/q C5/q")
+    task = lap_task(score, assigned_bpm=60)
+    checked, findings, verdict = judged(task, played_by_hand(task, scale=0))
+    assert checked.followed
+    assert (findings, verdict.status) == ([], Status.STEADY)
+    assert checked.measured.fit.quarter_s_at(0.0) == pytest.approx(1.0)

@@ -22,8 +22,8 @@ _PROGRESS_NOW = "CAST(takes_changed AS CHAR)"
 
 @dataclass(frozen=True)
 class NewFace:
-    """``opening``: the strikes of the right and the left hand as shares of the opening bars, and where those begin; ``unread``: why the score
-    can no longer be read (everything else is empty then)."""
+    """``opening``: the strikes of the right and the left hand as shares of the opening bars, and where those begin;
+    ``unread``: why the score can no longer be read (everything else is empty then)."""
 
     signature: str
     bars: int

@@ -12,9 +12,11 @@ penalty is ours and measured in docs/checking.md.
 from __future__ import annotations
 
 import itertools
+import math
 from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from statistics import median
 from typing import TypeAlias
 
@@ -97,8 +99,17 @@ class BeatFit:
     bar_starts: tuple[float, ...]
 
     def quarter_s_at(self, onset_quarters: float) -> Seconds:
+        """Of a bar that was not played, as one of rests at the beginning, the tempo of the nearest that was."""
         index = bisect_left(self.bar_starts, onset_quarters + 1e-9, hi=len(self.bar_starts) - 1) - 1
-        return self.quarter_s[min(max(index, 0), len(self.quarter_s) - 1)]
+        return self._everywhere[min(max(index, 0), len(self.quarter_s) - 1)]
+
+    @cached_property
+    def _everywhere(self) -> tuple[Seconds, ...]:
+        played = [bar for bar, seconds in enumerate(self.quarter_s) if not math.isnan(seconds)]
+        return tuple(
+            self.quarter_s[min(played, key=lambda one: abs(one - bar))] if played and math.isnan(seconds) else seconds
+            for bar, seconds in enumerate(self.quarter_s)
+        )
 
 
 def fit_beat(

@@ -67,7 +67,7 @@ export function Marks({ row, marks, at }: { row: Row; marks: Mark[]; at: Heights
               <g key={index} fill="var(--color-quiet)">
                 <path d={`M${x} ${at.head - 1}v13`} stroke="var(--color-quiet)" strokeWidth={2} />
                 {room - shift > mark.text.length * 6.2 + 6 ? (
-                  <text x={x + 4 + shift} y={at.head + 10} fontSize={12}>
+                  <text x={x + 4 + shift} y={at.head + 8} fontSize={12}>
                     {mark.text}
                   </text>
                 ) : null}

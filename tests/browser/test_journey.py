@@ -184,7 +184,7 @@ def test_bad_files_are_told_and_the_shelf_stays(site, open_browser, tmp_path):
     page.sees("The shelf is empty.")
     assert page.axe() == []
     driver.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(bad))
-    page.sees("The XML is broken at line 1")
+    page.sees("The file is damaged, or breaks off, at line 1")
     page.sees("Nothing was changed.")
     page.sees("The shelf is empty.")
     driver.get(f"{site.url}/pieces/77")

@@ -241,7 +241,7 @@ def test_many_files_one_report_and_a_pasted_score(site, open_browser, score_file
     field = page.until(lambda: driver.find_elements(By.CSS_SELECTOR, "input[type=file]"))[0]
     field.send_keys(f"{score_file}\n{broken}\n{boat}")
     page.sees("2 scores added, 1 not")
-    page.sees("broken.musicxml: the XML is broken at line 1")
+    page.sees("broken.musicxml: the file is damaged, or breaks off, at line 1")
     page.sees("Lantern Boat from boat.musicxml")
     assert page.axe() == []
     page.button("Close").click()

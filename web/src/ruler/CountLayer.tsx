@@ -33,7 +33,7 @@ export function CountStrips({ row, counts, at, chosen, onCount }: StripProps) {
           <button
             key={measure.start_quarters}
             type="button"
-            aria-label={`Change a count of bar ${measure.number}: ${said}`}
+            aria-label={`Change a count of ${measure.bar_in_line === 0 ? "the pickup" : `bar ${measure.number}`}: ${said}`}
             aria-pressed={here >= 0}
             className="absolute z-10 cursor-pointer rounded-sm hover:bg-ink/5"
             style={{

@@ -61,12 +61,12 @@ export const Spans = memo(function Spans({ row, ruler, hands, at }: Props & { ha
 export function Names({ row, names, at }: { row: Row; names: readonly Name[]; at: Heights }) {
   const yOf = (hand: Name["hand"]) => (hand === "right" ? at.right : at.left);
   return (
-    <g fontSize={12} fontWeight={600} fill="#fff">
+    <g fontSize={14} fontWeight={600} fill="#fff">
       {names
         .filter((name) => holds(row, name.onset_quarters))
         .map((name) => (
           <g key={`${name.hand}${name.onset_quarters}`}>
-            <text x={xOf(row, name.onset_quarters) + 5} y={yOf(name.hand) + at.thick / 2 + 4.5}>
+            <text x={xOf(row, name.onset_quarters) + 5} y={yOf(name.hand) + at.thick / 2 + 5}>
               {name.text}
             </text>
             {name.tied_at === undefined ? null : (

@@ -39,7 +39,7 @@ export function Pins({ row, pins, limit_ms, at }: { row: Row; pins: Pin[]; limit
 
 export function Marks({ row, marks, at }: { row: Row; marks: Mark[]; at: Heights }) {
   return (
-    <g fontSize={13}>
+    <g fontSize={14}>
       {marks
         .filter((mark) => holds(row, mark.onset_quarters))
         .map((mark, index, here) => {
@@ -66,8 +66,8 @@ export function Marks({ row, marks, at }: { row: Row; marks: Mark[]; at: Heights
             return (
               <g key={index} fill="var(--color-quiet)">
                 <path d={`M${x} ${at.head - 1}v13`} stroke="var(--color-quiet)" strokeWidth={2} />
-                {room - shift > mark.text.length * 6.2 + 6 ? (
-                  <text x={x + 4 + shift} y={at.head + 8} fontSize={12}>
+                {room - shift > mark.text.length * 7.2 + 6 ? (
+                  <text x={x + 4 + shift} y={at.head + 8} fontSize={14}>
                     {mark.text}
                   </text>
                 ) : null}

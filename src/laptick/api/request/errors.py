@@ -53,7 +53,10 @@ def install_error_handlers(app: FastAPI) -> None:
     @app.exception_handler(RequestValidationError)
     def on_validation(request: Request, error: RequestValidationError) -> JSONResponse:
         first = error.errors()[0] if error.errors() else {"loc": (), "msg": "not understood"}
-        where = ".".join(str(part) for part in first["loc"] if part != "body") or None
+        if first["loc"][:1] == ("path",):
+            # An address with letters where a number should be: nobody typed a field wrong.
+            return error_answer(404, "not-found", "there is nothing at this address.", todo="Go back to the pieces.")
+        where = ".".join(str(part) for part in first["loc"] if part not in ("body", "query")) or None
         return error_answer(
             422,
             "bad-request",

@@ -12,7 +12,6 @@ from __future__ import annotations
 
 import io
 import lzma
-import re
 import struct
 import zipfile
 import zlib
@@ -98,10 +97,8 @@ def _parse(data: bytes, filename: str) -> etree._Element:
             raise ScoreError(
                 "this is no score: neither MusicXML nor MIDI.", where=filename, kept=_KEPT, todo=_TODO
             ) from None
-        # The library says the line again, in words of its own.
-        what = re.sub(r"( line \d+)?(, line \d+)?(, column \d+)?$", "", _plain(error.msg))
         raise ScoreError(
-            f"the XML is broken at line {line}: {what}.",
+            f"the file is damaged, or breaks off, at line {line}.",
             where=f"{filename}, line {line}",
             kept=_KEPT,
             todo=_TODO,

@@ -166,7 +166,10 @@ function Face({ piece }: { piece: PieceShort }) {
       <div className="flex items-center gap-3 max-md:flex-wrap max-md:gap-y-0">
         <Link
           to={`/pieces/${piece.id}`}
-          className="flex min-h-9 min-w-0 flex-1 items-center truncate text-lg font-bold pointer-coarse:min-h-11 after:absolute after:inset-0 hover:underline"
+          className={[
+            "flex min-h-9 min-w-0 flex-1 items-center truncate text-lg font-bold",
+            "after:absolute after:inset-0 hover:underline pointer-coarse:min-h-11",
+          ].join(" ")}
         >
           {piece.title}
         </Link>

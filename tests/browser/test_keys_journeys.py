@@ -43,8 +43,9 @@ def takes(site, piece: int) -> list[dict]:
 def test_the_stand_in_goes_the_way_of_a_real_keyboard(site, open_browser):
     page = Page(open_browser())
     piece = open_keys(page, site)
+    page.button("A student to try it with").click()
     page.button("Use the stand-in").click()
-    page.sees("The simulated student plays on it when you record.")
+    page.sees("the simulated student plays on it when you record.")
     assert page.axe() == []
     page.button("bar 1, line 1, bar 1").click()
     page.sees("Only bar 1")

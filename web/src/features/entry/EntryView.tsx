@@ -140,7 +140,7 @@ function Desk({ piece, entry, bpm }: { piece: Piece; entry: Entry; bpm: number }
     <div className="grid gap-x-8 gap-y-5 lg:grid-cols-[minmax(0,1fr)_300px]">
       <div className="min-w-0">
         {kept && isOlder ? (
-          <Older onUse={() => go({ ...typing, bars: kept.bars })} onThrow={() => forgetKept(piece.id)} />
+          <Older onUse={() => go({ ...typing, bars: kept.bars })} onDiscard={() => forgetKept(piece.id)} />
         ) : null}
         {put.error ? (
           <div className="mb-3">
@@ -280,7 +280,7 @@ function drawing(piece: Piece, typing: Typing, whole: number, upbeat: number) {
 }
 
 /** Something typed on this device for another version of the passage. */
-function Older({ onUse, onThrow }: { onUse: () => void; onThrow: () => void }) {
+function Older({ onUse, onDiscard }: { onUse: () => void; onDiscard: () => void }) {
   const [isOpen, setOpen] = useState(true);
   if (!isOpen) return null;
   return (
@@ -299,11 +299,11 @@ function Older({ onUse, onThrow }: { onUse: () => void; onThrow: () => void }) {
         look="quiet"
         className="ml-5"
         onClick={() => {
-          onThrow();
+          onDiscard();
           setOpen(false);
         }}
       >
-        Throw it away
+        Discard it
       </Button>
     </div>
   );

@@ -1,28 +1,17 @@
 /** Which keyboard is listened to, and what to do where there is none. */
 import { useEffect, useSyncExternalStore } from "react";
 
-import { count } from "../../lib/words";
 import { type Keyboards, STAND_IN } from "../../sound/keyboard";
 import { Choice } from "../../ui/Choice";
 import { Button } from "../../ui/kit";
 
-export function KeyboardChoice({
-  keyboards,
-  faults,
-  onPlan,
-  disabled,
-}: {
-  keyboards: Keyboards;
-  /** How many faults the student on the stand-in has. */
-  faults: number;
-  onPlan: () => void;
-  disabled: boolean;
-}) {
+export function KeyboardChoice({ keyboards, disabled }: { keyboards: Keyboards; disabled: boolean }) {
   const state = useSyncExternalStore(keyboards.subscribe, keyboards.snapshot);
   useEffect(() => {
     if (state.access === "unasked" && state.chosen && state.chosen !== STAND_IN.id) void keyboards.open();
   }, [keyboards, state.access, state.chosen]);
-  const devices = [...state.devices, STAND_IN].map(({ id, name }) => [id, name] as const);
+  const isStandIn = state.chosen === STAND_IN.id;
+  const devices = state.devices.map(({ id, name }) => [id, name] as const);
   const shown = devices.some(([id]) => id === state.chosen) ? (state.chosen ?? "") : "";
   return (
     <div
@@ -30,18 +19,18 @@ export function KeyboardChoice({
       aria-label="Keyboard"
       className="grid grid-cols-[minmax(0,1fr)] gap-2 rounded-lg border border-line p-3"
     >
-      {state.access === "open" || state.chosen === STAND_IN.id ? (
+      {state.access === "open" && devices.length ? (
         <Choice
           label="Keyboard"
           value={shown}
-          options={shown ? devices : [["", "choose one"], ...devices]}
+          options={shown ? devices : [["", isStandIn ? "the stand-in" : "choose one"], ...devices]}
           onChange={(id) => {
             if (id) keyboards.choose(id);
           }}
         />
       ) : null}
       {state.access === "open" ? null : (
-        <p className="flex flex-wrap gap-x-3 gap-y-1">
+        <p>
           <Button
             look="quiet"
             disabled={disabled || state.access === "asking" || state.access === "unsupported"}
@@ -49,24 +38,11 @@ export function KeyboardChoice({
           >
             {state.access === "asking" ? "Asking the browser …" : "Look for a keyboard"}
           </Button>
-          {state.chosen === STAND_IN.id ? null : (
-            <Button look="quiet" onClick={() => keyboards.choose(STAND_IN.id)}>
-              Use the stand-in
-            </Button>
-          )}
         </p>
       )}
-      {state.chosen === STAND_IN.id ? (
-        <p>
-          It plays {faults ? `with ${count(faults, "fault")}` : "cleanly"}.{" "}
-          <Button look="quiet" disabled={disabled} onClick={onPlan}>
-            Change it …
-          </Button>
-        </p>
-      ) : null}
       <p role="status" className="text-sm text-quiet">
-        {state.chosen === STAND_IN.id
-          ? "The simulated student plays on it when you record."
+        {isStandIn
+          ? "The stand-in is chosen: the simulated student plays on it when you record."
           : WORDS[state.access](state.devices.length, state.lastKey)}
       </p>
     </div>

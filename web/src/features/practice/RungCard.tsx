@@ -38,7 +38,6 @@ type Props = {
   onMix: (mix: Mix) => void;
   onMore: () => void;
   keyboards: Keyboards;
-  onPlan: () => void;
   /** Whether the play-along goes onto the stand. */
   stand: ReactNode;
 };
@@ -65,7 +64,6 @@ export function RungCard({
   onMix,
   onMore,
   keyboards,
-  onPlan,
   stand,
 }: Props) {
   const busy = state.phase !== "idle";
@@ -115,14 +113,7 @@ export function RungCard({
         the whole piece in a row · now {passageWords}
       </p>
 
-      {rung.key === "play" ? (
-        <KeyboardChoice
-          keyboards={keyboards}
-          faults={choice.standIn?.faults.length ?? 0}
-          onPlan={onPlan}
-          disabled={busy}
-        />
-      ) : null}
+      {rung.key === "play" ? <KeyboardChoice keyboards={keyboards} disabled={busy} /> : null}
 
       <div className="mt-3 grid gap-2 border-t border-line pt-3">
         <Choice

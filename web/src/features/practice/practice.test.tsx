@@ -9,6 +9,7 @@ import { REST, type State } from "../../session/state";
 import { startMix } from "../../sound/mix";
 import { draw, serve } from "../../testing/draw";
 import { answers, counts, piece, take } from "../../testing/fixtures";
+import { DemoCorner } from "./DemoCorner";
 import { LadderView } from "./LadderView";
 import { Listening, LiveTake } from "./LiveTake";
 import { RungCard } from "./RungCard";
@@ -88,7 +89,6 @@ describe("the card of a rung", () => {
         onMix={onMix}
         onMore={() => undefined}
         keyboards={keyboards}
-        onPlan={() => undefined}
       />,
     );
   };
@@ -217,6 +217,39 @@ describe("while it runs", () => {
     expect(screen.getByRole("region", { name: "Tap now" })).toBeTruthy();
     expect(screen.getByText("the foot")).toBeTruthy();
     expect(document.querySelector("[data-count-now]")?.textContent).toBe("…");
+  });
+});
+
+describe("the demo corner", () => {
+  const show = (onKeys: boolean, faults = 0) => {
+    const [onSimulate, onPlan] = [vi.fn(), vi.fn()];
+    draw(
+      <DemoCorner
+        keyboards={keyboards}
+        onKeys={onKeys}
+        faults={faults}
+        disabled={false}
+        onSimulate={onSimulate}
+        onPlan={onPlan}
+      />,
+    );
+    fireEvent.click(screen.getByText(/A student to try it with/));
+    return { onSimulate, onPlan };
+  };
+
+  it("lets the simulated student play, on every rung", () => {
+    const { onSimulate } = show(false);
+    fireEvent.click(screen.getByRole("button", { name: /Let the simulated student play/ }));
+    expect(onSimulate).toHaveBeenCalledOnce();
+    expect(screen.queryByRole("button", { name: "Use the stand-in" })).toBeNull();
+  });
+
+  it("has a stand-in keyboard where it is played on keys", () => {
+    const { onPlan } = show(true, 2);
+    fireEvent.click(screen.getByRole("button", { name: "Use the stand-in" }));
+    expect(screen.getByText(/it plays with 2 faults/)).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: "Change it …" }));
+    expect(onPlan).toHaveBeenCalledOnce();
   });
 });
 

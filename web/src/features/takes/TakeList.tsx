@@ -1,11 +1,12 @@
 /** A piece's takes, newest first. */
+import type { ReactNode } from "react";
 import { Link } from "react-router";
 
 import type { Schemas } from "../../api/client";
 import { type TakeAsked, useDeleteTake, useTakes } from "../../api/queries/takes";
 import { rungName, stateWords, statusWords } from "../../api/trade";
 import { timeOf, plainBpm } from "../../lib/words";
-import { Button, Loading, Problem } from "../../ui/kit";
+import { Loading, Problem } from "../../ui/kit";
 import { FileDrop } from "./FileDrop";
 import { HeardList } from "./HeardList";
 import { KeptRow } from "./KeptRow";
@@ -43,12 +44,13 @@ export function TakeList({
   pieceId,
   asked,
   passageWords,
-  onSimulate,
+  demo,
 }: {
   pieceId: number;
   asked: TakeAsked;
   passageWords: string;
-  onSimulate: (() => void) | undefined;
+  /** For who is only looking. */
+  demo: ReactNode;
 }) {
   const takes = useTakes(pieceId);
   const remove = useDeleteTake(pieceId);
@@ -82,15 +84,7 @@ export function TakeList({
       </ul>
       {remove.error ? <Problem error={remove.error} /> : null}
       <HeardList pieceId={pieceId} />
-      <details className="mt-3" data-screen-only="">
-        <summary className="cursor-pointer py-2 text-quiet">Just looking? A student to try it with</summary>
-        <p className="mt-1">
-          A simulated student plays this rung with human timing, and with faults of your choice.{" "}
-          <Button disabled={!onSimulate} onClick={onSimulate}>
-            Let the simulated student play …
-          </Button>
-        </p>
-      </details>
+      {demo}
     </section>
   );
 }

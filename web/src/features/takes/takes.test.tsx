@@ -138,7 +138,6 @@ describe("the list of takes", () => {
     overruled: null,
     verdict,
   };
-  const onSimulate = vi.fn();
   const list = (takes: Schemas["TakeShort"][]) => {
     serve({ "GET /api/pieces/1/takes": takes, "GET /api/pieces/1/listenings": [] });
     draw(
@@ -146,7 +145,7 @@ describe("the list of takes", () => {
         pieceId={1}
         asked={{ rung: "lap", bpm: 66, hands: "both", measures: null }}
         passageWords="whole piece"
-        onSimulate={onSimulate}
+        demo={<p>the demo corner</p>}
       />,
     );
   };

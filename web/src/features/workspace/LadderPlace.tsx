@@ -2,6 +2,7 @@
 import type { RungKey } from "../../api/client";
 import { keyboards, session } from "../../session/current";
 import { CountPanel } from "../counting/CountPanel";
+import { DemoCorner } from "../practice/DemoCorner";
 import { LadderView } from "../practice/LadderView";
 import { RungCard } from "../practice/RungCard";
 import { TakeList } from "../takes/TakeList";
@@ -31,7 +32,7 @@ export function LadderPlace({ desk, onRung, onMore, onSimulate }: Props) {
         <LadderView rungs={piece.rungs} current={settings.rung} onChoose={onRung} />
       </div>
       <div className="min-w-0 max-md:order-3 md:col-start-2 md:row-start-2 xl:col-start-3 xl:row-span-2 xl:row-start-1">
-        <Card desk={desk} onMore={onMore} onSimulate={onSimulate} />
+        <Card desk={desk} onMore={onMore} />
       </div>
       <div className="min-w-0 max-md:order-2 md:col-start-2 md:row-start-1">
         <WorkedRuler desk={desk} />
@@ -58,7 +59,16 @@ function BelowRuler({ desk, onSimulate }: Pick<Props, "desk" | "onSimulate">) {
         pieceId={piece.id}
         asked={{ ...settings, rung: settings.rung === "count" ? "play" : settings.rung }}
         passageWords={desk.passageWords}
-        onSimulate={desk.idle ? () => onSimulate("take") : undefined}
+        demo={
+          <DemoCorner
+            keyboards={keyboards}
+            onKeys={settings.rung === "play"}
+            faults={desk.choice.standIn?.faults.length ?? 0}
+            disabled={!desk.idle}
+            onSimulate={() => onSimulate("take")}
+            onPlan={() => onSimulate("stand-in")}
+          />
+        }
       />
       <Downloads piece={piece} />
     </>
@@ -66,7 +76,7 @@ function BelowRuler({ desk, onSimulate }: Pick<Props, "desk" | "onSimulate">) {
 }
 
 /** What to do on this rung, and what came of it. */
-function Card({ desk, onMore, onSimulate }: Pick<Props, "desk" | "onMore" | "onSimulate">) {
+function Card({ desk, onMore }: Pick<Props, "desk" | "onMore">) {
   const { piece, settings, state, choice, setChoice, play, setPlay } = desk;
   const rung = piece.rungs.find((one) => one.key === settings.rung) ?? piece.rungs[0];
   if (!rung) return null;
@@ -85,7 +95,6 @@ function Card({ desk, onMore, onSimulate }: Pick<Props, "desk" | "onMore" | "onS
         keyboards={keyboards}
         session={session}
         state={state}
-        onPlan={() => onSimulate("stand-in")}
         stand={<StandSwitch desk={desk} />}
       />
     </div>

@@ -78,7 +78,9 @@ def main() -> None:
     time.sleep(1.5)
     save(wide, "take")
     open_page(wide, f"{harbour}?rung=play", 2.5)
-    wide.execute_script("[...document.querySelectorAll('summary')].find((s) => s.innerText.includes('to try it')).click()")
+    wide.execute_script(
+        "[...document.querySelectorAll('summary')].find((s) => s.innerText.includes('to try it')).click()"
+    )
     time.sleep(0.3)
     next(b for b in wide.find_elements("css selector", "button") if b.text == "Use the stand-in").click()
     time.sleep(0.8)

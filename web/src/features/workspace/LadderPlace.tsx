@@ -1,8 +1,9 @@
 /** The ladder of a piece: its rungs, the card of the rung one stands on, the ruler, and the takes. */
+import { Suspense, lazy } from "react";
+
 import type { RungKey } from "../../api/client";
+import { loaded } from "../../lib/loading";
 import { keyboards, session } from "../../session/current";
-import { CountPanel } from "../counting/CountPanel";
-import { DemoCorner } from "../practice/DemoCorner";
 import { LadderView } from "../practice/LadderView";
 import { RungCard } from "../practice/RungCard";
 import { TakeList } from "../takes/TakeList";
@@ -10,6 +11,10 @@ import { StandSwitch } from "./StandSwitch";
 import { WorkedRuler } from "./WorkedRuler";
 import { Downloads } from "./parts";
 import type { DeskView } from "./useDesk";
+
+/** What is looked for below the ruler is loaded after it. */
+const DemoCorner = lazy(() => loaded(import("../practice/DemoCorner")).then((it) => ({ default: it.DemoCorner })));
+const CountPanel = lazy(() => loaded(import("../counting/CountPanel")).then((it) => ({ default: it.CountPanel })));
 
 type Props = {
   desk: DeskView;
@@ -53,21 +58,25 @@ function BelowRuler({ desk, onSimulate }: Pick<Props, "desk" | "onSimulate">) {
   return (
     <>
       {counts ? (
-        <CountPanel pieceId={piece.id} bpm={settings.bpm} counts={counts} disabled={!desk.idle} onBar={showBar} />
+        <Suspense>
+          <CountPanel pieceId={piece.id} bpm={settings.bpm} counts={counts} disabled={!desk.idle} onBar={showBar} />
+        </Suspense>
       ) : null}
       <TakeList
         pieceId={piece.id}
         asked={{ ...settings, rung: settings.rung === "count" ? "play" : settings.rung }}
         passageWords={desk.passageWords}
         demo={
-          <DemoCorner
-            keyboards={keyboards}
-            onKeys={settings.rung === "play"}
-            faults={desk.choice.standIn?.faults.length ?? 0}
-            disabled={!desk.idle}
-            onSimulate={() => onSimulate("take")}
-            onPlan={() => onSimulate("stand-in")}
-          />
+          <Suspense>
+            <DemoCorner
+              keyboards={keyboards}
+              onKeys={settings.rung === "play"}
+              faults={desk.choice.standIn?.faults.length ?? 0}
+              disabled={!desk.idle}
+              onSimulate={() => onSimulate("take")}
+              onPlan={() => onSimulate("stand-in")}
+            />
+          </Suspense>
         }
       />
       <Downloads piece={piece} />

@@ -33,6 +33,8 @@ def words_of(row: NotationRow) -> list[Word]:
     root = etree.fromstring(row.svg.encode())
     found = []
     for text in root.iterfind(f".//{SVG}g[@class='counts']/{SVG}text"):
+        if text.get("class") == "unit":
+            continue
         size, weight = float(text.get("font-size").removesuffix("px")), int(text.get("font-weight"))
         said = text.text or ""
         found.append(

@@ -93,6 +93,14 @@ def test_the_sheet_shows_notes_ruler_or_both(shows):
     assert text.count("&") > 8
 
 
+def test_a_change_of_the_counted_note_is_announced_beneath_its_bar():
+    fine = "C5/q C5/s. C5/s. C5/s. C5/s. C5/s C5/e C5/s C5/e"
+    rows, _, _ = rows_of(score_xml(f"C5/q D5/q E5/q F5/q | {fine} | C5/w"))
+    root = [etree.fromstring(row.svg.encode()) for row in rows]
+    told = ["".join(text.itertext()) for one in root for text in one.iter() if text.get("class") == "unit"]
+    assert told == ["count eighths", "count quarters"]
+
+
 class TestLean:
     def test_it_is_the_same_picture(self):
         rows, _, _ = rows_of(demo_bytes("copper-kettle-parade"))

@@ -22,6 +22,7 @@ from lxml import etree
 from laptick.core.base.units import Quarters
 from laptick.core.counting.counting import LineCount
 from laptick.core.counting.counts import Count, Kind
+from laptick.core.counting.unit_changes import unit_changes
 from laptick.core.score.score import Hand, Measure, Score
 from laptick.formats.musicxml.file import MusicXmlFile
 from laptick.formats.musicxml_writing.counts import highest_lyric
@@ -280,7 +281,9 @@ def _row(system: etree._Element, score: Score, counted: LineCount, bars: range, 
     foot = _staff_foot(system)
     if baseline is None or (hand is None and baseline < foot):
         baseline = foot + BELOW_STAFF
-    high = max(high, baseline + MARGIN + 0.4 * TYPE)
+    announced = {change.measure_index: change.text for change in unit_changes(counted)}
+    under = [bar for bar in drawn if bar.measure.index in announced]
+    high = max(high, baseline + MARGIN + (0.4 * TYPE if not under else 2.2 * LABEL_TYPE))
     words, thinned = [], []
     for at, bar in enumerate(drawn):
         end = drawn[at + 1].instants[0][1] if at + 1 < len(drawn) and drawn[at + 1].instants else bar.right
@@ -288,6 +291,13 @@ def _row(system: etree._Element, score: Score, counted: LineCount, bars: range, 
         words += shapes
         if is_thinned:
             thinned.append(bar_name(bar.measure))
+    for bar in under:
+        # What is counted from here on, beneath its first word.
+        words.append(
+            f'<text class="unit" x="{bar.x(Quarters(0)):.0f}" y="{baseline + 1.4 * LABEL_TYPE:.0f}"'
+            f' font-size="{LABEL_TYPE:.0f}px" font-weight="400" font-family="{FAMILIES}">'
+            f"{escape(announced[bar.measure.index])}</text>"
+        )
     text = f'<g xmlns="http://www.w3.org/2000/svg" class="counts">{"".join(words)}</g>'
     (system if margin is None else margin).append(etree.fromstring(text))
     first = drawn[0].measure.line if drawn else 0

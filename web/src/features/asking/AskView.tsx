@@ -31,7 +31,7 @@ export function AskView({ piece }: { piece: Piece }) {
                   "w-full rounded-lg border px-3 py-2 text-left max-md:py-1",
                   one.kind === kind
                     ? "border-ink bg-card font-bold shadow-[inset_0_0_0_1px_var(--color-ink)]"
-                    : "border-line hover:bg-here",
+                    : "border-edge hover:bg-here",
                 ].join(" ")}
               >
                 {one.title}
@@ -125,7 +125,7 @@ function Card({ piece, question, onNext }: { piece: Piece; question: Question; o
       return "border-good bg-card font-bold text-good shadow-[inset_0_0_0_1px_var(--color-good)]";
     if (given.includes(option))
       return told ? "border-warn bg-card text-warn line-through" : "border-ink bg-ink font-bold text-card";
-    return "border-line bg-card hover:border-ink";
+    return "border-edge bg-card hover:border-ink";
   };
   return (
     <section aria-label="The question" className="rounded-lg bg-card p-5">

@@ -339,7 +339,7 @@ function Palette({
 }) {
   const naming = useNaming();
   const look = (isOn: boolean) =>
-    `rounded-md border px-2 py-2 text-left ${isOn ? "border-ink bg-ink font-bold text-card" : "border-line bg-card hover:border-ink"}`;
+    `rounded-lg border px-2 py-2 text-left ${isOn ? "border-ink bg-ink font-bold text-card" : "border-edge bg-card hover:border-ink"}`;
   return (
     <section
       aria-label="What can be typed"

@@ -138,7 +138,7 @@ function Field({
         }}
         className={[
           "w-20 rounded-lg border bg-card px-2 py-1",
-          fits ? (own === null ? "border-line" : "border-ink font-bold") : "border-warn",
+          fits ? (own === null ? "border-edge" : "border-ink font-bold") : "border-warn",
         ].join(" ")}
       />
       {fits ? null : (

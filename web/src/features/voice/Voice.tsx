@@ -73,7 +73,7 @@ export function Voice({ system, onLanguage }: { system: System; onLanguage: (lan
             }}
             className={[
               "rounded-md border-2 px-3 py-2",
-              one.reading === chosen ? "border-ink bg-here font-bold" : "border-line bg-card hover:border-ink",
+              one.reading === chosen ? "border-ink bg-here font-bold" : "border-edge bg-card hover:border-ink",
             ].join(" ")}
           >
             {one.say}

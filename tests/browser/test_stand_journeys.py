@@ -202,6 +202,7 @@ def test_nothing_jumps_while_a_view_is_opened(site, open_browser):
         page.until(lambda: driver.find_elements(By.CSS_SELECTOR, "main h1"))
         time.sleep(1.2)
         assert driver.execute_async_script(SHIFTED) < 0.05, place
+        assert page.axe() == [], place
 
 
 def test_a_printed_view_holds_every_bar_and_no_control(site, open_browser):
@@ -250,3 +251,23 @@ def test_the_cursor_steps_where_motion_is_unwelcome(site, open_browser):
     page.press("Space", " ")
     # Four seconds at 66 are four to five beats: a place a count, not one a frame.
     assert 3 <= len(seen) <= 12
+
+
+def test_forced_colours_keep_the_hands_the_current_rung_and_the_main_button(site, open_browser):
+    driver = open_browser()
+    driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": [{"name": "forced-colors", "value": "active"}]})
+    page = Page(driver)
+    piece = add(site, "harbour-steps")
+    driver.get(f"{site.url}/pieces/{piece}")
+    page.until(lambda: driver.find_elements(By.CSS_SELECTOR, "[data-row] svg rect"))
+    style = "return getComputedStyle(document.querySelector(arguments[0]))[arguments[1]]"
+    assert driver.execute_script(style, ".fill-righthand", "fill") != driver.execute_script(
+        style, ".fill-lefthand", "fill"
+    )
+    current, other = "nav[aria-label=Ladder] [aria-current]", "nav[aria-label=Ladder] button:not([aria-current])"
+    assert driver.execute_script(style, current, "outlineStyle") == "solid"
+    assert driver.execute_script(style, other, "outlineStyle") == "none"
+    main, plain = "[data-foot] button.bg-ink", "[data-foot] button:not(.bg-ink)"
+    assert driver.execute_script(style, main, "backgroundColor") != driver.execute_script(
+        style, plain, "backgroundColor"
+    )

@@ -33,7 +33,7 @@ export function LadderView({
                   "w-full rounded-lg px-3 py-2 text-left",
                   here
                     ? "bg-card shadow-[inset_0_0_0_2px_var(--color-ink)]"
-                    : "hover:bg-here max-md:border max-md:border-line",
+                    : "hover:bg-here max-md:border max-md:border-edge",
                 ].join(" ")}
               >
                 <span className="flex justify-between gap-2 font-bold">

@@ -36,7 +36,7 @@ _MADE_BY = re.compile(r"^(music|composed|words and music|musik|musique|música)\
 
 #: Who stands on a page too and did not compose.
 _OTHERS = re.compile(
-    r"^(arr(anged)?|edited|edition|words|text|lyrics?|transcribed|transcription|engraved|typeset)\b", re.IGNORECASE
+    r"^(arr(anged)?|edited|edition|words|text|lyrics?|transcr\w*|engraved|typeset)\b", re.IGNORECASE
 )
 
 #: Words that begin beyond this share of the page's width stand at its right.

@@ -2,7 +2,7 @@
  * Where it is now: one upright line that goes from row to row. It is moved by a transform and nothing of the page is
  * read for it; the page is looked at only when another row begins. Taps light up on the hand's side.
  */
-import { type Ref, useImperativeHandle, useRef } from "react";
+import { type Ref, useImperativeHandle, useRef, useState } from "react";
 
 import type { Counts } from "../api/client";
 import { type Row, holds, xOf } from "./geometry";
@@ -19,13 +19,14 @@ type Props = {
   onRow: (index: number) => void;
 };
 
-const isStill = () => window.matchMedia?.("(prefers-reduced-motion: reduce)").matches ?? false;
+const wantsStill = () => window.matchMedia?.("(prefers-reduced-motion: reduce)").matches ?? false;
 const LIGHT_MS = 220;
 
 export function Cursor({ rows, at, counts, handle, onRow }: Props) {
   const line = useRef<HTMLDivElement>(null);
   const lights = { right: useRef<HTMLDivElement>(null), left: useRef<HTMLDivElement>(null) };
   const known = useRef(-1);
+  const [isStill] = useState(wantsStill);
 
   useImperativeHandle(handle, () => ({
     move(onset) {
@@ -43,12 +44,12 @@ export function Cursor({ rows, at, counts, handle, onRow }: Props) {
       }
       if (!row || onset === null) return;
       // Where motion is unwelcome the line stands on the count and goes on at the next.
-      const shown = isStill() ? stepOf(row, onset, counts) : onset;
+      const shown = isStill ? stepOf(row, onset, counts) : onset;
       element.style.transform = `translate3d(${xOf(row, shown)}px, ${index * (at.bottom + ROW_GAP)}px, 0)`;
     },
     light(hand) {
       const element = lights[hand].current;
-      if (!element || isStill()) return;
+      if (!element || isStill) return;
       element.animate?.([{ opacity: 1 }, { opacity: 0 }], { duration: LIGHT_MS, easing: "ease-out" });
     },
   }));

@@ -35,9 +35,7 @@ _UNTITLED = {"untitled", "untitled score", "title", "no title", "score", "new sc
 _MADE_BY = re.compile(r"^(music|composed|words and music|musik|musique|música)\s*(by|von|de|:)+\s*", re.IGNORECASE)
 
 #: Who stands on a page too and did not compose.
-_OTHERS = re.compile(
-    r"^(arr(anged)?|edited|edition|words|text|lyrics?|transcr\w*|engraved|typeset)\b", re.IGNORECASE
-)
+_OTHERS = re.compile(r"^(arr(anged)?|edited|edition|words|text|lyrics?|transcr\w*|engraved|typeset)\b", re.IGNORECASE)
 
 #: Words that begin beyond this share of the page's width stand at its right.
 RIGHT_SHARE = 0.66

@@ -1,7 +1,7 @@
 /** One bar counted another way than its piece: its own words, density, beat or grouping. */
 import type { ChoiceLayer, Choices, Counts, Piece } from "../../api/client";
 import { useNaming } from "../../api/queries/studio";
-import { compounds, densities, type Naming, systems, beatsIn } from "../../api/trade";
+import { beatsIn, compounds, densities, restSchools, systems, type Naming } from "../../api/trade";
 import { Choice } from "../../ui/Choice";
 
 const AS_PIECE = ["", "as the piece"] as const;
@@ -35,18 +35,24 @@ export function BarChoices({
   return (
     <fieldset className="mt-3">
       <legend className="font-bold">All of bar {measure}</legend>
-      <div className="mt-1 grid gap-2 [&_.text-quiet]:w-20">
+      <div className="mt-1 grid gap-2 [&_.text-quiet]:w-32">
         <Choice
-          label="Words"
+          label="Way of counting"
           value={layer.system ?? ""}
           options={[AS_PIECE, ...systems()]}
           onChange={choose("system")}
         />
         <Choice
-          label="How much"
+          label="How much to say"
           value={layer.density ?? ""}
           options={[AS_PIECE, ...densities()]}
           onChange={choose("density")}
+        />
+        <Choice
+          label="In a rest say"
+          value={layer.rests ?? ""}
+          options={[AS_PIECE, ...restSchools()]}
+          onChange={choose("rests")}
         />
         {open?.has_units ? (
           <Choice

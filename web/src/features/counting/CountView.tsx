@@ -69,12 +69,13 @@ export function CountView({ piece, bpm, roadmapLine, sayIt }: Props) {
             label="Count of"
             value={hand}
             options={HANDS}
+            hint="Whose rhythm is counted: one hand’s, or what both make together."
             onChange={(value) => {
               setHand(value);
               setChosen(null);
             }}
           />
-          <fieldset className="flex overflow-hidden rounded-md border border-ink">
+          <fieldset className="flex overflow-hidden rounded-lg border border-edge">
             <legend className="sr-only">Shown as</legend>
             {(["ruler", "notation"] as const).map((one) => (
               <button

@@ -244,7 +244,7 @@ function Words({
     return onChange({ words: Object.fromEntries(given ? [...others, [`${key}:${entry}`, given]] : others) });
   };
   return (
-    <section aria-label="Words" className="mb-8">
+    <section aria-label="Syllables" className="mb-8">
       <h2 className="mb-2 text-xl font-bold">Words</h2>
       <div className="max-w-md">
         <Choice label="Of" value={key} options={systemOptions()} onChange={setKey} />

@@ -8,6 +8,7 @@ import { sendTake } from "./api/queries/takes";
 import { forgetPending, pendingTakes } from "./session/pending";
 import { loaded, sessionBegun } from "./lib/loading";
 import { count } from "./lib/words";
+import { WayOut } from "./ui/ProblemPlace";
 import { Titled } from "./ui/Titled";
 import { Button, LoadingPlace, Problem, ToastShelf } from "./ui/kit";
 
@@ -196,9 +197,7 @@ function Nowhere() {
     <main id="main" className="p-8">
       <Titled title="Nothing here" />
       <h1 className="text-2xl font-bold">There is nothing at this address.</h1>
-      <Link className="underline" to="/pieces">
-        To the pieces
-      </Link>
+      <WayOut to="/pieces">To the pieces</WayOut>
     </main>
   );
 }

@@ -18,7 +18,8 @@ if (element) {
       ),
     (error: unknown) =>
       root.render(
-        <main className="p-8">
+        <main className="grid gap-5 p-8">
+          <h1 className="text-2xl font-bold">Lap Tick could not start</h1>
           <Problem error={error}>
             <button type="button" className="mt-2 font-bold underline" onClick={() => location.reload()}>
               Try again

@@ -1,5 +1,5 @@
 /** The list of a choice, as it opens. Loaded when the first one is pressed. */
-import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from "@headlessui/react";
+import { Listbox, ListboxButton, ListboxOption, ListboxOptions, Portal } from "@headlessui/react";
 import { useEffect, useRef } from "react";
 
 import { BUTTON_LOOK, type ChoiceProps, OpensSign } from "./Choice";
@@ -21,6 +21,11 @@ export function ListedChoice<T extends string>({
   startsOpen,
 }: Props<T>) {
   const button = useRef<HTMLButtonElement>(null);
+  // The list belongs to the same part of the page as its button, for whoever goes from part to part by ear.
+  const part = useRef<HTMLElement>(null);
+  useEffect(() => {
+    part.current = button.current?.closest<HTMLElement>("main, [role=dialog]") ?? document.body;
+  }, []);
   useEffect(() => {
     if (!startsOpen) return;
     button.current?.focus();
@@ -39,21 +44,23 @@ export function ListedChoice<T extends string>({
         <span className="truncate">{shown}</span>
         <OpensSign />
       </ListboxButton>
-      <ListboxOptions
-        modal={false}
-        anchor={ANCHOR}
-        className="z-50 max-h-72 overflow-auto rounded-lg border border-ink bg-card py-1 shadow-lg"
-      >
-        {options.map(([key, words]) => (
-          <ListboxOption
-            key={key}
-            value={key}
-            className="flex min-h-9 cursor-pointer items-center px-3 data-focus:bg-here data-selected:font-bold pointer-coarse:min-h-11"
-          >
-            {words}
-          </ListboxOption>
-        ))}
-      </ListboxOptions>
+      <Portal.Group target={part}>
+        <ListboxOptions
+          modal={false}
+          anchor={ANCHOR}
+          className="z-50 max-h-72 overflow-auto rounded-lg border border-ink bg-card py-1 shadow-lg"
+        >
+          {options.map(([key, words]) => (
+            <ListboxOption
+              key={key}
+              value={key}
+              className="flex min-h-9 cursor-pointer items-center px-3 data-focus:bg-here data-selected:font-bold pointer-coarse:min-h-11"
+            >
+              {words}
+            </ListboxOption>
+          ))}
+        </ListboxOptions>
+      </Portal.Group>
     </Listbox>
   );
 }

@@ -183,7 +183,7 @@ function LookOut({
   if (!sights.length) return null;
   return (
     <details className="mt-3" open={isOpen}>
-      <summary className="cursor-pointer font-bold">What to look out for ({sights.length})</summary>
+      <summary className="cursor-pointer py-1 font-bold">What to look out for ({sights.length})</summary>
       <ul className="mt-1 divide-y divide-line">
         {sights.map((sight, index) => (
           <li key={index} className="flex flex-wrap items-baseline gap-x-3 py-1">
@@ -207,7 +207,7 @@ function Rests({ counts, onBar }: { counts: Counts; onBar: (onset_quarters: numb
   if (!counts.rests.length) return null;
   return (
     <details className="mt-3">
-      <summary className="cursor-pointer font-bold">Rests ({counts.rests.length})</summary>
+      <summary className="cursor-pointer py-1 font-bold">Rests ({counts.rests.length})</summary>
       <ul className="mt-1 divide-y divide-line">
         {counts.rests.map((rest) => (
           <li key={`${rest.hand} ${rest.onset_quarters}`} className="py-1">

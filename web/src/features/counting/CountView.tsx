@@ -64,18 +64,20 @@ export function CountView({ piece, bpm, roadmapLine, sayIt }: Props) {
   return (
     <div className="grid gap-x-8 gap-y-5 xl:grid-cols-[minmax(0,1fr)_360px]">
       <div className="min-w-0">
-        <div className="mb-3 flex flex-wrap items-center gap-3">
-          <Choice
-            label="Count of"
-            value={hand}
-            options={HANDS}
-            hint="Whose rhythm is counted: one hand’s, or what both make together."
-            onChange={(value) => {
-              setHand(value);
-              setChosen(null);
-            }}
-          />
-          <fieldset className="flex overflow-hidden rounded-lg border border-edge">
+        <div className="mb-3 flex flex-wrap items-start gap-3">
+          <div className="min-w-0 flex-1 basis-60">
+            <Choice
+              label="Count of"
+              value={hand}
+              options={HANDS}
+              hint="Whose rhythm is counted: one hand’s, or what both make together."
+              onChange={(value) => {
+                setHand(value);
+                setChosen(null);
+              }}
+            />
+          </div>
+          <fieldset className="flex shrink-0 overflow-hidden rounded-lg border border-edge">
             <legend className="sr-only">Shown as</legend>
             {(["ruler", "notation"] as const).map((one) => (
               <button
@@ -89,7 +91,7 @@ export function CountView({ piece, bpm, roadmapLine, sayIt }: Props) {
               </button>
             ))}
           </fieldset>
-          <span className="text-sm text-quiet">
+          <span className="basis-full text-sm text-quiet [@media(max-height:500px)]:hidden">
             {look === "ruler" ? "Choose a count to say it otherwise." : "The counts stand under their notes."}
           </span>
         </div>

@@ -28,7 +28,7 @@ export function About({ entry, busy, onSave }: { entry: Entry; busy: boolean; on
     (title !== null && title.trim() !== entry.title) || (bpm !== null && Number(bpm || 0) !== (entry.bpm ?? 0));
   return (
     <details className="mt-5 rounded-lg border border-edge bg-card p-3">
-      <summary className="cursor-pointer font-bold">Name, meter, tempo</summary>
+      <summary className="cursor-pointer py-1 font-bold">Name, meter, tempo</summary>
       <form
         className="mt-2 grid gap-2"
         onSubmit={(event) => {

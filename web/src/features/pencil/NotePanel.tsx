@@ -258,7 +258,7 @@ function AtPlace({
   );
   return (
     <details className="mt-5 border-t border-line pt-3" open>
-      <summary className="cursor-pointer font-bold">Write at this place</summary>
+      <summary className="cursor-pointer py-1 font-bold">Write at this place</summary>
       <div className="mt-2 grid gap-2 [&_.text-quiet]:w-20 [&_.text-quiet]:shrink-0">
         {places.length > 1 ? <Choice label="Where" value={later} options={places} onChange={setLater} /> : null}
         <Line

@@ -5,6 +5,7 @@ import { Link, useParams } from "react-router";
 import type { ChoiceLayer, Compound, Density, StudioChoices, System } from "../../api/client";
 import { useCountExample, useCountSystems, usePutStudioChoices, useStudioChoices } from "../../api/queries/studio";
 import { compounds, densities, levels, namings, restSchools, systems as systemOptions } from "../../api/trade";
+import { ProblemPlace, WayOut } from "../../ui/ProblemPlace";
 import { Titled } from "../../ui/Titled";
 import { Choice } from "../../ui/Choice";
 import { Button, LoadingPlace, Problem } from "../../ui/kit";
@@ -21,9 +22,9 @@ export function Settings() {
   const put = usePutStudioChoices();
   if (stored.error)
     return (
-      <main id="main" className="p-8">
-        <Problem error={stored.error} />
-      </main>
+      <ProblemPlace title="The settings cannot be shown" error={stored.error}>
+        <WayOut to="/pieces">To the pieces</WayOut>
+      </ProblemPlace>
     );
   if (!stored.data) return <LoadingPlace title="Settings" what="Fetching the settings" />;
   const choices: StudioChoices = stored.data;

@@ -10,7 +10,7 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
   const { pooled } = checked;
   return (
     <details className="mt-5 rounded-lg border border-edge bg-card p-5">
-      <summary className="cursor-pointer font-bold">Figures</summary>
+      <summary className="cursor-pointer py-1 font-bold">Figures</summary>
       <div className="mt-3 grid items-start gap-x-8 gap-y-5 text-sm md:grid-cols-2">
         <Table
           title="Tempo"

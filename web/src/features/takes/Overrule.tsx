@@ -34,7 +34,7 @@ export function Overrule({ take, said, pieceId }: { take: Take; said: Verdict["s
   }
   return (
     <details className="mt-5">
-      <summary className="cursor-pointer font-bold">You hear it otherwise?</summary>
+      <summary className="cursor-pointer py-1 font-bold">You hear it otherwise?</summary>
       <form
         className="mt-2 grid gap-2"
         onSubmit={(event) => {

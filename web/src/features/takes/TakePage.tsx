@@ -9,6 +9,7 @@ import { rungTitle, stateWords, statusWords } from "../../api/trade";
 import { timeOf } from "../../lib/words";
 import { RulerView } from "../../ruler/RulerView";
 import type { RulerHandle } from "../../ruler/layout";
+import { ProblemPlace, WayOut } from "../../ui/ProblemPlace";
 import { Titled } from "../../ui/Titled";
 import { More } from "../../ui/More";
 import { Button, LoadingPlace, Problem, useToast } from "../../ui/kit";
@@ -27,13 +28,9 @@ export function TakePage() {
   const error = piece.error ?? take.error;
   if (error)
     return (
-      <main id="main" className="p-8">
-        <Problem error={error}>
-          <Link className="underline" to={`/pieces/${params.pieceId}`}>
-            Back to the piece
-          </Link>
-        </Problem>
-      </main>
+      <ProblemPlace title="This take cannot be shown" error={error}>
+        <WayOut to={`/pieces/${params.pieceId}`}>Back to the piece</WayOut>
+      </ProblemPlace>
     );
   if (!piece.data || !take.data) return <LoadingPlace title="A take" what="Opening the take" />;
   const { verdict, document } = take.data;

@@ -1,15 +1,16 @@
 /** A piece's page: its head, the way to its views, and the view that is open. A view composes; what runs is the
  * application's session. */
 import { type ReactNode, Suspense, lazy, useState } from "react";
-import { Link, useParams, useSearchParams } from "react-router";
+import { useParams, useSearchParams } from "react-router";
 
 import type { Piece, RungKey, Schemas } from "../../api/client";
 import { usePiece, usePlayOptions } from "../../api/queries/pieces";
 import { trade } from "../../api/trade";
 import { loaded } from "../../lib/loading";
 import { session } from "../../session/current";
+import { ProblemPlace, WayOut } from "../../ui/ProblemPlace";
 import { Titled } from "../../ui/Titled";
-import { Loading, LoadingPlace, Problem } from "../../ui/kit";
+import { Loading, LoadingPlace } from "../../ui/kit";
 import { RoadmapLine } from "../roadmap/RoadmapLine";
 import { SayIt } from "../voice/SayIt";
 import { LadderPlace } from "./LadderPlace";
@@ -34,13 +35,9 @@ export function WorkspacePage() {
   const error = piece.error ?? options.error;
   if (error) {
     return (
-      <main id="main" className="p-8">
-        <Problem error={error}>
-          <Link className="underline" to="/pieces">
-            Back to the pieces
-          </Link>
-        </Problem>
-      </main>
+      <ProblemPlace title="This piece cannot be opened" error={error}>
+        <WayOut to="/pieces">Back to the pieces</WayOut>
+      </ProblemPlace>
     );
   }
   if (!piece.data || !options.data) return <LoadingPlace title="A piece" what="Opening the piece" />;

@@ -101,7 +101,7 @@ export function Downloads({ piece }: { piece: Piece }) {
   ] as const;
   return (
     <details data-screen-only="" className="mt-8">
-      <summary className="cursor-pointer font-bold">Download</summary>
+      <summary className="cursor-pointer py-1 font-bold">Download</summary>
       <ul className="mt-2 space-y-1 text-sm">
         {forms.map(([query, words]) => (
           <li key={query}>

@@ -10,12 +10,14 @@ from laptick.api.request.asking import StudioNow
 from laptick.api.routers.pieces.pieces import BpmQuery, named
 from laptick.api.schemas.pieces import NotationPublic
 from laptick.core.base.units import MAX_BPM, MIN_BPM
+from laptick.core.counting.counting import count_line
 from laptick.core.score.hands import HAND_KEYS
 from laptick.core.score.score import HANDS
 from laptick.formats.documents.counts_csv import write_counts_csv
 from laptick.formats.midi.score_writer import write_midi
 from laptick.formats.musicxml_writing.counts import compress
 from laptick.formats.pages.engraving import engrave
+from laptick.formats.pages.notation_rows import draw_notation
 from laptick.formats.pages.ruler_picture import ruler_png, ruler_svg
 from laptick.formats.pages.sheet import SheetOptions, sheet_html, sheet_pdf
 from laptick.formats.score_files import as_musicxml, drawn_from, score_file
@@ -34,15 +36,19 @@ def get_notation(
     width: Annotated[int, Query(ge=280, le=2400)] = 900,
     counts: bool = True,
 ) -> NotationPublic:
-    """The written score engraved, with the counts of one hand, or of each hand under its own staff. The group of each
-    note and rest says in ``data-item`` which one it is."""
+    """The written score engraved, line by line, with the counts of one hand, or of both, beneath the notes. The group
+    of each note and rest says in ``data-item`` which one it is."""
     piece = shelf.get_piece(studio, piece_id)
-    file, choices = piece.file, piece.choices
-    hands = (HANDS if hand == "both" else (HAND_KEYS[hand],)) if counts else ()
-    return NotationPublic(
-        svg=engrave(as_musicxml(file), score_file(file, choices, hands=hands, bpm=bpm), width_px=width)
-    )
+    file = piece.file
+    if not counts:
+        return NotationPublic(svg=engrave(as_musicxml(file), score_file(file), width_px=width))
+    counted = count_line(file.score, HAND_KEYS[hand], piece.choices, bpm=bpm)
+    rows = draw_notation(drawn_from(file), counted, HAND_KEYS[hand], width * MM_A_PX, is_big=width >= BIG_PX)
+    return NotationPublic(svg="\n".join(row.svg for row in rows))
 
+
+#: Millimetres a pixel; and from which width on the engraving is large.
+MM_A_PX, BIG_PX = 25.4 / 96, 500
 
 #: A sheet is a page of its own: it loads nothing, and runs nothing.
 SHEET_POLICY = "default-src 'none'; style-src 'unsafe-inline'; font-src data:"

@@ -50,20 +50,22 @@ SEEN = "return [document.querySelector('[data-cursor]')?.style.visibility, docum
 
 @pytest.mark.parametrize(("width", "height"), SIZES, ids=[f"{w}x{h}" for w, h in SIZES])
 def test_nothing_leaves_the_screen_while_a_take_runs(site, open_browser, width, height):
-    """Sixteen bars of 2/4, looked at every second, tapped so that silence does not end it."""
+    """Sixteen bars of 2/4, looked at about every second, tapped so that silence does not end it."""
     driver = open_browser(width, height, touch=width < 1280 and (width, height) != (640, 400))
     page = Page(driver)
     piece = add(site, "copper-kettle-parade")
     driver.execute_cdp_cmd(
         "Page.addScriptToEvaluateOnNewDocument",
-        {"source": f"localStorage['laptick.choice.{piece}'] = JSON.stringify({{bpm: 144}})"},
+        {"source": f"localStorage['laptick.choice.{piece}'] = JSON.stringify({{bpm: 96}})"},
     )
     driver.get(f"{site.url}/pieces/{piece}?rung=lap")
     page.sees("Record")
     page.button("Record").click()
     page.until(lambda: driver.execute_script(SEEN)[0] == "visible", 20, "it does not begin")
-    rows, looks, end = set(), 0, time.monotonic() + 14
-    while time.monotonic() < end and driver.find_elements(By.CSS_SELECTOR, "[aria-label='Tap zones']"):
+    rows, looks, end = set(), 0, time.monotonic() + 60
+    while (looks < 12 or len(rows) < 2) and time.monotonic() < end:
+        if not driver.find_elements(By.CSS_SELECTOR, "[aria-label='Tap zones']"):
+            break
         page.press("KeyJ", "j")
         assert driver.execute_script(OUTSIDE) == []
         visible, word = driver.execute_script(SEEN)
@@ -242,13 +244,14 @@ def test_the_cursor_steps_where_motion_is_unwelcome(site, open_browser):
     page.press("Space", " ")
     page.until(lambda: driver.execute_script(SEEN)[0] == "visible", 20)
     seen = set()
-    end = time.monotonic() + 4
-    while time.monotonic() < end:
+    begun = time.monotonic()
+    while time.monotonic() < begun + 4 or (len(seen) < 3 and time.monotonic() < begun + 20):
         seen.add(driver.execute_script("return document.querySelector('[data-cursor]').style.transform"))
         time.sleep(0.02)
+    beats = (time.monotonic() - begun) * 66 / 60
     page.press("Space", " ")
-    # Four seconds at 66 are four to five beats: a place a count, not one a frame.
-    assert 3 <= len(seen) <= 12
+    # A place a count (no more than two in a beat), not one a frame.
+    assert 3 <= len(seen) <= 2 * beats + 3
 
 
 def test_forced_colours_keep_the_hands_the_current_rung_and_the_main_button(site, open_browser):

@@ -10,17 +10,18 @@ explains a take far better than its times do, it decides (``keys_in_order``).
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 from laptick.core.following.following import follow
 from laptick.core.following.hypotheses import HOVERS, LEAPT, ON, WENT_BACK
 from laptick.core.following.key_order import pair_in_order
-from laptick.core.following.ornaments import grace_strikes
+from laptick.core.following.ornaments import grace_strikes, whole_ornaments
 from laptick.core.following.pairing import Followed, Match, Pairing, beat_of, paired, take_turns
 from laptick.core.following.score_events import ScoreEvents, score_events
+from laptick.core.following.tap_order import tap_in_turn
 from laptick.core.following.time_alignment import align
 from laptick.core.takes.performance import Performance
 from laptick.core.takes.task import Task
@@ -53,7 +54,8 @@ class Matching:
     ``repeats`` are strikes of stretches that were played again later: neither extra nor measured;
     ``wrong`` pairs a missing written strike with the key or side struck in its stead; ``skipped`` are the written
     strikes of bars left out, which are not missing besides; ``ornaments`` are strikes of written grace notes and
-    ornaments."""
+    ornaments, of which the first is the match; ``last_of_ornament``: written strike → the last strike of its
+    ornament."""
 
     matches: tuple[Match, ...]
     missing: tuple[int, ...]
@@ -65,6 +67,7 @@ class Matching:
     skips: tuple[Skip, ...] = ()
     skipped: tuple[int, ...] = ()
     ornaments: tuple[int, ...] = ()
+    last_of_ornament: Mapping[int, int] = field(default_factory=dict)
 
 
 # -- strikes to written strikes -------------------------------------------------------------------
@@ -101,6 +104,7 @@ def match(task: Task, performance: Performance, *, anywhere: bool = False) -> Ma
         if len(again.final) >= len(found.final):
             found = again
     take_turns(found, followed)
+    tap_in_turn(found, followed)
     last = max((event for _, event in segments[-1]), default=0) if segments else 0
     matching = _matching(followed, found, last, restarts, skips)
     return matching if anywhere else _in_order(followed, matching) or matching
@@ -114,7 +118,13 @@ def _matching(
     taken = {matched.strike_index for matched in found.final.values()} | found.repeats | trilled
     extra = [index for index in range(len(performance.strikes)) if index not in taken]
     ornaments = trilled | grace_strikes(task, performance, {e: m.strike_index for e, m in found.final.items()}, extra)
-    extra = [index for index in extra if index not in ornaments]
+    whole = whole_ornaments(task, performance, {e: m.strike_index for e, m in found.final.items()}, {*extra, *trilled})
+    for index, chain in whole.items():
+        near = found.final.get(index) or found.final[min(found.final, key=lambda other: abs(other - index))]
+        found.final[index] = Match(index, chain[0], near.segment)
+        ornaments = (ornaments | set(chain)) - {chain[0]}
+    struck_first = {chain[0] for chain in whole.values()}
+    extra = [index for index in extra if index not in ornaments and index not in struck_first]
     jumped = {i for skip in skips for i in range(skip.from_index, skip.expected_index) if i not in found.final}
     missing = [index for index in range(len(task.expected)) if index not in found.final and index not in jumped]
     wrong = _wrong_keys(missing, extra, found.final, task, performance)
@@ -130,6 +140,7 @@ def _matching(
         tuple(skips),
         tuple(sorted(jumped)),
         tuple(sorted(ornaments)),
+        {index: chain[-1] for index, chain in whole.items()},
     )
 
 

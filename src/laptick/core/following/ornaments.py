@@ -6,14 +6,15 @@ note's key or up to two semitones beside it. They are neither extra nor measured
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from bisect import bisect_left, bisect_right
+from collections.abc import Callable, Collection, Mapping, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
 
-from laptick.core.base.units import Seconds
+from laptick.core.base.units import Quarters, Seconds
 from laptick.core.following.score_events import Floats, Ints, ScoreEvents
-from laptick.core.score.score import MarkKind, Note
+from laptick.core.score.score import Hand, MarkKind, Note
 from laptick.core.takes.performance import Performance
 from laptick.core.takes.task import Task
 
@@ -34,6 +35,25 @@ def _clock(task: Task, performance: Performance, matched: Mapping[int, int]) -> 
         return float(np.interp(onset, onsets, times)) + max(0.0, onset - float(onsets[-1])) * task.quarter_s
 
     return at_s
+
+
+def _clock_around(task: Task, performance: Performance, matched: Mapping[int, int]) -> Callable[[float], Seconds]:
+    """When an instant of the passage was due by what was played before and after it, not at it."""
+    played: dict[float, Seconds] = {}
+    for index in sorted(matched):
+        played.setdefault(float(task.expected[index].onset_quarters), performance.strikes[matched[index]].played_s)
+    onsets, times = list(played), list(played.values())
+
+    def due_s(onset: float) -> Seconds:
+        low, high = bisect_left(onsets, onset) - 1, bisect_right(onsets, onset)
+        if low < 0:
+            return times[min(high, len(times) - 1)] - (onsets[min(high, len(times) - 1)] - onset) * task.quarter_s
+        if high == len(onsets):
+            return times[low] + (onset - onsets[low]) * task.quarter_s
+        share = (onset - onsets[low]) / (onsets[high] - onsets[low])
+        return times[low] + share * (times[high] - times[low])
+
+    return due_s
 
 
 def _asked(task: Task, note: Note) -> bool:
@@ -84,3 +104,59 @@ def ornaments_of(
         for kind, pitch in pitches.items():
             may_be[kind, event] |= abs(pitch - note.pitch) <= ORNAMENT_SEMITONES
     return lengths, may_be
+
+
+#: The strikes of one ornament follow each other within this; its first may come so much before or after its note is
+#: due.
+ORNAMENT_GAP_S, ORNAMENT_EARLY_S, ORNAMENT_LATE_S = 0.3, 0.2, 0.35
+
+
+def whole_ornaments(
+    task: Task, performance: Performance, matched: Mapping[int, int], free: Collection[int]
+) -> dict[int, tuple[int, ...]]:
+    """Of every written ornament that was struck its strikes in order, by the written strike it belongs to: those near
+    its key that follow each other, from before the matched one (who begins from above strikes another key first) to its
+    end; one whose key was matched to nothing too. ``free``: strikes that are matched to nothing else."""
+    marked = {mark.note_id for mark in task.score.marks if mark.kind is MarkKind.ORNAMENT}
+    if not marked or not task.asks_pitches or len(matched) < 2:
+        return {}
+    origin = task.measures[0].start_quarters
+    ends: dict[tuple[Hand | None, Quarters, int | None], Quarters] = {
+        (note.hand, note.onset_quarters - origin, note.pitch): note.duration_quarters
+        for note in task.score.notes
+        if note.id in marked
+    }
+    at_s, ordered, strikes = _clock(task, performance, matched), sorted(free), performance.strikes
+    around_s = _clock_around(task, performance, matched)
+    found: dict[int, tuple[int, ...]] = {}
+    for index, expected in enumerate(task.expected):
+        length = ends.get((expected.hand, expected.onset_quarters, expected.pitch))
+        if length is None or expected.pitch is None:
+            continue
+        onset = float(expected.onset_quarters)
+        due_s, end_s = around_s(onset), at_s(onset + float(length))
+        own = matched.get(index)
+        begin_s = (due_s if own is None else min(due_s, strikes[own].played_s)) - ORNAMENT_EARLY_S
+        near = [
+            i
+            for i in ordered
+            if abs((strikes[i].pitch or 0) - expected.pitch) <= ORNAMENT_SEMITONES
+            and begin_s <= strikes[i].played_s < end_s
+        ]
+        if own is None:
+            own = next((i for i in near if abs(strikes[i].played_s - due_s) <= ORNAMENT_LATE_S), None)
+        if own is None:
+            continue
+        chain = [own]
+        for i in reversed([i for i in near if i < own]):
+            if strikes[chain[0]].played_s - strikes[i].played_s > ORNAMENT_GAP_S:
+                break
+            chain.insert(0, i)
+        for i in (i for i in near if i > own):
+            if strikes[i].played_s - strikes[chain[-1]].played_s > ORNAMENT_GAP_S:
+                break
+            chain.append(i)
+        if len(chain) > 1:
+            found[index] = tuple(chain)
+            ordered = [i for i in ordered if i not in chain]
+    return found

@@ -119,12 +119,14 @@ def fit_beat(
     *,
     held: frozenset[int] = frozenset(),
     bent: frozenset[int] = frozenset(),
+    went_on: frozenset[int] = frozenset(),
 ) -> BeatFit:
     """Fits the beat of at least two events of different onset.
 
     ``bar_starts`` are quarters, one more than there are bars (the last is the end of the passage). ``held``: events
     before which the beat may wait: a step there is no stop. ``bent``: events inside a written rit. or accel.: they say
-    nothing of the beat around them, and their own is a smooth curve through them.
+    nothing of the beat around them, and their own is a smooth curve through them. ``went_on``: events before which
+    there was no stop, whatever it looks like.
     """
     rows = _Rows(
         np.array([event.onset_quarters for event in events]),
@@ -140,7 +142,9 @@ def fit_beat(
     stops: dict[int, float] = dict.fromkeys(free, 0.0)
     expected, slopes = _solve(rows, knots, stops, local)
     for _ in range(_ROUNDS):
-        fresh = [i for i in _find_stops(rows, local, beat_quarters, stops) if not {i, i - 1} & bent]
+        fresh = [
+            i for i in _find_stops(rows, local, beat_quarters, stops) if not {i, i - 1} & bent and i not in went_on
+        ]
         if not fresh:
             break
         for index in fresh:

@@ -134,6 +134,9 @@ CURES: dict[FindingCode, tuple[Rule, ...]] = {
     FindingCode.LATE_ENTRY: (
         Rule("say-the-rest", "Bar {bar} at {mark}: say the rest aloud too, come in with the word after it.", "count"),
     ),
+    FindingCode.LATE_LANDING: (
+        Rule("land", "Bar {bar} at {mark}: aim the run at the note it lands on, and say that beat aloud."),
+    ),
     FindingCode.UNEVEN: (
         Rule("count-first", _COUNT, None, lambda asking: asking.beatless and asking.saying),
         Rule("lap-first", "Tap bar {bar} on your lap at {mark}, saying the count, until it goes by itself; then go on.",

@@ -12,14 +12,14 @@ from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from statistics import median
 
-from laptick.core.base.statistics import mean, mean_and_error, robust_sd, sd, sd_lower, weighted_median
+from laptick.core.base.statistics import mean, weighted_median
 from laptick.core.base.units import Quarters, Seconds
+from laptick.core.effects.pooling import NULL, Margins, apart, ask
 from laptick.core.judging.finding import Finding, FindingCode, Judging, how_sure
-from laptick.core.measuring.evenness import Figure, Run, late_against_others, run_pace
+from laptick.core.measuring.evenness import Figure, HandStrike, Run
 from laptick.core.measuring.limits import JUDGED_INTERVALS, ORDINARY_SHARE
 from laptick.core.measuring.measured import Measured
 from laptick.core.measuring.ratios import Parts, RatioFigure, centred
-from laptick.core.score.score import Hand
 
 #: Neighbouring intervals share a strike, so n of them tell about as much as this share of n.
 EFFECTIVE_SHARE = 0.7
@@ -72,21 +72,35 @@ def _united(spans: Iterable[tuple[float, float]]) -> list[tuple[float, float]]:
     return united
 
 
-def figure_findings(judging: Judging, figure: Figure) -> Iterator[Finding]:
-    """Equal notes of one hand and length: rushed, limping, or else uneven."""
-    if figure.intervals < JUDGED_INTERVALS:
-        return
+#: Of one run's lean, and of one repeat of a figure.
+LIMPING = Margins(1, 0.15)
+#: By how many SDs a spread must be clear of a faultless one.
+UNEVEN_MARGIN = 2.0
+BENDING = Margins(3, 0.2)
+
+
+def limping_findings(judging: Judging, figure: Figure) -> Iterator[Finding]:
+    """Pairs of equal notes, of one hand and length, that go long-short or short-long."""
+    if figure.intervals >= JUDGED_INTERVALS and figure.interval_quarters < judging.task.beat_quarters:
+        yield from _equal(judging, figure).limping()
+
+
+def uneven_findings(judging: Judging, figure: Figure) -> Iterator[Finding]:
+    """Equal notes of one hand and length that spread more than they may."""
+    if figure.intervals >= JUDGED_INTERVALS:
+        yield from _equal(judging, figure).uneven()
+
+
+def _equal(judging: Judging, figure: Figure) -> _Equal:
     evenness = judging.limits.evenness(1000 * figure.interval_s)
-    equal = _Equal(
-        judging,
-        figure,
-        limit=evenness + 1.414 * judging.uncertainty_s / figure.interval_s,
-        spread=figure.pooled_cv(without_pairs=True),
-    )
-    named = []
-    if figure.interval_quarters < judging.task.beat_quarters:
-        named = [*equal.rushed(), *equal.limping()]
-    yield from named or equal.uneven()
+    limit = evenness + 1.414 * judging.uncertainty_s / figure.interval_s
+    return _Equal(judging, figure, limit=limit, spread=figure.robust_cv())
+
+
+def off_pairs(run: Run) -> list[HandStrike]:
+    """The strikes inside a run that are the second of a pair."""
+    lead = 0 if run.starts_on_pair else 1
+    return [strike for i, strike in enumerate(run.strikes[1:-1], start=1) if i % 2 != lead]
 
 
 @dataclass(frozen=True)
@@ -98,41 +112,36 @@ class _Equal:
     limit: float
     spread: float
 
-    def rushed(self) -> Iterator[Finding]:
-        """The runs go faster than what is played around them."""
-        figure, judging = self.figure, self.judging
-        around = tempo_around(judging.figures, figure.interval_quarters, judging.measured, judging.task.beat_quarters)
-        paces = [run_pace(run, around(run)) for run in figure.runs]
-        weights = [len(run.ratios) for run in figure.runs]
-        pace = sum(p * w for p, w in zip(paces, weights, strict=True)) / sum(weights)
-        # One run's pace hangs on its two ends and on the reference tempo.
-        expected_error = math.sqrt(len(weights)) * self.spread / sum(weights)
-        seen_error = sd(paces) / math.sqrt(len(paces)) if len(paces) >= 3 else 0.0
-        worst = min(zip(paces, figure.runs, strict=True), key=lambda item: item[0])[1]
-        yield from self._found(FindingCode.RUSHED_RUN, worst, 1 - pace, max(expected_error, seen_error, 0.004))
-
     def limping(self) -> Iterator[Finding]:
-        """Pairs go long-short, or short-long."""
-        figure, limp, pairs = self.figure, self.figure.limp(), self.figure.pairs()
-        if pairs < JUDGED_INTERVALS // 2:
+        """Pairs go long-short, or short-long: in every run, or in part of them."""
+        runs = [run for run in self.figure.runs if len(run.ratios) >= 2]
+        if self.figure.pairs() < JUDGED_INTERVALS // 2:
             return
-        limp_error = max(0.004, self.spread / math.sqrt(2 * max(1, pairs) * EFFECTIVE_SHARE))
-        worst = max(figure.runs, key=lambda run: abs(Figure(run.hand, run.interval_quarters, [run]).limp()))
-        for found in self._found(FindingCode.LIMPING, worst, abs(limp), limp_error):
-            yield replace(found, positive=limp > 0)
+        leans = [Figure(run.hand, run.interval_quarters, [run]).limp() for run in runs]
+        pairs = [len(run.ratios) / 2 for run in runs]
+        spread = self.figure.pooled_cv(without_pairs=True)
+        sds = [max(0.004, spread / math.sqrt(2 * count * EFFECTIVE_SHARE)) / self.limit for count in pairs]
+        for sign in (1, -1):
+            values = [sign * lean / self.limit for lean in leans]
+            answer = ask(apart(values, sds, pairs), LIMPING.times(self.judging.strictness))
+            # Who is uneven by more than that does not limp.
+            if answer is None or answer.amount * self.limit < spread:
+                continue
+            worst = max((runs[i] for i in answer.rows), key=lambda run: sign * leans[runs.index(run)])
+            amount, error = answer.amount * self.limit, answer.error * self.limit
+            found = self._finding(FindingCode.LIMPING, worst.strikes[0].onset_quarters, amount, error)
+            yield replace(found, positive=sign > 0, in_part=answer.in_part)
+            return
 
     def uneven(self) -> Iterator[Finding]:
         """They spread more than they may, in whatever way."""
         freedom = self.figure.freedom * EFFECTIVE_SHARE
-        if freedom < 3 or sd_lower(self.spread, freedom, self.judging.error) <= self.limit:
+        error = self.spread / math.sqrt(2 * max(freedom, 1))
+        if freedom < 3 or self.spread <= self.limit or self.spread - NULL * self.limit <= UNEVEN_MARGIN * error:
             return
         worst = max(self.figure.runs, key=lambda run: run.cv)
         onset = worst.strikes[widest_gap(worst)].onset_quarters
-        yield self._finding(FindingCode.UNEVEN, onset, self.spread, self.spread / math.sqrt(2 * freedom))
-
-    def _found(self, code: FindingCode, worst: Run, amount: float, amount_error: float) -> Iterator[Finding]:
-        if self.judging.clears(amount, amount_error, self.limit):
-            yield self._finding(code, worst.strikes[0].onset_quarters, amount, amount_error)
+        yield self._finding(FindingCode.UNEVEN, onset, self.spread, error)
 
     def _finding(self, code: FindingCode, onset: Quarters, amount: float, amount_error: float) -> Finding:
         return Finding(
@@ -175,98 +184,38 @@ def ratio_findings(judging: Judging, figure: RatioFigure) -> Iterator[Finding]:
     if figure.written not in BENT or figure.intervals < JUDGED_INTERVALS:
         return
     code, others = BENT[figure.written]
-    ways = {other: figure.way_to(other) for other in others}
-    other = max(ways, key=lambda one: median(ways[one]))
-    way, count = median(ways[other]), len(ways[other])
     part_s = max(0.001, median(min(ratio.seconds) for ratio in figure.ratios))
-    # What one repeat varies by in a player at the limit, and what the source adds, on the scale of the way.
-    step = math.dist(centred(figure.written), centred(other))
-    own = limits.evenness(1000 * part_s) * ORDINARY_SHARE / step
-    source = 1.414 * judging.uncertainty_s / part_s / step
-    spread = max(1.2533 * robust_sd(ways[other]), sd(ways[other]) if count < FEW_REPEATS else 0.0, own)
-    way_error = math.hypot(spread, source) / math.sqrt(count)
-    if way <= TOO_FAR[figure.written] and judging.clears(way, way_error, HALF_WAY):
-        worst = max(zip(ways[other], figure.ratios, strict=True), key=lambda pair: pair[0])[1]
-        yield Finding(
-            code,
-            judging.place_of(worst.onset_quarters),
-            way,
-            HALF_WAY,
-            "share",
-            how_sure(way, HALF_WAY, way_error),
-            hand=figure.hand,
-            interval_quarters=figure.length_quarters / sum(figure.written),
-            reads_as=(1, 1) if figure.written == (3, 1) and way > NEARLY_EQUAL else other,
-        )
+    found = []
+    for other in others:
+        ways = figure.way_to(other)
+        # What one repeat varies by in a player at the limit, and what the source adds, on the scale of the way.
+        step = math.dist(centred(figure.written), centred(other))
+        own = limits.evenness(1000 * part_s) * ORDINARY_SHARE / step
+        source = 1.414 * judging.uncertainty_s / part_s / step
+        one = math.hypot(own, source) / HALF_WAY
+        answer = ask(apart([way / HALF_WAY for way in ways], [one] * len(ways)), BENDING.times(judging.strictness))
+        if answer is not None and answer.amount * HALF_WAY <= TOO_FAR[figure.written]:
+            found.append((answer, other, ways))
+    if not found:
+        return
+    answer, other, ways = max(found, key=lambda one: one[0].amount)
+    way = answer.amount * HALF_WAY
+    worst = figure.ratios[max(answer.rows, key=lambda i: ways[i])]
+    yield Finding(
+        code,
+        judging.place_of(worst.onset_quarters),
+        way,
+        HALF_WAY,
+        "share",
+        how_sure(way, HALF_WAY, answer.error * HALF_WAY),
+        hand=figure.hand,
+        interval_quarters=figure.length_quarters / sum(figure.written),
+        reads_as=(1, 1) if figure.written == (3, 1) and way > NEARLY_EQUAL else other,
+        in_part=answer.in_part,
+    )
 
 
 def widest_gap(run: Run) -> int:
     """Which interval is furthest from its run's mean."""
     middle = mean(run.ratios)
     return max(range(len(run.ratios)), key=lambda i: abs(run.ratios[i] - middle))
-
-
-def compensated(judging: Judging, figure: Figure) -> Iterator[Finding]:
-    """Runs that begin late and hurry: the first note late beyond the limit, less and less so note by note, the landing
-    on time, over the repeats of the figure. (Not a negative lag-1 correlation, which any steady player shows.) Rushing
-    looks alike against a beat that it has pulled along, but its first notes are not late after what was played before
-    them."""
-    measured, limits, task = judging.measured, judging.limits, judging.task
-    runs = [run for run in figure.runs if len(run.ratios) >= LEAST_OF_COMPENSATED]
-    if figure.intervals < JUDGED_INTERVALS or len(runs) < 2 or figure.interval_quarters >= task.beat_quarters:
-        return
-    beat_ms = judging.beat_ms
-    limit = limits.spread_ms(beat_ms) + 1000 * judging.uncertainty_s
-    inside = {(strike.hand, strike.onset_quarters) for run in figure.runs for strike in run.strikes[:-1]}
-    late_s = late_against_others(measured.lines, lambda strike: (strike.hand, strike.onset_quarters) in inside)
-    late = [[1000 * late_s(strike) for strike in run.strikes] for run in runs]
-    first, landing = [one[0] for one in late], [one[-1] for one in late]
-    inner = [[one[1 + round(share * (len(one) - 3))] for share in (0.0, 1.0)] for one in late]
-    amount, first_error = mean_and_error(first, ORDINARY_SHARE * limits.spread_ms(beat_ms))
-    steps = [amount, *(median(values) for values in zip(*inner, strict=True)), median(landing)]
-    shrinking = all(b <= a + first_error / 2 for a, b in itertools.pairwise(steps))
-    on_time = abs(median(landing)) < amount / 3
-    if not (shrinking and on_time and judging.clears(amount, first_error, limit)):
-        return
-    around = tempo_around(judging.figures, figure.interval_quarters, measured, task.beat_quarters)
-    waited = list(_waited_before(judging, runs, inside, around))
-    # Where too little is played before the runs to tell the two apart, neither is said: false blame weighs more.
-    if len(waited) >= 2 and 1000 * median(waited) > amount / 2:
-        worst = max(zip(first, runs, strict=True), key=lambda one: one[0])[1]
-        yield Finding(
-            FindingCode.LATE_THEN_COMPENSATED,
-            judging.place_of(worst.strikes[0].onset_quarters),
-            amount,
-            limit,
-            "ms",
-            how_sure(amount, limit, first_error),
-            hand=figure.hand,
-            interval_quarters=figure.interval_quarters,
-        )
-
-
-#: What was played longer before a run than this tells nothing of when it should begin.
-WAITED_BEATS = 2
-
-
-def _waited_before(
-    judging: Judging, runs: list[Run], inside: set[tuple[Hand | None, Quarters]], around: Callable[[Run], Seconds]
-) -> Iterator[Seconds]:
-    """How much later than written each run begins after the last strike before it that is in no run, or with it in the
-    other hand."""
-    measured, task = judging.measured, judging.task
-    others = sorted(
-        (float(strike.onset_quarters), strike.played_s)
-        for line in measured.lines
-        for strike in line
-        if (strike.hand, strike.onset_quarters) not in inside
-    )
-    for run in runs:
-        onset = float(run.strikes[0].onset_quarters)
-        at = bisect_right(others, (onset, math.inf)) - 1
-        if at >= 0 and onset - others[at][0] <= WAITED_BEATS * float(task.beat_quarters):
-            yield run.strikes[0].played_s - others[at][1] - (onset - others[at][0]) * around(run)
-
-
-#: A run with fewer intervals than this has no notes to make lateness up in.
-LEAST_OF_COMPENSATED = 3

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import StrEnum
 from statistics import NormalDist
 
 from laptick.core.base.statistics import normal_quantile
 from laptick.core.base.units import Quarters, Seconds
+from laptick.core.effects.asking import UNSTEADY, Asked
 from laptick.core.measuring.evenness import Figure
 from laptick.core.measuring.limits import Limits
 from laptick.core.measuring.measured import Measured
@@ -30,6 +31,7 @@ class FindingCode(StrEnum):
     TRIPLET_BENT = "triplet-bent"
     DUPLET = "duplet"
     LATE_ENTRY = "late-entry"
+    LATE_LANDING = "late-landing"
     UNEVEN = "uneven"
     LATE_THEN_COMPENSATED = "late-then-compensated"
     LONG_RUSHED = "long-rushed"
@@ -65,6 +67,7 @@ FINDING_FACTS: dict[FindingCode, FindingFacts] = {
     FindingCode.TRIPLET_BENT: FindingFacts(2, "bent here", "Better than last time: the triplets are even."),
     FindingCode.DUPLET: FindingFacts(2, "two equal here", "Better than last time: long and short keep their lengths."),
     FindingCode.LATE_ENTRY: FindingFacts(2, "late here", "Better than last time: you come in on time after the rests."),
+    FindingCode.LATE_LANDING: FindingFacts(2, "lands late here", "Better than last time: you land on the beat."),
     FindingCode.UNEVEN: FindingFacts(2, "uneven here", "Better than last time: the beat is steadier."),
     FindingCode.LATE_THEN_COMPENSATED: FindingFacts(
         2, "begins late here", "Better than last time: the runs begin on time."
@@ -86,7 +89,9 @@ FINDING_FACTS: dict[FindingCode, FindingFacts] = {
 class Finding:
     """``amount`` and ``limit`` share a unit, named in ``unit``: share, ms or count. ``hand``, ``interval_quarters`` say
     which figure, ``reads_as`` what it has turned into, ``until`` where bars left out end; ``beatless``: so uneven that
-    there is no beat; ``sure``: how probably the limit is truly passed."""
+    there is no beat; ``in_part``: at some of the places, ``long_runs``: in the long runs only;
+    ``waits``: and then waits for the beat; ``is_step``: all at once, from the place on;
+    ``sure``: how probably the limit is truly passed."""
 
     code: FindingCode
     place: Place
@@ -100,6 +105,10 @@ class Finding:
     reads_as: Parts | None = None
     until: Place | None = None
     beatless: bool = False
+    in_part: bool = False
+    long_runs: bool = False
+    waits: bool = False
+    is_step: bool = False
 
     @property
     def ratio(self) -> float:
@@ -121,7 +130,7 @@ def place_of_onset(task: Task, onset: Quarters) -> Place:
 class Judging:
     """A take under judgement, as every finding sees it. ``figures``: its runs of equal notes by hand and length;
     ``error``: what one figure's interval may leave out, corrected for how many are looked at; ``uncertainty_s``: how
-    exactly the source knows a strike."""
+    exactly the source knows a strike; ``asked``: what lies beyond its limit, place by place."""
 
     measured: Measured
     limits: Limits
@@ -129,6 +138,12 @@ class Judging:
     figures: tuple[Figure, ...]
     error: float
     uncertainty_s: Seconds
+    asked: Asked = field(default_factory=Asked)
+
+    @property
+    def strictness(self) -> float:
+        """How many times as clear a finding must be: who plays unsteadily throughout shows anything somewhere."""
+        return max(1.0, self.asked.player / UNSTEADY)
 
     @property
     def beat_ms(self) -> float:

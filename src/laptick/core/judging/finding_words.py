@@ -39,6 +39,8 @@ def _say_restart(task: Task, finding: Finding) -> str:
 
 
 def _say_drift(task: Task, finding: Finding) -> str:
+    if finding.is_step:
+        return f"You are {'faster' if finding.positive else 'slower'} from bar {finding.place.measure} on."
     return f"You get {'faster' if finding.positive else 'slower'} from the first bar to the last."
 
 
@@ -87,6 +89,25 @@ def _say_triplet(task: Task, finding: Finding) -> str:
     return f"Your triplets come out {bent}, most of all in bar {finding.place.measure}."
 
 
+def _who(finding: Finding, you: str, it: str) -> str:
+    """Whoever does it, with the verb: *You come*, or *The left hand comes*."""
+    return f"You {you}" if finding.hand is None else f"The {finding.hand} hand {it}"
+
+
+def _some(finding: Finding) -> str:
+    return "some of the " if finding.in_part else ""
+
+
+def _say_rushed(task: Task, finding: Finding) -> str:
+    notes, bar = _short_notes(task, finding), finding.place.measure
+    what = f"the long runs of {notes}" if finding.long_runs else f"the {notes}"
+    some = "some of " if finding.in_part else ""
+    then = " and wait for the beat after them" if finding.waits else ""
+    if some or then or finding.long_runs:
+        return f"You rush {some}{what}{then}, most of all in bar {bar}."
+    return f"You rush the {notes} in bar {bar}."
+
+
 def _say_uneven(task: Task, finding: Finding) -> str:
     if finding.beatless:
         return "There is no steady beat yet: the time between the notes keeps changing."
@@ -101,7 +122,7 @@ _SAY: dict[FindingCode, Callable[[Task, Finding], str]] = {
     FindingCode.MISSING: _say_count("left out"),
     FindingCode.EXTRA: _say_count("too many"),
     FindingCode.WRONG_NOTES: _say_wrong,
-    FindingCode.RUSHED_RUN: lambda task, f: f"You rush the {_short_notes(task, f)} in bar {f.place.measure}.",
+    FindingCode.RUSHED_RUN: _say_rushed,
     FindingCode.LIMPING: _say_limping,
     FindingCode.DOT_FLATTENED: _say_dotted,
     FindingCode.TRIPLET_BENT: _say_triplet,
@@ -115,7 +136,12 @@ _SAY: dict[FindingCode, Callable[[Task, Finding], str]] = {
     FindingCode.REST_RUN_OVER: lambda task, f: (
         f"The {f.hand} hand holds through the rest, most of all in bar {f.place.measure}."
     ),
-    FindingCode.LATE_ENTRY: lambda task, f: f"You come in late after rests, most of all in bar {f.place.measure}.",
+    FindingCode.LATE_ENTRY: lambda task, f: (
+        f"{_who(f, 'come', 'comes')} in late after {_some(f)}rests, most of all in bar {f.place.measure}."
+    ),
+    FindingCode.LATE_LANDING: lambda task, f: (
+        f"{_who(f, 'land', 'lands')} late after {_some(f)}runs of short notes, most of all in bar {f.place.measure}."
+    ),
     FindingCode.DUPLET: lambda task, f: (
         f"Your long and short notes come out as two equal ones, most of all in bar {f.place.measure}."
     ),

@@ -1,31 +1,42 @@
-"""Findings: which figures stand clear of their limit.
+"""Findings: what of a take stands clear of its limit.
 
-A finding is named only when the lower end of its 90 % interval, corrected for how many figures were
-looked at, lies above the limit plus what the source cannot resolve. Repeats of a figure are pooled; a
-figure on too few intervals is shown, never judged. Source: docs/trade.md 4 (“few notes deceive”).
+A finding is named only when it lies beyond the limit plus what the source cannot resolve, and stands clear, by a
+margin of its standard errors, of what a faultless player may show. The margins are fitted to clean takes
+(docs/operating-curve.md). Repeats of a figure are pooled; on too few a figure is shown, never judged. Each fault is
+told once: what follows from another is not told besides. Source: docs/trade.md 4 (“few notes deceive”).
 """
 
 from __future__ import annotations
 
-import itertools
 import math
 from collections.abc import Iterator
+from dataclasses import replace
 from statistics import median
 
-from laptick.core.base.kept import Kept
-from laptick.core.base.statistics import mean, normal_quantile, robust_sd, sd, sd_lower, tail
+from laptick.core.base.statistics import mean, robust_sd, sd, tail
 from laptick.core.base.units import Quarters
+from laptick.core.effects.asking import ask_all
+from laptick.core.effects.places import Kind, Scale
+from laptick.core.effects.pooling import NULL
 from laptick.core.judging.figure_findings import (
     BENT,
     BENT_CODES,
     EFFECTIVE_SHARE,
-    compensated,
-    figure_findings,
+    limping_findings,
+    off_pairs,
     ratio_findings,
+    uneven_findings,
 )
 from laptick.core.judging.finding import Finding, FindingCode, Judging, how_sure, place_of_onset
-from laptick.core.judging.length_findings import late_entries, long_cut, long_rushed, rest_run_over
-from laptick.core.judging.tempo_findings import began_as_asked, drift, off_tempo, rushed_units
+from laptick.core.judging.place_findings import (
+    landed,
+    late_landings,
+    long_cut,
+    place_findings,
+    ratios_landed,
+    rest_run_over,
+)
+from laptick.core.judging.tempo_findings import began_as_asked, drift, hesitations, off_tempo, rushed_units
 from laptick.core.measuring.evenness import Figure, group_figures
 from laptick.core.measuring.limits import (
     JUDGED_BARS,
@@ -36,10 +47,9 @@ from laptick.core.measuring.limits import (
     TIMED_BARS,
     Limits,
 )
-from laptick.core.measuring.measured import CheckedTake, Hesitation, Measured
+from laptick.core.measuring.measured import CheckedTake, Measured
 from laptick.core.measuring.ratios import RatioFigure, group_ratios
-from laptick.core.rhythm.phrases import find_phrases
-from laptick.core.score.score import Place, Score
+from laptick.core.score.score import Hand, Place
 from laptick.core.takes.task import Task
 
 
@@ -52,17 +62,29 @@ def find_findings(checked: CheckedTake, limits: Limits) -> list[Finding]:
     error = tail(_looked_at(checked, figures, ratios))
     uncertainty_s = checked.performance.knows.uncertainty_ms / 1000
     judging = Judging(measured, limits, checked.task, tuple(figures), error, uncertainty_s)
-
-    found = [*_restarts(checked), *_hesitations(judging), *_slips(checked, limits)]
+    found = [*_restarts(checked), *_slips(checked, limits)]
     if is_too_short(measured):
-        return found
+        return [*found, *hesitations(judging, set())]
     bent = [finding for figure in ratios for finding in ratio_findings(judging, figure)]
-    found += bent
-    found += _of_equal_notes(judging, bent)
-    found += long_rushed(judging)
+    shaped = _shaped(judging, bent)
+    scale = Scale(limits, checked.task.beat_quarters, 60 / measured.median_bpm, uncertainty_s)
+    judging = replace(judging, asked=ask_all(checked.task, measured, scale, _told_nothing(judging, ratios, shaped)))
+    late = late_landings(judging)
+    if late or judging.strictness > 1:
+        # Who lands late makes the last interval of a run longer: that is one fault, not two.
+        judging = replace(judging, figures=tuple(landed(judging.figures, late)))
+        ratios = ratios_landed(ratios, late)
+        bent = [finding for figure in ratios for finding in ratio_findings(judging, figure)]
+        shaped = _shaped(judging, bent)
+    equal = list(_of_equal_notes(judging, shaped))
+    found += [*hesitations(judging, _waited_at(judging, equal)), *bent, *equal]
+    found += place_findings(judging, Kind.GAP)
     found = _without_consequences(found, checked.task)
-    found += _spread(judging, already=any(f.code in UNEVEN_CODES or f in bent for f in found))
-    found += [*_hands_apart(judging), *late_entries(judging), *long_cut(judging), *rest_run_over(judging)]
+    apart = list(_hands_apart(judging))
+    found = [*_without_the_late_hand(found, apart), *apart]
+    found += [*place_findings(judging, Kind.ENTRY), *place_findings(judging, Kind.LANDING)]
+    found = _with_spread(judging, found)
+    found += [*long_cut(judging), *rest_run_over(judging)]
     moving = list(drift(judging))
     found += moving
     if not (moving and began_as_asked(judging)):
@@ -70,22 +92,91 @@ def find_findings(checked: CheckedTake, limits: Limits) -> list[Finding]:
     return _without_a_beat(judging, found)
 
 
+def _shaped(judging: Judging, bent: list[Finding]) -> list[Finding]:
+    """Figures that are played as others, and pairs that limp: what they do inside a beat is no matter of the beat."""
+    named = {(f.hand, f.interval_quarters) for f in bent}
+    limping = [
+        finding
+        for figure in judging.figures
+        if (figure.hand, figure.interval_quarters) not in named
+        for finding in limping_findings(judging, figure)
+    ]
+    return [*bent, *limping]
+
+
+def _told_nothing(
+    judging: Judging, ratios: list[RatioFigure], shaped: list[Finding]
+) -> set[tuple[Hand | None, Quarters]]:
+    """The strikes inside figures that are played otherwise than written."""
+    inside: set[tuple[Hand | None, Quarters]] = set()
+    for finding in shaped:
+        if finding.code == FindingCode.LIMPING:
+            for figure in judging.figures:
+                if (figure.hand, figure.interval_quarters) == (finding.hand, finding.interval_quarters):
+                    inside |= {(s.hand, s.onset_quarters) for run in figure.runs for s in off_pairs(run)}
+            continue
+        for ratio_figure in ratios:
+            unit = ratio_figure.length_quarters / sum(ratio_figure.written)
+            if (ratio_figure.hand, unit) == (finding.hand, finding.interval_quarters):
+                for ratio in ratio_figure.ratios:
+                    at = ratio.onset_quarters
+                    for part in ratio.written[:-1]:
+                        at += part * unit
+                        inside.add((ratio.hand, at))
+    return inside
+
+
+def _waited_at(judging: Judging, equal: list[Finding]) -> set[float]:
+    """Where runs that are rushed end, or land: a wait there belongs to them."""
+    rushed = {(f.hand, f.interval_quarters) for f in equal if f.code == FindingCode.RUSHED_RUN}
+    ends: set[float] = set()
+    for figure in judging.figures:
+        if (figure.hand, figure.interval_quarters) in rushed:
+            for run in figure.runs:
+                last = run.strikes[-1].onset_quarters
+                ends |= {float(last), float(last + figure.interval_quarters)}
+    return ends
+
+
 def is_too_short(measured: Measured) -> bool:
     """Whether a take is of so few bars that nobody is blamed for its timing."""
     return len(measured.bar_tempos) < TIMED_BARS
 
 
-def _of_equal_notes(judging: Judging, bent: list[Finding]) -> Iterator[Finding]:
-    """What is found of runs of equal notes, each fault once. ``bent``: figures that are played as others."""
-    late = [finding for figure in judging.figures for finding in compensated(judging, figure)]
+def _of_equal_notes(judging: Judging, shaped: list[Finding]) -> Iterator[Finding]:
+    """What is found of runs of equal notes, each fault once. ``shaped``: figures that are played as others, or limp."""
+    late = list(place_findings(judging, Kind.BEGINNING))
     yield from late
-    hurried = {(f.hand, f.interval_quarters) for f in late}
-    triplets = {(f.hand, f.interval_quarters) for f in bent if f.code == FindingCode.TRIPLET_BENT}
+    hurried = {f.hand for f in late}
+    told = {(f.hand, f.interval_quarters) for f in shaped if f.code in BENT_CODES}
+    # Who hurries and waits makes the last interval of a run long: that is no limping.
+    waiting: set[tuple[Hand | None, Quarters | None]] = set()
+    # What begins late and hurries is that, and neither rushed nor uneven besides; a triplet that is played as another
+    # figure is that, and not uneven besides.
+    for f in place_findings(judging, Kind.RUN):
+        # Of who is unsteady: runs that are more uneven in themselves than they are fast are that.
+        if judging.asked.player > LEAST_SPREAD and any(
+            figure.robust_cv() > max(f.amount, f.limit) for figure in _figures_of(judging, f)
+        ):
+            continue
+        if f.hand not in hurried and (f.hand, f.interval_quarters) not in told:
+            told.add((f.hand, f.interval_quarters))
+            waiting |= {(f.hand, f.interval_quarters)} if f.waits else set()
+            yield f
+    for f in shaped:
+        if f.code == FindingCode.LIMPING and (f.hand, f.interval_quarters) not in waiting:
+            told.add((f.hand, f.interval_quarters))
+            if f.hand not in hurried:
+                yield f
     for figure in judging.figures:
-        # What begins late and hurries is that, and neither rushed nor uneven besides; a triplet that is played as
-        # another figure is that, and not uneven besides.
-        if (figure.hand, figure.interval_quarters) not in hurried | triplets:
-            yield from figure_findings(judging, figure)
+        if figure.hand not in hurried and (figure.hand, figure.interval_quarters) not in told:
+            yield from uneven_findings(judging, figure)
+
+
+def _figures_of(judging: Judging, finding: Finding) -> list[Figure]:
+    """The runs of the hand and length that a finding is of."""
+    key = (finding.hand, finding.interval_quarters)
+    return [figure for figure in judging.figures if (figure.hand, figure.interval_quarters) == key]
 
 
 def _looked_at(checked: CheckedTake, figures: list[Figure], ratios: list[RatioFigure]) -> int:
@@ -108,6 +199,19 @@ def _looked_at(checked: CheckedTake, figures: list[Figure], ratios: list[RatioFi
         + (len(known) >= JUDGED_ENTRIES)
         + (len(sounded) >= JUDGED_INTERVALS)
     )
+
+
+def _without_the_late_hand(found: list[Finding], apart: list[Finding]) -> list[Finding]:
+    """A hand that is late wherever both strike is uneven by that: one fault, not two."""
+    if not apart:
+        return found
+    late, ratio = (Hand.RIGHT if apart[0].positive else Hand.LEFT), apart[0].ratio
+    by_that = (FindingCode.UNEVEN, FindingCode.LIMPING)
+    return [f for f in found if not (f.code in by_that and f.hand is late and f.ratio < LATE_HAND * ratio)]
+
+
+#: A hand is uneven by being late up to this many times what it is late by, each in its own limits.
+LATE_HAND = 1.3
 
 
 def _without_consequences(found: list[Finding], task: Task) -> list[Finding]:
@@ -169,85 +273,15 @@ UNEVEN_CODES = frozenset(
 )
 
 
+#: What puts strikes off the beat by itself.
+OFF_THE_BEAT = UNEVEN_CODES | BENT_CODES | {FindingCode.HANDS_APART, FindingCode.LATE_ENTRY, FindingCode.LATE_LANDING}
+
+
 def _restarts(checked: CheckedTake) -> Iterator[Finding]:
     restarts = [restart for restart in checked.matching.restarts if not restart.repeat]
     if restarts:
         place = checked.task.place(checked.task.expected[restarts[0].expected_index])
         yield Finding(FindingCode.RESTART, place, len(restarts), 0, "count", 1.0)
-
-
-def _hesitations(judging: Judging) -> Iterator[Finding]:
-    measured, limits, task = judging.measured, judging.limits, judging.task
-    if not measured.hesitations:
-        return
-    spread_ms = gap_spread_ms(measured)
-    margin = normal_quantile(tail(measured.gaps)) * spread_ms
-    for stop in measured.hesitations:
-        if _broadens(judging, stop):
-            continue
-        beat_ms = 1000 * float(task.beat_quarters) * measured.fit.quarter_s_at(float(stop.before.onset_quarters))
-        limit = limits.hesitation_ms(beat_ms)
-        if stop.excess_ms - margin > limit:
-            yield Finding(
-                FindingCode.HESITATION,
-                task.place(stop.expected),
-                stop.excess_ms,
-                limit,
-                "ms",
-                how_sure(stop.excess_ms, limit, spread_ms),
-            )
-
-
-#: Where the last beats of a phrase are played this much broader, a break among or after them belongs to it.
-BROADER, BROADER_BEATS = 1.12, 2
-
-
-def _broadens(judging: Judging, stop: Hesitation) -> bool:
-    """Does a stop belong to a phrase that is played to its end more and more broadly? Who halts is sudden: before the
-    stop the beat was as ever, and after it is again. A stop before the next phrase belongs to it when the last beats
-    before were broad; one inside the last beats, when what follows up to the next phrase is."""
-    measured, task = judging.measured, judging.task
-    origin, beat = float(task.measures[0].start_quarters), float(task.beat_quarters)
-    onset, reach = float(stop.expected.onset_quarters), BROADER_BEATS * beat
-    following = min((float(at) - origin for at in _phrase_starts(task) if float(at) - origin >= onset), default=None)
-    if following is None:
-        following = float(task.length_quarters)
-    if following - onset > reach:
-        return False
-    low, high = (onset - reach, onset) if following == onset else (onset, following)
-    events = measured.fit.events
-    gaps = [
-        (before, here)
-        for before, here in itertools.pairwise(events)
-        if low - 1e-9 <= before.onset_quarters
-        and here.onset_quarters <= high + 1e-9
-        and here.segment == before.segment
-        and not (following == onset and here.onset_quarters > onset - 1e-9)
-    ]
-    quarters = sum(here.onset_quarters - before.onset_quarters for before, here in gaps)
-    if quarters < beat / 2:
-        return False
-    pace = sum(here.played_s - before.played_s for before, here in gaps) / quarters
-    return pace > BROADER * measured.fit.quarter_s_at(onset - reach)
-
-
-def _phrase_starts(task: Task) -> frozenset[Quarters]:
-    def starts() -> frozenset[Quarters]:
-        return frozenset(phrase.start_quarters for phrase in find_phrases(task.score).phrases)
-
-    return PHRASE_STARTS.of(task.score, None, starts)
-
-
-PHRASE_STARTS: Kept[Score, None, frozenset[Quarters]] = Kept()
-
-
-def gap_spread_ms(measured: Measured) -> float:
-    """How much one gap between events varies by itself: the robust spread of differences between
-    neighbouring residuals."""
-    residuals = [e.played_s - x for e, x in zip(measured.fit.events, measured.fit.expected_s, strict=True)]
-    stops = {stop.index for stop in measured.fit.stops}
-    steps = [b - a for i, (a, b) in enumerate(itertools.pairwise(residuals), 1) if i not in stops]
-    return max(4.0, 1000 * robust_sd(steps))
 
 
 def _slips(checked: CheckedTake, limits: Limits) -> Iterator[Finding]:
@@ -294,29 +328,36 @@ def _densest(task: Task, onsets: list[Quarters]) -> Place:
 MEDIAN_EFFICIENCY = 0.37
 
 
-def _spread(judging: Judging, *, already: bool) -> Iterator[Finding]:
-    """The spread of all strikes round the student's own beat, by the median of distances: a few far ones, as where a
-    phrase breathes, are not what playing off the beat is."""
-    measured, limits, task = judging.measured, judging.limits, judging.task
-    deviations = [note.deviation_ms for note in measured.notes]
-    strikes = EFFECTIVE_SHARE * (len(measured.fit.events) - len(measured.fit.stops)) - len(measured.bar_tempos)
-    freedom = MEDIAN_EFFICIENCY * strikes
-    if already or freedom < LEAST_FREEDOM:
-        return
-    beat_ms = judging.beat_ms
-    limit = limits.spread_ms(beat_ms) + measured.notes[0].uncertainty_ms
-    amount = robust_sd(deviations)
-    if sd_lower(amount, freedom, judging.error) > limit:
-        worst = max(measured.notes, key=lambda note: abs(note.deviation_ms))
-        yield Finding(
-            FindingCode.UNEVEN,
-            task.place(worst.expected),
-            amount,
-            limit,
-            "ms",
-            how_sure(amount, limit, amount / math.sqrt(2 * freedom)),
-        )
+def _with_spread(judging: Judging, found: list[Finding]) -> list[Finding]:
+    """The findings, with the spread of all strikes round the student's own beat among them where that is a fault by
+    itself: as the regression has it, apart from phrases and from what happens at places of a kind. What puts strikes
+    off the beat further than they spread explains it; who is unsteady beyond doubt shows the rest by chance."""
+    measured, player = judging.measured, judging.asked.player
+    freedom = MEDIAN_EFFICIENCY * EFFECTIVE_SHARE * (len(measured.fit.events) - len(measured.fit.stops))
+    if freedom < LEAST_FREEDOM:
+        return found
+    error = player / math.sqrt(2 * freedom)
+    others = [f for f in found if f.code in OFF_THE_BEAT]
+    explained = any(f.code == FindingCode.UNEVEN for f in others)
+    if player < THROUGHOUT:
+        explained |= any(player < BEYOND_DOUBT or (f.ratio > player and not f.in_part) for f in others)
+    if player <= LEAST_SPREAD or player - NULL <= SPREAD_MARGIN * error or explained:
+        return found
+    limit = judging.limits.spread_ms(judging.beat_ms) + measured.notes[0].uncertainty_ms
+    worst = max(measured.notes, key=lambda note: abs(note.deviation_ms))
+    sure = how_sure(player * limit, limit, error * limit)
+    uneven = Finding(FindingCode.UNEVEN, judging.task.place(worst.expected), player * limit, limit, "ms", sure)
+    return [*(f for f in found if f not in others), uneven]
 
+
+#: A spread is told from so many times its limit on (a good player's recording has 1.02 at the advanced level).
+LEAST_SPREAD = 1.06
+
+#: Who spreads so far beyond the limit is unsteady, but for what is further out; and so far, throughout.
+BEYOND_DOUBT, THROUGHOUT = 1.15, 1.5
+
+#: By how many SDs a spread must be clear of a faultless one.
+SPREAD_MARGIN = 0.4
 
 #: Fewer degrees of freedom than this tell nothing of a spread.
 LEAST_FREEDOM = 3

@@ -33,12 +33,13 @@ from laptick.core.measuring.ratios import beats_of, find_ratios
 from laptick.core.measuring.rest_entries import find_entries
 from laptick.core.measuring.stop_causes import causes_of
 from laptick.core.measuring.touch import measure_touch
+from laptick.core.measuring.true_stops import events_passed
 from laptick.core.score.score import HANDS, Hand
 from laptick.core.takes.performance import Performance
 from laptick.core.takes.task import Expected, Task
 
 #: Stored with every verdict: raise it when a figure or a judgement changes.
-CHECKER_VERSION = "6"
+CHECKER_VERSION = "7"
 
 
 def check_take(task: Task, performance: Performance) -> CheckedTake:
@@ -88,7 +89,11 @@ def _measure(task: Task, performance: Performance, matching: Matching) -> Measur
     bent = bent_events(bends, events)
     if not bent:
         bends = replace(bends, spans=())
-    fit = fit_beat(events, bar_starts(task), float(task.beat_quarters), held=held_events(bends, events), bent=bent)
+    beat, held = float(task.beat_quarters), held_events(bends, events)
+    fit = fit_beat(events, bar_starts(task), beat, held=held, bent=bent)
+    went_on = events_passed(fit, _by_hand(task, performance, matching), beat)
+    if went_on:
+        fit = fit_beat(events, bar_starts(task), beat, held=held, bent=bent, went_on=went_on)
     expected_at = {event.onset_quarters: fit.expected_s[i] for i, event in enumerate(events)}
     uncertainty = performance.knows.uncertainty_ms
     notes = tuple(
@@ -126,17 +131,29 @@ def _measure(task: Task, performance: Performance, matching: Matching) -> Measur
         tuple(long_gaps(task, fit, lambda low, high: bends.touches(low, high) or bends.waits_between(low, high))),
         tuple(measure_bends(bends, fit)),
         measure_touch(task, performance, matching, fit),
+        bends,
     )
+
+
+def _by_hand(
+    task: Task, performance: Performance, matching: Matching
+) -> dict[Hand | None, list[tuple[float, Seconds]]]:
+    """Of each hand its strikes in order, a chord at its mean time: (onset, played)."""
+    gathered: dict[Hand | None, dict[float, list[Seconds]]] = {}
+    for matched in matching.matches:
+        expected = task.expected[matched.expected_index]
+        line = gathered.setdefault(expected.hand, {})
+        line.setdefault(float(expected.onset_quarters), []).append(performance.strikes[matched.strike_index].played_s)
+    return {hand: [(onset, mean(times)) for onset, times in sorted(line.items())] for hand, line in gathered.items()}
 
 
 def _key_ups(task: Task, performance: Performance, matching: Matching) -> dict[tuple[Hand | None, Quarters], Seconds]:
     """The last key-up of what was struck at each written instant, hand by hand, where the source knows it."""
     ups: dict[tuple[Hand | None, Quarters], Seconds] = {}
     for matched in matching.matches:
-        expected, released_s = (
-            task.expected[matched.expected_index],
-            performance.strikes[matched.strike_index].released_s,
-        )
+        expected = task.expected[matched.expected_index]
+        last = matching.last_of_ornament.get(matched.expected_index, matched.strike_index)
+        released_s = performance.strikes[last].released_s
         if released_s is not None:
             key = (expected.hand, expected.onset_quarters)
             ups[key] = max(ups.get(key, released_s), released_s)

@@ -11,13 +11,14 @@ Source: docs/trade.md 4.4 and 4.8; nPVI after Grabe & Low (2002).
 from __future__ import annotations
 
 import itertools
+import math
 from bisect import bisect_left
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 from statistics import median
 
-from laptick.core.base.statistics import mean, npvi, sd
+from laptick.core.base.statistics import mean, npvi, robust_sd, sd
 from laptick.core.base.units import Quarters, Seconds
 from laptick.core.score.score import Hand
 
@@ -128,6 +129,10 @@ def _close(
     runs.append(Run(strikes[0].hand, tuple(strikes), length, tuple(ratios), tuple(seconds), on_pair))
 
 
+#: Values so many SDs from the middle are drawn in to there; the SD of a normal that is drawn in so.
+DRAWN_IN, DRAWN_IN_SD = 2.0, 0.96
+
+
 @dataclass
 class Figure:
     """All runs of one hand with one written length."""
@@ -151,16 +156,30 @@ class Figure:
     def pooled_cv(self, *, without_pairs: bool = False) -> float:
         """Spread of the ratios inside their runs, pooled. ``without_pairs`` first takes out what a
         steady long-short makes."""
-        squares = 0.0
+        squares = math.fsum(one * one for one in self._apart(without_pairs=without_pairs))
+        return math.sqrt(squares / self.freedom) if self.freedom else 0.0
+
+    def robust_cv(self) -> float:
+        """The same without pairs, few far ones drawn in: one slip is no unevenness."""
+        apart = self._apart(without_pairs=True)
+        if not self.freedom:
+            return 0.0
+        most = DRAWN_IN * robust_sd([*apart, *(-one for one in apart)])
+        drawn = math.fsum(min(abs(one), most) ** 2 for one in apart)
+        return min(self.pooled_cv(without_pairs=True), math.sqrt(drawn / self.freedom) / DRAWN_IN_SD)
+
+    def _apart(self, *, without_pairs: bool) -> list[float]:
+        """How far each ratio lies from its run's mean, as a share of it."""
         lean = self.limp() if without_pairs else 0.0
+        found = []
         for run in self.runs:
             values = [
                 ratio / (1 + (lean if is_first else -lean))
                 for ratio, is_first in zip(run.ratios, _leads(run), strict=True)
             ]
             middle = mean(values)
-            squares += sum((value / middle - 1) ** 2 for value in values)
-        return float((squares / self.freedom) ** 0.5) if self.freedom else 0.0
+            found += [value / middle - 1 for value in values]
+        return found
 
     def pooled_npvi(self) -> float:
         """Mean of the runs' indices, each weighing as much as it has intervals."""

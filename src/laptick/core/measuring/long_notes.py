@@ -32,7 +32,8 @@ ENOUGH_GAPS, ENOUGH_BEATS = 3, 2
 @dataclass(frozen=True, slots=True)
 class LongNote:
     """``to_next_quarters`` is ``None`` where a rest or a break follows; ``sounded_quarters`` where the key-up is not
-    known or the pedal held the sound. ``before_rest``: silence follows; ``shortened``: written to be short."""
+    known or the pedal held the sound. ``before_rest``: silence follows; ``shortened``: written to be short;
+    ``is_held``: its length matters (``_matters``)."""
 
     hand: Hand | None
     onset_quarters: Quarters
@@ -41,6 +42,7 @@ class LongNote:
     sounded_quarters: float | None
     before_rest: bool
     shortened: bool
+    is_held: bool = False
 
 
 #: (hand, onset) → the last key-up of what was struck there.
@@ -83,6 +85,47 @@ def shortened_notes(task: Task) -> frozenset[tuple[Hand, Quarters]]:
     return frozenset((note.hand, note.onset_quarters - origin) for note in marked if note is not None)
 
 
+def slurred_spans(task: Task) -> list[tuple[Hand | None, Quarters, Quarters]]:
+    """(hand, first and last instant) of every slur, from the passage's start: all but its last note are joined."""
+    notes = {note.id: note for note in task.score.notes}
+    origin = task.measures[0].start_quarters
+    found = []
+    for mark in task.score.marks:
+        if mark.kind is MarkKind.SLUR and mark.end_quarters is not None:
+            note = notes.get(mark.note_id or "")
+            hand = note.hand if note is not None else mark.hand
+            found.append((hand, mark.onset_quarters - origin, mark.end_quarters - origin))
+    return found
+
+
+#: So many notes of one beat in a row are a pulse, which a player may detach as she likes.
+PULSE = 3
+
+
+def _matters(
+    task: Task,
+    line: Sequence[HandStrike],
+    index: int,
+    length: Quarters,
+    slurred: Sequence[tuple[Hand | None, Quarters, Quarters]],
+) -> bool:
+    """Is a long note's length more than touch: longer than a beat, under a slur, sounding while the same hand strikes
+    others, or a note of one beat that is not one of a pulse?"""
+    here = line[index]
+    if length > task.beat_quarters or (
+        index + 1 < len(line) and line[index + 1].onset_quarters < here.onset_quarters + length
+    ):
+        return True
+    if any(hand is here.hand and start <= here.onset_quarters < end for hand, start, end in slurred):
+        return True
+    first = last = index
+    while first > 0 and line[first - 1].until_next_quarters == length and index - first < PULSE:
+        first -= 1
+    while last + 1 < len(line) and line[last].until_next_quarters == length and last - index < PULSE:
+        last += 1
+    return last - first + 1 < PULSE
+
+
 def find_long_notes(
     task: Task,
     lines: Sequence[Sequence[HandStrike]],
@@ -97,10 +140,13 @@ def find_long_notes(
         key = (hand, onset - origin)
         written[key] = max(written.get(key, quarters), quarters)
     shortened = shortened_notes(task)
+    slurred = slurred_spans(task)
+    # A note ends where what follows is struck, or would be: who hurries on has not let it go early.
+    struck = {round(event.onset_quarters, 6): event.played_s for event in fit.events}
     found = []
     for line in lines:
         following = [*line[1:], None] if line else []
-        for here, after in zip(line, following, strict=True):
+        for index, (here, after) in enumerate(zip(line, following, strict=True)):
             length = written.get((here.hand, here.onset_quarters))
             if here.hand is None or length is None or length < task.beat_quarters:
                 continue
@@ -111,6 +157,10 @@ def find_long_notes(
                 and here.until_next_quarters == after.onset_quarters - here.onset_quarters
             )
             up_s = key_ups.get((here.hand, here.onset_quarters))
+            end_s = here.expected_s + float(length) * quarter_s
+            struck_s = struck.get(round(float(here.onset_quarters + length), 6))
+            if struck_s is not None:
+                end_s = min(end_s, struck_s)
             known = up_s is not None and quarter_s > 0 and not pedal_down(up_s)
             found.append(
                 LongNote(
@@ -118,9 +168,10 @@ def find_long_notes(
                     here.onset_quarters,
                     length,
                     (after.played_s - here.played_s) / quarter_s if connected and after and quarter_s > 0 else None,
-                    (up_s - here.played_s) / quarter_s if known and up_s is not None else None,
+                    float(length) - (end_s - up_s) / quarter_s if known and up_s is not None else None,
                     here.until_next_quarters is None,
                     (here.hand, here.onset_quarters) in shortened,
+                    _matters(task, line, index, length, slurred),
                 )
             )
     return sorted(found, key=lambda note: (note.onset_quarters, note.hand or ""))

@@ -14,9 +14,7 @@ from laptick.core.following.matching import Matching
 from laptick.core.following.own_beat import BeatFit
 from laptick.core.measuring.evenness import Asynchrony, HandStrike, Run
 from laptick.core.measuring.long_notes import LongGap, LongNote
-from laptick.core.measuring.played_bends import (
-    MeasuredBend,
-)
+from laptick.core.measuring.played_bends import NO_BENDS, Bends, MeasuredBend
 from laptick.core.measuring.ratios import Ratio
 from laptick.core.measuring.rest_entries import RestEntry
 from laptick.core.measuring.touch import Touch
@@ -62,7 +60,8 @@ class BarTempo:
 class Measured:
     """Everything measured of a followed take.
 
-    ``typical_gap_sd_s``: the spread of the student's own intervals round the beat, for judging one gap.
+    ``typical_gap_sd_s``: the spread of the student's own intervals round the beat, for judging one gap;
+    ``written_bends``: where the score bends or suspends the beat.
     """
 
     notes: tuple[MeasuredNote, ...]
@@ -81,6 +80,7 @@ class Measured:
     long_gaps: tuple[LongGap, ...] = ()
     bends: tuple[MeasuredBend, ...] = ()
     touch: Touch | None = None
+    written_bends: Bends = NO_BENDS
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,227 @@
+"""Findings of places: what lies beyond its limit at the places of a kind – runs, entries, landings, long notes, rests –
+over the passage, in a half of it, or in part of them.
+
+Of each kind the places are asked by hand and length; one hand never excuses the other. The questions and their margins
+are those of ``effects``.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from statistics import median
+
+from laptick.core.base.units import Quarters, Seconds
+from laptick.core.effects.asking import Beyond
+from laptick.core.effects.places import Kind, Spot
+from laptick.core.effects.pooling import Answer, Margins, apart, ask, in_part
+from laptick.core.judging.finding import Finding, FindingCode, Judging, how_sure
+from laptick.core.measuring.evenness import Figure, Run
+from laptick.core.measuring.limits import JUDGED_ENTRIES, JUDGED_INTERVALS
+from laptick.core.measuring.long_notes import LongNote
+from laptick.core.measuring.ratios import Ratio, RatioFigure
+from laptick.core.score.score import Hand
+
+#: What lies beyond at the places of a kind, as a finding.
+CODES: dict[Kind, tuple[FindingCode, str]] = {
+    Kind.RUN: (FindingCode.RUSHED_RUN, "share"),
+    Kind.ENTRY: (FindingCode.LATE_ENTRY, "ms"),
+    Kind.LANDING: (FindingCode.LATE_LANDING, "ms"),
+    Kind.GAP: (FindingCode.LONG_RUSHED, "share"),
+    Kind.BEGINNING: (FindingCode.LATE_THEN_COMPENSATED, "ms"),
+}
+
+#: Key-ups: the SD of one, in limits, in an ordinary player (an estimate), and the margins.
+OVER = Margins(JUDGED_ENTRIES, 0.3, whole=1.9, half=2.2, part=2.2)
+CUT = Margins(JUDGED_INTERVALS, 0.3, whole=1.9, half=2.2, part=2.2)
+#: A key-up is known to this much of its limit.
+KEY_UP_SD = 0.05
+
+#: In part of the places only, notes let go early are a break of habit when the others are held: up to this many limits.
+HELD = 0.5
+
+
+def place_findings(judging: Judging, kind: Kind) -> Iterator[Finding]:
+    """What the regression finds of one kind."""
+    for found in judging.asked.beyond:
+        if found.kind is kind:
+            yield _finding(judging, found)
+
+
+def _finding(judging: Judging, found: Beyond) -> Finding:
+    code, unit = CODES[found.kind]
+    times = 1000 if unit == "ms" else 1
+    worst = found.spots[0]
+    return Finding(
+        code,
+        judging.place_of(shown_at(worst)),
+        times * found.amount,
+        times * found.limit,
+        unit,
+        how_sure(found.amount, found.limit, found.error),
+        hand=found.hand,
+        interval_quarters=found.interval_quarters,
+        in_part=found.answer.in_part,
+        long_runs=found.long_runs,
+        waits=found.waits and found.kind is Kind.RUN,
+    )
+
+
+def shown_at(spot: Spot) -> Quarters:
+    """Where a place is shown: a run and a gap where they begin, an entry and a landing at their strike."""
+    return spot.end_quarters if spot.kind in (Kind.ENTRY, Kind.LANDING) else spot.start_quarters
+
+
+#: (hand, onset of a landing) → how late it is.
+Late = dict[tuple[Hand | None, Quarters], Seconds]
+
+
+def late_landings(judging: Judging) -> Late:
+    """The landings that are told to be late."""
+    return {
+        (spot.hand, spot.end_quarters): found.amount
+        for found in judging.asked.beyond
+        if found.kind is Kind.LANDING
+        for spot in found.spots
+    }
+
+
+def landed(figures: Sequence[Figure], late: Late) -> list[Figure]:
+    """The figures as they would be with their landings on time."""
+    return [
+        Figure(figure.hand, figure.interval_quarters, [_landed_run(run, late) for run in figure.runs])
+        for figure in figures
+    ]
+
+
+def _landed_run(run: Run, late: Late) -> Run:
+    amount = late.get((run.hand, run.strikes[-1].onset_quarters), 0.0)
+    last_s = run.seconds[-1]
+    if not 0 < amount < last_s:
+        return run
+    ratios = (*run.ratios[:-1], run.ratios[-1] * (last_s - amount) / last_s)
+    return replace(run, ratios=ratios, seconds=(*run.seconds[:-1], last_s - amount))
+
+
+def ratios_landed(figures: Sequence[RatioFigure], late: Late) -> list[RatioFigure]:
+    """The same of figures that are ratios."""
+
+    def put(ratio: Ratio) -> Ratio:
+        amount = late.get((ratio.hand, ratio.onset_quarters + ratio.length_quarters), 0.0)
+        if not 0 < amount < ratio.seconds[-1]:
+            return ratio
+        return replace(ratio, seconds=(*ratio.seconds[:-1], ratio.seconds[-1] - amount))
+
+    return [replace(figure, ratios=tuple(put(ratio) for ratio in figure.ratios)) for figure in figures]
+
+
+@dataclass(frozen=True, slots=True)
+class _KeyUp:
+    """One key-up too early, or too late: ``value`` in ms."""
+
+    value: float
+    onset_quarters: Quarters
+    hand: Hand | None
+
+
+def long_cut(judging: Judging) -> Iterator[Finding]:
+    """Long notes let go early, by hand and written length; notes written to be short are not among them. Notes of a
+    pulse may be detached as the player likes: of these only a break of that habit is told."""
+    measured, limits, task = judging.measured, judging.limits, judging.task
+    if limits.cut_share_of_beat >= 1:
+        return
+    quarter_ms = judging.beat_ms / float(task.beat_quarters)
+    groups: dict[tuple[Hand | None, Quarters, bool], list[LongNote]] = {}
+    for note in measured.long_notes:
+        if note.sounded_quarters is not None and not note.shortened:
+            groups.setdefault((note.hand, note.written_quarters, note.is_held), []).append(note)
+    longer: dict[Hand | None, list[LongNote]] = {}
+    for (hand, _, is_held), notes in groups.items():
+        if is_held:
+            longer.setdefault(hand, []).extend(notes)
+    limit = limits.cut_ms(judging.beat_ms)
+
+    def cut(notes: Sequence[LongNote]) -> list[_KeyUp]:
+        ordered = sorted(notes, key=lambda note: note.onset_quarters)
+        return [
+            _KeyUp(
+                quarter_ms * (float(note.written_quarters) - (note.sounded_quarters or 0.0)),
+                note.onset_quarters,
+                note.hand,
+            )
+            for note in ordered
+        ]
+
+    found = [_key_ups(judging, FindingCode.LONG_CUT, cut(notes), limit, CUT) for notes in longer.values()]
+    for (_, _, is_held), notes in groups.items():
+        if is_held:
+            found.append(_key_ups(judging, FindingCode.LONG_CUT, cut(notes), limit, CUT))
+        else:
+            found.append(_habit_broken(judging, cut(notes), limit))
+    yield from _clearest_by_hand(found)
+
+
+def rest_run_over(judging: Judging) -> Iterator[Finding]:
+    """Sound runs on into rests, by hand; both hands together where each has too few."""
+    measured = judging.measured
+    limit = judging.limits.over_ms(judging.beat_ms)
+    over = [
+        _KeyUp(entry.ran_over_ms, entry.rest_quarters, entry.hand)
+        for entry in measured.entries
+        if entry.ran_over_ms is not None
+    ]
+    hands = dict.fromkeys(one.hand for one in over)
+    found = [
+        _key_ups(judging, FindingCode.REST_RUN_OVER, [one for one in over if one.hand is hand], limit, OVER)
+        for hand in hands
+    ]
+    if not any(found):
+        found = [_key_ups(judging, FindingCode.REST_RUN_OVER, over, limit, OVER)]
+    yield from _clearest_by_hand(found)
+
+
+def _key_ups(
+    judging: Judging, code: FindingCode, values: Sequence[_KeyUp], limit: float, margins: Margins
+) -> tuple[float, Finding] | None:
+    amounts = apart([one.value / limit for one in values], [KEY_UP_SD] * len(values))
+    answer = ask(amounts, margins)
+    return None if answer is None else (answer.clear, _key_up_finding(judging, code, values, limit, answer))
+
+
+def _key_up_finding(
+    judging: Judging, code: FindingCode, values: Sequence[_KeyUp], limit: float, answer: Answer
+) -> Finding:
+    worst = max((values[i] for i in answer.rows), key=lambda one: one.value)
+    amount, error = limit * answer.amount, limit * answer.error
+    return Finding(
+        code,
+        judging.place_of(worst.onset_quarters),
+        amount,
+        limit,
+        "ms",
+        how_sure(amount, limit, error),
+        hand=worst.hand,
+        in_part=answer.in_part,
+    )
+
+
+def _habit_broken(judging: Judging, values: Sequence[_KeyUp], limit: float) -> tuple[float, Finding] | None:
+    """Some are let go early where the others are held."""
+    if len(values) < JUDGED_INTERVALS:
+        return None
+    shares = [one.value / limit for one in values]
+    answer = in_part(apart(shares, [KEY_UP_SD] * len(values)), CUT)
+    if answer is None:
+        return None
+    others = [share for i, share in enumerate(shares) if i not in answer.rows]
+    if len(others) < len(answer.rows) / 2 or median(others) > HELD:
+        return None
+    return answer.clear, _key_up_finding(judging, FindingCode.LONG_CUT, values, limit, answer)
+
+
+def _clearest_by_hand(found: Sequence[tuple[float, Finding] | None]) -> Iterator[Finding]:
+    best: dict[Hand | None, tuple[float, Finding]] = {}
+    for one in found:
+        if one is not None and (one[1].hand not in best or best[one[1].hand][0] < one[0]):
+            best[one[1].hand] = one
+    yield from (finding for _, finding in best.values())

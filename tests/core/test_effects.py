@@ -1,0 +1,161 @@
+"""What pulls at the beat: effects recovered from takes without noise, pooled amounts and the two-part test worked by hand,
+tempo steps; and what must hold of every take.
+
+Sources: means and standard errors by hand; the two-part test's cases by what was put in. Common practice elsewhere.
+"""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from helpers import score_of
+from laptick.core.base.levels import Level
+from laptick.core.effects.asking import ask_all
+from laptick.core.effects.phrases import possible
+from laptick.core.effects.places import Kind, Scale, find_spots
+from laptick.core.effects.pooling import Margins, apart, ask, in_part, pooled
+from laptick.core.effects.regression import estimate
+from laptick.core.effects.taking import as_take
+from laptick.core.judging.findings import find_findings
+from laptick.core.measuring.checking import check_take
+from laptick.core.measuring.limits import LIMITS
+from laptick.core.score.score import Hand
+from laptick.core.takes.performance import Performance, Source, Strike
+from laptick.core.takes.task import Expected, lap_task
+
+#: Pairs and fours of eighths, rests in both hands, landings: eight bars.
+PIECE = score_of(
+    " | ".join(
+        ["C5/e D5/e E5/q r/q F5/q", "C5/e D5/e E5/e F5/e G5/q E5/q", "C5/q r/q E5/e D5/e C5/q", "E5/h C5/h"] * 3
+    ),
+    " | ".join(["C3/q E3/q G3/q E3/q", "C3/h r/q G3/q", "C3/q E3/q r/q G3/q", "C3/h G3/h"] * 3),
+)
+TASK = lap_task(PIECE, assigned_bpm=72)
+SCALE = Scale(LIMITS[Level.ELEMENTARY], TASK.beat_quarters, 60 / 72, 0.005)
+
+
+def taps(moved, clock=None) -> Performance:
+    at = clock or (lambda quarters: quarters * TASK.quarter_s)
+    strikes = [Strike(2 + at(float(e.onset_quarters)) + moved(e), e.hand) for e in TASK.expected]
+    return Performance(Source.TAPS, tuple(sorted(strikes, key=lambda s: s.played_s)), 2.0, None)
+
+
+def effects(moved, kind: Kind, clock=None) -> list[tuple[Hand | None, float]]:
+    measured = check_take(TASK, taps(moved, clock)).measured
+    assert measured is not None
+    found, _ = estimate(as_take(TASK, measured, SCALE), find_spots(TASK, measured, SCALE))
+    return [
+        (spot.hand, value)
+        for one in found
+        if one.kind is kind
+        for spot, value in zip(one.spots, one.values, strict=True)
+    ]
+
+
+def still(_: Expected) -> float:
+    return 0.0
+
+
+class TestEffectsAreRecovered:
+    def test_none_where_there_is_none(self):
+        for kind in Kind:
+            assert all(abs(value) < 0.005 for _, value in effects(still, kind)), kind
+
+    def test_entries_of_one_hand(self):
+        """120 ms at every entry of the left hand, the right on time."""
+        entering = {Fraction(7), Fraction(11)}
+        late = effects(lambda e: 0.12 * (e.hand is Hand.LEFT and e.onset_quarters % 16 in entering), Kind.ENTRY)
+        assert [value for hand, value in late if hand is Hand.LEFT] == pytest.approx([0.12] * 6, abs=0.015)
+        assert [value for hand, value in late if hand is Hand.RIGHT] == pytest.approx([0] * 6, abs=0.015)
+
+    def test_runs_that_pull_the_beat_along(self):
+        """Every run a fifth too fast, all that follows sooner: 1/4 of a bar's four beats in bar 1, 1/2 in bar 2."""
+        runs = [(16 * n + a, 16 * n + b) for n in range(3) for a, b in ((0, 1), (4, 6), (10, 11))]
+
+        def clock(quarters: float) -> float:
+            return TASK.quarter_s * (quarters - 0.2 * sum(min(max(0.0, quarters - a), b - a) for a, b in runs))
+
+        assert [value for _, value in effects(still, Kind.RUN, clock)] == pytest.approx([0.2] * 9, abs=0.05)
+
+    def test_landings(self):
+        lands = {Fraction(1), Fraction(6), Fraction(11)}
+        late = effects(lambda e: 0.1 * (e.hand is Hand.RIGHT and e.onset_quarters % 16 in lands), Kind.LANDING)
+        assert [value for _, value in late] == pytest.approx([0.1] * 9, abs=0.015)
+
+
+class TestPooling:
+    def test_a_mean_and_its_error(self):
+        """Values 1, 2, 1, 2, each known to 0.3 with an ordinary spread of 0.4: the mean is 1.5; one place has an error of
+        0.5, four by themselves 0.25; the seen spread (SD 0.577, of the mean 0.289) counts as 4 of 10 places."""
+        mean, error = pooled(apart([1, 2, 1, 2], [0.3] * 4), 0.4)
+        assert mean == pytest.approx(1.5)
+        assert error == pytest.approx((0.6 * 0.25**2 + 0.4 * 0.2887**2) ** 0.5, rel=0.01)
+
+    def test_what_lies_within_its_limit_is_not_named(self):
+        assert ask(apart([0.9, 1.0, 0.8, 0.95, 1.05, 0.85], [0.1] * 6), Margins(3, 0.15)) is None
+
+    def test_what_lies_beyond_is(self):
+        answer = ask(apart([1.5, 1.7, 1.6, 1.4, 1.5, 1.6], [0.1] * 6), Margins(3, 0.15))
+        assert answer is not None
+        assert answer.amount == pytest.approx(1.55, abs=0.02)
+
+    def test_fewer_than_can_be_judged_are_not(self):
+        assert ask(apart([3.0, 3.0], [0.1] * 2), Margins(3, 0.15)) is None
+
+    def test_half_of_the_places(self):
+        answer = in_part(apart([0.1, 2.0, -0.1, 2.1, 0.0, 1.9, 0.2, 2.0], [0.15] * 8), Margins(3, 0.2))
+        assert answer is not None
+        assert answer.in_part
+        assert answer.rows == (1, 3, 5, 7)
+        assert answer.amount == pytest.approx(2.0, abs=0.16)
+
+    def test_two_places_are_no_habit(self):
+        assert in_part(apart([0.0, 2.0, 0.1, 0.0, 2.0, -0.1], [0.15] * 6), Margins(3, 0.2)) is None
+
+    @given(st.lists(st.floats(-0.5, 0.85), min_size=5, max_size=30))
+    def test_places_within_their_limit_are_never_part_of_a_fault(self, values):
+        assert in_part(apart(values, [0.1] * len(values)), Margins(3, 0.2)) is None
+
+
+def test_phrases_of_eight_bars_may_end_every_two_three_or_four():
+    """Of 8 bars: groups of 2, 3 and 4, five places and four widths each, first beats, and five ends."""
+    shapes = list(possible([4.0 * bar for bar in range(9)], 1.0))
+    assert [sum(s.group == group for s in shapes) for group in ("phrase", "first", "end")] == [60, 1, 5]
+
+
+def test_a_tempo_step_is_told_with_its_bar():
+    """From bar 7 on an eighth slower."""
+    take = taps(still, lambda q: TASK.quarter_s * (q + max(0.0, q - 24) / 8))
+    measured = check_take(TASK, take).measured
+    assert measured is not None
+    moved = ask_all(
+        TASK, measured, Scale(LIMITS[Level.ELEMENTARY], TASK.beat_quarters, 60 / measured.median_bpm, 0.005)
+    ).moved
+    assert moved is not None
+    assert moved.change is not None
+    assert moved.change.bar == 6
+    assert moved.change.share == pytest.approx(-0.12, abs=0.03)
+
+
+@settings(max_examples=12, deadline=None)
+@given(st.integers(0, 10_000), st.sampled_from(list(Hand)), st.floats(1.6, 3.0))
+def test_a_fault_of_one_hand_stands_however_the_other_plays(seed, hand, times):
+    """Late entries of one hand at half as much again of their limit and more are found, whether the other hand plays as
+    people do or is made perfect."""
+    spread_s = LIMITS[Level.ELEMENTARY].spread_ms(1000 * 60 / 72) / 1000 + 0.005
+    entering = {Hand.LEFT: {Fraction(7), Fraction(11)}, Hand.RIGHT: {Fraction(3), Fraction(10)}}[hand]
+    noise = dict(zip(TASK.expected, np.random.default_rng(seed).normal(0, 0.012, len(TASK.expected)), strict=True))
+
+    def late(e: Expected, *, perfect: bool) -> float:
+        if e.hand is not hand:
+            return 0.0 if perfect else float(noise[e])
+        return float(noise[e]) + times * spread_s * (e.onset_quarters % 16 in entering)
+
+    for perfect in (False, True):
+        found = find_findings(check_take(TASK, taps(lambda e, p=perfect: late(e, perfect=p))), LIMITS[Level.ELEMENTARY])
+        assert any(f.code == "late-entry" and f.hand is hand for f in found)

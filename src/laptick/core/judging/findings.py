@@ -338,10 +338,12 @@ def _with_spread(judging: Judging, found: list[Finding]) -> list[Finding]:
         return found
     error = player / math.sqrt(2 * freedom)
     others = [f for f in found if f.code in OFF_THE_BEAT]
-    explained = any(f.code == FindingCode.UNEVEN for f in others)
-    if player < THROUGHOUT:
-        explained |= any(player < BEYOND_DOUBT or (f.ratio > player and not f.in_part) for f in others)
-    if player <= LEAST_SPREAD or player - NULL <= SPREAD_MARGIN * error or explained:
+    uneven_by = max((f.ratio for f in others if f.code == FindingCode.UNEVEN), default=0.0)
+    if uneven_by:
+        return [f for f in found if f not in others or not _by_chance(f, uneven_by, player)]
+    if player < THROUGHOUT and any(player < BEYOND_DOUBT or _is_beyond(f, player) for f in others):
+        return found
+    if player <= LEAST_SPREAD or player - NULL <= SPREAD_MARGIN * error:
         return found
     limit = judging.limits.spread_ms(judging.beat_ms) + measured.notes[0].uncertainty_ms
     worst = max(measured.notes, key=lambda note: abs(note.deviation_ms))
@@ -355,6 +357,23 @@ LEAST_SPREAD = 1.06
 
 #: Who spreads so far beyond the limit is unsteady, but for what is further out; and so far, throughout.
 BEYOND_DOUBT, THROUGHOUT = 1.15, 1.5
+
+
+def _by_chance(finding: Finding, uneven_by: float, player: float) -> bool:
+    """Is a finding what uneven playing shows at some places anyway?"""
+    if finding.code == FindingCode.UNEVEN:
+        return False
+    if player > THROUGHOUT:
+        return True
+    if player > BEYOND_DOUBT:
+        return not _is_beyond(finding, player)
+    return finding.in_part and finding.ratio < uneven_by
+
+
+def _is_beyond(finding: Finding, player: float) -> bool:
+    """Is a finding further out than a player spreads, and not at some places only?"""
+    return finding.ratio > player and not finding.in_part
+
 
 #: By how many SDs a spread must be clear of a faultless one.
 SPREAD_MARGIN = 0.4

@@ -63,7 +63,7 @@ def test_nothing_leaves_the_screen_while_a_take_runs(site, open_browser, width, 
     page.button("Record").click()
     page.until(lambda: driver.execute_script(SEEN)[0] == "visible", 20, "it does not begin")
     rows, looks, end = set(), 0, time.monotonic() + 60
-    while (looks < 12 or len(rows) < 2) and time.monotonic() < end:
+    while (looks < 8 or len(rows) < 2) and time.monotonic() < end:
         if not driver.find_elements(By.CSS_SELECTOR, "[aria-label='Tap zones']"):
             break
         page.press("KeyJ", "j")

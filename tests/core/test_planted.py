@@ -1,4 +1,4 @@
-"""Planted faults at twice their limit, 24 seeds each, and clean takes: shares as measured by
+"""Planted faults at twice their limit, 24 seeds each (taps 12), and clean takes: shares as measured by
 benchmarks/planted_faults.py (docs/checking-figures.md), with room for nothing much worse.
 
 The second half plants the faults into timing written by hand, which does not come from the simulator.
@@ -23,7 +23,7 @@ from laptick.core.score.score import Hand
 from laptick.core.takes.performance import Source
 from laptick.core.takes.task import lap_task
 
-#: Least share found at twice the limit over 24 takes of taps, where they tell less than keys.
+#: Least share found at twice the limit over 12 takes of taps, where they tell less than keys.
 LEAST_TAPS = {"late-then-compensated": 0.85, "uneven": 0.8, "wrong-notes": 0.9, "drift": 0.9}
 
 
@@ -40,7 +40,7 @@ class TestFaultsAtTwiceTheirLimit:
             with pytest.raises(OptionError, match="no key-up"):
                 bench.named(planted, Level.ELEMENTARY, 2, Source.TAPS, range(1))
             return
-        cell = bench.named(planted, Level.ELEMENTARY, 2, Source.TAPS, range(24))
+        cell = bench.named(planted, Level.ELEMENTARY, 2, Source.TAPS, range(12))
         assert cell.found >= LEAST_TAPS.get(planted.code, 0.95) * cell.tried, cell.instead
 
     def test_are_found_on_timing_written_by_hand(self, planted):

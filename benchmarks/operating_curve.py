@@ -5,21 +5,26 @@ is; Wilson intervals of 95 %. Found means: the code is among the findings. Besid
 takes: give another ``--from``.
 
 Run: .venv/bin/python benchmarks/operating_curve.py [--takes 400] [--from 0] [--only code,code] [--times 0.5,1.5,2]
+     [--keep results.txt]
 """
 
 from __future__ import annotations
 
 import argparse
+import json
 import math
 import sys
+import zlib
 from collections import Counter, defaultdict
+from collections.abc import Iterator
 from concurrent.futures import ProcessPoolExecutor
+from contextlib import nullcontext
 from pathlib import Path
 
 sys.path[:0] = [str(Path(__file__).resolve().parent / name) for name in (".", "../src")]
 
 from performer.faults import FAULTS, PART
-from performer.takes import Case, named
+from performer.takes import Case, named, off_tempo_as_played
 
 from laptick.core.base.levels import Level
 from laptick.core.measuring.checking import CHECKER_VERSION
@@ -82,15 +87,11 @@ def main() -> None:
     options.add_argument("--from", type=int, default=0, dest="first")
     options.add_argument("--only", default="")
     options.add_argument("--times", default="0.5,1.5,2")
+    options.add_argument("--keep", type=Path, help="results so far: one begun before is gone on with")
     asked = options.parse_args()
     times = [float(one) for one in asked.times.split(",")]
     every = cases(asked.takes, asked.first, times, set(filter(None, asked.only.split(","))))
-    with ProcessPoolExecutor() as pool:
-        results = [
-            (case, codes)
-            for case, codes in zip(every, pool.map(named, every, chunksize=16), strict=True)
-            if codes is not None
-        ]
+    results = [(case, codes) for case, codes in _told(every, asked.keep) if codes is not None]
     print("# What is found, and who is blamed falsely\n")
     print(
         f"Made by `benchmarks/operating_curve.py --takes {asked.takes} --from {asked.first}`, checker version"
@@ -98,6 +99,25 @@ def main() -> None:
     )
     _faults(results, times)
     _clean([one for one in results if one[0].fault is None])
+
+
+def _told(every: list[Case], keep: Path | None) -> Iterator[tuple[Case, tuple[str, ...] | None]]:
+    """What each case is told. ``keep``: a file that holds a line of each case told so far, in order, after one that
+    says of which run."""
+    run = f"{CHECKER_VERSION} {zlib.crc32(repr(every).encode())}"
+    lines = keep.read_text(encoding="utf-8").splitlines() if keep and keep.exists() else []
+    if lines and lines[0] != run:
+        sys.exit(f"{keep} is of another run.")
+    done = [json.loads(line) for line in lines[1:]]
+    yield from ((case, None if codes is None else tuple(codes)) for case, codes in zip(every, done, strict=False))
+    rest = every[len(done) :]
+    with ProcessPoolExecutor() as pool, keep.open("a") if keep else nullcontext() as file:
+        if file and not lines:
+            print(run, file=file)
+        for case, codes in zip(rest, pool.map(named, rest, chunksize=16), strict=True):
+            if file:
+                print(json.dumps(codes), file=file, flush=True)
+            yield case, codes
 
 
 def _faults(results: list[tuple[Case, tuple[str, ...]]], times: list[float]) -> None:
@@ -147,14 +167,19 @@ def _most(counted: Counter[str]) -> str:
 
 
 def _clean(results: list[tuple[Case, tuple[str, ...]]]) -> None:
-    print("## Clean takes\n\n| source | skill, of the limits | blamed | for |\n| --- | ---: | ---: | --- |")
+    print("## Clean takes\n")
+    print("Habits add up: who rushes a little everywhere plays another tempo. “Truly”: of those blamed for it so many")
+    print("lie beyond the limit of tempo from the first strike to the last.\n")
+    print("| source | skill, of the limits | blamed | for | another tempo, truly |\n| --- | ---: | ---: | --- | ---: |")
     for source in SOURCES:
         for limit_share in CLEAN:
-            own = [codes for case, codes in results if case.source is source and case.share == limit_share]
-            blamed = Counter(code for codes in own for code in codes)
-            count = sum(bool(codes) for codes in own)
+            own = [one for one in results if one[0].source is source and one[0].share == limit_share]
+            blamed = Counter(code for _, codes in own for code in codes)
+            count = sum(bool(codes) for _, codes in own)
             words = ", ".join(f"{code} {many}" for code, many in blamed.most_common())
-            print(f"| {source.value} | {100 * limit_share:.0f} % | {share(count, len(own))} | {words} |")
+            off = [off_tempo_as_played(case) for case, codes in own if "off-tempo" in codes]
+            truly = f"{sum(times > 1 for times in off)} of {len(off)}" if off else ""
+            print(f"| {source.value} | {100 * limit_share:.0f} % | {share(count, len(own))} | {words} | {truly} |")
 
 
 if __name__ == "__main__":

@@ -25,7 +25,7 @@ from laptick.core.score.score import HANDS, Score
 from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Source
 from laptick.core.takes.task import lap_task
-from laptick.formats.score_files import open_score, score_file
+from laptick.formats.score_files import ScoreFile, open_score, score_file
 
 with warnings.catch_warnings():
     warnings.simplefilter("ignore")
@@ -83,13 +83,19 @@ def name_of(path: Path) -> str:
     return str(path.relative_to(CORPUS if path.is_relative_to(CORPUS) else CONFORMANCE.parent))
 
 
+def opened(path: Path) -> ScoreFile | str:
+    """The file, or why it is refused."""
+    try:
+        return open_score(path.read_bytes(), filename=path.name)
+    except LapTickError as error:
+        return error.one_line().removeprefix(f"{path.name}: ")
+
+
 def outcome_of(path: Path) -> Outcome:
     """A file taken through everything. Whatever breaks is raised: nothing may break."""
-    name = name_of(path)
-    try:
-        file = open_score(path.read_bytes(), filename=path.name)
-    except LapTickError as error:
-        return Outcome(name, 0, 0, error.one_line().removeprefix(f"{path.name}: "))
+    name, file = name_of(path), opened(path)
+    if isinstance(file, str):
+        return Outcome(name, 0, 0, file)
     score = file.score
     faults = [*_counted(score), *_round_tripped(file)]
     blamed, takes = [], 0

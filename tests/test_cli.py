@@ -130,7 +130,7 @@ BAD = [
     ("simulate", "SCORE", "-o", "out.json", "--seed", "-1"),
     ("roadmap", "nowhere.mid"),
     ("convert", "SCORE", "-o", "no/such/folder/x.mid"),
-    ("map", "SCORE", "--span", "8"),
+    ("map", "SCORE", "--span", "4"),
     ("ladder", "SCORE", "--json"),
     ("convert", "SCORE", "-o", "x.docx"),
     ("dance",),
@@ -169,3 +169,15 @@ def test_the_tool_runs_on_its_own(score):
         [sys.executable, "-m", "laptick.cli", "count", score], capture_output=True, text=True, check=True
     )
     assert result.stdout.startswith("count in: 1 & 2 & ready & go &")
+
+
+def test_a_passage_several_times_round_is_one_take(capsys, score, tmp_path):
+    take = str(tmp_path / "round.mid")
+    passage = ("--measures", "3-4", "--times-round", "4")
+    assert run(capsys, "simulate", score, "-o", take, *passage, "--seed", "3", "--fault", "rush-runs=0.75")[0] == 0
+    checked = document(capsys, "check", score, take, *passage)
+    assert {finding["code"] for finding in checked["findings"]} == {"rushed-run"}
+    assert [bar["pass"] for bar in checked["tempo"]["per_measure"]] == [1, 1, 2, 2, 3, 3, 4, 4]
+    code, _, problem = run(capsys, "check", score, take, "--measures", "1-8", "--times-round", "4")
+    assert code == 2
+    assert "up to 4 bars" in problem

@@ -36,6 +36,7 @@ PIECE_ASKS = (
     "/choices",
     "/counts?bpm=66",
     "/listenings",
+    "/map",
     "/play-options",
     "/questions",
     "/reading",

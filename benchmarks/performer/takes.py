@@ -63,9 +63,23 @@ def made(case: Case) -> tuple[Task, Performance] | None:
 def named(case: Case) -> tuple[str, ...] | None:
     """The codes of all findings of a take; ``("not followed",)`` when it could not be."""
     take = made(case)
-    if take is None:
-        return None
-    checked = check_take(*take)
+    return None if take is None else codes_of(*take, case.level)
+
+
+def codes_of(task: Task, performance: Performance, level: Level) -> tuple[str, ...]:
+    """The codes of all findings of a take; ``("not followed",)`` when it could not be."""
+    checked = check_take(task, performance)
     if not checked.followed:
         return ("not followed",)
-    return tuple(sorted({str(finding.code) for finding in find_findings(checked, LIMITS[case.level])}))
+    return tuple(sorted({str(finding.code) for finding in find_findings(checked, LIMITS[level])}))
+
+
+def off_tempo_as_played(case: Case) -> float:
+    """How far a take lies from the tempo asked for, from its first strike to its last, in limits: as a clock has it."""
+    take = made(case)
+    assert take is not None
+    task, performance = take
+    times = [strike.played_s for strike in performance.strikes]
+    onsets = [expected.onset_quarters for expected in task.expected]
+    asked_s = float(onsets[-1] - onsets[0]) * task.quarter_s
+    return abs(asked_s / (max(times) - min(times)) - 1) / LIMITS[case.level].tempo_share

@@ -15,7 +15,7 @@ from typing import Any, NoReturn
 
 from laptick import __version__
 from laptick.core.base.errors import InputError, LapTickError, OptionError
-from laptick.core.base.levels import Level
+from laptick.core.base.levels import LEVEL_NAMES, Level
 from laptick.core.base.units import TEMPO_UNITS, check_bpm, convert_bpm
 from laptick.core.counting.choices import Compound, CountChoices, Density, RestWords, choose
 from laptick.core.counting.counting import default_bpm
@@ -27,15 +27,17 @@ from laptick.core.judging.verdict import STATUS_WORDS
 from laptick.core.measuring.limits import LIMITS
 from laptick.core.score.hands import HAND_KEYS
 from laptick.core.score.meter import BEAT_CHOICES, counted_in, fits_grouping, parse_grouping
-from laptick.core.score.roadmap import in_played_order, play_order
+from laptick.core.score.roadmap import in_played_order, laid_round, play_order
 from laptick.core.score.score import HANDS, Hand, Score
 from laptick.core.student.faults import parse_fault
 from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Source
 from laptick.core.takes.task import Task, lap_task
+from laptick.core.together.spans import span_of
 from laptick.formats.documents.check import check_document
 from laptick.formats.documents.count import count_document, roadmap_document
 from laptick.formats.documents.counts_csv import write_counts_csv
+from laptick.formats.documents.map import map_document
 from laptick.formats.documents.take import write_taps
 from laptick.formats.midi.score_writer import write_midi
 from laptick.formats.midi.take import write_midi_take
@@ -52,7 +54,10 @@ WRITTEN = (".musicxml", ".xml", ".mxl", ".mid", ".pdf", ".svg", ".png", ".csv")
 #: Assigned tempo when neither the caller nor the score gives one.
 FALLBACK_BPM = 60.0
 
-LATER_COMMANDS = frozenset({"map", "ladder"})
+#: So many seams are shown without ``--json``.
+SHOWN_SEAMS = 8
+
+LATER_COMMANDS = frozenset({"ladder"})
 
 
 class _Parser(argparse.ArgumentParser):
@@ -79,6 +84,12 @@ def build_parser() -> argparse.ArgumentParser:
     road.add_argument("--json", action="store_true")
     road.set_defaults(run=run_roadmap)
 
+    together = commands.add_parser("map", help="what meets, lifts and moves, and how hard it is", allow_abbrev=False)
+    together.add_argument("score")
+    together.add_argument("--span", type=int, default=8, help="how far the hand reaches: 5 (a fifth) to 10 (a tenth)")
+    together.add_argument("--json", action="store_true")
+    together.set_defaults(run=run_map)
+
     convert = commands.add_parser("convert", help="write a score as MusicXML, MIDI or a table", allow_abbrev=False)
     convert.add_argument("score")
     convert.add_argument("-o", dest="out", required=True)
@@ -94,6 +105,7 @@ def build_parser() -> argparse.ArgumentParser:
     check.add_argument("--level", choices=[level.value for level in Level], default=Level.ELEMENTARY.value)
     check.add_argument("--measures")
     check.add_argument("--hands", choices=list(HAND_KEYS), default="both")
+    check.add_argument("--times-round", type=int, default=1, help="how often the passage was played without a stop")
     check.add_argument("--json", action="store_true")
     check.set_defaults(run=run_check)
 
@@ -103,6 +115,8 @@ def build_parser() -> argparse.ArgumentParser:
     play.add_argument("--tempo", type=float)
     play.add_argument("--seed", type=int, default=0)
     play.add_argument("--skill", choices=[level.value for level in Level], default=Level.ELEMENTARY.value)
+    play.add_argument("--measures")
+    play.add_argument("--times-round", type=int, default=1, help="how often the passage is played without a stop")
     play.add_argument("--fault", action="append", nargs="+", default=[])
     play.set_defaults(run=run_simulate)
 
@@ -240,6 +254,25 @@ def run_roadmap(options: argparse.Namespace) -> int:
     return 0
 
 
+def run_map(options: argparse.Namespace) -> int:
+    score = load_score(options.score)
+    document = map_document(score, span_of(options.span))
+    if options.json:
+        _print_json(document)
+        return 0
+    piece = document["piece"]
+    print(f"to join: {piece['difficulty']:.0f} of 100, {LEVEL_NAMES[Level(piece['level'])]}")
+    for bar in document["measures"]:
+        events = "  ".join(f"{event['offset']} {event['hand']}" for event in bar["events"])
+        reasons = ", ".join(bar["reasons"])
+        print(f"  {bar['number']:>4}  {bar['ratio']:>5}  {bar['difficulty']:>5.1f}  {events}  {reasons}".rstrip())
+    for seam in document["seams"][:SHOWN_SEAMS]:
+        here, there = seam["from"]["measure"], seam["to"]["measure"]
+        words = f"inside bar {here}" if here == there else f"bar {here} into bar {there}"
+        print(f"{words}: {seam['difficulty']:.0f}  {', '.join(seam['reasons'])}".rstrip())
+    return 0
+
+
 def run_convert(options: argparse.Namespace) -> int:
     suffix = Path(options.out).suffix.lower()
     if suffix not in WRITTEN:
@@ -286,8 +319,12 @@ def _shown(count: dict[str, str]) -> str:
 def _task(options: argparse.Namespace, score: Score, hands: tuple[Hand, ...], source: Source) -> Task:
     played = in_played_order(score)
     measures = played.select_measures(getattr(options, "measures", None))
+    times_round = getattr(options, "times_round", 1)
     beat = measures[0].meter.beat_quarters
     bpm = _assigned_bpm(score, beat, options.tempo, getattr(options, "tempo_unit", None))
+    if times_round != 1:
+        played = laid_round(played, measures, times_round)
+        measures = played.measures
     return lap_task(played, assigned_bpm=bpm, measures=measures, hands=hands, with_pitches=source.knows.pitch)
 
 
@@ -301,7 +338,7 @@ def run_check(options: argparse.Namespace) -> int:
         task,
         performance,
         limits,
-        whole=lambda: _whole(task, performance.source, hand),
+        whole=lambda: _whole(score, task, performance.source, hand),
         back_to_one_hand=goes_back_to_one_hand(Level(options.level)),
     )
     verdict = judged.verdict
@@ -318,10 +355,12 @@ def run_check(options: argparse.Namespace) -> int:
     return 0
 
 
-def _whole(task: Task, source: Source, hand: Hand | None) -> Task:
-    """The same over all bars of the score."""
+def _whole(score: Score, task: Task, source: Source, hand: Hand | None) -> Task:
+    """The same over all bars of the score, once."""
     hands = (hand,) if hand else HANDS
-    return lap_task(task.score, assigned_bpm=task.assigned_bpm, hands=hands, with_pitches=source.knows.pitch)
+    return lap_task(
+        in_played_order(score), assigned_bpm=task.assigned_bpm, hands=hands, with_pitches=source.knows.pitch
+    )
 
 
 def run_simulate(options: argparse.Namespace) -> int:

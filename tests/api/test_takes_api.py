@@ -8,6 +8,7 @@ import pytest
 
 from helpers import demo_bytes, demo_score
 from laptick.core.base.levels import Level
+from laptick.core.score.roadmap import laid_round
 from laptick.core.student.faults import parse_fault
 from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Source
@@ -42,6 +43,42 @@ def body(*faults, **change):
 def midi_file(*faults):
     task, performance = played(*faults)
     return write_midi_take(performance, task)
+
+
+class TestRound:
+    """One or two bars several times round are one take."""
+
+    def body(self, times: int, **change):
+        laid = laid_round(SCORE, SCORE.select_measures("3-4"), times)
+        task = lap_task(laid, assigned_bpm=66, with_pitches=True)
+        performance = simulate(task, level=Level.ELEMENTARY, seed=4, source=Source.MIDI)
+        notes = [{k: v for k, v in one.items() if v is not None} for one in stored_strikes(performance)["notes"]]
+        return {"rung": "play", "bpm": 66, "notes": notes, "measures": "3-4", "times_round": 4} | change
+
+    def test_is_judged_and_shown_round_by_round(self, client, piece):
+        take = client.post(f"/api/pieces/{piece}/takes", json=self.body(4)).json()
+        assert (take["verdict"]["status"], take["settings"]["times_round"]) == ("steady", 4)
+        bars = [(bar["measure"], bar["pass"]) for bar in take["document"]["tempo"]["per_measure"]]
+        assert bars == [(number, times) for times in (1, 2, 3, 4) for number in ("3", "4")]
+        assert [bar["number"] for bar in take["ruler"]["measures"]] == ["3", "4"] * 4
+        assert client.get(f"/api/pieces/{piece}/takes").json()[0]["times_round"] == 4
+        again = client.post(f"/api/takes/{take['id']}/judge").json()
+        assert again["document"] == take["document"]
+
+    @pytest.mark.parametrize("times", [1, 3, 5])
+    def test_a_round_more_or_fewer_is_no_fault(self, client, piece, times):
+        take = client.post(f"/api/pieces/{piece}/takes", json=self.body(times)).json()
+        assert (take["verdict"]["status"], take["settings"]["times_round"]) == ("steady", times)
+        assert (take["verdict"]["cure"] or {}).get("code") == ("round" if times == 1 else None)
+
+    @pytest.mark.parametrize(
+        "change", [{"times_round": 0}, {"times_round": 9}, {"measures": None}, {"measures": "1-8"}], ids=str
+    )
+    def test_out_of_bounds_is_refused_and_nothing_stored(self, client, piece, change):
+        answer = client.post(f"/api/pieces/{piece}/takes", json=self.body(4, **change))
+        assert 400 <= answer.status_code < 500
+        assert answer.json()["error"].keys() == ERROR_PARTS
+        assert client.get(f"/api/pieces/{piece}/takes").json() == []
 
 
 class TestKeys:

@@ -12,6 +12,11 @@ from selenium.webdriver.remote.webelement import WebElement
 
 AXE = Path(__file__).resolve().parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
 
+BUTTON = """
+return [...document.querySelectorAll('button, a, summary')].find((e) =>
+  (e.getAttribute('aria-label') ?? '').includes(arguments[0]) || (e.checkVisibility() && e.innerText.includes(arguments[0])));
+"""
+
 
 class Page:
     def __init__(self, driver) -> None:
@@ -36,17 +41,12 @@ class Page:
         self.until(lambda: words.lower() in self.text().lower(), seconds, f"“{words}” is not on the page")
 
     def button(self, words: str) -> WebElement:
-        def find():
-            try:
-                for element in self.driver.find_elements(By.CSS_SELECTOR, "button, a, summary"):
-                    label = element.get_attribute("aria-label") or ""
-                    if words in element.text or words in label:
-                        return element
-            except StaleElementReferenceException:
-                pass  # drawn anew while we looked
-            return None
+        """The first button or link that shows the words or is named by them."""
+        return self.until(lambda: self.driver.execute_script(BUTTON, words), what=f"no button “{words}”")  # type: ignore[return-value]
 
-        return self.until(find, what=f"no button “{words}”")  # type: ignore[return-value]
+    def click(self, words: str) -> None:
+        """Clicks a button; one that is drawn anew between finding and clicking is found again."""
+        self.until(lambda: self.button(words).click() or True)
 
     def press(self, code: str, key: str, at_epoch_s: float | None = None) -> None:
         """A real key press; ``at_epoch_s`` is the time stamp the key's event carries."""

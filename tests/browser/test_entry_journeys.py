@@ -22,11 +22,11 @@ WALTZ = [*RIGHT.split(), *LEFT.split()]
 def begin(page: Page, url: str, title: str, signature: str = "3/4") -> int:
     """Begins a passage from the shelf; its id."""
     page.driver.get(f"{url}/pieces")
-    page.button("Write one").click()
+    page.click("Write one")
     page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[role=dialog] input"))
     page.driver.find_element(By.CSS_SELECTOR, "[role=dialog] input").send_keys(title)
     choose(page, "Time signature", signature)
-    page.button("Begin").click()
+    page.click("Begin")
     page.until(lambda: "view=write" in page.driver.current_url)
     page.until(lambda: page.driver.execute_script("return document.activeElement?.matches('[data-entry]')"))
     return int(page.driver.current_url.split("/pieces/")[1].split("?")[0])
@@ -64,9 +64,9 @@ def test_eight_bars_of_a_waltz_by_keyboard_alone(site, open_browser):
     # It is a score like any other: counted at once on the same ruler, exported, practised.
     page.until(lambda: "Count: 1, 2, 3, 1, &, 2, 3" in page.driver.execute_script(RULER), what="it is not counted")
     assert page.axe() == []
-    page.button("Ladder").click()
+    page.click("Ladder")
     page.sees("Say the count")
-    page.button("Pencil").click()
+    page.click("Pencil")
     page.sees("E5, quarter · right hand")
     assert page.errors() == []
 
@@ -117,7 +117,7 @@ def test_name_meter_and_tempo_are_changed_while_it_is_written(site, open_browser
     piece = begin(page, site.url, "Nameless", "3/4")
     type_keys(page, *["4", "c", "d", "e", "4", "c", "d", "e"])
     page.until(lambda: stored(site.url, piece)["bars"][1:])
-    page.button("Name, meter, tempo").click()
+    page.click("Name, meter, tempo")
     page.until(lambda: page.driver.find_element(By.CSS_SELECTOR, "details input[maxlength='200']").is_displayed())
     name = page.driver.find_element(By.CSS_SELECTOR, "details input[maxlength='200']")
     name.send_keys(Keys.CONTROL + "a")

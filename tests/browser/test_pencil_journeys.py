@@ -41,7 +41,7 @@ def tab_to(page: Page, selector: str) -> None:
 
 def open_pencil(page: Page, url: str, path: str) -> None:
     page.add_score(url, path)
-    page.button("Pencil").click()
+    page.click("Pencil")
     page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-picked]"), what="no note is chosen")
 
 
@@ -114,12 +114,12 @@ def test_two_windows_and_a_phone(site, open_browser, score_file):
     other = Page(open_browser())
     other.driver.get(address)
     other.until(lambda: other.driver.find_elements(By.CSS_SELECTOR, "[data-picked]"))
-    other.button("Lift after it").click()
+    other.click("Lift after it")
     other.sees("lift after")
-    page.button("Take it out").click()
+    page.click("Take it out")
     page.sees("used in another window")
     page.until(lambda: "lift after" in changed(page), what="the other window's change is not shown")
-    page.button("Take it out").click()
+    page.click("Take it out")
     page.sees("taken out")
     assert page.errors() == []
 
@@ -147,7 +147,7 @@ def test_a_file_in_counted_overridden_pencilled_on_paper_and_out_and_in_again(si
     page.add_score(site.url, str(file))
     piece = driver.current_url.split("/pieces/")[1].split("?")[0]
 
-    page.button("Count").click()
+    page.click("Count")
     page.sees("How it is counted")
     choose(page, "Way of counting", "ta ka di mi")
     page.until(lambda: "Count: ta, ta, di" in driver.execute_script(RULER), what="the ruler is not counted anew")
@@ -158,7 +158,7 @@ def test_a_file_in_counted_overridden_pencilled_on_paper_and_out_and_in_again(si
     write(field, "hop")
     page.sees("says “hop”")
 
-    page.button("Pencil").click()
+    page.click("Pencil")
     page.until(lambda: driver.find_elements(By.CSS_SELECTOR, "[data-picked]"))
     driver.find_element(By.CSS_SELECTOR, "[data-page]").send_keys(Keys.HOME)
     page.sees("C5, quarter · right hand")
@@ -168,7 +168,7 @@ def test_a_file_in_counted_overridden_pencilled_on_paper_and_out_and_in_again(si
     page.sees("G4 with 2 (or 1)")
     choose(page, "Length", "eighth")
     page.sees("G4: quarter becomes eighth")
-    page.button("Count").click()
+    page.click("Count")
     # The right hand's first beat is divided now: the rest after the eighth has its own word.
     choose(page, "Count of", "right hand")
     page.until(lambda: "Count: ta, di" in driver.execute_script(RULER), what="the count does not follow the pencil")
@@ -206,8 +206,8 @@ def test_a_question_is_answered_and_only_then_told(site, open_browser, score_fil
     driver = open_browser()
     page = Page(driver)
     page.add_score(site.url, score_file)
-    page.button("Ask").click()
-    page.button("Names of notes").click()
+    page.click("Ask")
+    page.click("Names of notes")
     page.sees("What is this note of the")
     page.until(lambda: driver.find_elements(By.CSS_SELECTOR, "[data-picked]"))
     assert page.axe() == []
@@ -218,11 +218,11 @@ def test_a_question_is_answered_and_only_then_told(site, open_browser, score_fil
     assert page.axe() == []
     page.until(lambda: driver.execute_script("return document.activeElement.textContent") == "Next question")
     keys(page, Keys.ENTER)
-    page.button("Bars of the same rhythm").click()
+    page.click("Bars of the same rhythm")
     page.sees("have the rhythm of bar 1")
     for bar in ("3", "4"):
         next(b for b in driver.find_elements(By.CSS_SELECTOR, "[aria-label=Answers] button") if b.text == bar).click()
-    page.button("That is my answer").click()
+    page.click("That is my answer")
     page.sees("Not yet: it is bars 3 and 5")
     driver.refresh()
     page.sees("0 of 1 right")
@@ -244,7 +244,7 @@ def test_many_files_one_report_and_a_pasted_score(site, open_browser, score_file
     page.sees("broken.musicxml: the file is damaged, or breaks off, at line 1")
     page.sees("Lantern Boat from boat.musicxml")
     assert page.axe() == []
-    page.button("Close").click()
+    page.click("Close")
     paste = (
         "const data = new DataTransfer(); data.setData('text/plain', arguments[0]);"
         "document.body.dispatchEvent(new ClipboardEvent('paste', {clipboardData: data, bubbles: true, cancelable: true}))"
@@ -261,11 +261,11 @@ def test_names_limits_and_phrases(site, open_browser, score_file):
     page = Page(driver)
     page.add_score(site.url, score_file)
     piece = driver.current_url.split("?")[0]
-    page.button("Settings").click()
+    page.click("Settings")
     page.sees("Levels and limits")
     choose(page, "We say", "crotchet")
     page.until(lambda: "crotchet, quaver, minim" in page.button("We say:").text)
-    page.button("Levels and limits").click()
+    page.click("Levels and limits")
     limit = "input[aria-label='off the tempo asked for, elementary (%)']"
     field = page.until(lambda: driver.find_elements(By.CSS_SELECTOR, limit))[0]
     write(field, "90")
@@ -283,12 +283,12 @@ def test_names_limits_and_phrases(site, open_browser, score_file):
     page.sees("Every 4 bars")
     choose(page, "Bar", "bar 3")
     choose(page, "Beat", "beat 3")
-    page.button("Divide here").click()
+    page.click("Divide here")
     page.sees("As you divided it")
     page.sees("from bar 3, beat 3 to bar 4")
-    page.button("join to the phrase before").click()
+    page.click("join to the phrase before")
     page.sees("from bar 1, beat 1 to bar 4")
-    page.button("Back to how they are found").click()
+    page.click("Back to how they are found")
     page.sees("Every 4 bars")
     assert page.axe() == []
     assert page.errors() == []

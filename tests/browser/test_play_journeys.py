@@ -71,13 +71,13 @@ def test_everything_by_keys_and_on_while_the_view_changes(site, open_browser):
     )
     page.sees("Count in", 10)
     # On another view, and on another page, it goes on and can be stopped.
-    page.button("Roadmap").click()
+    page.click("Roadmap")
     bar = page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[role='region'][aria-label='Playing']"))
     assert "Harbour Steps" in bar[0].text
-    page.button("Settings").click()
+    page.click("Settings")
     page.sees("How we count")
     page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[role='region'][aria-label='Playing']"))
-    page.button("Harbour Steps").click()
+    page.click("Harbour Steps")
     page.until(lambda: playing(page))
     page.press("Space", " ")
     page.until(lambda: not playing(page))
@@ -113,14 +113,14 @@ def test_tap_tempo_rounds_and_silent_bars(site, open_browser):
 def test_an_echo_says_whose_turn_it_is(site, open_browser):
     page = Page(open_browser())
     open_play(page, site, "lantern-boat")
-    page.button("Echo").click()
+    page.click("Echo")
     choose(page, "A turn is", "one bar")
-    page.button("Start the echo").click()
+    page.click("Start the echo")
     page.sees("Listen", 20)
     page.sees("Your turn", 20)
     page.sees("Listen", 20)
     assert "of 16" in page.text()
-    page.button("Stop").click()
+    page.click("Stop")
 
 
 @pytest.mark.clock
@@ -186,7 +186,7 @@ def test_her_own_voice_recorded_placed_and_taken_back(site, open_browser, spoken
     page.sees("The counting voice")
     words = page.driver.find_element(By.CSS_SELECTOR, "[aria-label='Words of the voice']")
     next(b for b in words.find_elements(By.CSS_SELECTOR, "button") if b.text.startswith("&")).click()
-    page.button("Record it").click()
+    page.click("Record it")
     page.sees("Back to the voice that was there", 25)
     assert page.axe() == []
 
@@ -197,12 +197,12 @@ def test_her_own_voice_recorded_placed_and_taken_back(site, open_browser, spoken
     word = stored()
     assert word["source"] == "recorded"
     assert 0.05 < word["length_s"] < 1.2
-    page.button("vowel later").click()
+    page.click("vowel later")
     page.until(lambda: stored()["vowel_s"] == pytest.approx(word["vowel_s"] + 0.005))
-    page.button("Hear it on the click").click()
-    page.button("Back to the voice that was there").click()
+    page.click("Hear it on the click")
+    page.click("Back to the voice that was there")
     page.until(lambda: stored()["source"] == "shipped")
-    page.button("Use my recording again").click()
+    page.click("Use my recording again")
     page.until(lambda: stored()["source"] == "recorded")
     assert json.dumps(page.driver.get_log("browser")).count("SEVERE") == 0
 
@@ -213,9 +213,9 @@ def test_a_word_of_her_own_choosing(site, open_browser):
     page.sees("The counting voice")
     field = page.driver.find_element(By.CSS_SELECTOR, "[aria-label='The counting voice'] form input")
     field.send_keys("even three")
-    page.button("Choose it").click()
+    page.click("Choose it")
     page.sees("made here")
-    page.button("Hear it: even three").click()
+    page.click("Hear it: even three")
     assert page.axe() == []
     assert not page.driver.find_elements(By.CSS_SELECTOR, "[role='alert']")
 
@@ -224,5 +224,5 @@ def test_no_microphone_says_so(site, open_browser):
     page = Page(open_browser())
     page.driver.get(f"{site.url}/settings/voice")
     page.sees("The counting voice")
-    page.button("words in a row").click()
+    page.click("words in a row")
     page.sees("The voice stays as it was.", 20)

@@ -86,11 +86,11 @@ def test_dialogs_and_menus(site, seen):
     take = httpx2.post(f"{site.url}/api/pieces/{piece}/takes/simulated", json=LAP, timeout=60).json()["id"]
 
     go(page, f"{site.url}/pieces")
-    page.button("More for “Harbour Steps”").click()
+    page.click("More for “Harbour Steps”")
     page.until(shows(page, "[role=menuitem]"))
     seen.look("the menu of a piece")
     page.press("Escape", "Escape")
-    page.button("Write one").click()
+    page.click("Write one")
     page.until(shows(page, "[role=dialog] input"))
     seen.look("write a passage")
     page.driver.find_element(By.CSS_SELECTOR, "[role=dialog] [aria-haspopup=listbox]").send_keys(Keys.ARROW_DOWN)
@@ -98,18 +98,18 @@ def test_dialogs_and_menus(site, seen):
     seen.look("a list in a dialog")
 
     go(page, f"{site.url}/pieces/{piece}?rung=lap")
-    page.button("Shortcuts").click()
+    page.click("Shortcuts")
     page.until(shows(page, "[role=dialog]"))
     seen.look("shortcuts")
-    page.button("Close").click()
+    page.click("Close")
     for words in ("A student to try it with", "Let the simulated student play"):  # on a phone behind the foot
         page.driver.execute_script("arguments[0].click()", page.button(words))
     page.until(shows(page, "[role=dialog]"))
-    page.button("Add a fault").click()
+    page.click("Add a fault")
     seen.look("the simulated student")
 
     go(page, f"{site.url}/pieces/{piece}/takes/{take}")
-    page.button("More for this take").click()
+    page.click("More for this take")
     page.until(shows(page, "[role=menuitem]"))
     seen.look("the menu of a take")
 
@@ -118,10 +118,10 @@ def test_while_it_works_and_when_it_is_refused(site, seen, tmp_path):
     page = seen.page
     piece = add(site, "harbour-steps")
     go(page, f"{site.url}/pieces/{piece}?rung=lap")
-    page.button("Record").click()
+    page.click("Record")
     page.until(shows(page, "[aria-label='Tap zones'] button"))
     seen.look("a take that runs")
-    page.button("Discard").click()
+    page.click("Discard")
     page.until(shows(page, "nav[aria-label=Ladder] button"))
 
     # One key down once is no take that could be followed.

@@ -8,7 +8,8 @@ import pytest
 
 from helpers import F, score_of
 from laptick.core.base.levels import Level
-from laptick.core.judging.findings import find_findings
+from laptick.core.judging.findings import find_findings, look_at
+from laptick.core.judging.tempo_findings import broadens
 from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.limits import LIMITS
 from laptick.core.measuring.played_bends import find_bends
@@ -52,8 +53,13 @@ class TestARit:
         assert codes(checked) == []
         assert checked.measured.drift == pytest.approx(0, abs=1e-6)
 
-    def test_unwritten_it_counts(self):
-        assert codes(take(PLAIN, slowing)) == ["hesitation"]
+    def test_unwritten_it_is_told_as_a_slowing_and_is_no_stop(self):
+        """Broader from beat to beat to the end of all: who halts is sudden."""
+        checked = take(PLAIN, slowing)
+        assert codes(checked) == []
+        _, judging = look_at(checked, LIMITS[Level.ELEMENTARY])
+        assert checked.measured.hesitations
+        assert all(broadens(judging, stop) for stop in checked.measured.hesitations)
 
     def test_not_taken_is_said_and_blamed_for_nothing(self):
         checked = take(replace(PLAIN, marks=(rit(26, 32),)), lambda quarters: 1.0)

@@ -13,7 +13,6 @@ from laptick.core.judging.cures import CURES, cure_for, goes_back_to_one_hand
 from laptick.core.judging.finding import FINDING_FACTS, Finding, FindingCode
 from laptick.core.judging.finding_words import say
 from laptick.core.judging.judgement import judge_take
-from laptick.core.judging.listening import Beside, MeasuredSlip, heard_onsets, lay_beside
 from laptick.core.judging.verdict import give_verdict
 from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.limits import LIMITS
@@ -21,6 +20,7 @@ from laptick.core.measuring.stop_causes import causes_of
 from laptick.core.score.score import Hand, Place
 from laptick.core.student.faults import FAULTS, parse_fault
 from laptick.core.student.student import simulate
+from laptick.core.takes.listening import Beside, MeasuredSlip, heard_onsets, lay_beside
 from laptick.core.takes.performance import Source
 from laptick.core.takes.task import lap_task
 

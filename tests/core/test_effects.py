@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 
 from helpers import score_of
 from laptick.core.base.levels import Level
-from laptick.core.effects.asking import ask_all
+from laptick.core.effects.beyond import ask_all
 from laptick.core.effects.phrases import possible
 from laptick.core.effects.places import Kind, Scale, find_spots
 from laptick.core.effects.pooling import Margins, apart, ask, in_part, pooled
@@ -159,3 +159,16 @@ def test_a_fault_of_one_hand_stands_however_the_other_plays(seed, hand, times):
     for perfect in (False, True):
         found = find_findings(check_take(TASK, taps(lambda e, p=perfect: late(e, perfect=p))), LIMITS[Level.ELEMENTARY])
         assert any(f.code == "late-entry" and f.hand is hand for f in found)
+
+
+def test_a_stretch_without_any_place_is_no_error():
+    """Runs in the last third only: the first of the stretches holds none, and no other place is asked for."""
+    long = score_of(" | ".join(["C5/q D5/q E5/q F5/q"] * 60 + ["C5/e D5/e E5/e F5/e G5/q E5/q"] * 20))
+    task = lap_task(long, assigned_bpm=72)
+    strikes = tuple(Strike(2 + float(e.onset_quarters) * task.quarter_s, e.hand) for e in task.expected)
+    measured = check_take(task, Performance(Source.TAPS, strikes, 2.0, None)).measured
+    assert measured is not None
+    runs = [spot for spot in find_spots(task, measured, SCALE) if spot.kind is Kind.RUN]
+    found, _ = estimate(as_take(task, measured, SCALE), runs)
+    assert [len(one.spots) for one in found] == [20]
+    assert all(abs(one.values).max() < 0.005 for one in found)

@@ -1,4 +1,4 @@
-"""Planted faults at twice their limit, 24 seeds each (taps 12), and clean takes: shares as measured by
+"""Planted faults at twice their limit, 12 seeds each (24 in the full samples), and clean takes: shares as measured by
 benchmarks/planted_faults.py (docs/checking-figures.md), with room for nothing much worse.
 
 The second half plants the faults into timing written by hand, which does not come from the simulator.
@@ -22,17 +22,19 @@ from laptick.core.measuring.limits import LIMITS
 from laptick.core.score.score import Hand
 from laptick.core.takes.performance import Source
 from laptick.core.takes.task import lap_task
+from sampling import sampled
 
 #: Least share found at twice the limit over 12 takes of taps, where they tell less than keys.
-LEAST_TAPS = {"late-then-compensated": 0.85, "uneven": 0.8, "wrong-notes": 0.9, "drift": 0.9}
+LEAST_TAPS = {"late-then-compensated": 0.85, "uneven": 0.8, "wrong-notes": 0.9, "drift": 0.9, "long-rushed": 0.9}
 
 
 @pytest.mark.parametrize("planted", bench.PLANTED, ids=lambda p: p.words)
 class TestFaultsAtTwiceTheirLimit:
     def test_are_found_on_midi_and_nothing_besides(self, planted):
-        cell = bench.named(planted, Level.ELEMENTARY, 2, Source.MIDI, range(24))
-        assert cell.tried == 24
-        assert cell.found >= 22, cell.instead
+        takes = sampled(12, 24)
+        cell = bench.named(planted, Level.ELEMENTARY, 2, Source.MIDI, range(takes))
+        assert cell.tried == takes
+        assert cell.found >= takes * 22 / 24, cell.instead
         assert sum(cell.besides.values()) <= 1, cell.besides
 
     def test_are_found_in_taps(self, planted):
@@ -58,8 +60,8 @@ def test_clean_takes_written_by_hand_are_blamed_for_nothing(level):
 @pytest.mark.parametrize("source", [Source.MIDI, Source.TAPS])
 @pytest.mark.parametrize("level", list(Level))
 def test_clean_takes_are_blamed_for_nothing(level, source):
-    blamed, tried = bench.clean(level, source, range(6))
-    assert tried == 60
+    blamed, tried = bench.clean(level, source, range(sampled(3, 6)))
+    assert tried == sampled(30, 60)
     assert sum(blamed.values()) <= 1, blamed
 
 

@@ -10,7 +10,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from helpers import DEMO, demo_score, score_of
-from laptick.core.practice.questions import QuestionKind, move_words, next_questions, questions
+from laptick.core.practice.question import QuestionKind
+from laptick.core.practice.questions import move_words, next_questions, questions
 
 #: Bars 1 and 3 are the same; bar 4 has their rhythm; bar 2 is another.
 SCORE = score_of("C5/q D5/q E5/q G5/q | C5/h B4/e B4/e F#5/q | C5/q D5/q E5/q G5/q | D5/q E5/q D5/q C5/q")

@@ -7,52 +7,23 @@ Common practice, no source; the deviations round each place are ``HAND_WRITTEN_M
 from __future__ import annotations
 
 from collections.abc import Callable
+from fractions import Fraction as F
 
 import pytest
 
-from helpers import HAND_WRITTEN_MS, score_of
+from hand_written import Moved, found, keys, nothing, played
+from helpers import score_of
+from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
-from laptick.core.judging.findings import find_findings
+from laptick.core.judging.findings import look_at
+from laptick.core.judging.judgement import judge_take
+from laptick.core.judging.praising import praise_of
+from laptick.core.judging.telling import tell
 from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.limits import LIMITS
-from laptick.core.score.score import Hand, Score
-from laptick.core.takes.performance import Performance, Source, Strike
+from laptick.core.score.roadmap import laid_round
+from laptick.core.score.score import Hand
 from laptick.core.takes.task import Expected, Task, lap_task
-
-#: (strike) → seconds it is moved, and seconds its key-up is moved against its written end.
-Moved = Callable[[Expected], float]
-
-
-def nothing(_: Expected) -> float:
-    return 0.0
-
-
-def played(
-    task: Task, *, moved: Moved = nothing, up: Moved = nothing, clock: Callable[[float], float] | None = None
-) -> Performance:
-    """Keys, each struck at its place (through ``clock``: quarters → seconds) and let go 30 ms before its written end."""
-    lengths = {(n.hand, n.onset_quarters, n.pitch): n.duration_quarters for n in task.score.notes}
-    at = clock or (lambda quarters: quarters * task.quarter_s)
-    strikes = []
-    for index, expected in enumerate(task.expected):
-        onset, hand = expected.onset_quarters, expected.hand
-        length = lengths[hand, onset, expected.pitch] if hand else 1
-        on_s = 2 + at(float(onset)) + moved(expected) + HAND_WRITTEN_MS[index * 5 % len(HAND_WRITTEN_MS)] / 1000
-        off_s = max(on_s + 0.02, 2 + at(float(onset + length)) - 0.03 + up(expected))
-        strikes.append(Strike(on_s, None, expected.pitch, 64, off_s))
-    return Performance(Source.MIDI, tuple(sorted(strikes, key=lambda s: s.played_s)))
-
-
-def found(task: Task, take: Performance, level: Level = Level.ELEMENTARY) -> dict[str, float]:
-    """The codes found, each with its amount."""
-    checked = check_take(task, take)
-    assert checked.followed
-    return {str(f.code): f.amount for f in find_findings(checked, LIMITS[level])}
-
-
-def keys(score: Score, bpm: float = 60) -> Task:
-    return lap_task(score, assigned_bpm=bpm, with_pitches=True)
-
 
 #: Both hands rest on 3, and come in on 4; eleven bars of it and a last one.
 BOTH_REST = score_of(
@@ -161,6 +132,16 @@ class TestLengths:
         task = keys(pulse)
         assert "long-cut" not in found(task, played(task, up=lambda e: -0.57 * (e.hand is Hand.LEFT)), level)
 
+    def test_a_key_struck_again_by_the_other_hand_is_not_let_go_early(self):
+        """The right hand's whole note ends where the left strikes its key, on beat 3 of every bar."""
+        task = keys(score_of(" | ".join(["C5/w"] * 8), " | ".join(["C3/q G3/q C5/q G3/q"] * 8)))
+        take = played(task, up=lambda e: -2.0 * (e.hand is Hand.RIGHT))
+        checked = check_take(task, take)
+        assert checked.measured is not None
+        whole = [note for note in checked.measured.long_notes if note.hand is Hand.RIGHT]
+        assert {note.written_quarters for note in whole} == {2}
+        assert found(task, take) == {}
+
     def test_quarters_after_eighths_short(self):
         """17 % short in nine of fourteen bars, the beat pulled along: a bias, whatever the spread. Limit 9 %."""
         score = score_of(" | ".join(["C5/e D5/e E5/q F5/e E5/e D5/q"] * 14), " | ".join(["C3/w"] * 14))
@@ -242,3 +223,132 @@ class TestLandings:
 
     def test_on_time_nothing_is_found(self):
         assert found(keys(TRIPLETS), played(keys(TRIPLETS))) == {}
+
+
+#: Two bars of eighths over quarters, and one that is all eighths.
+CHUNK = score_of(
+    "C5/q D5/e E5/e F5/e E5/e D5/q | E5/e F5/e G5/e F5/e E5/q C5/q | C5/w",
+    "C3/q G3/q E3/q G3/q | C3/q E3/q G3/q E3/q | C3/w",
+)
+
+
+def round_task(bars: int, times_round: int, bpm: float = 80) -> Task:
+    score = laid_round(CHUNK, CHUNK.measures[:bars], times_round)
+    return lap_task(score, assigned_bpm=bpm, with_pitches=True)
+
+
+def in_pairs(quarters: float) -> float:
+    """Beats of eighths gone by in the two bars: beats 2 and 3 of the first, 1 and 2 of the second."""
+    twice, inside = divmod(quarters, 8)
+    return 4 * twice + min(2.0, max(0.0, inside - 1)) + min(2.0, max(0.0, inside - 4))
+
+
+class TestRound:
+    """A chunk of two bars four times round is one take; once through it tells too little."""
+
+    def test_eighths_that_rush_are_found(self):
+        """At 75 % of their time, the beat pulled along: 0.25; the limit is 9 % and what MIDI cannot tell."""
+        task = round_task(2, 4)
+        rushed = found(task, played(task, clock=lambda q: 0.75 * (q - 0.25 * in_pairs(q))))
+        assert "rushed-run" in rushed
+        assert rushed["rushed-run"] == pytest.approx(0.25, abs=0.05)
+
+    def test_eighths_that_limp_are_found(self):
+        """3 : 2 in every pair of the right hand: (3 − 2) / (3 + 2) = 0.2; the second of each is 75 ms late at 80."""
+        task = round_task(2, 4)
+        second = {F(1, 2)}
+        limping = found(
+            task, played(task, moved=lambda e: 0.075 * (e.hand is Hand.RIGHT and e.onset_quarters % 1 in second))
+        )
+        assert limping.keys() == {"limping"}
+        assert limping["limping"] == pytest.approx(0.2, abs=0.04)
+
+    @pytest.mark.parametrize("bars", [1, 2])
+    @pytest.mark.parametrize("level", list(Level))
+    def test_without_a_fault_nothing_is_found(self, bars, level):
+        assert found(round_task(bars, 4), played(round_task(bars, 4)), level) == {}
+
+    def test_once_through_is_told_to_be_too_short(self):
+        task = round_task(2, 1)
+        judged = judge_take(
+            task, played(task, clock=lambda q: 0.75 * (q - 0.25 * in_pairs(q))), LIMITS[Level.ELEMENTARY]
+        )
+        assert judged.findings == ()
+        assert judged.verdict.cure.code == "round"
+        assert not any("even" in sentence or "tempo" in sentence for sentence in judged.verdict.good)
+
+    def test_each_round_is_a_pass(self):
+        task = round_task(2, 4)
+        assert [(m.number, m.pass_number) for m in task.measures] == [(n, p) for p in (1, 2, 3, 4) for n in ("1", "2")]
+
+    @pytest.mark.parametrize(("bars", "times_round"), [(3, 9), (3, 0)])
+    def test_out_of_bounds_is_refused(self, bars, times_round):
+        with pytest.raises(OptionError, match="times round"):
+            round_task(bars, times_round)
+
+
+class TestPraise:
+    """Praise is for what is well inside its limit, and stands on enough notes; not for whatever goes unblamed."""
+
+    SIXTEENTHS = score_of(
+        " | ".join(["C5/s D5/s E5/s F5/s G5/q F5/s E5/s D5/s C5/s D5/q"] * 8), " | ".join(["C3/q G3/q E3/q G3/q"] * 8)
+    )
+
+    def even(self, moved: Moved, level: Level) -> F | None:
+        task = keys(self.SIXTEENTHS, 72)
+        _, judging = look_at(check_take(task, played(task, moved=moved)), LIMITS[level])
+        assert judging is not None
+        return praise_of(judging).even
+
+    @pytest.mark.parametrize("level", list(Level))
+    def test_even_sixteenths_are_praised(self, level):
+        assert self.even(nothing, level) == F(1, 4)
+
+    @pytest.mark.parametrize("level", list(Level))
+    def test_swung_ones_are_not(self, level):
+        """1.6 : 1 of 208 ms: the second of each pair 48 ms late, 0.23; first-year's floor of 40 ms is a fifth."""
+        second = {F(1, 4), F(3, 4)}
+
+        def swung(e: Expected) -> float:
+            return 0.048 * (e.hand is Hand.RIGHT and e.onset_quarters % 1 in second)
+
+        assert self.even(swung, level) != F(1, 4)
+
+
+class TestSlowingsAndStops:
+    def judged(
+        self, clock: Callable[[float], float], level: Level = Level.ADVANCED
+    ) -> tuple[set[str], list[list[str]]]:
+        task = keys(PLAIN, 80)
+        judged = judge_take(task, played(task, clock=clock), LIMITS[level])
+        document = tell(judged)
+        return {str(f.code) for f in judged.findings}, [stop.causes for stop in document.hesitations]
+
+    @pytest.mark.parametrize("level", list(Level))
+    def test_the_last_two_beats_of_all_much_broader_are_a_slowing(self, level):
+        """Beats 3 and 4 of the last bar but one 1.3 and 1.6 times as long, the last bar one and a half times."""
+
+        def clock(quarters: float) -> float:
+            return 0.75 * (quarters + 0.3 * min(1, max(0, quarters - 58)) + 0.6 * min(1, max(0, quarters - 59))
+                           + 0.5 * max(0, quarters - 60))  # fmt: skip
+
+        codes, _ = self.judged(clock, level)
+        assert "hesitation" not in codes
+
+    def test_a_gap_without_a_slowing_before_it_is_a_stop(self):
+        """The beat as ever, then a halt of one beat before bar 9."""
+        codes, causes = self.judged(lambda q: 0.75 * (q + (q >= 32)))
+        assert codes == {"hesitation"}
+        assert all("slowing" not in one for one in causes)
+
+    @pytest.mark.parametrize("level", [Level.INTERMEDIATE, Level.ADVANCED])
+    def test_the_last_beat_of_every_phrase_a_third_broader_is_told_as_slowing(self, level):
+        """1.35 times, every four bars: seven twentieths of a beat, where a stop is a fifth of one."""
+
+        def clock(quarters: float) -> float:
+            phrases, inside = divmod(quarters, 16)
+            return 0.75 * (quarters + 0.35 * (phrases + max(0.0, inside - 15)))
+
+        codes, causes = self.judged(clock, level)
+        assert "hesitation" not in codes
+        assert all(one[0] == "slowing" for one in causes)

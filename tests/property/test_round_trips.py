@@ -18,12 +18,15 @@ from laptick.formats.musicxml.file import open_musicxml, read_musicxml
 from laptick.formats.musicxml_writing.counts import compress
 from laptick.formats.musicxml_writing.writer import write_musicxml
 from laptick.formats.score_files import open_score, score_file
+from sampling import sampled
 
 SIGNATURES = [
     TimeSignature(4, 4), TimeSignature(3, 4), TimeSignature(6, 8), TimeSignature(5, 8, (2, 3)), TimeSignature(2, 2),
     TimeSignature(7, 4), TimeSignature(9, 8), TimeSignature(3, 8),
 ]  # fmt: skip
-settings.register_profile("round-trips", deadline=None, max_examples=30, suppress_health_check=list(HealthCheck))
+settings.register_profile(
+    "round-trips", deadline=None, max_examples=sampled(15, 60), suppress_health_check=list(HealthCheck)
+)
 settings.load_profile("round-trips")
 
 #: Ways to fill a quarter.

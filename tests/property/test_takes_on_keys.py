@@ -23,8 +23,9 @@ from laptick.core.takes.task import lap_task
 from laptick.formats.documents.check import check_document
 from laptick.formats.midi.take import write_midi_take
 from laptick.formats.take_files import read_take
+from sampling import sampled
 
-settings.register_profile("keys", deadline=None, max_examples=25, suppress_health_check=list(HealthCheck))
+settings.register_profile("keys", deadline=None, max_examples=sampled(12, 50), suppress_health_check=list(HealthCheck))
 settings.load_profile("keys")
 
 

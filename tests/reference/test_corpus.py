@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import pytest
 
-from corpus import files, name_of, outcome_of, spread
+from corpus import files, name_of, opened, outcome_of, spread
 
-SAMPLE = spread(files(), 20)
+#: Packed files of more bytes are whole quartets.
+LARGE = 40_000
+SAMPLE = spread([path for path in files() if path.suffix != ".mxl" or path.stat().st_size < LARGE], 20)
 
 
 @pytest.mark.parametrize("path", SAMPLE, ids=name_of)
@@ -18,6 +20,6 @@ def test_a_score_that_nobody_here_wrote(path):
 
 def test_the_sample_holds_what_is_read_and_what_is_refused_with_a_reason():
     assert len(files()) >= 150
-    refused = [one for one in map(outcome_of, SAMPLE) if one.refused]
+    refused = [why for why in map(opened, SAMPLE) if isinstance(why, str)]
     assert len(refused) <= 4
-    assert all(len(one.refused) > 20 for one in refused)
+    assert all(len(why) > 20 for why in refused)

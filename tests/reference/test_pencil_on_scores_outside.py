@@ -90,8 +90,12 @@ def _erase(score: Score, mark) -> EraseMark:
     return EraseMark(mark.kind, at, mark.text, mark.note_id)
 
 
+#: The largest score, six times as long as the next, only where all samples are taken.
+PENCILLED = [name for name in KEYBOARD if not name.startswith("weber/") or sampled(0, 1)]
+
+
 @pytest.mark.parametrize("seed", range(sampled(1, 3)))
-@pytest.mark.parametrize("name", KEYBOARD)
+@pytest.mark.parametrize("name", PENCILLED)
 def test_the_tree_says_what_the_pencilled_score_says(name, seed):
     file = opened(name)
     dice = random.Random(f"{name} {seed}")

@@ -8,6 +8,7 @@ from importlib import resources
 
 import pytest
 
+from helpers import score_xml
 from laptick.core.judging.verdict import Status
 from laptick.studio.pieces import entry, open_piece, pencil, shelf
 from laptick.studio.pieces.face import face_of_score
@@ -44,7 +45,7 @@ def holds(studio: Studio, piece_id: int) -> shelf.OnShelf:
     """The piece on the shelf, after it was compared with what is worked out without what is kept."""
     on_shelf = shown(studio, piece_id)
     whole = shelf.show_piece(studio, piece_id)
-    assert on_shelf.face == face_of_score(whole.piece.score)
+    assert on_shelf.face == face_of_score(whole.piece.score, whole.piece.target_bpm)
     assert on_shelf.progress.rungs == whole.rungs
     return on_shelf
 
@@ -55,6 +56,22 @@ def test_a_piece_that_was_just_added_need_not_be_read_for_the_shelf(studio, piec
     on_shelf = shown(studio, piece_id)
     assert (on_shelf.face.signature, on_shelf.face.bars) == ("4/4", 8)
     assert on_shelf.face.hands == ("right", "left")
+
+
+def test_how_hard_it_is_follows_what_is_pencilled_and_the_tempo_to_be_reached(studio, piece_id):
+    before = holds(studio, piece_id).face.difficulty
+    assert before is not None
+    run(studio, "UPDATE piece SET target_bpm = 2 * target_bpm WHERE id = %s", piece_id)
+    assert shelf.pieces_to_read(studio) == 1
+    assert holds(studio, piece_id).face.difficulty > before
+    run(studio, "UPDATE piece SET target_bpm = target_bpm / 2 WHERE id = %s", piece_id)
+    assert holds(studio, piece_id).face.difficulty == before
+
+
+def test_of_one_hand_nothing_is_hard_to_join(studio):
+    one = shelf.add_piece(studio, score_xml("C5/q D5/q E5/q F5/q"), "one.musicxml").piece.id
+    face = holds(studio, one).face
+    assert (face.hands, face.difficulty) == (("right",), None)
 
 
 def test_the_target_is_a_tempo_that_people_write(studio):
@@ -119,6 +136,8 @@ def test_the_states_follow_every_take_and_every_word(studio, piece_id):
         "beat_quarters = '1e99999999'",
         "beat_quarters = NULL",
         "hands = 'right,third'",
+        "difficulty = NULL",
+        "difficulty = 400",
         "progress = '[]'",
         'progress = \'{"takes": 1, "rungs": {}}\'',
         'progress = \'{"takes": 0, "rungs": {"count": [0, 0, "gold"], "lap": [0, 0, 1], "play": []}}\'',

@@ -17,7 +17,7 @@ import laptick.studio
 from laptick.core.base.errors import StorageError
 from laptick.core.base.levels import Level
 from laptick.core.judging.verdict import Status
-from laptick.core.practice.questions import QuestionKind
+from laptick.core.practice.question import QuestionKind
 from laptick.db.engine.connect import connect
 from laptick.formats.sound.sound_pack import PACK_RATE, wav_bytes
 from laptick.studio import demo, voice

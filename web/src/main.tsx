@@ -4,8 +4,10 @@ import { createRoot } from "react-dom/client";
 import { App } from "./App";
 import { loadTrade } from "./api/trade";
 import "./index.css";
+import { unfoldOnPaper } from "./lib/printing";
 import { Problem } from "./ui/kit";
 
+unfoldOnPaper();
 const element = document.getElementById("root");
 if (element) {
   const root = createRoot(element);

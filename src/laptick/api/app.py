@@ -14,7 +14,17 @@ from starlette.middleware.gzip import GZipMiddleware
 from laptick import __version__
 from laptick.api.request.errors import error_answer, install_error_handlers
 from laptick.api.request.limits import BodyLimit
-from laptick.api.routers.pieces import counts, entry, pages, pencil, pieces, play_along, questions, roadmap
+from laptick.api.routers.pieces import (
+    counts,
+    entry,
+    pages,
+    pencil,
+    pieces,
+    play_along,
+    questions,
+    roadmap,
+    together,
+)
 from laptick.api.routers.studio import choices, voice
 from laptick.api.routers.takes import judgements, listening, takes
 from laptick.api.schemas.common import ErrorAnswer
@@ -65,6 +75,7 @@ def create_app(settings: AppSettings) -> FastAPI:
         entry.router,
         pencil.router,
         questions.router,
+        together.router,
         takes.router,
         choices.router,
         voice.router,

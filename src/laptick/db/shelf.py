@@ -13,9 +13,11 @@ from typing import Any
 
 from laptick.db.engine.connect import Connection, Row
 
-#: Everything a score is read from: the file, how it is read, what was pencilled into it, whether it was typed.
+#: Everything a face is worked out of: the file, how it is read, what was pencilled into it, whether it was typed, and
+#: the tempo to be reached.
 _FACE_NOW = (
-    "CONCAT_WS('.', HEX(original_sha256), SHA1(COALESCE(reading, '')), COALESCE(pencil_version_id, 0), entry IS NULL)"
+    "CONCAT_WS('.', HEX(original_sha256), SHA1(COALESCE(reading, '')), COALESCE(pencil_version_id, 0), entry IS NULL,"
+    " target_bpm)"
 )
 _PROGRESS_NOW = "CAST(takes_changed AS CHAR)"
 
@@ -32,6 +34,7 @@ class NewFace:
     hands: list[str]
     opening: list[list[float]]
     unread: str | None = None
+    difficulty: float | None = None
 
 
 def list_shelf(connection: Connection, studio_id: int) -> list[Row]:
@@ -39,7 +42,7 @@ def list_shelf(connection: Connection, studio_id: int) -> list[Row]:
     with connection.cursor() as cursor:
         cursor.execute(
             "SELECT id, title, composer, level, target_bpm, signature, bars, beat_quarters, is_asymmetric, hands,"
-            f" opening, unread, face_of, {_FACE_NOW} AS face_now, progress, progress_of,"
+            f" opening, unread, difficulty, face_of, {_FACE_NOW} AS face_now, progress, progress_of,"
             f" {_PROGRESS_NOW} AS progress_now"
             " FROM piece WHERE studio_id = %s AND deleted_at IS NULL ORDER BY title, id",
             (studio_id,),
@@ -61,7 +64,7 @@ def set_face(connection: Connection, studio_id: int, piece_id: int, face: NewFac
     with connection.cursor() as cursor:
         cursor.execute(
             "UPDATE piece SET signature = %s, bars = %s, beat_quarters = %s, is_asymmetric = %s, hands = %s,"
-            " opening = %s, unread = %s, face_of = %s WHERE studio_id = %s AND id = %s",
+            " opening = %s, unread = %s, difficulty = %s, face_of = %s WHERE studio_id = %s AND id = %s",
             (
                 face.signature,
                 face.bars,
@@ -70,6 +73,7 @@ def set_face(connection: Connection, studio_id: int, piece_id: int, face: NewFac
                 ",".join(face.hands),
                 json.dumps(face.opening),
                 face.unread and face.unread[:1000],
+                face.difficulty,
                 face_of,
                 studio_id,
                 piece_id,

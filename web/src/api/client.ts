@@ -45,6 +45,9 @@ export type Choices = Schemas["PieceChoices"];
 /** Choices at one level: the studio, a piece or a bar. */
 export type ChoiceLayer = Schemas["ChoiceLayer"];
 export type StudioChoices = Schemas["StudioChoices"];
+export type TogetherMap = Schemas["MapPublic"];
+export type MapKey = Schemas["KeyPublic"];
+export type HardPlace = Schemas["HardPlacePublic"];
 export type Roadmap = Schemas["RoadmapPublic"];
 export type Pencil = Schemas["PencilPublic"];
 export type WrittenItem = Schemas["WrittenItem"];

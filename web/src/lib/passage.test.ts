@@ -1,10 +1,23 @@
+// @vitest-environment node
 import { describe, expect, it } from "vitest";
 
-import { chosen, measuresOf, moved, passageWords } from "./passage";
+import { chosen, goesRound, measuresOf, moved, passageWords, roundWords, takenWords } from "./passage";
 
 const bars = ["0", "1", "2", "3"].map((number) => ({ number }));
 
 describe("a passage", () => {
+  it("of one or two bars goes round, and so does a piece that has no more", () => {
+    const passages = [null, { from: 1, to: 1 }, { from: 1, to: 2 }, { from: 1, to: 3 }];
+    expect(passages.map((one) => goesRound(bars, one))).toEqual([false, true, true, false]);
+    expect(goesRound(bars.slice(0, 2), null)).toBe(true);
+    expect([takenWords(null, 1), takenWords("3", 1), takenWords("3-4", 4)]).toEqual([
+      "",
+      "bar 3",
+      "bars 3–4, four times round",
+    ]);
+    expect([1, 2, 4, 8].map(roundWords)).toEqual(["", ", twice round", ", four times round", ", eight times round"]);
+  });
+
   it("is named as it is asked for, and in words", () => {
     expect([measuresOf(bars, null), passageWords(bars, null)]).toEqual([null, "whole piece"]);
     expect([measuresOf(bars, { from: 0, to: 0 }), passageWords(bars, { from: 0, to: 0 })]).toEqual(["0", "bar 0"]);

@@ -16,6 +16,24 @@ export function passageWords(bars: readonly Bar[], passage: Passage | null): str
   return `${passage.from === passage.to ? "bar" : "bars"} ${measures.replace("-", "–")}`;
 }
 
+/** Up to so many bars are played round as one take, so often: a single short take tells too little. */
+export const ROUND_BARS = 2;
+export const TIMES_ROUND = 4;
+
+export const goesRound = (bars: readonly Bar[], passage: Passage | null): boolean =>
+  (passage ? passage.to - passage.from + 1 : bars.length) <= ROUND_BARS;
+
+const TIMES = ["", "", "twice", "three times", "four times", "five times", "six times", "seven times", "eight times"];
+
+/** ``, four times round``; nothing for once. */
+export const roundWords = (times_round: number): string => (times_round > 1 ? `, ${TIMES[times_round]} round` : "");
+
+/** ``bars 3–4, four times round``: what a take was of, as it is kept; nothing for the whole piece. */
+export function takenWords(measures: string | null, times_round: number): string {
+  const bars = measures ? `${measures.includes("-") ? "bars" : "bar"} ${measures.replace("-", "–")}` : "whole piece";
+  return measures || times_round > 1 ? bars + roundWords(times_round) : "";
+}
+
 /** The same number of bars further on or back, within the piece; from the whole piece, its first or last bar. */
 export function moved(passage: Passage | null, by: number, bars: number): Passage {
   const last = bars - 1;

@@ -22,7 +22,12 @@ type Props = {
   at: Heights;
   units: ReadonlyMap<number, string>;
   onBar: ((index: number, extend: boolean) => void) | undefined;
+  /** What is said of each bar between its name and its letter, where there is room. */
+  notes?: ReadonlyMap<number, string> | undefined;
 };
+
+/** A bar narrower than this has no room for what is said of it. */
+const NOTE_PX = 150;
 
 /** A pickup has no number in print; it is called the same on the screen and to a reader. */
 const spokenName = (measure: Measure) =>
@@ -30,12 +35,13 @@ const spokenName = (measure: Measure) =>
     ? `pickup, line ${measure.line}`
     : `bar ${measure.number}, line ${measure.line}, bar ${measure.bar_in_line}`;
 
-export const BarHeads = memo(function BarHeads({ row, ruler, passage, at, units, onBar }: Props) {
+export const BarHeads = memo(function BarHeads({ row, ruler, passage, at, units, onBar, notes }: Props) {
   return (
     <>
       {row.bars.map(({ measure, x, width }) => {
         const chosen = inPassage(ruler, passage, measure);
         const unit = units.get(measure.start_quarters);
+        const note = notes?.get(measure.start_quarters);
         const name = (
           <>
             <span className="font-semibold">{barName(measure)}</span>
@@ -46,8 +52,8 @@ export const BarHeads = memo(function BarHeads({ row, ruler, passage, at, units,
           <div
             key={measure.start_quarters}
             data-bar={measure.start_quarters}
-            className="absolute top-0 flex items-stretch justify-between text-sm leading-none whitespace-nowrap"
-            style={{ left: x, width, height: onBar ? at.head : at.head - 4 }}
+            className="absolute flex items-stretch justify-between text-sm leading-none whitespace-nowrap"
+            style={{ left: x, width, top: at.top, height: at.names - at.top - (onBar ? 0 : 4) }}
           >
             {onBar ? (
               <button
@@ -66,8 +72,12 @@ export const BarHeads = memo(function BarHeads({ row, ruler, passage, at, units,
             ) : (
               <span className="self-center px-1">{name}</span>
             )}
+            {note && width > NOTE_PX && !unit ? <span className="self-center px-1 text-quiet">{note}</span> : null}
             {width > LETTER_PX && !unit ? (
-              <span className="self-center px-1 text-quiet" title="Bars with the same letter have the same rhythm">
+              <span
+                className={`self-center px-1 text-quiet ${notes ? "mr-3" : ""}`}
+                title="Bars with the same letter have the same rhythm"
+              >
                 {measure.letter}
               </span>
             ) : null}

@@ -2,7 +2,7 @@
  * Where it is now: one upright line that goes from row to row. It is moved by a transform and nothing of the page is
  * read for it; the page is looked at only when another row begins. Taps light up on the hand's side.
  */
-import { type Ref, useImperativeHandle, useRef, useState } from "react";
+import { type Ref, useImperativeHandle, useLayoutEffect, useRef, useState } from "react";
 
 import type { Counts } from "../api/client";
 import { type Row, holds, xOf } from "./geometry";
@@ -22,11 +22,19 @@ type Props = {
 const wantsStill = () => window.matchMedia?.("(prefers-reduced-motion: reduce)").matches ?? false;
 const LIGHT_MS = 220;
 
+/** No row, and not hidden either. */
+const UNKNOWN = -2;
+
 export function Cursor({ rows, at, counts, handle, onRow }: Props) {
   const line = useRef<HTMLDivElement>(null);
   const lights = { right: useRef<HTMLDivElement>(null), left: useRef<HTMLDivElement>(null) };
-  const known = useRef(-1);
+  const known = useRef(UNKNOWN);
   const [isStill] = useState(wantsStill);
+
+  // Laid anew (a tablet turned, another size): the row that is played lies elsewhere, though it is the same row.
+  useLayoutEffect(() => {
+    known.current = UNKNOWN;
+  }, [rows, at]);
 
   useImperativeHandle(handle, () => ({
     move(onset) {

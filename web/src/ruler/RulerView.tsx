@@ -14,6 +14,7 @@ import { BarHeads } from "./BarHeads";
 import { CountStrips, CountWords } from "./CountLayer";
 import { Cursor, type CursorHandle } from "./Cursor";
 import { Ground, Joins, Names, Spans, Ticks } from "./Ground";
+import { MapMarks, type MapOnRuler } from "./MapLayer";
 import { Marks, Pins } from "./TakeLayer";
 import { type Row, holds, layRows, thinnedBars } from "./geometry";
 import { COUNT_TYPE, type Mark, type Name, type Pin, ROW_GAP, type RulerHandle, heightsOf } from "./layout";
@@ -34,6 +35,8 @@ type Props = {
   /** Counts can be chosen, to be said otherwise. */
   onCount?: (count: Count) => void;
   chosenCount?: number | null;
+  /** What meets and where the hands stand, drawn over and under the rows. */
+  map?: MapOnRuler;
   handle?: Ref<RulerHandle>;
 };
 
@@ -60,6 +63,7 @@ export const RulerView = memo(function RulerView({
   onBar,
   onCount,
   chosenCount = null,
+  map,
   handle,
 }: Props) {
   const box = useRef<HTMLDivElement>(null);
@@ -93,8 +97,12 @@ export const RulerView = memo(function RulerView({
     [ruler, width, counts, type_px, units],
   );
   const isTake = pins !== undefined;
+  const isMap = map !== undefined;
   const isTouched = isTouch() && onBar !== undefined;
-  const at = useMemo(() => heightsOf(type_px, { touch: isTouched, take: isTake }), [type_px, isTouched, isTake]);
+  const at = useMemo(
+    () => heightsOf(type_px, { touch: isTouched, take: isTake, map: isMap }),
+    [type_px, isTouched, isTake, isMap],
+  );
 
   const rowAt = (index: number) => box.current?.querySelector(`[data-row="${index}"]`);
   useImperativeHandle(handle, () => ({
@@ -108,7 +116,7 @@ export const RulerView = memo(function RulerView({
     const edge = row?.getBoundingClientRect();
     if (!row || !edge) return;
     const frame = row.closest("[data-stand]")?.getBoundingClientRect();
-    const [top, bottom] = frame ? [frame.top, frame.bottom] : [0, window.innerHeight];
+    const [top, bottom] = frame ? [frame.top, frame.bottom] : [underCard(), window.innerHeight];
     // On a stand the row that is played is at the top, so that the next ones can be seen coming.
     if (frame || edge.bottom > bottom || edge.top < top) row.scrollIntoView({ block: frame ? "start" : "center" });
   };
@@ -126,7 +134,15 @@ export const RulerView = memo(function RulerView({
           {onCount && counts ? (
             <CountStrips row={row} counts={counts} at={at} chosen={chosenCount} onCount={onCount} />
           ) : null}
-          <BarHeads row={row} ruler={ruler} passage={passage ?? null} at={at} units={units} onBar={onBar} />
+          <BarHeads
+            row={row}
+            ruler={ruler}
+            passage={passage ?? null}
+            at={at}
+            units={units}
+            onBar={onBar}
+            notes={map?.notes}
+          />
           <svg width={width} height={at.bottom} role="img" aria-label={rowLabel(row, counts)} className="block">
             <Ground row={row} passage={passage ?? null} ruler={ruler} at={at} />
             {isTake ? null : <Spans row={row} ruler={ruler} hands={hands} at={at} />}
@@ -135,6 +151,7 @@ export const RulerView = memo(function RulerView({
             {hands === "both" && !isTake ? <Joins row={row} ruler={ruler} at={at} /> : null}
             {isTake ? <Pins row={row} pins={pins} limit_ms={pinLimit_ms} at={at} /> : null}
             {counts ? <CountWords row={row} counts={counts} at={at} chosen={chosenCount} /> : null}
+            {map ? <MapMarks row={row} map={map} at={at} /> : null}
             <Marks row={row} marks={marks} at={at} />
           </svg>
         </div>
@@ -149,6 +166,12 @@ export const RulerView = memo(function RulerView({
     </div>
   );
 });
+
+/** Where a card that lies over the whole width of the page ends, where there is one. */
+function underCard(): number {
+  const card = document.querySelector("[data-over-ruler]")?.getBoundingClientRect();
+  return card && card.width > window.innerWidth * 0.7 ? card.bottom : 0;
+}
 
 function rowLabel(row: Row, counts: Counts | undefined): string {
   const name = (at: number) => {

@@ -24,8 +24,11 @@ export type RulerHandle = {
 export const COUNT_TYPE = 20;
 export const STAND_TYPES = [24, 28, 32, 36, 40, 44] as const;
 
-/** Heights from the top of a row, in pixels. ``head``: the names of its bars, as high as a finger where one points. */
+/** Heights from the top of a row, in pixels. ``top`` and ``names``: where the names of its bars begin and end, as high as
+ * a finger where one points; ``head``: where the row itself begins. */
 export type Heights = {
+  top: number;
+  names: number;
   type: number;
   head: number;
   right: number;
@@ -42,12 +45,20 @@ export const ROW_GAP = 12;
 export const PIN_UP = 34;
 export const PIN_DOWN = 42;
 
-export function heightsOf(type: number, { touch = false, take = false } = {}): Heights {
-  const head = touch ? TOUCH_PX : 28;
+/** Room above and below a row for the places of the hands. */
+export const MAP_PX = 38;
+/** Room for the notches under the names of the bars. */
+export const NOTCH_PX = 18;
+
+export function heightsOf(type: number, { touch = false, take = false, map = false } = {}): Heights {
+  const top = map ? MAP_PX : 0;
+  const names = top + (touch ? TOUCH_PX : 28);
+  const head = names + (map ? NOTCH_PX : 0);
   const thick = Math.round(type * 0.85);
   const right = head + 12;
   const base = right + thick + Math.round(type * 1.1);
   const count = base + Math.round(type * 1.2);
   const left = count + Math.round(type * 0.5);
-  return { type, head, right, base, count, left, thick, bottom: left + (take ? 46 : thick + 12) };
+  const bottom = left + (take ? 46 : thick + 12) + (map ? MAP_PX : 0);
+  return { top, names, type, head, right, base, count, left, thick, bottom };
 }

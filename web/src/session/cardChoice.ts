@@ -8,8 +8,18 @@ import { keep, readParts } from "../lib/stored";
 import { type PlayChoice, keepChoice, readChoice } from "./choice";
 import type { Plan } from "./state";
 
-/** ``standIn``: how the student plays the stand-in keyboard; as the piece is judged, cleanly, if left out. */
-export type CardChoice = { hand: HandChoice; bpm: number; rounds: number; clickThrough: boolean; standIn?: Plan };
+/**
+ * ``isRound``: one or two bars go four times round as one take; ``standIn``: how the student plays the stand-in
+ * keyboard; as the piece is judged, cleanly, if left out.
+ */
+export type CardChoice = {
+  hand: HandChoice;
+  bpm: number;
+  rounds: number;
+  clickThrough: boolean;
+  isRound: boolean;
+  standIn?: Plan;
+};
 
 const oneOf = (table: () => readonly { key: string }[]) =>
   z.string().check(z.refine((given) => table().some(({ key }) => key === given)));
@@ -19,6 +29,7 @@ const SCHEMAS = {
   bpm: z.number().check(z.minimum(20), z.maximum(400)),
   rounds: z.int().check(z.minimum(1), z.maximum(10)),
   clickThrough: z.boolean(),
+  isRound: z.boolean(),
   standIn: z.optional(
     z.object({
       skill: oneOf(() => trade().levels),
@@ -30,7 +41,13 @@ const SCHEMAS = {
 export function useCardChoice(piece: Piece) {
   const key = `laptick.choice.${piece.id}`;
   const [choice, set] = useState(() =>
-    readParts<CardChoice>(key, SCHEMAS, { bpm: piece.start_bpm, hand: "both", rounds: 1, clickThrough: true }),
+    readParts<CardChoice>(key, SCHEMAS, {
+      bpm: piece.start_bpm,
+      hand: "both",
+      rounds: 1,
+      clickThrough: true,
+      isRound: true,
+    }),
   );
   return [choice, changeOf(set, (next) => keep(key, next))] as const;
 }

@@ -4,7 +4,7 @@ import type { TakeCreate } from "../api/client";
 import { forgetPending, keepPending, newClientKey, pendingTakes } from "./pending";
 
 const take = (client_key: string): TakeCreate => ({
-  rung: "lap", bpm: 60, hands: "both", taps: [{ t: 4 }], notes: [], pedal: [], stand_in: false, client_key,
+  rung: "lap", bpm: 60, hands: "both", times_round: 1, taps: [{ t: 4 }], notes: [], pedal: [], stand_in: false, client_key,
 }); // prettier-ignore
 
 beforeEach(() => localStorage.clear());

@@ -40,7 +40,7 @@ class FakeSound implements Playback {
 
 const desk: Desk = {
   pieceId: 7,
-  settings: { rung: "lap", bpm: 60, hands: "both", measures: null, density: "beat", compound: "auto" },
+  settings: { rung: "lap", bpm: 60, hands: "both", measures: null, times_round: 1, density: "beat", compound: "auto" },
   title: "Thimble",
   mix: startMix({ click: 0.6, strike: 1, hold: 1, rest: 1, backing: 0.6, right: 0.8, left: 0.8, cue: 1 }),
   clickThrough: true,

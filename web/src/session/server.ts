@@ -17,11 +17,18 @@ export type Server = {
 
 export const server: Server = {
   loadSchedule(desk, mode) {
-    const { bpm, hands, measures, rung } = desk.settings;
+    const { bpm, hands, measures, rung, times_round } = desk.settings;
     const query =
       mode === "playing"
         ? { ...desk.playing, ...(desk.plainly ? { mode: "play" as const } : {}) }
-        : { bpm, hands, click_counts: rung === "count", groove: "none", ...(measures ? { measures } : {}) };
+        : {
+            bpm,
+            hands,
+            click_counts: rung === "count",
+            groove: "none",
+            ...(measures ? { measures } : {}),
+            ...(mode === "recording" && times_round > 1 ? { rounds: times_round, between: "straight" as const } : {}),
+          };
     const params = { path: { piece_id: desk.pieceId }, query };
     return unwrap(api.GET("/api/pieces/{piece_id}/schedule", { params }));
   },

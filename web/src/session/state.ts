@@ -12,8 +12,8 @@ export type Mode = "playing" | "recording" | "listening";
 
 export type TakeSettings = Omit<
   TakeCreate,
-  "taps" | "notes" | "pedal" | "stand_in" | "first_beat_s" | "client_key" | "measures"
-> & { measures: string | null };
+  "taps" | "notes" | "pedal" | "stand_in" | "first_beat_s" | "client_key" | "measures" | "times_round"
+> & { measures: string | null; times_round: number };
 
 /** How the simulated student plays. */
 export type Plan = { faults: Schemas["FaultCreate"][]; skill: Schemas["Level"] };

@@ -79,6 +79,15 @@ export class Keyboards {
     this.ear = ear;
   }
 
+  /** Another ear hears instead, until what is given back is called. */
+  lend(ear: KeyboardEar): () => void {
+    const own = this.ear;
+    this.ear = ear;
+    return () => {
+      if (this.ear === ear) this.ear = own;
+    };
+  }
+
   /** Asks the browser; what is plugged in later turns up by itself. */
   async open(): Promise<void> {
     if (this.state.access === "open" || this.state.access === "asking") return;

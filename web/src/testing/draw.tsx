@@ -1,7 +1,7 @@
 /** Draws a part of the interface for a test: with routes, a query cache and the tables of the trade, and no server. What
  * is asked of the server is answered by a table of addresses; any other request fails the test. */
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { render } from "@testing-library/react";
+import { configure, render } from "@testing-library/react";
 import type { ReactNode } from "react";
 import { MemoryRouter, Route, Routes } from "react-router";
 import { vi } from "vitest";
@@ -17,8 +17,12 @@ class NoSize implements ResizeObserver {
   disconnect(): void {}
 }
 globalThis.ResizeObserver ??= NoSize;
+// Nor can it be scrolled.
+Element.prototype.scrollIntoView ??= () => undefined;
 
 setTrade(tables);
+// What is waited for comes at once, but for what is loaded only when it is wanted, on a machine that is busy.
+configure({ asyncUtilTimeout: 10_000 });
 
 type Answers = Record<string, unknown>;
 

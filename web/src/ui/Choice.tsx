@@ -80,7 +80,7 @@ export function Choice<T extends string>(props: ChoiceProps<T>) {
         closed
       )}
       {explained ? (
-        <span id={hintId} className="basis-full text-sm text-quiet">
+        <span id={hintId} className="basis-full text-sm text-quiet" data-screen-only="">
           {hint}
         </span>
       ) : null}

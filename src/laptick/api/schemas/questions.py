@@ -7,7 +7,7 @@ from typing import Annotated
 from pydantic import Field
 
 from laptick.api.schemas.common import Schema
-from laptick.core.practice.questions import QuestionKind
+from laptick.core.practice.question import QuestionKind
 
 
 class QuestionKindPublic(Schema):

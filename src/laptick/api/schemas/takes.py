@@ -148,6 +148,7 @@ class TakeShort(Schema):
     played_by: PlayedBy
     hands: HandChoice
     measures: str | None
+    times_round: int
     note: str
     state: TakeState
     failure: str | None

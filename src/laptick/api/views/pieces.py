@@ -7,11 +7,13 @@ from fractions import Fraction
 
 from laptick.api.schemas import pieces as schemas
 from laptick.api.schemas import ruler as ruler_schemas
+from laptick.api.views.together import beyond_words
 from laptick.core.base.units import METRONOME_MARKS, length_name
 from laptick.core.practice.ladder import GATE_CLEAN_TAKES, RungProgress, start_bpm
 from laptick.core.rhythm.likeness import bar_likeness
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.score import HANDS, Hand, Measure, Score
+from laptick.core.together.difficulty import level_of
 from laptick.studio.pieces.shelf import OnShelf, ShownPiece
 
 
@@ -49,6 +51,8 @@ def piece_short(shown: OnShelf) -> schemas.PieceShort:
         rhythm=[list(hand) for hand in face.opening],
         bar_starts=list(face.bar_starts),
         unread=face.unread,
+        difficulty=face.difficulty,
+        beyond=None if face.difficulty is None else beyond_words(level_of(face.difficulty), shown.level),
     )
 
 

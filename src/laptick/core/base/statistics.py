@@ -1,43 +1,16 @@
-"""Small statistics without a statistics package: quantiles and one-sided lower bounds.
-
-Source: normal quantiles from the standard library; chi-square quantiles by the approximation of
-Wilson & Hilferty (Proc. Natl. Acad. Sci. 17, 1931), good to under 1 % from 3 degrees of freedom.
-"""
+"""Small statistics without a statistics package: means, spreads, medians, and the nPVI."""
 
 from __future__ import annotations
 
 import itertools
 import math
 from collections.abc import Iterable, Sequence
-from statistics import NormalDist, median
-
-_NORMAL = NormalDist()
-
-#: Findings are named when the lower end of a two-sided interval of this coverage clears the limit.
-INTERVAL = 0.90
+from statistics import median
 
 
-def tail(looked_at: int) -> float:
-    """The one-sided error allowed to each of ``looked_at`` figures (Bonferroni)."""
-    return (1 - INTERVAL) / 2 / max(1, looked_at)
-
-
-def normal_quantile(error: float) -> float:
-    """How many standard deviations leave ``error`` above them."""
-    return _NORMAL.inv_cdf(1 - error)
-
-
-def chi_square_quantile(share: float, freedom: float) -> float:
-    z = _NORMAL.inv_cdf(share)
-    spread = 2 / (9 * freedom)
-    return float(freedom * (1 - spread + z * math.sqrt(spread)) ** 3)
-
-
-def sd_lower(sd: float, freedom: float, error: float) -> float:
-    """Lower bound of a standard deviation measured with ``freedom`` degrees of freedom."""
-    if freedom < 1:
-        return 0.0
-    return sd * math.sqrt(freedom / chi_square_quantile(1 - error, freedom))
+def rms(values: Sequence[float]) -> float:
+    """Root mean square; 0 of nothing."""
+    return math.sqrt(math.fsum(value * value for value in values) / len(values)) if values else 0.0
 
 
 def mean(values: Sequence[float]) -> float:
@@ -75,23 +48,6 @@ def weighted_median(weighted: Iterable[tuple[float, float]]) -> float:
 
 #: Share of the values left out at each end of a trimmed mean.
 TRIM = 0.2
-
-
-def trimmed_mean(values: Sequence[float]) -> tuple[float, float]:
-    """The mean without the lowest and highest fifth, and its standard error (Yuen, Biometrika 61, 1974, from memory):
-    nearly as robust as a median, and surer."""
-    ordered, count = sorted(values), len(values)
-    cut = int(TRIM * count)
-    kept = ordered[cut : count - cut]
-    drawn_in = [min(max(value, kept[0]), kept[-1]) for value in ordered]
-    return mean(kept), sd(drawn_in) / ((1 - 2 * TRIM) * math.sqrt(count))
-
-
-def mean_and_error(values: Sequence[float], own_spread: float) -> tuple[float, float]:
-    """The trimmed mean and its standard error, which is never less than ``own_spread`` (the spread of one value in an
-    ordinary player) allows: a few values may lie close together by chance."""
-    amount, error = trimmed_mean(values)
-    return amount, max(error, own_spread / math.sqrt(len(values)))
 
 
 def npvi(intervals: Sequence[float]) -> float:

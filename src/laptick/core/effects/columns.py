@@ -13,6 +13,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from laptick.core.effects.noise import Floats, Strikes
 from laptick.core.effects.places import Kind, Spot
@@ -30,8 +31,26 @@ class Place:
     end: float
 
 
-def _own(strikes: Strikes, place: Place) -> Floats:
-    return np.ones(len(strikes)) if place.hand < 0 else (strikes.hand == place.hand).astype(np.float64)
+@dataclass(frozen=True)
+class Places:
+    """Places of one kind as arrays, each along the columns; ``gone_s``: of the clock, inside each at every strike;
+    ``own``: which strikes are of its hand."""
+
+    start: Floats
+    end: Floats
+    gone_s: Floats
+    own: NDArray[np.bool_]
+
+
+def as_places(strikes: Strikes, places: Sequence[Place]) -> Places:
+    hand = np.array([place.hand for place in places])
+    gone_s = gone_by_each(strikes, [(place.start, place.end) for place in places])
+    return Places(
+        np.array([place.start for place in places]),
+        np.array([place.end for place in places]),
+        gone_s,
+        (strikes.hand[:, None] == hand) | (hand < 0),
+    )
 
 
 def gone_by(strikes: Strikes, start: float, end: float) -> Floats:
@@ -40,35 +59,44 @@ def gone_by(strikes: Strikes, start: float, end: float) -> Floats:
     return np.clip(strikes.clock_s, low, high) - low
 
 
-def pulled_along(strikes: Strikes, place: Place) -> Floats:
-    return -gone_by(strikes, place.start, place.end)
+def gone_by_each(strikes: Strikes, spans: Sequence[tuple[float, float]]) -> Floats:
+    """The same of many spans, a column each."""
+    ends = np.asarray(spans, dtype=np.float64).reshape(-1, 2)
+    edges = np.interp(ends, strikes.onset, strikes.clock_s)
+    low, high = edges[:, 0], edges[:, 1]
+    gained: Floats = np.clip(strikes.clock_s[:, None], low, high) - low
+    return gained
 
 
-def own_with_landing(strikes: Strikes, place: Place) -> Floats:
-    return pulled_along(strikes, place) * _own(strikes, place) * (strikes.onset <= place.end + NEAR)
+def pulled_along(onset: Floats, places: Places) -> Floats:
+    return -places.gone_s
 
 
-def own_inside(strikes: Strikes, place: Place) -> Floats:
-    return pulled_along(strikes, place) * _own(strikes, place) * (strikes.onset < place.end - NEAR)
+def own_with_landing(onset: Floats, places: Places) -> Floats:
+    return np.where(places.own & (onset <= places.end + NEAR), -places.gone_s, 0.0)
 
 
-def this_strike(strikes: Strikes, place: Place) -> Floats:
-    return _own(strikes, place) * (np.abs(strikes.onset - place.end) < NEAR)
+def own_inside(onset: Floats, places: Places) -> Floats:
+    return np.where(places.own & (onset < places.end - NEAR), -places.gone_s, 0.0)
 
 
-def beat_waits(strikes: Strikes, place: Place) -> Floats:
-    return (strikes.onset > place.end - NEAR).astype(np.float64)
+def this_strike(onset: Floats, places: Places) -> Floats:
+    return (places.own & (np.abs(onset - places.end) < NEAR)).astype(np.float64)
 
 
-def gap_alone(strikes: Strikes, place: Place) -> Floats:
+def beat_waits(onset: Floats, places: Places) -> Floats:
+    return (onset > places.end - NEAR).astype(np.float64)
+
+
+def gap_alone(onset: Floats, places: Places) -> Floats:
     """The next strike of both hands comes early, and then the beat is back."""
-    return pulled_along(strikes, place) * (np.abs(strikes.onset - place.end) < NEAR)
+    return np.where(np.abs(onset - places.end) < NEAR, -places.gone_s, 0.0)
 
 
-def made_good(strikes: Strikes, place: Place) -> Floats:
+def made_good(onset: Floats, places: Places) -> Floats:
     """The first strike of a run late, the others less and less so, the landing on time."""
-    inside = (strikes.onset > place.start - NEAR) & (strikes.onset < place.end - NEAR)
-    return _own(strikes, place) * inside * (place.end - strikes.onset) / (place.end - place.start)
+    inside = places.own & (onset > places.start - NEAR) & (onset < places.end - NEAR)
+    return np.where(inside, (places.end - onset) / (places.end - places.start), 0.0)
 
 
 def outside(strikes: Strikes, others: Sequence[Place], mine: Sequence[Place]) -> Floats:
@@ -82,7 +110,8 @@ def outside(strikes: Strikes, others: Sequence[Place], mine: Sequence[Place]) ->
     return gained
 
 
-Column = Callable[[Strikes, Place], Floats]
+#: Of the strikes' onsets (a column) and places, a column each.
+Column = Callable[[Floats, Places], Floats]
 
 #: What an effect of each kind may do; the first stands unless the take says otherwise.
 WAYS: dict[Kind, tuple[Column, ...]] = {

@@ -22,7 +22,7 @@ Ints = NDArray[np.int64]
 WANDER_SHARE, WANDER_BEATS = 0.22, 8.0
 
 #: Phrases that are shaped otherwise than a model can know: SD of the rate, and how many beats it lasts.
-LOCAL_SD, LOCAL_BEATS = 0.035, 1.5
+LOCAL_SD, LOCAL_BEATS = 0.03, 1.5
 
 #: Of the variance of a strike so much is shared by both hands at one instant.
 SHARED = 0.6

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from laptick.core.effects.columns import gone_by
+from laptick.core.effects.columns import gone_by_each
 from laptick.core.effects.noise import Floats, Strikes
 
 #: From where to where, in quarters.
@@ -42,10 +42,29 @@ class Shape:
 
 def broad(strikes: Strikes, spans: Spans) -> Floats:
     """Seconds of the clock gone by inside spans, at every strike."""
-    gained = np.zeros(len(strikes))
-    for low, high in spans:
-        gained += gone_by(strikes, low, high)
+    ends = np.asarray(spans, dtype=np.float64).reshape(-1, 2)
+    if (ends[1:, 0] < ends[:-1, 1]).any():
+        summed: Floats = gone_by_each(strikes, spans).sum(axis=1)
+        return summed
+    edges = np.interp(ends.ravel(), strikes.onset, strikes.clock_s)
+    inside = np.zeros(len(edges))
+    inside[1::2] = edges[1::2] - edges[::2]
+    gained: Floats = np.interp(strikes.clock_s, edges, np.cumsum(inside))
     return gained
+
+
+#: Up to so many strikes by spans all shapes are reckoned at once; beyond, shape by shape, the work stays linear.
+AT_ONCE = 150_000
+
+
+def broad_each(strikes: Strikes, shapes: Sequence[Shape]) -> Floats:
+    """The same for every shape, a column each."""
+    counts = [len(shape.spans) for shape in shapes]
+    if sum(counts) * len(strikes) > AT_ONCE:
+        return np.column_stack([broad(strikes, shape.spans) for shape in shapes])
+    each = gone_by_each(strikes, [span for shape in shapes for span in shape.spans])
+    summed: Floats = np.add.reduceat(each, np.cumsum([0, *counts[:-1]]), axis=1)
+    return summed
 
 
 def possible(bars: Sequence[float], beat: float) -> Iterator[Shape]:

@@ -12,6 +12,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from statistics import median
 
 import numpy as np
 
@@ -30,13 +31,16 @@ KNOWN_PLACES = 6.0
 @dataclass(frozen=True)
 class Margins:
     """``least``: places that are judged together; ``ordinary``: the SD of one place in an ordinary player, in limits;
-    ``whole``, ``half``, ``part``: by how many SDs each question must be clear."""
+    ``whole``, ``half``, ``part``: by how many SDs each question must be clear; ``affected``: fewer places than this are
+    no part of them; ``alone``: a place that weighs so much is judged by itself."""
 
     least: int
     ordinary: float
     whole: float = 1.3
     half: float = 1.6
     part: float = 1.6
+    affected: int = 3
+    alone: float = float("inf")
 
     def times(self, factor: float) -> Margins:
         """The same, so many times as strict."""
@@ -54,9 +58,22 @@ class Amounts:
     def __len__(self) -> int:
         return len(self.values)
 
+    @property
+    def common(self) -> float:
+        """The variance of what all err by together: how any two of them vary with each other, in the mean."""
+        count = len(self)
+        return float(self.covariance.sum() - np.trace(self.covariance)) / (count * (count - 1)) if count > 1 else 0.0
+
     def of(self, rows: Sequence[int] | Ints) -> Amounts:
         at = np.asarray(rows, dtype=np.int64)
         return Amounts(self.values[at], self.covariance[np.ix_(at, at)], self.weights[at])
+
+    def together(self, groups: Sequence[Sequence[int]]) -> Amounts:
+        """Places that are one and the same moment taken together, each group the mean of its own."""
+        means = np.zeros((len(groups), len(self)))
+        for row, group in enumerate(groups):
+            means[row, list(group)] = 1 / len(group)
+        return Amounts(means @ self.values, means @ self.covariance @ means.T, means @ self.weights)
 
 
 @dataclass(frozen=True)
@@ -76,15 +93,18 @@ def pooled(amounts: Amounts, ordinary: float) -> tuple[float, float]:
     values, count = amounts.values, len(amounts)
     own = np.sqrt(np.diag(amounts.covariance) + ordinary**2)
     weights = amounts.weights / amounts.weights.sum()
-    middle = float(np.median(values))
+    middle = median(values.tolist())
     for _ in range(2):
         drawn = np.clip(values, middle - DRAWN_IN * own, middle + DRAWN_IN * own)
         middle = float(weights @ drawn)
     effective = 1 / float(weights @ weights)
-    known = float(weights @ amounts.covariance @ weights) + ordinary**2 / effective
+    whole = float(weights @ amounts.covariance @ weights)
+    # What all err by together no spread of the places shows.
+    together = min(max(0.0, amounts.common), whole)
+    known = whole - together + ordinary**2 / effective
     seen = float(weights @ (drawn - middle) ** 2) / max(effective - 1, 0.5)
     share = KNOWN_PLACES / (KNOWN_PLACES + count)
-    return middle, float(np.sqrt(share * known + (1 - share) * max(seen, 0.25 * known)))
+    return middle, float(np.sqrt(together + share * known + (1 - share) * max(seen, 0.25 * known)))
 
 
 def ask(amounts: Amounts, margins: Margins) -> Answer | None:
@@ -95,7 +115,9 @@ def ask(amounts: Amounts, margins: Margins) -> Answer | None:
 
 def questions(amounts: Amounts, margins: Margins) -> list[Answer | None]:
     count = len(amounts)
-    if count < margins.least:
+    if not count or amounts.values.max() <= NULL:
+        return []
+    if count < margins.least and amounts.weights.max() < margins.alone:
         return []
     asked = [beyond(amounts, range(count), margins.ordinary, margins.whole)]
     if count >= max(6, 2 * margins.least):
@@ -103,27 +125,33 @@ def questions(amounts: Amounts, margins: Margins) -> list[Answer | None]:
         asked += [
             beyond(amounts, rows, margins.ordinary, margins.half) for rows in (range(middle), range(middle, count))
         ]
-    if count >= 5:
+    if count >= margins.affected + 2:
         asked.append(in_part(amounts, margins))
     return asked
 
 
 def beyond(amounts: Amounts, rows: Sequence[int], ordinary: float, margin: float) -> Answer | None:
-    amount, error = pooled(amounts.of(rows), ordinary)
+    some = amounts.of(rows)
+    if some.values.max() <= 1:
+        return None
+    amount, error = pooled(some, ordinary)
     clear = (amount - NULL) / error / margin
     return Answer(tuple(rows), amount, error, clear) if amount > 1 and clear > 1 else None
 
 
 # -- a fault in part of the places ---------------------------------------------------------------------
 
-_GOOD = np.linspace(-0.6, 1.0, 9)
-_BAD = np.linspace(0.0, 3.0, 21)
-_SHARES = np.array([0.25, 1 / 3, 0.42, 0.5, 0.58, 2 / 3])
+_GOOD = np.linspace(-0.9, 1.0, 8)
+_BAD = np.linspace(0.3, 3.0, 19)
+_SHARES = np.array([0.25, 0.38, 0.5, 0.64])
 #: A value that is neither, and how broad such values lie.
 _STRAY, _STRAY_SD = 0.05, 2.0
 
-#: Fewer affected places than this are no habit.
-LEAST_AFFECTED = 3
+#: Places that differ by no more than this, in limits, are no two kinds of places.
+ALIKE = 1.0
+
+#: Fewer than this share of the places are no part of them, but chance.
+LEAST_PART = 0.15
 
 
 def _normal(values: Floats, centre: Floats, sd: Floats) -> Floats:
@@ -131,12 +159,14 @@ def _normal(values: Floats, centre: Floats, sd: Floats) -> Floats:
 
 
 def in_part(amounts: Amounts, margins: Margins) -> Answer | None:
-    """Is there a share of the places that lies beyond the limit, the rest not?"""
+    """Is there a share of the places that lies beyond the limit, the rest not? What all places err by together may
+    have put that share there, but not so far from the rest."""
     values = amounts.values
-    variances = np.diag(amounts.covariance)
-    total = amounts.covariance.sum() - variances.sum()
     count = len(values)
-    common = max(0.0, float(total) / (count * (count - 1)))
+    if np.count_nonzero(values > NULL) < margins.affected:
+        return None
+    variances = np.diag(amounts.covariance)
+    common = max(0.0, amounts.common)
     sd = np.sqrt(np.maximum(variances - common, 1e-6) + margins.ordinary**2)
     good = _normal(values[None, :], _GOOD[:, None], sd[None, :])
     bad = _normal(values[None, :], _BAD[:, None], sd[None, :])
@@ -148,15 +178,19 @@ def in_part(amounts: Amounts, margins: Margins) -> Answer | None:
     likely = np.log(mixed).sum(axis=3)
     at = np.unravel_index(int(np.argmax(likely)), likely.shape)
     share, low, high = _SHARES[at[0]], _GOOD[at[1]], _BAD[at[2]]
-    null = likely[:, :, _BAD <= NULL + 1e-9].max()
-    root = np.sqrt(max(0.0, 2 * float(likely[at] - null)))
+    within = _root(likely, at, likely[:, :, _BAD <= NULL + 1e-9])
+    alike = _root(likely, at, likely[:, _BAD[None, :] - _GOOD[:, None] <= ALIKE + 1e-9])
     affected = _affected(values, sd, float(share), float(low), float(high))
-    # What all places err by together counts against it.
     own = float(np.sqrt((sd[list(affected)] ** 2).sum())) / max(1, len(affected)) if affected else 1.0
-    root *= own / np.sqrt(own**2 + common)
-    if high <= 1 or len(affected) < LEAST_AFFECTED or root <= margins.part:
+    root = max(within * own / np.sqrt(own**2 + common), min(within, alike))
+    if high <= 1 or len(affected) < max(margins.affected, LEAST_PART * count) or root <= margins.part:
         return None
     return Answer(affected, float(high), float(np.hypot(own, np.sqrt(common))), root / margins.part, True)
+
+
+def _root(likely: Floats, at: tuple[np.intp, ...], null: Floats) -> float:
+    """Of the likelihood ratio against what is left."""
+    return float(np.sqrt(max(0.0, 2 * float(likely[at] - null.max()))))
 
 
 def _affected(values: Floats, sd: Floats, share: float, low: float, high: float) -> tuple[int, ...]:

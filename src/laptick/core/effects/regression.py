@@ -18,11 +18,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from laptick.core.base.units import Quarters
-from laptick.core.effects.columns import NEAR, WAYS, Place, outside
+from laptick.core.effects.columns import NEAR, WAYS, Place, as_places, outside
+from laptick.core.effects.common import APART_SD_S, Take, everywhere
 from laptick.core.effects.noise import Floats, Ints, Strikes, strike_noise, wanders
-from laptick.core.effects.phrases import Shape, broad
-from laptick.core.effects.places import Kind, Scale, Spot
-from laptick.core.score.score import Hand
+from laptick.core.effects.places import Kind, Spot
 
 #: A stretch has at most so many strikes.
 STRETCH_STRIKES = 120
@@ -33,9 +32,10 @@ MARGIN_STRIKES = 20
 SHARE_SD, STRIKE_SD_S = 0.5, 0.3
 #: … and of what one place differs from its class, in limits, where another kind is asked for.
 OTHER_SD = 0.7
-#: … and of every effect, while the player's own scale is sought.
-ORDINARY_SD = 0.5
-PHRASE_SD, SLOPE_SD, APART_SD_S, STOP_SD_S = 0.15, 0.3, 0.2, 5.0
+#: … and of every effect, in limits, while the player's own scale is sought. Who enters late half the time is not
+#: unsteady everywhere: for what else is asked a single strike is freer than for how steady the playing is.
+ORDINARY_SD, FREE_STRIKE_SD = 0.5, 1.2
+SLOPE_SD = 0.3
 
 #: What is too short is so against the rest: of runs and gaps, and of all that the beat goes along with, only one can be
 #: asked for at once, the others differing as an ordinary player's do, all alike (SD, in limits).
@@ -56,7 +56,7 @@ OUTLYING = 2.5
 #: How well the player plays, as a share of the limit's SD: from the residuals, within these.
 LOWEST_SCALE, HIGHEST_SCALE, FIRST_SCALE = 0.25, 6.0, 0.6
 #: Rounds of that, at most; fewer when one changes it by less than this share.
-ROUNDS, SETTLED = 4, 0.15
+ROUNDS, SETTLED = 3, 0.2
 
 #: Another way of an effect is believed when it explains the take so much better (log of the evidence); that the beat
 #: waits for one strike, when it does so much more.
@@ -75,24 +75,14 @@ class Estimates:
     ways: tuple[int, ...]
 
 
-@dataclass(frozen=True)
-class Take:
-    """What the regression is given. ``steps``: onsets from which the playing began anew, after a stop or a bend."""
-
-    strikes: Strikes
-    hands: tuple[Hand | None, ...]
-    steps: tuple[float, ...]
-    phrases: tuple[Shape, ...]
-    scale: Scale
-
-
 Class = tuple[Kind, int, Quarters | None]
 
 
 class _Stretch:
     """A stretch of a take: its strikes, its columns, and their products under the noise.
 
-    Columns in order: what is common, each place in each of its ways, and the times played.
+    Columns in order: what is common, each place in each of its ways, and the times played but for begin and pace;
+    ``mine`` are those that are chosen.
     """
 
     def __init__(self, take: Take, strikes: Strikes, places: Sequence[Place], judged: Sequence[bool]) -> None:
@@ -104,76 +94,101 @@ class _Stretch:
         common, self.common_sd = _common(take, strikes)
         self.common = list(range(common.shape[1]))
         columns = [common]
-        self.ways: list[list[int]] = []
-        at = len(self.common)
-        for place in self.places:
-            ways = WAYS[place.spot.kind]
-            columns.append(np.array([way(strikes, place) for way in ways]).T)
-            self.ways.append(list(range(at, at + len(ways))))
-            at += len(ways)
-        self.columns = np.column_stack([*columns, strikes.played_s])
+        self.ways: list[list[int]] = [[] for _ in self.places]
+        at, onset = len(self.common), strikes.onset[:, None]
+        for kind, ways in WAYS.items():
+            own = [i for i, place in enumerate(self.places) if place.spot.kind is kind]
+            if own:
+                of_kind = as_places(strikes, [self.places[i] for i in own])
+                columns += [way(onset, of_kind) for way in ways]
+                for number, i in enumerate(own):
+                    self.ways[i] = [at + number + len(own) * way for way in range(len(ways))]
+                at += len(own) * len(ways)
+        self.columns = np.column_stack([*columns, _about(strikes)])
         self.way = [0] * len(self.places)
         self.wander = wanders(strikes, take.scale) + 1e-10 * np.eye(len(strikes))
         self.noise = strike_noise(strikes)
         self.wide = np.ones(len(strikes))
         self.weak = np.array([STRIKE_SD_S if _is_strike(p.spot.kind) else SHARE_SD for p in self.places])
         self.limits = np.array([p.spot.limit for p in self.places])
+        self.free = self._alike(FREE_STRIKE_SD)
+        self.ordinary = self._alike(ORDINARY_SD)
+
+    def _alike(self, strike_sd: float) -> Floats:
+        """The prior precision of what is common and of every place: the effects of a class are what they may be, and
+        each place differs from its class by so many limits, of one strike by ``strike_sd``."""
+        first = len(self.common)
+        ordinary = [strike_sd if _is_strike(place.spot.kind) else ORDINARY_SD for place in self.places]
+        each = 1 / (np.array(ordinary) * self.limits) ** 2
+        precision = np.diag(np.concatenate([1 / self.common_sd**2, each]))
+        for members in self.classes.values():
+            # Sherman and Morrison: the inverse of a diagonal and what all of a class have alike.
+            own = each[members]
+            at = [first + i for i in members]
+            alike = np.outer(own, own) / (1 / self.weak[members[0]] ** 2 + own.sum())
+            precision[np.ix_(at, at)] -= alike
+        return np.asarray(precision)
 
     def weigh(self, scale: float) -> None:
         """The products under the noise of a player at this share of the limit."""
         source = np.full(len(self.strikes), self.take.scale.uncertainty_s**2 / 2)
         noise = (scale * scale * self.noise + np.diag(source)) * np.sqrt(self.wide[:, None] * self.wide[None, :])
         self.inverse = np.linalg.inv(self.wander + noise)
-        self.products = self.columns.T @ (self.inverse @ self.columns)
+        self._weigh_chosen()
+
+    def _weigh_chosen(self) -> None:
+        """The products of the columns that are chosen, the times last."""
+        self.mine = self.columns[:, [*self._chosen(), -1]]
+        self.weighed = self.inverse @ self.mine
+        self.products = self.mine.T @ self.weighed
 
     def _chosen(self) -> list[int]:
         return [*self.common, *(ways[way] for ways, way in zip(self.ways, self.way, strict=True))]
 
-    def residuals(self) -> Floats:
-        """How far each strike lies from where the others have it, in SDs; the effects of a class are what they may be,
-        and each place differs from its class as an ordinary player's does."""
-        picks, sd = self._by_class()
-        columns = self.columns[:, self._chosen()] @ picks
-        weighed = self.inverse @ columns
-        apart = self.inverse - weighed @ np.linalg.solve(columns.T @ weighed + np.diag(1 / sd**2), weighed.T)
-        standardised: Floats = (apart @ self.columns[:, -1]) / np.sqrt(np.maximum(np.diag(apart), 1e-12))
+    def residuals(self, prior: Floats) -> Floats:
+        """How far each strike lies from where the others have it, in SDs."""
+        weighed = self.weighed[:, :-1]
+        explained = np.linalg.solve(self.products[:-1, :-1] + prior, weighed.T)
+        left = self.weighed[:, -1] - explained.T @ self.products[:-1, -1]
+        own = np.diag(self.inverse) - np.einsum("ij,ji->i", weighed, explained)
+        standardised: Floats = left / np.sqrt(np.maximum(own, 1e-12))
         return standardised
 
     def choose_ways(self) -> None:
         """Of each class the way that explains the take best."""
+        products = self.columns.T @ (self.inverse @ self.columns)
+        now: float | None = None
         for key, members in self.classes.items():
             ways = range(1, len(WAYS[key[0]]))
             if len(members) < 2:
                 continue
             for i in members:
                 self.way[i] = 0
-            best, kept = self._evidence() + (BELIEVED_STRIKE if _is_strike(key[0]) else BELIEVED), 0
+            found = {0: self._evidence(products) if now is None else now}
+            best, kept = found[0] + (BELIEVED_STRIKE if _is_strike(key[0]) else BELIEVED), 0
             for way in ways:
                 for i in members:
                     self.way[i] = way
-                evidence = self._evidence()
-                if evidence > best:
-                    best, kept = evidence, way
+                found[way] = self._evidence(products)
+                if found[way] > best:
+                    best, kept = found[way], way
             for i in members:
                 self.way[i] = kept
+            now = found[kept]
+        self._weigh_chosen()
 
-    def _evidence(self) -> float:
+    def _evidence(self, every: Floats) -> float:
+        """Of the ways chosen, up to what all have alike. ``every``: the products of all columns."""
         at = self._chosen()
-        picks, sd = self._by_class()
-        products = picks.T @ self.products[np.ix_(at, at)] @ picks + np.diag(1 / sd**2)
-        factor = np.linalg.cholesky(products)
-        half = np.linalg.solve(factor, picks.T @ self.products[at, -1])
-        return float(0.5 * half @ half - np.log(np.diag(factor)).sum())
-
-    def _by_class(self) -> tuple[Floats, Floats]:
-        """(the chosen columns that each parameter is made of, prior SDs): what is common, each place by itself as an
-        ordinary player's differ, and each class alike."""
-        first = len(self.common)
-        size = first + len(self.places)
-        alike = [_indicator(size, [first + i for i in members]) for members in self.classes.values()]
-        freely = [self.weak[members[0]] for members in self.classes.values()]
-        sd = np.concatenate([self.common_sd, ORDINARY_SD * self.limits, freely])
-        return np.column_stack([np.eye(size), *alike]), sd
+        size = len(at)
+        # With the times as a last row, one factor has both the determinant and what is left of the times.
+        at.append(every.shape[0] - 1)
+        bordered = every[np.ix_(at, at)]
+        bordered[:size, :size] += self.free
+        # The same for every choice: nothing is left of the times of one who plays exactly, but for rounding.
+        bordered[size, size] += 1.0 + 1e-9 * bordered[size, size]
+        factor = np.diag(np.linalg.cholesky(bordered))
+        return float(-0.5 * factor[-1] ** 2 - np.log(factor[:-1]).sum())
 
     def solve(self, kind: Kind, hand: int | None) -> tuple[list[int], Floats, Floats]:
         """(which places, their effects, the covariance of these) of one kind; of runs for one hand at a time."""
@@ -189,9 +204,8 @@ class _Stretch:
                 beside.append(i)
             elif place.spot.kind not in EXCLUDED[kind]:
                 others.append(i)
-        at = self._chosen()
         first = len(self.common)
-        size = len(at) + 1
+        size = self.mine.shape[1]
         picks = np.zeros((size, first + len(own) + len(others)))
         picks[:first, :first] = np.eye(first)
         picks[[first + i for i in own + others], range(first, picks.shape[1])] = 1.0
@@ -206,7 +220,7 @@ class _Stretch:
             if kept := [i for i in members if i in beside]:
                 blocks.append(_indicator(size, [first + i for i in kept]))
                 sd.append(CONFOUNDED_SD * self.limits[kept[:1]])
-        products, target = self._with_others_runs(kind, hand, own, at)
+        products, target = self._with_others_runs(kind, hand, own)
         if products.shape[0] == size:
             blocks.append(_indicator(size, [size - 1]))
             sd.append(np.array([SHARE_SD]))
@@ -222,18 +236,25 @@ class _Stretch:
         """Does all that follows move with a place?"""
         return _is_strike(self.places[index].spot.kind) == (self.way[index] == 1)
 
-    def _with_others_runs(self, kind: Kind, hand: int | None, own: list[int], at: list[int]) -> tuple[Floats, Floats]:
+    def _with_others_runs(self, kind: Kind, hand: int | None, own: list[int]) -> tuple[Floats, Floats]:
         """The products of the chosen columns and the times, with the runs of the other hand where own ones are not:
         where both run at once they cannot be told apart."""
-        products, target = self.products[np.ix_(at, at)], self.products[at, -1]
+        products, target = self.products[:-1, :-1], self.products[:-1, -1]
         theirs = [p for p in self.places if p.spot.kind is Kind.RUN and p.hand != hand]
         if kind is not Kind.RUN or not theirs:
             return products, target
         column = outside(self.strikes, theirs, [self.places[i] for i in own])
         weighed = self.inverse @ column
-        beside = self.columns[:, at].T @ weighed
+        beside = self.mine[:, :-1].T @ weighed
         whole = np.block([[products, beside[:, None]], [beside[None, :], np.array([[column @ weighed]])]])
-        return whole, np.append(target, weighed @ self.columns[:, -1])
+        return whole, np.append(target, weighed @ self.mine[:, -1])
+
+
+def _about(strikes: Strikes) -> Floats:
+    """The times played, less begin and pace: what these are is left open, and small numbers lose nothing."""
+    line = np.column_stack([np.ones(len(strikes)), strikes.clock_s])
+    left: Floats = strikes.played_s - line @ np.linalg.lstsq(line, strikes.played_s, rcond=None)[0]
+    return left
 
 
 def _indicator(size: int, at: list[int]) -> Floats:
@@ -247,24 +268,18 @@ def _is_strike(kind: Kind) -> bool:
 
 
 def _common(take: Take, strikes: Strikes) -> tuple[Floats, Floats]:
-    """(columns, prior SDs) of what is no effect of a place: begin, pace, hands apart, stops, phrases, slope."""
+    """(columns, prior SDs) of what is no effect of a place: everything in ``common``, a slope, and one hand late
+    wherever both strike."""
+    columns, sds = everywhere(take, strikes)
     clock = strikes.clock_s
     length = max(1e-9, float(clock[-1] - clock[0]))
     part = (clock - clock[0]) / length
-    columns = [np.ones(len(strikes)), clock, length * (part**2 - part) / 2]
-    sds = [100.0, 0.5, SLOPE_SD]
+    columns.append(length * (part**2 - part) / 2)
+    sds.append(SLOPE_SD)
     if strikes.hand.any() and not strikes.hand.all():
-        # Who is late with one hand may be so wherever both strike.
         together = np.bincount(strikes.instant)[strikes.instant] > 1
-        columns += [strikes.hand - 0.5, (strikes.hand - 0.5) * together]
-        sds += [APART_SD_S, APART_SD_S]
-    for step in take.steps:
-        if strikes.onset[0] < step <= strikes.onset[-1]:
-            columns.append((strikes.onset >= step - 1e-6).astype(np.float64))
-            sds.append(STOP_SD_S)
-    for shape in take.phrases:
-        columns.append(broad(strikes, shape.spans))
-        sds.append(PHRASE_SD)
+        columns.append((strikes.hand.astype(np.float64) - 0.5) * together)
+        sds.append(APART_SD_S)
     return np.column_stack(columns), np.array(sds)
 
 
@@ -279,24 +294,36 @@ def estimate(take: Take, spots: Sequence[Spot]) -> tuple[list[Estimates], float]
         return [], FIRST_SCALE
     stretches = [_Stretch(take, *one) for one in _split(take.strikes, places)]
     scale = FIRST_SCALE
-    # First how each class works, then, knowing that, the strikes that lie far out.
-    for widens in (False, True):
-        for turn in range(ROUNDS):
-            for stretch in stretches:
-                stretch.weigh(scale)
-            residuals = [stretch.residuals() for stretch in stretches]
-            # The median of a normal's distances.
-            spread = float(np.median(np.abs(np.concatenate(residuals)))) / 0.6745
-            scale = min(HIGHEST_SCALE, max(LOWEST_SCALE, scale * spread))
-            for stretch, residual in zip(stretches, residuals, strict=True):
-                if widens:
-                    stretch.wide = np.maximum(1.0, (np.abs(residual) / (OUTLYING * max(spread, 0.3))) ** 2)
-            if turn and abs(spread - 1) < SETTLED:
-                break
-        for stretch in stretches:
+    for stretch in stretches:
+        stretch.weigh(scale)
+    scale = _settled(stretches, scale, widens=False)
+    for stretch in stretches:
+        stretch.choose_ways()
+    # Only when it is known how each class works can be told which strikes lie far out.
+    scale = _settled(stretches, scale, widens=True)
+    player = scale * _spread([stretch.residuals(stretch.ordinary) for stretch in stretches])
+    return list(_gathered(stretches, range(len(take.hands)))), min(HIGHEST_SCALE, max(LOWEST_SCALE, player))
+
+
+def _settled(stretches: Sequence[_Stretch], scale: float, *, widens: bool) -> float:
+    """How well the player plays, from the residuals, with the stretches weighed by it. ``widens``: strikes that lie far
+    out are given more variance."""
+    for turn in range(ROUNDS):
+        residuals = [stretch.residuals(stretch.free) for stretch in stretches]
+        spread = _spread(residuals)
+        scale = min(HIGHEST_SCALE, max(LOWEST_SCALE, scale * spread))
+        if (turn or not widens) and abs(spread - 1) < SETTLED:
+            break
+        for stretch, residual in zip(stretches, residuals, strict=True):
+            if widens:
+                stretch.wide = np.maximum(1.0, (np.abs(residual) / (OUTLYING * max(spread, 0.3))) ** 2)
             stretch.weigh(scale)
-            stretch.choose_ways()
-    return list(_gathered(stretches, range(len(take.hands)))), scale
+    return scale
+
+
+def _spread(residuals: Sequence[Floats]) -> float:
+    """Robustly, by the median of a normal's distances."""
+    return float(np.median(np.abs(np.concatenate(residuals)))) / 0.6745
 
 
 def _gathered(stretches: Sequence[_Stretch], hands: Iterable[int]) -> Iterable[Estimates]:

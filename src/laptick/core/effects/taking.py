@@ -8,9 +8,9 @@ from collections.abc import Collection
 import numpy as np
 
 from laptick.core.base.units import Quarters
+from laptick.core.effects.common import Take
 from laptick.core.effects.noise import Strikes
 from laptick.core.effects.places import Scale
-from laptick.core.effects.regression import Take
 from laptick.core.measuring.evenness import HandStrike
 from laptick.core.measuring.measured import Measured
 from laptick.core.measuring.played_bends import Bends
@@ -26,28 +26,29 @@ def as_take(task: Task, measured: Measured, scale: Scale, left_out: Collection[H
     lies inside a written bend tells nothing either."""
     lines = [line for line in measured.lines if line]
     bends = measured.written_bends
-    gathered = sorted(
-        (float(strike.onset_quarters), number, strike.played_s, spread)
+    gathered = [
+        (at, number, strike.played_s, spread)
         for number, line in enumerate(lines)
-        for strike, spread in zip(line, _spreads(line, scale), strict=True)
-        if (strike.hand, strike.onset_quarters) not in left_out and not bends.covers(float(strike.onset_quarters))
-    )
-    onset, hand, played, spread = (np.array(column) for column in zip(*gathered, strict=True))
+        for strike, (at, spread) in zip(line, _spreads(line, scale), strict=True)
+        if not (left_out and (strike.hand, strike.onset_quarters) in left_out) and not bends.covers(at)
+    ]
+    columns = np.array(gathered, dtype=np.float64).reshape(-1, 4).T
+    onset, hand, played, spread = columns[:, np.lexsort((columns[1], columns[0]))]
     _, instant = np.unique(onset, return_inverse=True)
-    strikes = Strikes(onset, onset * scale.quarter_s, played, hand.astype(np.int64), instant.astype(np.int64), spread)
+    clock_s = task.paces.due_of(onset) * scale.quarter_s
+    strikes = Strikes(onset, clock_s, played, hand.astype(np.int64), instant.astype(np.int64), spread)
     return Take(strikes, tuple(line[0].hand for line in lines), _steps(measured, bends), (), scale)
 
 
-def _spreads(line: tuple[HandStrike, ...], scale: Scale) -> list[float]:
-    """The SD of each strike of a player at the limit: what its nearest neighbour's interval allows."""
+def _spreads(line: tuple[HandStrike, ...], scale: Scale) -> list[tuple[float, float]]:
+    """Each strike's onset, and the SD of it in a player at the limit: what its nearest neighbour's interval allows."""
     onsets = [float(strike.onset_quarters) for strike in line]
     gaps = [b - a for a, b in itertools.pairwise(onsets)]
-    most = scale.limits.spread_ms(1000 * scale.beat_s) / 1000
+    most, two_beats = scale.limits.spread_ms(1000 * scale.beat_s) / 1000, 2 * float(scale.beat_quarters)
     found = []
-    for i in range(len(onsets)):
-        near = min([*gaps[max(0, i - 1) : i + 1], 2 * float(scale.beat_quarters)])
-        near_s = near * scale.quarter_s
-        found.append(min(most, scale.limits.evenness(1000 * near_s) * near_s / 1.414))
+    for i, onset in enumerate(onsets):
+        near_s = min([*gaps[max(0, i - 1) : i + 1], two_beats]) * scale.quarter_s
+        found.append((onset, min(most, scale.limits.evenness(1000 * near_s) * near_s / 1.414)))
     return found
 
 

@@ -27,8 +27,8 @@ HOVER = 0.3  # a strike that is part of a written ornament
 SURPRISE = 1.5  # a strike that costs less going on gives no reason to look for a jump
 FURTHER = 0.9  # each doubling of the bars gone back or left out
 STOP = 8.0  # ending before the end, or beginning off the click, at the most
-BEAM = 12.0  # hypotheses this much worse than the best are dropped …
-BEAM_WIDTH = 48  # … and those beyond this many
+BEAM, NARROW = 12.0, 6.0  # hypotheses this much worse than the best are dropped …
+BEAM_WIDTH, NARROW_WIDTH = 48, 8  # … and those beyond this many; narrow, where every strike is in its place
 
 # Spread of a played interval round the carried tempo: a floor and a share, added as variances.
 INTERVAL_FLOOR_S, INTERVAL_SHARE = 0.030, 0.13
@@ -94,3 +94,5 @@ class Walk:
     anywhere: bool  # may it begin at any bar?
     ornament_quarters: list[float]  # how long an ornament there goes on (0: none); by kind,
     ornamental: list[list[bool]]  # whether a strike may be part of it
+    beam: float = BEAM
+    width: int = BEAM_WIDTH

@@ -4,8 +4,8 @@ Three steps. ``following.follow`` walks the strikes in time order over the score
 playing, pauses, restarts and leaps. Then strikes are paired with written strikes hand by hand (or pitch by pitch)
 inside each stretch, order kept, by a second dynamic program over the followed times. Where strikes are left over on
 both sides, the pairing is done once more over the beat fitted to what was found: a strike far from its place drags
-the followed times with it, but not the beat. No step takes "the nearest note". Where the order of the keys alone
-explains a take far better than its times do, it decides (``keys_in_order``).
+the followed times with it, but not the beat. No step takes "the nearest note". Where order alone, of all keys or inside
+each hand, explains a take far better than its times do, it decides (``key_order``, ``hand_order``).
 """
 
 from __future__ import annotations
@@ -16,6 +16,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from laptick.core.following.following import follow
+from laptick.core.following.hand_order import pair_keys_by_hand, pair_taps_by_hand
 from laptick.core.following.hypotheses import HOVERS, LEAPT, ON, WENT_BACK
 from laptick.core.following.key_order import pair_in_order
 from laptick.core.following.ornaments import grace_strikes, whole_ornaments
@@ -55,7 +56,7 @@ class Matching:
     ``wrong`` pairs a missing written strike with the key or side struck in its stead; ``skipped`` are the written
     strikes of bars left out, which are not missing besides; ``ornaments`` are strikes of written grace notes and
     ornaments, of which the first is the match; ``last_of_ornament``: written strike → the last strike of its
-    ornament."""
+    ornament; ``by_order``: order alone tells which is which, however far from the beat."""
 
     matches: tuple[Match, ...]
     missing: tuple[int, ...]
@@ -68,6 +69,7 @@ class Matching:
     skipped: tuple[int, ...] = ()
     ornaments: tuple[int, ...] = ()
     last_of_ornament: Mapping[int, int] = field(default_factory=dict)
+    by_order: bool = False
 
 
 # -- strikes to written strikes -------------------------------------------------------------------
@@ -150,19 +152,27 @@ ASK_ORDER, ORDER_SHARE, ORDER_MOST = 3, 0.1, 40
 
 
 def _in_order(followed: Followed, matching: Matching) -> Matching | None:
-    """The matching by the order of keys, where that explains the take far better than its times do."""
+    """The matching by order alone, of all keys or inside each hand, where that explains the take far better than its
+    times do."""
     task, events = followed.task, followed.events
     slips = len(matching.missing) + len(matching.extra) + len(matching.wrong)
     slips += len(matching.skipped) + len(matching.repeats)
-    if not task.asks_pitches or slips < ASK_ORDER:
+    if slips < ASK_ORDER:
         return None
-    most = min(slips // 2, round(ORDER_SHARE * len(task.expected)), ORDER_MOST)
-    ordered = pair_in_order(task, followed.performance, events, most)
+    if task.asks_pitches:
+        most = min(slips // 2, round(ORDER_SHARE * len(task.expected)), ORDER_MOST)
+        ways = (
+            pair_in_order(task, followed.performance, events, most),
+            pair_keys_by_hand(task, followed.performance, most),
+        )
+        ordered = max((way for way in ways if way is not None), key=len, default=None)
+    else:
+        ordered = pair_taps_by_hand(task, followed.performance, len(matching.extra))
     if ordered is None:
         return None
     found = Pairing({index: Match(index, strike, 0) for index, strike in ordered.items()}, set())
     last = max((e for e, members in enumerate(events.members) if any(i in ordered for i in members)), default=0)
-    return _matching(replace(followed, trilled=frozenset()), found, last)
+    return replace(_matching(replace(followed, trilled=frozenset()), found, last), by_order=True)
 
 
 def _is_repeat_sign(task: Task, events: ScoreEvents, left: int, target: int) -> bool:

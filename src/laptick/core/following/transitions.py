@@ -16,7 +16,6 @@ from laptick.core.following.hypotheses import (
     BACK,
     BACK_GAP_BEATS,
     BACK_IN_TEMPO,
-    BEAM,
     EXTRA,
     FURTHER,
     HOVER,
@@ -68,12 +67,12 @@ def starts(walk: Walk, index: int) -> Beam:
     return begun
 
 
-def origins(beams: list[Beam]) -> Beam:
+def origins(walk: Walk, beams: list[Beam]) -> Beam:
     """Hypotheses of the last few strikes, charged for the strikes between."""
     near = [(back * EXTRA, beam) for back, beam in enumerate(reversed(beams[-MOST_EXTRA:])) if beam]
     if not near:
         return []
-    most = min(beam[0].cost + charge for charge, beam in near) + BEAM
+    most = min(beam[0].cost + charge for charge, beam in near) + walk.beam
     return [
         Hypothesis(one.cost + charge, *one[1:]) if charge else one
         for charge, beam in near
@@ -102,7 +101,7 @@ def steps(walk: Walk, index: int, origins: Beam) -> Beam:
     """On to one of the next events, in tempo or after a pause."""
     missed, onsets, pauses, full_gain_quarters = walk.missed, walk.onsets, walk.pause, walk.beat_quarters
     reaching, at_s = walk.reaching[walk.kinds[index]], walk.times[index]
-    fastest_s, slowest_s = walk.quarter_s * 0.4, walk.quarter_s * 2.6
+    fastest_s, slowest_s, beam = walk.quarter_s * 0.4, walk.quarter_s * 2.6, walk.beam
     stepped: Beam = []
     most = math.inf  # what costs more is out of the beam
     for so_far, event, carried_s, reference_s, _, path in origins:
@@ -121,19 +120,18 @@ def steps(walk: Walk, index: int, origins: Beam) -> Beam:
                 cost, quarter_s = cost + pauses[target], carried_s
             else:
                 gain = TEMPO_GAIN * quarters / full_gain_quarters if quarters < full_gain_quarters else TEMPO_GAIN
-                cost, quarter_s = cost + unlikely, carried_s * (1 + gain * (_within(0.6, gap / expected, 1.6) - 1))
+                pace = gap / expected
+                pace = 0.6 if pace < 0.6 else 1.6 if pace > 1.6 else pace
+                cost, quarter_s = cost + unlikely, carried_s * (1 + gain * (pace - 1))
             if cost <= most:
-                most = min(most, cost + BEAM)
-                quarter_s = _within(fastest_s, quarter_s, slowest_s)
+                if cost + beam < most:
+                    most = cost + beam
+                quarter_s = fastest_s if quarter_s < fastest_s else slowest_s if quarter_s > slowest_s else quarter_s
                 stepped.append(Hypothesis(cost, target, quarter_s, at_s, 1, (index, target, ON, path)))
     return stepped
 
 
 _FLOOR_SQUARED = INTERVAL_FLOOR_S * INTERVAL_FLOOR_S
-
-
-def _within(low: float, value: float, high: float) -> float:
-    return low if value < low else high if value > high else value
 
 
 def hovers(walk: Walk, index: int, origins: Beam) -> Beam:
@@ -154,7 +152,7 @@ def backs(walk: Walk, index: int, origins: Beam, most: float) -> Beam:
     """After a gap clearly longer than written, any earlier event, or the same again; without a gap, from the end of
     a bar to the beginning of an earlier one. ``most``: what costs more is out of the beam."""
     at_s, waiting, ending = walk.times[index], [], []
-    for one in _affordable(origins, BACK):
+    for one in _affordable(walk, origins, BACK):
         written = one.quarter_s * (walk.following[one.event] + BACK_GAP_BEATS * walk.beat_quarters)
         if at_s - one.reference_s > written:
             waiting.append(one)
@@ -174,15 +172,15 @@ def leaps(walk: Walk, index: int, origins: Beam, most: float) -> Beam:
     """On to the beginning of a bar further ahead than steps reach: bars left out, a repeat not taken. ``most``: as for
     going back."""
     found: Beam = []
-    for one in _cheapest(_affordable(origins, walk.leap)):
+    for one in _cheapest(_affordable(walk, origins, walk.leap)):
         begins = walk.events.bar_begins
         found += _jump(walk, index, one, _Jumps(begins[begins > one.event + MOST_SKIPPED], walk.leap, LEAPT, most))
     return found
 
 
-def _affordable(origins: Beam, cost: float) -> Beam:
+def _affordable(walk: Walk, origins: Beam, cost: float) -> Beam:
     """Those that are within the beam even after a move of this cost."""
-    most = min(one.cost for one in origins) + BEAM - cost
+    most = min(one.cost for one in origins) + walk.beam - cost
     return [one for one in origins if one.cost <= most]
 
 
@@ -208,7 +206,7 @@ def _jump(walk: Walk, index: int, one: Hypothesis, jumps: _Jumps) -> Beam:
     bar, at_s = walk.events.bar, walk.times[index]
     bars = np.abs(bar[target] - bar[one.event])
     total = one.cost + jumps.cost + FURTHER * np.log2(1 + bars) + walk.arrival[walk.kinds[index], target]
-    within = np.flatnonzero(total <= min(jumps.most, total.min() + BEAM))
+    within = np.flatnonzero(total <= min(jumps.most, total.min() + walk.beam))
     return [
         Hypothesis(cost, event, one.quarter_s, at_s, 1, (index, event, how, one.path))
         for cost, event in zip(total[within].tolist(), target[within].tolist(), strict=True)

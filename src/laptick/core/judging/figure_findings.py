@@ -12,9 +12,10 @@ from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from statistics import median
 
-from laptick.core.base.statistics import mean, weighted_median
+from laptick.core.base.statistics import mean, rms, weighted_median
 from laptick.core.base.units import Quarters, Seconds
-from laptick.core.effects.pooling import NULL, Margins, apart, ask
+from laptick.core.effects.phrases import Shape
+from laptick.core.effects.pooling import NULL, Answer, Margins, apart, ask, in_part
 from laptick.core.judging.finding import Finding, FindingCode, Judging, how_sure
 from laptick.core.measuring.evenness import Figure, HandStrike, Run
 from laptick.core.measuring.limits import JUDGED_INTERVALS, ORDINARY_SHARE
@@ -73,10 +74,16 @@ def _united(spans: Iterable[tuple[float, float]]) -> list[tuple[float, float]]:
 
 
 #: Of one run's lean, and of one repeat of a figure.
-LIMPING = Margins(1, 0.15)
+LIMPING = Margins(1, 0.15, whole=1.9, half=1.9, part=1.7)
+#: With so many runs it may be some that limp; the others lean by less than this share of the limit (root mean square).
+SEVERAL_RUNS, EVEN_ENOUGH = 5, 0.8
+#: What few runs do not tell of their spread, the limit does, as so many degrees of freedom.
+PRIOR_FREEDOM = 6
 #: By how many SDs a spread must be clear of a faultless one.
-UNEVEN_MARGIN = 2.0
-BENDING = Margins(3, 0.2)
+UNEVEN_MARGIN = 2.2
+#: … and so many where notes of all lengths together plainly are.
+ALONG_MARGIN = 0.7
+BENDING = Margins(3, 0.2, whole=1.2, half=1.3, part=1.1)
 
 
 def limping_findings(judging: Judging, figure: Figure) -> Iterator[Finding]:
@@ -85,16 +92,63 @@ def limping_findings(judging: Judging, figure: Figure) -> Iterator[Finding]:
         yield from _equal(judging, figure).limping()
 
 
-def uneven_findings(judging: Judging, figure: Figure) -> Iterator[Finding]:
+def uneven_findings(judging: Judging, figure: Figure, margin: float = UNEVEN_MARGIN) -> Iterator[Finding]:
     """Equal notes of one hand and length that spread more than they may."""
     if figure.intervals >= JUDGED_INTERVALS:
-        yield from _equal(judging, figure).uneven()
+        yield from _equal(judging, figure).uneven(margin)
+
+
+def uneven_together(judging: Judging, figures: Sequence[Figure]) -> Iterator[Finding]:
+    """Notes of several lengths, each spreading too far, too few of any to be sure of: of all together one may be."""
+    freedom = [figure.freedom * EFFECTIVE_SHARE for figure in figures]
+    beyond = [figure.robust_cv() / limit_of(judging, figure) for figure in figures]
+    spread = math.sqrt(math.fsum(n * x * x for n, x in zip(freedom, beyond, strict=True)) / max(1.0, sum(freedom)))
+    if spread - NULL > UNEVEN_MARGIN * spread / math.sqrt(2 * max(1.0, sum(freedom))):
+        for figure in figures:
+            yield from uneven_findings(judging, figure, ALONG_MARGIN)
+
+
+def limit_of(judging: Judging, figure: Figure) -> float:
+    """How much equal notes may spread, as a share of their interval."""
+    return judging.limits.evenness(1000 * figure.interval_s) + 1.414 * judging.uncertainty_s / figure.interval_s
 
 
 def _equal(judging: Judging, figure: Figure) -> _Equal:
-    evenness = judging.limits.evenness(1000 * figure.interval_s)
-    limit = evenness + 1.414 * judging.uncertainty_s / figure.interval_s
-    return _Equal(judging, figure, limit=limit, spread=figure.robust_cv())
+    return _Equal(judging, figure, limit=limit_of(judging, figure), spread=figure.robust_cv())
+
+
+#: So many intervals at broad ends of phrases tell how broad these are.
+LEAST_BROAD = 3
+
+
+def without_phrases(figure: Figure, shapes: Sequence[Shape]) -> Figure:
+    """The runs as they would be if the ends of phrases were no broader: that is music, and no unevenness."""
+    for shape in shapes:
+        inside = [[_at(run, i, shape) for i in range(len(run.ratios))] for run in figure.runs]
+        flat = [
+            (ratio, one)
+            for run, ones in zip(figure.runs, inside, strict=True)
+            for ratio, one in zip(run.ratios, ones, strict=True)
+        ]
+        broad, others = [r for r, one in flat if one], [r for r, one in flat if not one]
+        if len(broad) < LEAST_BROAD or len(others) < LEAST_BROAD:
+            continue
+        factor = max(1.0, median(broad) / median(others))
+        figure = Figure(
+            figure.hand,
+            figure.interval_quarters,
+            [
+                replace(run, ratios=tuple(r / factor if one else r for r, one in zip(run.ratios, ones, strict=True)))
+                for run, ones in zip(figure.runs, inside, strict=True)
+            ],
+        )
+    return figure
+
+
+def _at(run: Run, index: int, shape: Shape) -> bool:
+    """Does the middle of an interval lie in a shape?"""
+    middle = float(run.strikes[index].onset_quarters + run.strikes[index + 1].onset_quarters) / 2
+    return any(low <= middle < high for low, high in shape.spans)
 
 
 def off_pairs(run: Run) -> list[HandStrike]:
@@ -120,12 +174,16 @@ class _Equal:
         leans = [Figure(run.hand, run.interval_quarters, [run]).limp() for run in runs]
         pairs = [len(run.ratios) / 2 for run in runs]
         spread = self.figure.pooled_cv(without_pairs=True)
-        sds = [max(0.004, spread / math.sqrt(2 * count * EFFECTIVE_SHARE)) / self.limit for count in pairs]
+        margins = LIMPING.times(self.judging.strictness)
         for sign in (1, -1):
             values = [sign * lean / self.limit for lean in leans]
-            answer = ask(apart(values, sds, pairs), LIMPING.times(self.judging.strictness))
+            answer = ask(apart(values, self._errors(pairs, spread), pairs), margins)
             # Who is uneven by more than that does not limp.
-            if answer is None or answer.amount * self.limit < spread:
+            if answer is not None and answer.amount * self.limit < spread:
+                answer = None
+            if answer is None and len(runs) >= SEVERAL_RUNS:
+                answer = self._in_some(values, pairs, margins)
+            if answer is None:
                 continue
             worst = max((runs[i] for i in answer.rows), key=lambda run: sign * leans[runs.index(run)])
             amount, error = answer.amount * self.limit, answer.error * self.limit
@@ -133,11 +191,25 @@ class _Equal:
             yield replace(found, positive=sign > 0, in_part=answer.in_part)
             return
 
-    def uneven(self) -> Iterator[Finding]:
+    def _errors(self, pairs: Sequence[float], spread: float) -> list[float]:
+        return [max(0.004, spread / math.sqrt(2 * count * EFFECTIVE_SHARE)) / self.limit for count in pairs]
+
+    def _in_some(self, values: Sequence[float], pairs: Sequence[float], margins: Margins) -> Answer | None:
+        """Some runs limp, the rest do not: what spreads then is what is left when each run's own lean is taken out."""
+        freedom, own = self.figure.apart_from_leans()
+        known = PRIOR_FREEDOM * (NULL * self.limit) ** 2
+        spread = math.sqrt((freedom * own**2 + known) / (freedom + PRIOR_FREEDOM))
+        answer = in_part(apart(values, self._errors(pairs, spread), pairs), margins)
+        if answer is None or answer.amount * self.limit < spread:
+            return None
+        others = [value for i, value in enumerate(values) if i not in answer.rows]
+        return answer if others and rms(others) < EVEN_ENOUGH else None
+
+    def uneven(self, margin: float) -> Iterator[Finding]:
         """They spread more than they may, in whatever way."""
         freedom = self.figure.freedom * EFFECTIVE_SHARE
         error = self.spread / math.sqrt(2 * max(freedom, 1))
-        if freedom < 3 or self.spread <= self.limit or self.spread - NULL * self.limit <= UNEVEN_MARGIN * error:
+        if freedom < 3 or self.spread <= self.limit or self.spread - NULL * self.limit <= margin * error:
             return
         worst = max(self.figure.runs, key=lambda run: run.cv)
         onset = worst.strikes[widest_gap(worst)].onset_quarters

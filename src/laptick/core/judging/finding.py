@@ -6,9 +6,8 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from statistics import NormalDist
 
-from laptick.core.base.statistics import normal_quantile
 from laptick.core.base.units import Quarters, Seconds
-from laptick.core.effects.asking import UNSTEADY, Asked
+from laptick.core.effects.beyond import UNSTEADY, Asked, wary
 from laptick.core.measuring.evenness import Figure
 from laptick.core.measuring.limits import Limits
 from laptick.core.measuring.measured import Measured
@@ -129,14 +128,12 @@ def place_of_onset(task: Task, onset: Quarters) -> Place:
 @dataclass(frozen=True)
 class Judging:
     """A take under judgement, as every finding sees it. ``figures``: its runs of equal notes by hand and length;
-    ``error``: what one figure's interval may leave out, corrected for how many are looked at; ``uncertainty_s``: how
-    exactly the source knows a strike; ``asked``: what lies beyond its limit, place by place."""
+    ``uncertainty_s``: how exactly the source knows a strike; ``asked``: what lies beyond its limit, place by place."""
 
     measured: Measured
     limits: Limits
     task: Task
     figures: tuple[Figure, ...]
-    error: float
     uncertainty_s: Seconds
     asked: Asked = field(default_factory=Asked)
 
@@ -146,12 +143,14 @@ class Judging:
         return max(1.0, self.asked.player / UNSTEADY)
 
     @property
+    def wariness(self) -> float:
+        """The same of what a take shows at some places, or moves by on the whole: it grows with any unsteadiness,
+        and where bars are few."""
+        return wary(self.asked.player, self.task)
+
+    @property
     def beat_ms(self) -> float:
         return 60_000 / self.measured.median_bpm
-
-    def clears(self, amount: float, amount_error: float, limit: float) -> bool:
-        """Does the lower end of an amount's interval lie above its limit?"""
-        return amount - normal_quantile(self.error) * amount_error > limit
 
     def place_of(self, onset: Quarters) -> Place:
         return place_of_onset(self.task, onset)

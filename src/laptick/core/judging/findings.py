@@ -9,40 +9,41 @@ told once: what follows from another is not told besides. Source: docs/trade.md 
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from bisect import bisect_right
+from collections.abc import Collection, Iterator
 from dataclasses import replace
-from statistics import median
 
-from laptick.core.base.statistics import mean, robust_sd, sd, tail
+from laptick.core.base.statistics import robust_sd
 from laptick.core.base.units import Quarters
-from laptick.core.effects.asking import ask_all
+from laptick.core.effects.beyond import BESIDE, ask_all
 from laptick.core.effects.places import Kind, Scale
 from laptick.core.effects.pooling import NULL
 from laptick.core.judging.figure_findings import (
-    BENT,
     BENT_CODES,
     EFFECTIVE_SHARE,
+    limit_of,
     limping_findings,
     off_pairs,
     ratio_findings,
     uneven_findings,
+    uneven_together,
+    without_phrases,
 )
 from laptick.core.judging.finding import Finding, FindingCode, Judging, how_sure, place_of_onset
 from laptick.core.judging.place_findings import (
+    hands_apart,
     landed,
     late_landings,
     long_cut,
     place_findings,
     ratios_landed,
     rest_run_over,
+    without_landings,
 )
 from laptick.core.judging.tempo_findings import began_as_asked, drift, hesitations, off_tempo, rushed_units
 from laptick.core.measuring.evenness import Figure, group_figures
 from laptick.core.measuring.limits import (
-    JUDGED_BARS,
-    JUDGED_ENTRIES,
     JUDGED_INTERVALS,
-    JUDGED_POINTS,
     SLIPS_FLOOR,
     TIMED_BARS,
     Limits,
@@ -55,32 +56,40 @@ from laptick.core.takes.task import Task
 
 def find_findings(checked: CheckedTake, limits: Limits) -> list[Finding]:
     """All findings of a followed take, unranked; empty when it could not be followed."""
+    return look_at(checked, limits)[0]
+
+
+def look_at(checked: CheckedTake, limits: Limits) -> tuple[list[Finding], Judging | None]:
+    """The same, with the take as it was judged; ``None`` when it was not, or is too short."""
     measured = checked.measured
     if measured is None:
-        return []
+        return [], None
     figures, ratios = group_figures(measured.runs), group_ratios(measured.ratios)
-    error = tail(_looked_at(checked, figures, ratios))
     uncertainty_s = checked.performance.knows.uncertainty_ms / 1000
-    judging = Judging(measured, limits, checked.task, tuple(figures), error, uncertainty_s)
+    judging = Judging(measured, limits, checked.task, tuple(figures), uncertainty_s)
     found = [*_restarts(checked), *_slips(checked, limits)]
     if is_too_short(measured):
-        return [*found, *hesitations(judging, set())]
-    bent = [finding for figure in ratios for finding in ratio_findings(judging, figure)]
+        halts = [stop for stop in hesitations(judging, {}) if stop.amount >= HALT_BEATS * judging.beat_ms]
+        return [*found, *halts], None
+    inside = [without_landings(figure, judging.figures) for figure in ratios]
+    bent = [finding for figure in inside for finding in ratio_findings(judging, figure)]
     shaped = _shaped(judging, bent)
     scale = Scale(limits, checked.task.beat_quarters, 60 / measured.median_bpm, uncertainty_s)
     judging = replace(judging, asked=ask_all(checked.task, measured, scale, _told_nothing(judging, ratios, shaped)))
     late = late_landings(judging)
-    if late or judging.strictness > 1:
+    phrases = judging.asked.phrases
+    if late or phrases or judging.strictness > 1:
         # Who lands late makes the last interval of a run longer: that is one fault, not two.
-        judging = replace(judging, figures=tuple(landed(judging.figures, late)))
-        ratios = ratios_landed(ratios, late)
-        bent = [finding for figure in ratios for finding in ratio_findings(judging, figure)]
+        told = [without_phrases(figure, phrases) for figure in landed(judging.figures, late)]
+        judging = replace(judging, figures=tuple(told))
+    if late or judging.strictness > 1 or inside != ratios:
+        bent = [finding for figure in ratios_landed(ratios, late) for finding in ratio_findings(judging, figure)]
         shaped = _shaped(judging, bent)
     equal = list(_of_equal_notes(judging, shaped))
     found += [*hesitations(judging, _waited_at(judging, equal)), *bent, *equal]
     found += place_findings(judging, Kind.GAP)
     found = _without_consequences(found, checked.task)
-    apart = list(_hands_apart(judging))
+    apart = list(hands_apart(judging))
     found = [*_without_the_late_hand(found, apart), *apart]
     found += [*place_findings(judging, Kind.ENTRY), *place_findings(judging, Kind.LANDING)]
     found = _with_spread(judging, found)
@@ -89,7 +98,32 @@ def find_findings(checked: CheckedTake, limits: Limits) -> list[Finding]:
     found += moving
     if not (moving and began_as_asked(judging)):
         found += off_tempo(judging, rushed_units(found))
-    return _without_a_beat(judging, found)
+    return _without_a_beat(judging, _without_doubtful(judging, found)), judging
+
+
+#: What the regression asks of each kind of place, as it is told.
+TOLD: dict[Kind, FindingCode] = {
+    Kind.RUN: FindingCode.RUSHED_RUN,
+    Kind.GAP: FindingCode.LONG_RUSHED,
+    Kind.ENTRY: FindingCode.LATE_ENTRY,
+    Kind.LANDING: FindingCode.LATE_LANDING,
+    Kind.BEGINNING: FindingCode.LATE_THEN_COMPENSATED,
+}
+
+
+def _without_doubtful(judging: Judging, found: list[Finding]) -> list[Finding]:
+    """Beside another fault, which moves what is round it too, what is barely clear of its limit is not told."""
+    clear: dict[FindingCode, float] = {}
+    for one in judging.asked.beyond:
+        clear[TOLD[one.kind]] = max(clear.get(TOLD[one.kind], 0.0), one.answer.clear)
+    if judging.asked.moved is not None and judging.asked.moved.change is not None:
+        clear[FindingCode.DRIFT] = judging.asked.moved.change.clear
+    surest = max((f.code for f in found), key=lambda code: clear.get(code, math.inf), default=None)
+    return [f for f in found if f.code is surest or clear.get(f.code, math.inf) >= BESIDE]
+
+
+#: In a take too short to tell a stop from a run that hurries, only one of so many beats is told.
+HALT_BEATS = 0.75
 
 
 def _shaped(judging: Judging, bent: list[Finding]) -> list[Finding]:
@@ -126,16 +160,25 @@ def _told_nothing(
     return inside
 
 
-def _waited_at(judging: Judging, equal: list[Finding]) -> set[float]:
-    """Where runs that are rushed end, or land: a wait there belongs to them."""
-    rushed = {(f.hand, f.interval_quarters) for f in equal if f.code == FindingCode.RUSHED_RUN}
-    ends: set[float] = set()
+#: A wait after a rushed run is at most so many times as long as the run was early.
+WAITS = 2.0
+
+
+def _waited_at(judging: Judging, equal: list[Finding]) -> dict[float, float]:
+    """Where runs that are rushed end, land, and where their hand strikes next: a wait there belongs to them; how many
+    milliseconds it may last."""
+    rushed = {(f.hand, f.interval_quarters): f.amount for f in equal if f.code == FindingCode.RUSHED_RUN}
+    lines = {line[0].hand: [strike.onset_quarters for strike in line] for line in judging.measured.lines if line}
+    waits: dict[float, float] = {}
     for figure in judging.figures:
-        if (figure.hand, figure.interval_quarters) in rushed:
-            for run in figure.runs:
-                last = run.strikes[-1].onset_quarters
-                ends |= {float(last), float(last + figure.interval_quarters)}
-    return ends
+        share = rushed.get((figure.hand, figure.interval_quarters))
+        for run in figure.runs if share is not None else ():
+            last, line = run.strikes[-1].onset_quarters, lines.get(run.hand, [])
+            next_one = line[bisect_right(line, last) :][:1]
+            early_ms = 1000 * (share or 0) * len(run.ratios) * run.fitted_s
+            for onset in (last, last + figure.interval_quarters, *next_one):
+                waits[float(onset)] = max(waits.get(float(onset), 0.0), WAITS * early_ms)
+    return waits
 
 
 def is_too_short(measured: Measured) -> bool:
@@ -154,10 +197,13 @@ def _of_equal_notes(judging: Judging, shaped: list[Finding]) -> Iterator[Finding
     # What begins late and hurries is that, and neither rushed nor uneven besides; a triplet that is played as another
     # figure is that, and not uneven besides.
     for f in place_findings(judging, Kind.RUN):
-        # Of who is unsteady: runs that are more uneven in themselves than they are fast are that.
-        if judging.asked.player > LEAST_SPREAD and any(
-            figure.robust_cv() > max(f.amount, f.limit) for figure in _figures_of(judging, f)
-        ):
+        # Of who is unsteady: runs that are more uneven in themselves than they are fast are that; and so are a few that
+        # go faster than the rest.
+        cv = _cv_of(judging, f)
+        player = judging.asked.player
+        if player > LEAST_SPREAD and cv > max(f.amount, f.limit):
+            continue
+        if player > UNSURE and f.in_part and cv > UNEVEN_RUNS * f.limit:
             continue
         if f.hand not in hurried and (f.hand, f.interval_quarters) not in told:
             told.add((f.hand, f.interval_quarters))
@@ -179,34 +225,24 @@ def _figures_of(judging: Judging, finding: Finding) -> list[Figure]:
     return [figure for figure in judging.figures if (figure.hand, figure.interval_quarters) == key]
 
 
-def _looked_at(checked: CheckedTake, figures: list[Figure], ratios: list[RatioFigure]) -> int:
-    """How many figures of this take are judged by an interval: those with enough to stand on."""
-    measured, beat = checked.measured, checked.task.beat_quarters
-    assert measured is not None
-    enough = [figure for figure in figures if figure.intervals >= JUDGED_INTERVALS]
-    short = [figure for figure in enough if figure.interval_quarters < beat]
-    known = [entry for entry in measured.entries if entry.ran_over_ms is not None]
-    sounded = [note for note in measured.long_notes if note.sounded_quarters is not None]
-    return (
-        len(enough)  # uneven
-        + 2 * len(short)  # rushed or late and hurried, limping
-        + sum(figure.intervals >= JUDGED_INTERVALS and figure.written in BENT for figure in ratios)
-        + 2  # the spread round the beat, the tempo
-        + (len(measured.bar_tempos) >= JUDGED_BARS)
-        + (len(measured.asynchronies) >= JUDGED_POINTS)
-        + (len(measured.entries) >= JUDGED_ENTRIES)
-        + (len(measured.long_gaps) >= JUDGED_INTERVALS)
-        + (len(known) >= JUDGED_ENTRIES)
-        + (len(sounded) >= JUDGED_INTERVALS)
-    )
+def _cv_of(judging: Judging, rushed: Finding) -> float:
+    """How uneven the runs of a finding are in themselves, their waits at the end left out."""
+    figures = _figures_of(judging, rushed)
+    if rushed.waits:
+        figures = [Figure(one.hand, one.interval_quarters, [run.without_last() for run in one.runs]) for one in figures]
+    return max((figure.robust_cv() for figure in figures), default=0.0)
+
+
+def _late_hand(apart: Finding) -> Hand:
+    return Hand.RIGHT if apart.positive else Hand.LEFT
 
 
 def _without_the_late_hand(found: list[Finding], apart: list[Finding]) -> list[Finding]:
-    """A hand that is late wherever both strike is uneven by that: one fault, not two."""
+    """A hand that is late wherever both strike is uneven by that, and bends its figures: one fault, not two."""
     if not apart:
         return found
-    late, ratio = (Hand.RIGHT if apart[0].positive else Hand.LEFT), apart[0].ratio
-    by_that = (FindingCode.UNEVEN, FindingCode.LIMPING)
+    late, ratio = _late_hand(apart[0]), apart[0].ratio
+    by_that = {FindingCode.UNEVEN, FindingCode.LIMPING, *BENT_CODES}
     return [f for f in found if not (f.code in by_that and f.hand is late and f.ratio < LATE_HAND * ratio)]
 
 
@@ -339,6 +375,14 @@ def _with_spread(judging: Judging, found: list[Finding]) -> list[Finding]:
     error = player / math.sqrt(2 * freedom)
     others = [f for f in found if f.code in OFF_THE_BEAT]
     uneven_by = max((f.ratio for f in others if f.code == FindingCode.UNEVEN), default=0.0)
+    bent = {(f.hand, f.interval_quarters) for f in others if f.code in BENT_CODES or _is_rushed(judging, f)}
+    late = {_late_hand(f) for f in others if f.code == FindingCode.HANDS_APART}
+    bent |= {(figure.hand, figure.interval_quarters) for figure in judging.figures if figure.hand in late}
+    if is_unsteady(judging, bent):
+        everywhere = [f for figure in judging.figures for f in uneven_findings(judging, figure)]
+        everywhere = everywhere or list(uneven_together(judging, judging.figures))
+        if everywhere:
+            return [*(f for f in found if f not in others), *everywhere]
     if uneven_by:
         return [f for f in found if f not in others or not _by_chance(f, uneven_by, player)]
     if player < THROUGHOUT and any(player < BEYOND_DOUBT or _is_beyond(f, player) for f in others):
@@ -352,11 +396,39 @@ def _with_spread(judging: Judging, found: list[Finding]) -> list[Finding]:
     return [*(f for f in found if f not in others), uneven]
 
 
+def _is_rushed(judging: Judging, finding: Finding) -> bool:
+    """Are runs faster, throughout, than they are uneven in themselves?"""
+    plain = finding.code == FindingCode.RUSHED_RUN and not finding.in_part
+    return plain and finding.amount > _cv_of(judging, finding)
+
+
+#: Of who spreads so far, runs that are so many times as uneven as they may be are that, when only some go faster.
+UNSURE, UNEVEN_RUNS = 0.75, 1.5
+
+#: Notes of every length spread so many times as far as they may, the short ones all, most of all others.
+UNSTEADY_TIMES, UNSTEADY_PART = 1.15, 0.75
+
+
+def is_unsteady(judging: Judging, bent: Collection[tuple[Hand | None, Quarters | None]]) -> bool:
+    """Is the playing uneven in itself in whatever it plays? Who rushes, limps or lands late is so at some lengths only,
+    and evenly. ``bent``: figures that tell nothing of that: played as others, plainly rushed, or of a late hand."""
+    judged = [
+        figure
+        for figure in judging.figures
+        if figure.intervals >= JUDGED_INTERVALS and (figure.hand, figure.interval_quarters) not in bent
+    ]
+    beyond = {id(figure): figure.robust_cv() / limit_of(judging, figure) for figure in judged}
+    short = [beyond[id(figure)] for figure in judged if figure.interval_quarters < judging.task.beat_quarters]
+    far = sum(figure.intervals for figure in judged if beyond[id(figure)] > UNSTEADY_TIMES)
+    enough = far > UNSTEADY_PART * sum(figure.intervals for figure in judged)
+    return len(judged) > 1 and bool(short) and min(short) > UNSTEADY_TIMES and enough
+
+
 #: A spread is told from so many times its limit on (a good player's recording has 1.02 at the advanced level).
-LEAST_SPREAD = 1.06
+LEAST_SPREAD = 1.1
 
 #: Who spreads so far beyond the limit is unsteady, but for what is further out; and so far, throughout.
-BEYOND_DOUBT, THROUGHOUT = 1.15, 1.5
+BEYOND_DOUBT, THROUGHOUT = 1.1, 1.25
 
 
 def _by_chance(finding: Finding, uneven_by: float, player: float) -> bool:
@@ -376,29 +448,7 @@ def _is_beyond(finding: Finding, player: float) -> bool:
 
 
 #: By how many SDs a spread must be clear of a faultless one.
-SPREAD_MARGIN = 0.4
+SPREAD_MARGIN = 0.55
 
 #: Fewer degrees of freedom than this tell nothing of a spread.
 LEAST_FREEDOM = 3
-
-
-def _hands_apart(judging: Judging) -> Iterator[Finding]:
-    measured, limits = judging.measured, judging.limits
-    gaps = [abs(point.gap_ms) for point in measured.asynchronies]
-    if len(gaps) < JUDGED_POINTS:
-        return
-    limit = limits.hands_apart_ms + 1414 * judging.uncertainty_s
-    amount = median(gaps)
-    gap_error = 1.2533 * max(robust_sd(gaps), 0.5 * sd(gaps)) / math.sqrt(len(gaps))
-    if judging.clears(amount, gap_error, limit):
-        worst = max(measured.asynchronies, key=lambda point: abs(point.gap_ms))
-        signed = mean([point.gap_ms for point in measured.asynchronies])
-        yield Finding(
-            FindingCode.HANDS_APART,
-            judging.place_of(worst.onset_quarters),
-            amount,
-            limit,
-            "ms",
-            how_sure(amount, limit, gap_error),
-            positive=signed > 0,
-        )

@@ -6,9 +6,11 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from laptick.core.base.units import Quarters
-from laptick.core.judging.finding import Finding
-from laptick.core.judging.findings import find_findings
+from laptick.core.judging.finding import Finding, Judging
+from laptick.core.judging.findings import look_at
 from laptick.core.judging.other_passage import Passage, find_passage
+from laptick.core.judging.praising import Praise, praise_of
+from laptick.core.judging.tempo_findings import broadens
 from laptick.core.judging.verdict import Verdict, give_verdict
 from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.joining import Cost, joining_costs
@@ -23,7 +25,7 @@ from laptick.core.takes.task import Task
 @dataclass(frozen=True)
 class Judgement:
     """``passage``: the bars that a take which could not be followed seems to be; ``costs``: what each hand lost by
-    joining, against its take alone."""
+    joining, against its take alone; ``slowings``: where what looks like a stop is a phrase that broadens."""
 
     checked: CheckedTake
     findings: tuple[Finding, ...]
@@ -32,6 +34,7 @@ class Judgement:
     passage: Passage | None
     recoveries: tuple[Recovery, ...]
     costs: tuple[Cost, ...]
+    slowings: frozenset[Quarters] = frozenset()
 
 
 def judge_take(
@@ -50,7 +53,8 @@ def judge_take(
     earlier takes of one hand.
     """
     checked = check_take(task, performance)
-    findings = tuple(find_findings(checked, limits))
+    found, judging = look_at(checked, limits)
+    findings = tuple(found)
     passage = None if checked.followed or whole is None else find_passage(whole(), performance)
     verdict = give_verdict(
         checked,
@@ -58,9 +62,16 @@ def judge_take(
         previous_codes,
         back_to_one_hand=back_to_one_hand,
         elsewhere=passage.words if passage else None,
+        praise=praise_of(judging) if judging else Praise(),
     )
     costs = tuple(cost for hand, earlier in alone for cost in joining_costs(earlier, checked, hand))
-    return Judgement(checked, findings, verdict, limits, passage, tuple(_recoveries(checked, limits)), costs)
+    recoveries = tuple(_recoveries(checked, limits))
+    return Judgement(checked, findings, verdict, limits, passage, recoveries, costs, _slowings(judging))
+
+
+def _slowings(judging: Judging | None) -> frozenset[Quarters]:
+    stops = judging.measured.hesitations if judging else ()
+    return frozenset(stop.expected.onset_quarters for stop in stops if judging and broadens(judging, stop))
 
 
 def _recoveries(checked: CheckedTake, limits: Limits) -> list[Recovery]:

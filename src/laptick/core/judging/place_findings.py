@@ -1,5 +1,5 @@
-"""Findings of places: what lies beyond its limit at the places of a kind – runs, entries, landings, long notes, rests –
-over the passage, in a half of it, or in part of them.
+"""Findings of places: what lies beyond its limit at the places of a kind – runs, entries, landings, long notes, rests,
+where both hands strike – over the passage, in a half of it, or in part of them.
 
 Of each kind the places are asked by hand and length; one hand never excuses the other. The questions and their margins
 are those of ``effects``.
@@ -7,17 +7,19 @@ are those of ``effects``.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from statistics import median
 
+from laptick.core.base.statistics import mean, robust_sd, sd
 from laptick.core.base.units import Quarters, Seconds
-from laptick.core.effects.asking import Beyond
+from laptick.core.effects.beyond import Beyond
 from laptick.core.effects.places import Kind, Spot
-from laptick.core.effects.pooling import Answer, Margins, apart, ask, in_part
+from laptick.core.effects.pooling import NULL, Answer, Margins, apart, ask, in_part
 from laptick.core.judging.finding import Finding, FindingCode, Judging, how_sure
 from laptick.core.measuring.evenness import Figure, Run
-from laptick.core.measuring.limits import JUDGED_ENTRIES, JUDGED_INTERVALS
+from laptick.core.measuring.limits import JUDGED_ENTRIES, JUDGED_INTERVALS, JUDGED_POINTS
 from laptick.core.measuring.long_notes import LongNote
 from laptick.core.measuring.ratios import Ratio, RatioFigure
 from laptick.core.score.score import Hand
@@ -52,6 +54,9 @@ def _finding(judging: Judging, found: Beyond) -> Finding:
     code, unit = CODES[found.kind]
     times = 1000 if unit == "ms" else 1
     worst = found.spots[0]
+    interval = found.interval_quarters
+    if found.kind is Kind.BEGINNING and len({spot.interval_quarters for spot in found.spots}) == 1:
+        interval = worst.interval_quarters
     return Finding(
         code,
         judging.place_of(shown_at(worst)),
@@ -60,7 +65,7 @@ def _finding(judging: Judging, found: Beyond) -> Finding:
         unit,
         how_sure(found.amount, found.limit, found.error),
         hand=found.hand,
-        interval_quarters=found.interval_quarters,
+        interval_quarters=interval,
         in_part=found.answer.in_part,
         long_runs=found.long_runs,
         waits=found.waits and found.kind is Kind.RUN,
@@ -103,6 +108,17 @@ def _landed_run(run: Run, late: Late) -> Run:
     return replace(run, ratios=ratios, seconds=(*run.seconds[:-1], last_s - amount))
 
 
+#: So many repeats of a figure tell by themselves how it goes.
+ENOUGH_REPEATS = 3
+
+
+def without_landings(figure: RatioFigure, figures: Sequence[Figure]) -> RatioFigure:
+    """The repeats that no landing of a run ends, where these are enough: a landing may be late by itself."""
+    ends = {(run.hand, run.strikes[-1].onset_quarters) for one in figures for run in one.runs}
+    inside = tuple(r for r in figure.ratios if (r.hand, r.onset_quarters + r.length_quarters) not in ends)
+    return replace(figure, ratios=inside) if len(inside) >= ENOUGH_REPEATS else figure
+
+
 def ratios_landed(figures: Sequence[RatioFigure], late: Late) -> list[RatioFigure]:
     """The same of figures that are ratios."""
 
@@ -132,24 +148,22 @@ def long_cut(judging: Judging) -> Iterator[Finding]:
         return
     quarter_ms = judging.beat_ms / float(task.beat_quarters)
     groups: dict[tuple[Hand | None, Quarters, bool], list[LongNote]] = {}
+    longer: dict[Hand | None, list[LongNote]] = {}
     for note in measured.long_notes:
         if note.sounded_quarters is not None and not note.shortened:
             groups.setdefault((note.hand, note.written_quarters, note.is_held), []).append(note)
-    longer: dict[Hand | None, list[LongNote]] = {}
-    for (hand, _, is_held), notes in groups.items():
-        if is_held:
-            longer.setdefault(hand, []).extend(notes)
+            if note.is_held:
+                longer.setdefault(note.hand, []).append(note)
     limit = limits.cut_ms(judging.beat_ms)
 
     def cut(notes: Sequence[LongNote]) -> list[_KeyUp]:
-        ordered = sorted(notes, key=lambda note: note.onset_quarters)
         return [
             _KeyUp(
                 quarter_ms * (float(note.written_quarters) - (note.sounded_quarters or 0.0)),
                 note.onset_quarters,
                 note.hand,
             )
-            for note in ordered
+            for note in notes
         ]
 
     found = [_key_ups(judging, FindingCode.LONG_CUT, cut(notes), limit, CUT) for notes in longer.values()]
@@ -184,7 +198,7 @@ def _key_ups(
     judging: Judging, code: FindingCode, values: Sequence[_KeyUp], limit: float, margins: Margins
 ) -> tuple[float, Finding] | None:
     amounts = apart([one.value / limit for one in values], [KEY_UP_SD] * len(values))
-    answer = ask(amounts, margins)
+    answer = ask(amounts, margins.times(judging.strictness))
     return None if answer is None else (answer.clear, _key_up_finding(judging, code, values, limit, answer))
 
 
@@ -225,3 +239,44 @@ def _clearest_by_hand(found: Sequence[tuple[float, Finding] | None]) -> Iterator
         if one is not None and (one[1].hand not in best or best[one[1].hand][0] < one[0]):
             best[one[1].hand] = one
     yield from (finding for _, finding in best.values())
+
+
+def _explained(judging: Judging, onset: Quarters) -> bool:
+    """Are the hands apart there for what is told of one of them: a run that it rushes alone, a late entry, a late
+    landing?"""
+    return any(
+        spot.start_quarters < onset <= spot.end_quarters
+        if found.kind is Kind.RUN
+        else onset == spot.end_quarters and found.kind in (Kind.ENTRY, Kind.LANDING)
+        for found in judging.asked.beyond
+        if found.hand is not None and (found.alone or found.kind is not Kind.RUN)
+        for spot in found.spots
+    )
+
+
+#: By how many SDs of their mean hands must be apart, clear of what a faultless player's are.
+APART_MARGIN = 2.3
+
+
+def hands_apart(judging: Judging) -> Iterator[Finding]:
+    """Where both hands strike they do not land together."""
+    measured, limits = judging.measured, judging.limits
+    points = [point for point in measured.asynchronies if not _explained(judging, point.onset_quarters)]
+    gaps = [abs(point.gap_ms) for point in points]
+    if len(gaps) < JUDGED_POINTS:
+        return
+    limit = limits.hands_apart_ms + 1414 * judging.uncertainty_s
+    amount = median(gaps)
+    gap_error = 1.2533 * max(robust_sd(gaps), 0.5 * sd(gaps)) / math.sqrt(len(gaps))
+    if amount > limit and amount - NULL * limit > APART_MARGIN * gap_error:
+        worst = max(points, key=lambda point: abs(point.gap_ms))
+        signed = mean([point.gap_ms for point in points])
+        yield Finding(
+            FindingCode.HANDS_APART,
+            judging.place_of(worst.onset_quarters),
+            amount,
+            limit,
+            "ms",
+            how_sure(amount, limit, gap_error),
+            positive=signed > 0,
+        )

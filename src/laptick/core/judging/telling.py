@@ -86,7 +86,7 @@ def tell(judged: Judgement) -> CheckDocument:
         long_notes=figures.long_notes(checked, measured),
         rests=figures.rests(checked, measured),
         together=figures.together(checked, measured),
-        hesitations=[figures.hesitation(checked, stop) for stop in measured.hesitations] if measured else [],
+        hesitations=[figures.hesitation(judged, stop) for stop in measured.hesitations] if measured else [],
         bends=figures.bends(checked, measured),
         recovery=figures.recoveries(judged),
         touch=figures.touch(checked, measured),

@@ -226,12 +226,16 @@ def together(checked: CheckedTake, measured: Measured | None) -> TogetherTold:
 LEAD_HEARD_MS = 10.0
 
 
-def hesitation(checked: CheckedTake, stop: Hesitation) -> HesitationTold:
+#: A stop that is none: the phrase broadens to its end.
+SLOWING = "slowing"
+
+
+def hesitation(judged: Judgement, stop: Hesitation) -> HesitationTold:
     return HesitationTold(
-        **at(checked.task.place(stop.expected)),
+        **at(judged.checked.task.place(stop.expected)),
         excess_ms=round(stop.excess_ms, 3),
         excess_beats=round(stop.excess_beats, 4),
-        causes=list(stop.causes),
+        causes=[*([SLOWING] if stop.expected.onset_quarters in judged.slowings else []), *stop.causes],
     )
 
 

@@ -16,9 +16,8 @@ from laptick.core.judging.cures import Cure, cure_for
 from laptick.core.judging.figure_findings import BENT_CODES
 from laptick.core.judging.finding import FINDING_FACTS, Finding, FindingCode
 from laptick.core.judging.finding_words import say
-from laptick.core.judging.findings import TOLD_WITHOUT_BEAT, UNEVEN_CODES, is_too_short, off_beat_share
-from laptick.core.measuring.evenness import group_figures
-from laptick.core.measuring.limits import JUDGED_INTERVALS, JUDGED_POINTS
+from laptick.core.judging.findings import TOLD_WITHOUT_BEAT, UNEVEN_CODES, is_too_short
+from laptick.core.judging.praising import Praise
 from laptick.core.measuring.measured import CheckedTake, Measured
 from laptick.core.score.places import place_words
 from laptick.core.score.score import Place
@@ -61,6 +60,10 @@ class Verdict:
     cure: Cure | None
 
 
+#: Nothing of a take's timing is known to be good.
+NO_PRAISE = Praise()
+
+
 def give_verdict(
     checked: CheckedTake,
     findings: list[Finding],
@@ -68,12 +71,14 @@ def give_verdict(
     *,
     back_to_one_hand: bool = False,
     elsewhere: str | None = None,
+    praise: Praise = NO_PRAISE,
 ) -> Verdict:
     """Ranks the findings and says what to do.
 
     ``previous_codes``: the finding codes of the last take at the same rung, to say what is better now;
     ``None`` when there was none. ``back_to_one_hand``: the school for hands that fray when joined. ``elsewhere``: the
-    bars that a take which could not be followed seems to be, in words.
+    bars that a take which could not be followed seems to be, in words. ``praise``: what of its timing is well inside
+    the limits.
     """
     if checked.measured is None:
         return _not_followed(checked, elsewhere)
@@ -94,13 +99,21 @@ def give_verdict(
     also = next((f for f in ranked[1:] if main and f.code != main.code), None)
     return Verdict(
         status,
-        _good(checked, _not_good(findings), previous_codes),
+        _good(checked, _not_good(findings), previous_codes, praise),
         Said(main, say(checked.task, main)) if main else None,
         Said(also, say(checked.task, also)) if also else None,
         place,
         place_words(checked.task.score, place) if place else None,
-        cure_for(checked.task, main, back_to_one_hand=back_to_one_hand) if main else None,
+        cure_for(checked.task, main, back_to_one_hand=back_to_one_hand) if main else _more_of_it(checked.measured),
     )
+
+
+def _more_of_it(measured: Measured) -> Cure | None:
+    """What to do after a take that is too short to tell."""
+    if not is_too_short(measured):
+        return None
+    words = "Once through is too short to judge its timing: play it four times round without a stop."
+    return Cure("round", words, None)
 
 
 def _rank(finding: Finding, strays: frozenset[FindingCode]) -> int:
@@ -142,21 +155,15 @@ def _not_followed(checked: CheckedTake, elsewhere: str | None) -> Verdict:
     )
 
 
-#: Strikes further from the student's own beat than this share of it earn no praise for keeping it.
-PRAISED_SHARE = 0.15
-
-
-def _kept_the_beat(measured: Measured) -> bool:
-    return not measured.hesitations and off_beat_share(measured) <= PRAISED_SHARE
-
-
 def _not_good(findings: list[Finding]) -> set[FindingCode]:
     """The codes that nothing is praised for: those found, and without a beat all that is measured against it."""
     codes = {f.code for f in findings}
     return codes | (FINDING_FACTS.keys() - TOLD_WITHOUT_BEAT) if any(f.beatless for f in findings) else codes
 
 
-def _good(checked: CheckedTake, codes: set[FindingCode], previous_codes: frozenset[str] | None) -> tuple[str, ...]:
+def _good(
+    checked: CheckedTake, codes: set[FindingCode], previous_codes: frozenset[str] | None, praise: Praise
+) -> tuple[str, ...]:
     measured, matching, task = checked.measured, checked.matching, checked.task
     assert measured is not None
     good: list[str] = []
@@ -164,24 +171,25 @@ def _good(checked: CheckedTake, codes: set[FindingCode], previous_codes: frozens
         if code in (previous_codes or ()) and code not in codes:
             good.append(facts.better)
             break
-    if not codes & {FindingCode.RESTART, FindingCode.HESITATION} and not _broken(matching) and _kept_the_beat(measured):
+    if not codes & {FindingCode.RESTART, FindingCode.HESITATION} and not _broken(matching) and praise.on_the_beat:
         good.append("You kept the beat going from start to end.")
     if not (matching.missing or matching.extra or matching.wrong or matching.skips):
         good.append("Every note, nothing extra.")
-    if len(measured.asynchronies) >= JUDGED_POINTS and FindingCode.HANDS_APART not in codes:
+    if praise.together and FindingCode.HANDS_APART not in codes:
         good.append("Your hands land together.")
-    if not codes & {FindingCode.RUSHED_RUN, FindingCode.LIMPING, FindingCode.UNEVEN}:
-        fine = [f for f in group_figures(measured.runs) if f.intervals >= JUDGED_INTERVALS]
-        if fine:
-            shortest = min(fine, key=lambda f: f.interval_quarters).interval_quarters
-            good.append(f"The {length_plural(shortest, task.naming)} are even.")
+    if praise.even is not None and not codes & NOT_EVEN:
+        good.append(f"The {length_plural(praise.even, task.naming)} are even.")
     tempo_codes = {FindingCode.OFF_TEMPO, FindingCode.DRIFT, FindingCode.RUSHED_RUN, FindingCode.LONG_RUSHED}
-    if not codes & tempo_codes and not is_too_short(measured):
+    if praise.at_tempo and not codes & tempo_codes:
         good.append("Right at the tempo.")
     if not good:
         share = len(matching.matches) / len(task.expected)
         good.append("You played to the end." if share > 0.9 else f"You kept going to bar {_last_bar(checked)}.")
     return tuple(good[:3])
+
+
+#: With these no notes are called even, of whatever length.
+NOT_EVEN = UNEVEN_CODES - {FindingCode.LONG_RUSHED}
 
 
 def _last_bar(checked: CheckedTake) -> str:

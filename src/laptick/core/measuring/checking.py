@@ -10,12 +10,14 @@ from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import replace
 from fractions import Fraction
+from itertools import pairwise
+from operator import itemgetter
 from statistics import median
 
 from laptick.core.base.statistics import mean
 from laptick.core.base.units import Quarters, Seconds, seconds_per_quarter_to_bpm
 from laptick.core.following.matching import Matching, match
-from laptick.core.following.own_beat import BeatFit, fit_beat
+from laptick.core.following.own_beat import BeatFit, PlayedInstant, fit_beat
 from laptick.core.following.pairing import bar_starts, played_events
 from laptick.core.measuring.evenness import HandStrike, asynchronies_of, find_runs
 from laptick.core.measuring.limits import FOLLOWED_LEAST, FOLLOWED_SHARE, SURE_SHARE
@@ -39,7 +41,7 @@ from laptick.core.takes.performance import Performance
 from laptick.core.takes.task import Expected, Task
 
 #: Stored with every verdict: raise it when a figure or a judgement changes.
-CHECKER_VERSION = "7"
+CHECKER_VERSION = "9"
 
 
 def check_take(task: Task, performance: Performance) -> CheckedTake:
@@ -57,7 +59,7 @@ def check_take(task: Task, performance: Performance) -> CheckedTake:
 def _lost_at(task: Task, performance: Performance, matching: Matching, measured: Measured) -> Quarters | None:
     """Where the take was lost, or ``None`` when it can be followed: enough of what was asked for (up to
     where it ended) and of what was played is matched and lies near a beat, and the beat is not stopped
-    at every other strike; or the keys are nearly all those that are written."""
+    at every other strike; or nearly all is there in its order, by the keys or hand by hand."""
     beat_ms = 1000 * float(task.beat_quarters) * measured.fit.quarter_s_at(0.0)
     left_out = set(matching.skipped)
     asked = [
@@ -71,8 +73,7 @@ def _lost_at(task: Task, performance: Performance, matching: Matching, measured:
     played = len(performance.strikes) - len(matching.repeats) - len(matching.ornaments)
     reached = len(asked) / len(task.expected)
     enough = kept >= FOLLOWED_SHARE * len(asked) and kept >= FOLLOWED_SHARE * played
-    by_keys = task.asks_pitches
-    sure = by_keys and len(matching.matches) >= SURE_SHARE * max(len(asked), played)
+    sure = (task.asks_pitches or matching.by_order) and len(matching.matches) >= SURE_SHARE * max(len(asked), played)
     if (enough or sure) and reached >= 0.25:
         return None
     for index, expected in enumerate(task.expected):
@@ -90,10 +91,10 @@ def _measure(task: Task, performance: Performance, matching: Matching) -> Measur
     if not bent:
         bends = replace(bends, spans=())
     beat, held = float(task.beat_quarters), held_events(bends, events)
-    fit = fit_beat(events, bar_starts(task), beat, held=held, bent=bent)
+    fit = _fit(task, events, held, bent, frozenset())
     went_on = events_passed(fit, _by_hand(task, performance, matching), beat)
     if went_on:
-        fit = fit_beat(events, bar_starts(task), beat, held=held, bent=bent, went_on=went_on)
+        fit = _fit(task, events, held, bent, went_on)
     expected_at = {event.onset_quarters: fit.expected_s[i] for i, event in enumerate(events)}
     uncertainty = performance.knows.uncertainty_ms
     notes = tuple(
@@ -117,7 +118,7 @@ def _measure(task: Task, performance: Performance, matching: Matching) -> Measur
     return Measured(
         notes,
         fit,
-        median(tempo.bpm for tempo in bar_tempos),
+        median(tempo.opening_bpm for tempo in bar_tempos),
         _drift(bar_tempos),
         bar_tempos,
         tuple(run for line in lines for run in find_runs(line, fit.quarter_s_at)),
@@ -133,6 +134,24 @@ def _measure(task: Task, performance: Performance, matching: Matching) -> Measur
         measure_touch(task, performance, matching, fit),
         bends,
     )
+
+
+def _fit(
+    task: Task, events: Sequence[PlayedInstant], held: frozenset[int], bent: frozenset[int], went_on: frozenset[int]
+) -> BeatFit:
+    """The student's own beat, which is even where what is written is followed: the beat of the opening tempo that it
+    comes to, and of that the one that was played."""
+    paces, starts, beat = task.paces, bar_starts(task), float(task.beat_quarters)
+    if paces.is_one:
+        return fit_beat(events, starts, beat, held=held, bent=bent, went_on=went_on)
+    due = [replace(event, onset_quarters=paces.due_quarters(event.onset_quarters)) for event in events]
+    due_starts = [paces.due_quarters(start) for start in starts]
+    fit = fit_beat(due, due_starts, beat, held=held, bent=bent, went_on=went_on)
+    quarter_s = (
+        seconds / paces.mean_between(start, end)
+        for seconds, (start, end) in zip(fit.quarter_s, pairwise(starts), strict=True)
+    )
+    return replace(fit, events=tuple(events), quarter_s=tuple(quarter_s), bar_starts=tuple(map(float, starts)))
 
 
 def _by_hand(
@@ -199,14 +218,16 @@ def _line(
         if note.expected.hand is hand:
             gathered.setdefault(note.expected.onset_quarters, []).append(note)
     line: list[HandStrike] = []
-    for onset, group in sorted(gathered.items()):
-        previous = float(line[-1].onset_quarters) if line else None
+    previous: float | None = None
+    for onset, group in sorted(gathered.items(), key=itemgetter(0)):
+        here = float(onset)
         broken = (
             previous is None
-            or any(previous < at <= float(onset) for at in cuts)
-            or bends.touches(previous, float(onset))
-            or bends.waits_between(previous, float(onset))
+            or any(previous < at <= here for at in cuts)
+            or bends.touches(previous, here)
+            or bends.waits_between(previous, here)
         )
+        previous = here
         line.append(
             HandStrike(
                 hand,
@@ -230,9 +251,8 @@ def _bar_tempos(task: Task, fit: BeatFit, bends: Bends) -> tuple[BarTempo, ...]:
         inside = bisect_left(onsets, end) - bisect_left(onsets, start)
         is_open = index == len(task.measures) - 1 and inside < 2 and len(task.measures) > 1
         if inside and quarter_s == quarter_s and quarter_s > 0 and not is_open and not bends.touches(start, end):
-            tempos.append(
-                BarTempo(measure.index, measure.pass_number, seconds_per_quarter_to_bpm(quarter_s, task.beat_quarters))
-            )
+            bpm = seconds_per_quarter_to_bpm(quarter_s, task.beat_quarters)
+            tempos.append(BarTempo(measure.index, measure.pass_number, bpm, task.paces.mean_between(start, end)))
     return tuple(tempos) if tempos or not bends.spans else _bar_tempos(task, fit, NO_BENDS)
 
 

@@ -14,8 +14,9 @@ import itertools
 import math
 from bisect import bisect_left
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, replace
 from fractions import Fraction
+from functools import cached_property
 from statistics import median
 
 from laptick.core.base.statistics import mean, npvi, robust_sd, sd
@@ -88,6 +89,12 @@ class Run:
     def npvi(self) -> float:
         return npvi(self.ratios)
 
+    def without_last(self) -> Run:
+        """The same up to its last interval, where it has more than two."""
+        if len(self.ratios) <= 2:
+            return self
+        return replace(self, strikes=self.strikes[:-1], ratios=self.ratios[:-1], seconds=self.seconds[:-1])
+
     @property
     def fitted_s(self) -> Seconds:
         """What one interval lasts on the student's beat (at least a millisecond, however wildly it was struck)."""
@@ -133,13 +140,13 @@ def _close(
 DRAWN_IN, DRAWN_IN_SD = 2.0, 0.96
 
 
-@dataclass
+@dataclass(frozen=True)
 class Figure:
     """All runs of one hand with one written length."""
 
     hand: Hand | None
     interval_quarters: Quarters
-    runs: list[Run] = field(default_factory=list)
+    runs: Sequence[Run]
 
     @property
     def intervals(self) -> int:
@@ -156,17 +163,23 @@ class Figure:
     def pooled_cv(self, *, without_pairs: bool = False) -> float:
         """Spread of the ratios inside their runs, pooled. ``without_pairs`` first takes out what a
         steady long-short makes."""
-        squares = math.fsum(one * one for one in self._apart(without_pairs=without_pairs))
-        return math.sqrt(squares / self.freedom) if self.freedom else 0.0
+        return self._spread(self._apart(without_pairs=without_pairs))
+
+    def _spread(self, apart: Sequence[float]) -> float:
+        return math.sqrt(math.fsum(one * one for one in apart) / self.freedom) if self.freedom else 0.0
 
     def robust_cv(self) -> float:
         """The same without pairs, few far ones drawn in: one slip is no unevenness."""
+        return self._robust_cv
+
+    @cached_property
+    def _robust_cv(self) -> float:
         apart = self._apart(without_pairs=True)
         if not self.freedom:
             return 0.0
         most = DRAWN_IN * robust_sd([*apart, *(-one for one in apart)])
-        drawn = math.fsum(min(abs(one), most) ** 2 for one in apart)
-        return min(self.pooled_cv(without_pairs=True), math.sqrt(drawn / self.freedom) / DRAWN_IN_SD)
+        drawn = [min(abs(one), most) for one in apart]
+        return min(self._spread(apart), self._spread(drawn) / DRAWN_IN_SD)
 
     def _apart(self, *, without_pairs: bool) -> list[float]:
         """How far each ratio lies from its run's mean, as a share of it."""
@@ -181,12 +194,23 @@ class Figure:
             found += [value / middle - 1 for value in values]
         return found
 
+    def apart_from_leans(self) -> tuple[int, float]:
+        """(degrees of freedom, spread of the ratios) with each run's own lean taken out."""
+        freedom = sum(max(0, len(run.ratios) - 2) for run in self.runs)
+        alone = (Figure(run.hand, run.interval_quarters, [run]) for run in self.runs if len(run.ratios) > 2)
+        squares = math.fsum(one * one for figure in alone for one in figure._apart(without_pairs=True))
+        return freedom, math.sqrt(squares / freedom) if freedom else 0.0
+
     def pooled_npvi(self) -> float:
         """Mean of the runs' indices, each weighing as much as it has intervals."""
         return sum(run.npvi * len(run.ratios) for run in self.runs) / self.intervals
 
     def limp(self) -> float:
         """(long − short) / (long + short) of pairs: positive when the first of two is longer."""
+        return self._limp
+
+    @cached_property
+    def _limp(self) -> float:
         first = [r for run in self.runs for r, lead in zip(run.ratios, _leads(run), strict=True) if lead]
         second = [r for run in self.runs for r, lead in zip(run.ratios, _leads(run), strict=True) if not lead]
         if not first or not second:
@@ -206,11 +230,10 @@ def _leads(run: Run) -> list[bool]:
 
 
 def group_figures(runs: Sequence[Run]) -> list[Figure]:
-    figures: dict[tuple[Hand | None, Quarters], Figure] = {}
+    figures: dict[tuple[Hand | None, Quarters], list[Run]] = {}
     for run in runs:
-        key = (run.hand, run.interval_quarters)
-        figures.setdefault(key, Figure(run.hand, run.interval_quarters)).runs.append(run)
-    return list(figures.values())
+        figures.setdefault((run.hand, run.interval_quarters), []).append(run)
+    return [Figure(hand, interval, tuple(own)) for (hand, interval), own in figures.items()]
 
 
 def run_pace(run: Run, reference_quarter_s: Seconds) -> float:

@@ -130,7 +130,7 @@ JUDGED_POINTS = 6
 JUDGED_ENTRIES = 3
 
 #: Bars needed for a slope (drift) to be judged.
-JUDGED_BARS = 4
+JUDGED_BARS = 6
 
 #: A take of fewer bars is too short for its timing to be judged at all: a single bar passes faults and blames the
 #: faultless (docs/trade.md 3.3). Which strikes are there, and where it stopped, is told all the same.

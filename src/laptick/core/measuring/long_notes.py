@@ -8,6 +8,7 @@ sound. Source: docs/trade.md 4.6 (common practice).
 
 from __future__ import annotations
 
+import itertools
 from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
@@ -54,7 +55,8 @@ Sounding = Mapping[tuple[Hand, Quarters, int | None], Quarters]
 
 
 def sounding_quarters(score: Score) -> Sounding:
-    """How long each strike is written to sound, ties included."""
+    """How long each strike can sound as written, ties included: to the next strike of its key at most, whichever voice
+    or hand it belongs to."""
     return SOUNDING.of(score, None, lambda: _sounding_quarters(score.notes))
 
 
@@ -63,35 +65,46 @@ SOUNDING: Kept[Score, None, Sounding] = Kept()
 
 def _sounding_quarters(notes: Sequence[Note]) -> Sounding:
     begins = {(n.hand, n.onset_quarters, n.pitch): n for n in notes if n.tied_from_before}
+    struck = struck_again(notes)
     result = {}
     for note in notes:
         if note.is_strike:
             last = note
             while last.tied_onward and (note.hand, last.end_quarters, note.pitch) in begins:
                 last = begins[note.hand, last.end_quarters, note.pitch]
-            result[note.hand, note.onset_quarters, note.pitch] = last.end_quarters - note.onset_quarters
+            end = min(last.end_quarters, struck.get((note.pitch, note.onset_quarters), last.end_quarters))
+            result[note.hand, note.onset_quarters, note.pitch] = end - note.onset_quarters
     return result
+
+
+def struck_again(notes: Sequence[Note]) -> dict[tuple[int | None, Quarters], Quarters]:
+    """(key, onset) → the next strike of the same key; nothing of notes without a key."""
+    onsets: dict[int, set[Quarters]] = {}
+    for note in notes:
+        if note.is_strike and note.pitch is not None:
+            onsets.setdefault(note.pitch, set()).add(note.onset_quarters)
+    return {
+        (pitch, here): after for pitch, found in onsets.items() for here, after in itertools.pairwise(sorted(found))
+    }
 
 
 def shortened_notes(task: Task) -> frozenset[tuple[Hand, Quarters]]:
     """The instants, from the passage's start, of notes written to be short."""
-    notes = {note.id: note for note in task.score.notes}
+    marks = [m for m in task.score.marks if m.kind is MarkKind.ARTICULATION and m.text in SHORTENING]
+    notes = {note.id: note for note in task.score.notes} if marks else {}
     origin = task.measures[0].start_quarters
-    marked = (
-        notes.get(mark.note_id or "")
-        for mark in task.score.marks
-        if mark.kind is MarkKind.ARTICULATION and mark.text in SHORTENING
-    )
+    marked = (notes.get(mark.note_id or "") for mark in marks)
     return frozenset((note.hand, note.onset_quarters - origin) for note in marked if note is not None)
 
 
 def slurred_spans(task: Task) -> list[tuple[Hand | None, Quarters, Quarters]]:
     """(hand, first and last instant) of every slur, from the passage's start: all but its last note are joined."""
-    notes = {note.id: note for note in task.score.notes}
+    slurs = [mark for mark in task.score.marks if mark.kind is MarkKind.SLUR]
+    notes = {note.id: note for note in task.score.notes} if slurs else {}
     origin = task.measures[0].start_quarters
     found = []
-    for mark in task.score.marks:
-        if mark.kind is MarkKind.SLUR and mark.end_quarters is not None:
+    for mark in slurs:
+        if mark.end_quarters is not None:
             note = notes.get(mark.note_id or "")
             hand = note.hand if note is not None else mark.hand
             found.append((hand, mark.onset_quarters - origin, mark.end_quarters - origin))
@@ -126,6 +139,23 @@ def _matters(
     return last - first + 1 < PULSE
 
 
+def longest_quarters(task: Task) -> Mapping[tuple[Hand | None, Quarters], Quarters]:
+    """How long the longest note of every hand and instant (from the passage's start) can sound."""
+    origin = task.measures[0].start_quarters
+
+    def longest() -> Mapping[tuple[Hand | None, Quarters], Quarters]:
+        found: dict[tuple[Hand | None, Quarters], Quarters] = {}
+        for (hand, onset, _), quarters in sounding_quarters(task.score).items():
+            key = (hand, onset - origin)
+            found[key] = max(found.get(key, quarters), quarters)
+        return found
+
+    return LONGEST.of(task.score, origin, longest)
+
+
+LONGEST: Kept[Score, Quarters, Mapping[tuple[Hand | None, Quarters], Quarters]] = Kept()
+
+
 def find_long_notes(
     task: Task,
     lines: Sequence[Sequence[HandStrike]],
@@ -134,31 +164,31 @@ def find_long_notes(
     pedal_down: Callable[[Seconds], bool],
 ) -> list[LongNote]:
     """Every long note that was struck, hand by hand; the longest of a chord."""
-    origin = task.measures[0].start_quarters
-    written: dict[tuple[Hand | None, Quarters], Quarters] = {}
-    for (hand, onset, _), quarters in sounding_quarters(task.score).items():
-        key = (hand, onset - origin)
-        written[key] = max(written.get(key, quarters), quarters)
+    written = longest_quarters(task)
     shortened = shortened_notes(task)
     slurred = slurred_spans(task)
-    # A note ends where what follows is struck, or would be: who hurries on has not let it go early.
+    # A note ends where what follows is struck, or would be: who hurries on has not let it go early, nor has who struck
+    # it early.
     struck = {round(event.onset_quarters, 6): event.played_s for event in fit.events}
     found = []
+    beat = float(task.beat_quarters)
     for line in lines:
         following = [*line[1:], None] if line else []
         for index, (here, after) in enumerate(zip(line, following, strict=True)):
-            length = written.get((here.hand, here.onset_quarters))
-            if here.hand is None or length is None or length < task.beat_quarters:
+            key = (here.hand, here.onset_quarters)
+            length = written.get(key)
+            if here.hand is None or length is None or (quarters := float(length)) < beat:
                 continue
-            quarter_s = fit.quarter_s_at(float(here.onset_quarters))
+            at = float(here.onset_quarters)
+            quarter_s = fit.quarter_s_at(at)
             connected = (
                 after is not None
                 and not after.breaks_before
                 and here.until_next_quarters == after.onset_quarters - here.onset_quarters
             )
-            up_s = key_ups.get((here.hand, here.onset_quarters))
-            end_s = here.expected_s + float(length) * quarter_s
-            struck_s = struck.get(round(float(here.onset_quarters + length), 6))
+            up_s = key_ups.get(key)
+            end_s = min(here.expected_s, here.played_s) + quarters * quarter_s
+            struck_s = struck.get(round(at + quarters, 6))
             if struck_s is not None:
                 end_s = min(end_s, struck_s)
             known = up_s is not None and quarter_s > 0 and not pedal_down(up_s)
@@ -168,13 +198,13 @@ def find_long_notes(
                     here.onset_quarters,
                     length,
                     (after.played_s - here.played_s) / quarter_s if connected and after and quarter_s > 0 else None,
-                    float(length) - (end_s - up_s) / quarter_s if known and up_s is not None else None,
+                    quarters - (end_s - up_s) / quarter_s if known and up_s is not None else None,
                     here.until_next_quarters is None,
-                    (here.hand, here.onset_quarters) in shortened,
+                    bool(shortened) and key in shortened,
                     _matters(task, line, index, length, slurred),
                 )
             )
-    return sorted(found, key=lambda note: (note.onset_quarters, note.hand or ""))
+    return sorted(found, key=lambda note: (float(note.onset_quarters), note.hand or ""))
 
 
 @dataclass(frozen=True, slots=True)
@@ -200,7 +230,7 @@ def long_gaps(task: Task, fit: BeatFit, left_out: Callable[[float, float], bool]
         and events[i].segment == events[i - 1].segment
         and not left_out(events[i - 1].onset_quarters, events[i].onset_quarters)
     ]
-    spans = sounding_spans(task)
+    spans, paces = sounding_spans(task), task.paces
     short = [gap for gap in gaps if gap[1] - gap[0] < beat - 1e-9]
     middles = [(gap[0] + gap[1]) / 2 for gap in short]
     found = []
@@ -211,9 +241,9 @@ def long_gaps(task: Task, fit: BeatFit, left_out: Callable[[float, float], bool]
         near = short[bisect_left(middles, middle - reach) : bisect_right(middles, middle + reach)]
         quarters = sum(g[1] - g[0] for g in near)
         if len(near) >= ENOUGH_GAPS and quarters >= ENOUGH_BEATS * beat:
-            reference = sum(g[2] for g in near) / quarters
+            reference = sum(g[2] for g in near) / sum(paces.due_between(g[0], g[1]) for g in near)
             if reference > 0:
-                found.append(LongGap(start, end - start, seconds, seconds / (end - start) / reference))
+                found.append(LongGap(start, end - start, seconds, seconds / paces.due_between(start, end) / reference))
     return found
 
 

@@ -51,9 +51,17 @@ class Hesitation:
 
 @dataclass(frozen=True, slots=True)
 class BarTempo:
+    """The tempo of a bar: as it was played, and how many times as fast as the first one it is written to go."""
+
     measure_index: int
     pass_number: int
     bpm: Bpm
+    written_pace: float = 1.0
+
+    @property
+    def opening_bpm(self) -> Bpm:
+        """The opening tempo that it comes to."""
+        return self.bpm / self.written_pace
 
 
 @dataclass(frozen=True)
@@ -97,11 +105,12 @@ class CheckedTake:
 
 
 def drift_line(tempos: Sequence[BarTempo]) -> tuple[float, float, int]:
-    """(bpm per bar, bpm in the first bar, number of bars) of the least-squares line through bar tempos."""
+    """(bpm per bar, bpm in the first bar, number of bars) of the least-squares line through bar tempos, each as the
+    opening tempo that it comes to."""
     count = len(tempos)
     if count < 2:
-        return 0.0, tempos[0].bpm if tempos else 0.0, count
-    middle, level = (count - 1) / 2, mean([tempo.bpm for tempo in tempos])
+        return 0.0, tempos[0].opening_bpm if tempos else 0.0, count
+    middle, level = (count - 1) / 2, mean([tempo.opening_bpm for tempo in tempos])
     spread = sum((i - middle) ** 2 for i in range(count))
-    slope = sum((i - middle) * (tempo.bpm - level) for i, tempo in enumerate(tempos)) / spread
+    slope = sum((i - middle) * (tempo.opening_bpm - level) for i, tempo in enumerate(tempos)) / spread
     return slope, level - slope * middle, count

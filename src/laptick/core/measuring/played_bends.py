@@ -16,7 +16,7 @@ import numpy as np
 
 from laptick.core.base.units import Quarters
 from laptick.core.following.own_beat import BeatFit, PlayedInstant
-from laptick.core.score.score import MarkKind
+from laptick.core.score.score import MarkKind, Note
 from laptick.core.takes.task import Task
 
 #: A change of speed smaller than this share is neither slower nor faster.
@@ -72,29 +72,43 @@ def _between(instants: Sequence[float], before: float, here: float) -> bool:
     return index < len(instants) and instants[index] <= here + 1e-9
 
 
+#: What may bend or hold the beat, or lift the hand.
+BENDING = frozenset(
+    {
+        MarkKind.SLOWER, MarkKind.FASTER, MarkKind.FERMATA, MarkKind.BREATH, MarkKind.CAESURA, MarkKind.SLUR,
+    }
+)  # fmt: skip
+
+
 def find_bends(task: Task) -> Bends:
     """The bends and holds written in a passage."""
     score, origin, end = task.score, task.measures[0].start_quarters, task.measures[-1].end_quarters
+    marks = [mark for mark in score.marks if mark.kind in BENDING]
+    if not marks:
+        return NO_BENDS
     notes = {note.id: note for note in score.notes}
+    first_at: dict[Quarters, Note] = {}
+    for note in reversed(score.notes):
+        first_at[note.onset_quarters] = note
     spans: list[Bend] = []
     holds: set[Quarters] = set()
     lifts: set[Quarters] = set()
-    for mark in score.marks:
-        note = notes.get(mark.note_id or "")
+    for mark in marks:
+        adorned = notes.get(mark.note_id or "")
         if mark.kind in (MarkKind.SLOWER, MarkKind.FASTER) and mark.end_quarters is not None:
             low, high = max(mark.onset_quarters, origin), min(mark.end_quarters, end)
             if low < high:
                 spans.append(Bend(mark.kind, low - origin, high - origin))
                 holds.add(high - origin)
         elif mark.kind in (MarkKind.FERMATA, MarkKind.BREATH, MarkKind.CAESURA):
-            holds.add((note.end_quarters if note else mark.onset_quarters) - origin)
-            if note is None and mark.kind is MarkKind.FERMATA:
+            holds.add((adorned.end_quarters if adorned else mark.onset_quarters) - origin)
+            if adorned is None and mark.kind is MarkKind.FERMATA:
                 # What is held begins at the mark.
                 holds.add(mark.onset_quarters + score.measure_at(mark.onset_quarters).meter.beat_quarters - origin)
         elif mark.kind is MarkKind.SLUR and mark.end_quarters is not None:
             bar = score.measure_at(mark.onset_quarters).meter.bar_quarters
             if mark.end_quarters - mark.onset_quarters >= bar:
-                last = next((n for n in score.notes if n.onset_quarters == mark.end_quarters), None)
+                last = first_at.get(mark.end_quarters)
                 lifts.add((last.end_quarters if last else mark.end_quarters) - origin)
     return Bends(tuple(spans), tuple(sorted(map(float, holds))), tuple(sorted(map(float, lifts))))
 

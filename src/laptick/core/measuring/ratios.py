@@ -15,7 +15,6 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from fractions import Fraction
 from itertools import pairwise
 from statistics import median
 
@@ -128,12 +127,14 @@ def _at(strikes: Sequence[HandStrike], index: int, beats_at: BeatsAt) -> Ratio |
         return None
     length, is_compound = beat
     lengths: list[Quarters] = []
-    for before, here in zip(strikes[index:], strikes[index + 1 : index + 4], strict=False):
+    for before, here in pairwise(strikes[index : index + 4]):
         interval = here.onset_quarters - before.onset_quarters
         if here.breaks_before or before.until_next_quarters != interval:
             return None
+        if not lengths and (interval == length or interval >= 2 * length):
+            return None  # no figure begins with all of its beat
         lengths.append(interval)
-        whole = sum(lengths, Fraction(0))
+        whole = here.onset_quarters - strikes[index].onset_quarters
         if whole == length or (whole == 2 * length and not is_compound):
             parts = _parts(lengths)
             if parts in (COMPOUND if is_compound else SIMPLE):

@@ -114,7 +114,7 @@ def _lengths(task: Task, performance: Performance, matching: Matching, fit: Beat
         quarter_s = fit.quarter_s_at(float(expected.onset_quarters))
         if not quarters or not quarter_s > 0:
             continue
-        if (expected.hand, expected.onset_quarters) in short:
+        if short and (expected.hand, expected.onset_quarters) in short:
             kind = "short"
         elif any(_slurred(slur, expected.hand, onset) for slur in slurs):
             kind = "slurred"
@@ -132,6 +132,9 @@ def _slurred(slur: Mark, hand: Hand, onset: Quarters) -> bool:
 
 
 def _swells(task: Task, performance: Performance, matching: Matching) -> list[Swell]:
+    wedges = [m for m in task.score.marks if m.kind is MarkKind.WEDGE and m.end_quarters is not None]
+    if not wedges:
+        return []
     origin = task.measures[0].start_quarters
     played = [
         (origin + task.expected[m.expected_index].onset_quarters, task.expected[m.expected_index].hand, velocity)
@@ -139,13 +142,11 @@ def _swells(task: Task, performance: Performance, matching: Matching) -> list[Sw
         if (velocity := performance.strikes[m.strike_index].velocity) is not None
     ]
     found = []
-    for mark in task.score.marks:
-        if mark.kind is not MarkKind.WEDGE or mark.end_quarters is None:
-            continue
+    for mark in wedges:
         inside = [
             (float(onset), float(velocity))
             for onset, hand, velocity in played
-            if mark.onset_quarters <= onset <= mark.end_quarters and mark.hand in (None, hand)
+            if mark.onset_quarters <= onset <= (mark.end_quarters or onset) and mark.hand in (None, hand)
         ]
         if len(inside) < ENOUGH_STRIKES or inside[0][0] == inside[-1][0]:
             continue
@@ -185,6 +186,8 @@ def _pedal_changes(performance: Performance) -> list[Seconds]:
 
 def _smears(task: Task, performance: Performance, matching: Matching) -> list[Smear]:
     """Keys too many that were struck along with the one beside them."""
+    if not matching.extra:
+        return []
     right = [
         (performance.strikes[m.strike_index].played_s, task.expected[m.expected_index])
         for m in matching.matches

@@ -1,5 +1,5 @@
 """Questions to the student about a piece, with their answers: which bars are the same, what a note is called, whether
-the line steps or skips (and how far), how a bar is counted.
+the line steps or skips (and how far), how a bar is counted; and what is asked of the map (``map_questions.py``).
 
 Conventions: bars by name, notes by id; a question's key names what is asked about, so that answers can be kept. An
 answer is the set of the right options. Which are asked next: those never asked, then those last answered wrongly,
@@ -10,34 +10,17 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
-from enum import StrEnum
 
 from laptick.core.base.units import Bpm
 from laptick.core.counting.choices import CountChoices
 from laptick.core.counting.counting import count_line
 from laptick.core.counting.counts import Kind, shown
+from laptick.core.practice.map_questions import almost_the_same, first_of_each_finger, where_a_hand_moves
+from laptick.core.practice.question import Question, QuestionKind
 from laptick.core.rhythm.likeness import bar_likeness
 from laptick.core.score.pitch import LETTERS, steps_above_c0
+from laptick.core.score.places import listed
 from laptick.core.score.score import HANDS, Hand, Note, Rest, Score
-
-
-class QuestionKind(StrEnum):
-    SAME_BARS = "same-bars"
-    SAME_RHYTHM = "same-rhythm"
-    NAMES = "names"
-    SKIPS = "skips"
-    RHYTHMS = "rhythms"
-
-
-#: What each kind asks, in words.
-KIND_TITLES: dict[QuestionKind, str] = {
-    QuestionKind.SAME_BARS: "Bars that are the same",
-    QuestionKind.SAME_RHYTHM: "Bars of the same rhythm",
-    QuestionKind.NAMES: "Names of notes",
-    QuestionKind.SKIPS: "Steps and skips",
-    QuestionKind.RHYTHMS: "How a bar is counted",
-}
 
 #: Size of a move in steps → what it is called.
 MOVES: tuple[str, ...] = (
@@ -50,21 +33,6 @@ USUAL_MOVES = 4
 
 #: Ways to count among which the right one is to be found.
 MAX_WAYS = 4
-
-
-@dataclass(frozen=True)
-class Question:
-    """``notes``: ids of what it is about. ``many``: several options may be right. ``said``: the answer in words."""
-
-    kind: QuestionKind
-    key: str
-    text: str
-    measure_index: int
-    notes: tuple[str, ...]
-    options: tuple[str, ...]
-    answer: frozenset[str]
-    said: str
-    many: bool = False
 
 
 def questions(
@@ -105,7 +73,7 @@ def _alike(score: Score, by: Callable[[object], object], kind: QuestionKind, wor
             asked = names[bars[0]]
             options = tuple(dict.fromkeys(name for name in names if name != asked))
             text = words.format(bar=asked)
-            said = f"{'bar' if len(others) == 1 else 'bars'} {_listed(others)}"
+            said = f"{'bar' if len(others) == 1 else 'bars'} {listed(others)}"
             yield Question(
                 kind,
                 f"{kind}:{asked}",
@@ -117,10 +85,6 @@ def _alike(score: Score, by: Callable[[object], object], kind: QuestionKind, wor
                 said,
                 True,
             )
-
-
-def _listed(names: Sequence[str]) -> str:
-    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
 
 
 def _same_bars(score: Score, choices: CountChoices | None, bpm: Bpm | None) -> Iterator[Question]:
@@ -233,4 +197,7 @@ _MAKERS: dict[QuestionKind, Callable[[Score, CountChoices | None, Bpm | None], I
     QuestionKind.NAMES: _names,
     QuestionKind.SKIPS: _skips,
     QuestionKind.RHYTHMS: _rhythms,
+    QuestionKind.ALMOST: lambda score, choices, bpm: almost_the_same(score),
+    QuestionKind.MOVES: lambda score, choices, bpm: where_a_hand_moves(score),
+    QuestionKind.FINGERS: lambda score, choices, bpm: first_of_each_finger(score),
 }

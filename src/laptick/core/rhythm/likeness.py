@@ -11,6 +11,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 
+from laptick.core.base.kept import Kept
 from laptick.core.base.units import LengthNaming, Quarters, length_name
 from laptick.core.counting.counting import count_line
 from laptick.core.counting.counts import shown
@@ -19,14 +20,27 @@ from laptick.core.score.score import HANDS, Hand, Measure, Note, Score
 
 @dataclass(frozen=True, slots=True)
 class BarNote:
-    """One note of a bar without its place in the piece."""
+    """One note of a bar without its place in the piece; compared by ticks, which is the same and fast."""
 
     hand: Hand
-    offset_quarters: Quarters
-    duration_quarters: Quarters
+    offset_ticks: int
+    duration_ticks: int
     pitch: int | None
-    name: str = field(compare=False)
+    note: Note = field(compare=False)
+    start_quarters: Quarters = field(compare=False)
     is_tied: bool = False
+
+    @property
+    def offset_quarters(self) -> Quarters:
+        return self.note.onset_quarters - self.start_quarters
+
+    @property
+    def duration_quarters(self) -> Quarters:
+        return self.note.duration_quarters
+
+    @property
+    def name(self) -> str:
+        return self.note.name
 
 
 @dataclass(frozen=True)
@@ -52,6 +66,13 @@ class RhythmUse:
 
 def bar_likeness(score: Score, naming: LengthNaming = LengthNaming.AMERICAN) -> list[BarLikeness]:
     """Every bar compared with the ones before it; letters in order of first appearance of a rhythm."""
+    return LIKENESS.of(score, naming, lambda: _bar_likeness(score, naming))
+
+
+LIKENESS: Kept[Score, LengthNaming, list[BarLikeness]] = Kept()
+
+
+def _bar_likeness(score: Score, naming: LengthNaming) -> list[BarLikeness]:
     first_rhythm: dict[object, int] = {}
     first_notes: dict[object, int] = {}
     letters: dict[object, str] = {}
@@ -60,7 +81,7 @@ def bar_likeness(score: Score, naming: LengthNaming = LengthNaming.AMERICAN) -> 
     earlier = _Earlier(contents)
     for measure, content in zip(score.measures, contents, strict=True):
         frame = (measure.signature, measure.lead_quarters, measure.length_quarters)
-        rhythm = (frame, tuple(sorted({(n.hand, n.offset_quarters, n.duration_quarters, n.is_tied) for n in content})))
+        rhythm = (frame, _rhythm(content))
         notes = (frame, content)
         letter = letters.setdefault(rhythm, letter_of(len(letters)))
         same_notes, same_rhythm = first_notes.get(notes), first_rhythm.get(rhythm)
@@ -77,15 +98,54 @@ def bar_likeness(score: Score, naming: LengthNaming = LengthNaming.AMERICAN) -> 
     return result
 
 
+@dataclass(frozen=True, slots=True)
+class HandLikeness:
+    """Of one hand (or both, ``None``) the earliest bar with the same rhythm, and with the same notes, by index."""
+
+    same_rhythm_as: int | None
+    same_notes_as: int | None
+
+
+def hand_likeness(score: Score) -> list[dict[Hand | None, HandLikeness]]:
+    """Every bar compared with those before it, by hand and for both; a bar in which a hand has nothing is like none."""
+    first: dict[object, int] = {}
+    found: list[dict[Hand | None, HandLikeness]] = []
+    for measure in score.measures:
+        content = _content(score, measure)
+        frame = (measure.signature, measure.lead_quarters, measure.length_quarters)
+        bar: dict[Hand | None, HandLikeness] = {}
+        for hand in (*HANDS, None):
+            own = tuple(note for note in content if hand in (None, note.hand))
+            earlier = [
+                first.setdefault((hand, frame, what), measure.index) if own else measure.index
+                for what in (_rhythm(own), own)
+            ]
+            same = [None if index == measure.index else index for index in earlier]
+            bar[hand] = HandLikeness(*same)
+        found.append(bar)
+    return found
+
+
 def _content(score: Score, measure: Measure) -> tuple[BarNote, ...]:
+    start = score.ticks_of(measure.start_quarters)
     notes = [
         BarNote(
-            n.hand, n.onset_quarters - measure.start_quarters, n.duration_quarters, n.pitch, n.name, n.tied_from_before
+            n.hand,
+            score.ticks_of(n.onset_quarters) - start,
+            score.ticks_of(n.duration_quarters),
+            n.pitch,
+            n,
+            measure.start_quarters,
+            n.tied_from_before,
         )
         for n in score.notes_of_measure(measure.index)
         if not n.is_grace
     ]
-    return tuple(sorted(notes, key=lambda n: (n.hand, n.offset_quarters, n.pitch or 0, n.duration_quarters)))
+    return tuple(sorted(notes, key=lambda n: (n.hand, n.offset_ticks, n.pitch or 0, n.duration_ticks)))
+
+
+def _rhythm(content: tuple[BarNote, ...]) -> tuple[tuple[Hand, int, int, bool], ...]:
+    return tuple(sorted({(n.hand, n.offset_ticks, n.duration_ticks, n.is_tied) for n in content}))
 
 
 def _without_one(content: tuple[BarNote, ...]) -> Iterator[tuple[BarNote, ...]]:
@@ -127,12 +187,12 @@ def _difference(measure: Measure, here: tuple[BarNote, ...], there: tuple[BarNot
         if mine.hand is not other.hand:
             return ""
         place = f"{mine.hand} hand, {_beat(measure, mine.offset_quarters)}"
-        if mine.offset_quarters != other.offset_quarters:
+        if mine.offset_ticks != other.offset_ticks:
             return ""
-        if mine.duration_quarters != other.duration_quarters and mine.pitch == other.pitch:
+        if mine.duration_ticks != other.duration_ticks and mine.pitch == other.pitch:
             mine_name, other_name = (length_name(n.duration_quarters, naming) for n in (mine, other))
             return f"{place}: {mine_name}, not {other_name}"
-        if mine.duration_quarters == other.duration_quarters and mine.is_tied == other.is_tied:
+        if mine.duration_ticks == other.duration_ticks and mine.is_tied == other.is_tied:
             return f"{place}: {mine.name}, not {other.name}"
         return ""
     if (len(only_here), len(only_there)) == (1, 0):

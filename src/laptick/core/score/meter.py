@@ -16,7 +16,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from fractions import Fraction
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 from laptick.core.base.errors import OptionError, ScoreError
 from laptick.core.base.units import Quarters
@@ -85,7 +85,7 @@ class Meter:
     def bar_quarters(self) -> Quarters:
         return self.signature.bar_quarters
 
-    @property
+    @cached_property
     def beat_quarters(self) -> Quarters:
         """The tempo unit. With unequal beats it is the eighth-like unit's common double."""
         if self.is_asymmetric:
@@ -101,7 +101,7 @@ class Meter:
     def is_compound(self) -> bool:
         return all(beat.division == 3 for beat in self.beats)
 
-    @property
+    @cached_property
     def is_asymmetric(self) -> bool:
         return len({beat.length_quarters for beat in self.beats}) > 1
 

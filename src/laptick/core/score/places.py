@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from laptick.core.base.units import Quarters
 from laptick.core.score.score import Measure, Place, Score
 
@@ -26,3 +28,8 @@ def beat_words(measure: Measure, offset: Quarters) -> str:
     beats = measure.meter.beats
     number = max(i for i, beat in enumerate(beats, 1) if beat.start_quarters <= position or i == 1)
     return f"beat {number}" if beats[number - 1].start_quarters == position else f"the note after beat {number}"
+
+
+def listed(names: Sequence[str]) -> str:
+    """``3, 5 and 7``; of at least one name."""
+    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"

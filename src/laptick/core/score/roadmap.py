@@ -258,6 +258,29 @@ def in_played_order(score: Score, order: Sequence[int] | None = None) -> Score:
     return PLAYED.of(score, chosen, lambda: _Layout(score).of(chosen))
 
 
+#: As many bars are played round as one take, so many times.
+MOST_ROUND_BARS, MOST_TIMES_ROUND = 4, 8
+
+
+def laid_round(score: Score, measures: Sequence[Measure], times_round: int) -> Score:
+    """A short passage of a score so many times round without a stop, each bar with the pass that its round is.
+
+    Raises:
+        OptionError: the passage is too long, or is to go round too often.
+    """
+    if not 1 <= times_round <= MOST_TIMES_ROUND:
+        raise OptionError(f"a passage goes from 1 to {MOST_TIMES_ROUND} times round.", where="times_round")
+    if len(measures) > MOST_ROUND_BARS:
+        raise OptionError(
+            f"up to {MOST_ROUND_BARS} bars are played round as one take.",
+            where="times_round",
+            kept="Nothing was changed.",
+            todo="Choose fewer bars, or play the passage once.",
+        )
+    chosen = tuple(measure.index for measure in measures) * times_round
+    return PLAYED.of(score, chosen, lambda: _Layout(score).of(chosen))
+
+
 #: The score as it is played, by the order of its bars.
 PLAYED: Kept[Score, tuple[int, ...], Score] = Kept()
 
@@ -301,8 +324,8 @@ class _Layout:
             index=place,
             start_quarters=start,
             pass_number=times,
-            written_index=index,
-            written_start=written.start_quarters,
+            written_index=written.index if written.written_index < 0 else written.written_index,
+            written_start=written.written_start_quarters,
         )
         shift = start - written.start_quarters
         self.measures.append(laid)

@@ -256,6 +256,10 @@ class Score:
             denominators |= {measure.start_quarters.denominator, measure.length_quarters.denominator}
         return math.lcm(BASE_TICKS, *denominators)
 
+    def ticks_of(self, quarters: Quarters) -> int:
+        """An onset or a length of this score in ticks."""
+        return quarters.numerator * (self.ticks_per_quarter // quarters.denominator)
+
     @cached_property
     def _starts(self) -> tuple[Quarters, ...]:
         return tuple(measure.start_quarters for measure in self.measures)

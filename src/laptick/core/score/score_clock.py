@@ -56,7 +56,7 @@ class Clock:
 
     def __init__(self, score: Score, origin: Measure, bpm: Bpm) -> None:
         quarter_s = seconds_per_quarter(bpm, origin.meter.beat_quarters)
-        factors = _factors(score, origin.start_quarters)
+        factors = written_paces(score, origin.start_quarters)
         bends = _bends(score.marks)
         waits = _waits(score)
         cuts = sorted(
@@ -99,8 +99,8 @@ class Clock:
         return self._stretches[index].quarter_s
 
 
-def _factors(score: Score, origin: Quarters) -> list[tuple[Quarters, float]]:
-    """From where on the score is how many times as fast as where the passage begins."""
+def written_paces(score: Score, origin: Quarters) -> list[tuple[Quarters, float]]:
+    """From where on the score is how many times as fast as where the passage begins (at ``origin``)."""
     tempos = sorted(score.tempos, key=lambda mark: mark.onset_quarters)
     if not tempos:
         return []

@@ -1,9 +1,10 @@
 """The simulated student: plays a task with human timing, and with chosen faults.
 
-Never on a grid: a slow wander of the tempo, lengthening at the ends of lines, motor noise of each
-strike (part of it shared by the hands), one hand slightly ahead. At a level's skill the figures lie in
-the median at 60 % of that level's limits (checked in tests and reported in docs/checking.md). The same
-seed gives the same take.
+Never on a grid: a slow wander of the tempo, phrases that breathe, a tempo that settles a little anew with each of
+them, motor noise of each strike with heavy tails (part of it shared by the hands), one hand slightly ahead. At a
+level's skill the figures lie in the median at 60 % of that level's limits (checked in tests and reported in
+docs/checking.md); how phrases breathe is music and not skill, and the same at every level. The same seed gives the
+same take.
 
 Faults are named and measured as in ``faults.py``.
 """
@@ -22,7 +23,7 @@ from numpy.typing import NDArray
 from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
 from laptick.core.base.units import Seconds
-from laptick.core.measuring.limits import LIMITS
+from laptick.core.measuring.limits import LIMITS, Limits
 from laptick.core.measuring.long_notes import sounding_quarters
 from laptick.core.score.score import HANDS, Hand
 from laptick.core.student.faults import OF_KEY_UPS, Fault
@@ -99,15 +100,50 @@ def _beat_map(task: Task, level: Level, rng: np.random.Generator, map_onsets: Fl
     spread = 0.18 * limits.tempo_share * math.sqrt(1 - kept**2)
     for i in range(1, len(grid)):
         wander[i] = kept * wander[i - 1] + rng.normal(0, spread)
-    rate = 1 / (tempo * np.exp(wander) * (1 + drift * (grid / length - 0.5)))
-    for measure in task.measures:
-        is_end = measure is task.measures[-1] or task.score.measures[measure.index + 1].line != measure.line
-        if is_end:
-            end = float(task.bar_start(measure) + measure.length_quarters)
-            begin = end - float(measure.meter.beat_quarters)
-            rate[(grid >= begin) & (grid < end)] *= 1.02
+    breathing = _breathing(task, limits, rng.spawn(1)[0], grid, wander)
+    rate = breathing / (tempo * np.exp(_level(wander, grid)) * (1 + drift * (grid / length - 0.5)))
+    rate = rate * np.diff(task.paces.due_of(np.append(grid, grid[-1] + step))) / step
     times = np.concatenate([[0.0], np.cumsum(rate[:-1] * step)]) * task.quarter_s
     return np.interp(map_onsets, grid, times) + rng.normal(0, 0.1 * task.quarter_s * limits.tempo_share)
+
+
+#: Phrases of so many bars are so much broader (shares) over their last beats.
+_PHRASE_BARS, _BROADER, _BROAD_BEATS = (2, 4), (0.05, 0.15), (0.5, 1.0)
+#: With each phrase the tempo settles anew, by this share of its limit.
+_SETTLES = 0.08
+
+
+def _breathing(task: Task, limits: Limits, rng: np.random.Generator, grid: Floats, wander: Floats) -> Floats:
+    """How much longer everything lasts by the phrases; the steps of tempo between them go into ``wander``."""
+    breathing = np.ones(len(grid))
+    bars, broader = int(rng.choice(_PHRASE_BARS)), float(rng.uniform(*_BROADER))
+    beats = float(rng.choice(_BROAD_BEATS))
+    if len(task.measures) < 2 * bars:
+        return breathing
+    for measure in task.measures[bars - 1 :: bars]:
+        end = float(task.bar_start(measure) + measure.length_quarters)
+        begin = end - beats * float(measure.meter.beat_quarters)
+        breathing[(grid >= begin) & (grid < end)] *= 1 + broader
+        wander[grid >= end] += rng.normal(0, _SETTLES * limits.tempo_share)
+    level: Floats = breathing / breathing.mean()
+    return level
+
+
+def _level(wander: Floats, grid: Floats) -> Floats:
+    """A wander without what it drifts on the whole: that is the student's own drift, and drawn by itself."""
+    if len(grid) < 3:
+        return wander
+    fallen = np.polyfit(grid, wander, 1)
+    level: Floats = wander - np.polyval(fallen, grid)
+    return level
+
+
+#: How heavy the tails of motor noise are: a normal value z is played as z (1 + tail · z²), the median kept.
+_TAIL = 0.06
+
+
+def _heavy(normal: float) -> float:
+    return normal * (1 + _TAIL * normal * normal) / (1 + _TAIL * _MEDIAN_ABS * _MEDIAN_ABS)
 
 
 def _motor_noise(task: Task, level: Level, rng: np.random.Generator, onsets: Floats, lead_share: float) -> Floats:
@@ -135,10 +171,10 @@ def _motor_noise(task: Task, level: Level, rng: np.random.Generator, onsets: Flo
         own = min(own_spread, 0.7 * total)
         common = math.sqrt(max(0.0, total**2 - own**2))
         if onset not in shared:
-            shared[onset] = float(rng.normal())
+            shared[onset] = _heavy(float(rng.normal()))
         key = (expected.hand, onset)
         if key not in per_hand:
-            per_hand[key] = float(rng.normal())
+            per_hand[key] = _heavy(float(rng.normal()))
         lead = {Hand.RIGHT: ahead / 2, Hand.LEFT: -ahead / 2}.get(expected.hand, 0.0) if expected.hand else 0.0
         result[i] = common * shared[onset] + own * per_hand[key] + lead
         if expected.pitch is not None:
@@ -222,13 +258,15 @@ def _key_ups(draft: TakeDraft, level: Level) -> Floats:
         line = strikes_of[hand] if hand else []
         following = line[bisect_left(line, end)] if bisect_left(line, end) < len(line) else None
         rest = float(following - end) if following is not None else 0.0
+        slower = 1 / task.paces.at(float(end))
+        quarter_s = slower * task.quarter_s
         if rest > 0 and not (draft.cut_share and length >= task.beat_quarters):
             late = late_s * (SKILL_SHARE + _RELEASE_SPREAD * float(rng.normal()))
-            late += draft.held_share * rest * task.quarter_s
-            ends[i] = end_s + min(late, rest * task.quarter_s)
+            late += draft.held_share * rest * quarter_s
+            ends[i] = end_s + min(late, rest * quarter_s)
         elif length >= task.beat_quarters:
-            early = early_s * (SKILL_SHARE + _RELEASE_SPREAD * float(rng.normal()))
-            ends[i] = end_s - early - draft.cut_share * float(length) * task.quarter_s
+            early = slower * early_s * (SKILL_SHARE + _RELEASE_SPREAD * float(rng.normal()))
+            ends[i] = end_s - early - draft.cut_share * float(length) * quarter_s
         else:
             ends[i] = times[i] + _SHORT_SOUNDS * (end_s - times[i])
     return ends

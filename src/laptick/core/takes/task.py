@@ -15,6 +15,7 @@ from laptick.core.counting.counts import LineCount
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.score import HANDS, Hand, Measure, Place, Score
 from laptick.core.score.score_clock import Clock
+from laptick.core.takes.paces import Paces, paces_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,6 +67,12 @@ class Task:
         zero = clock.at(origin)
         return lambda onset: float(clock.at(origin + onset) - zero)
 
+    @property
+    def paces(self) -> Paces:
+        """How fast it is written to go where."""
+        start, end = self.measures[0].start_quarters, self.measures[-1].end_quarters
+        return PACES.of(self.score, (start, end), lambda: paces_of(self.score, start, end))
+
     def bar_start(self, measure: Measure) -> Quarters:
         return measure.start_quarters - self.measures[0].start_quarters
 
@@ -76,6 +83,9 @@ class Task:
 
 #: The play-along's clock, by the bar it begins at and its tempo.
 CLOCKS: Kept[Score, tuple[int, Bpm], Clock] = Kept()
+
+#: Written paces, by where a passage begins and ends.
+PACES: Kept[Score, tuple[Quarters, Quarters], Paces] = Kept()
 
 
 def lap_task(

@@ -6,8 +6,8 @@ from fractions import Fraction
 
 from laptick.core.base.units import Quarters, parse_quarters
 from laptick.core.judging.document import CheckDocument, PlaceTold
-from laptick.core.judging.listening import MeasuredSlip
 from laptick.core.score.score import Place, Score
+from laptick.core.takes.listening import MeasuredSlip
 
 
 def spots_of_document(document: CheckDocument, score: Score) -> list[MeasuredSlip]:

@@ -14,11 +14,12 @@ from fractions import Fraction
 from typing import Any
 
 from laptick.core.base.errors import LapTickError
-from laptick.core.base.units import Quarters, parse_quarters
+from laptick.core.base.units import Bpm, Quarters, parse_quarters
 from laptick.core.practice.ladder import RUNGS, RungProgress, TakeOutcome, ladder_progress
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.hands import HAND_KEYS, HandName, hand_key
 from laptick.core.score.score import HANDS, Score
+from laptick.core.together.difficulty import bar_difficulties, piece_difficulty, quarters_a_minute
 from laptick.db import pieces as pieces_db
 from laptick.db import shelf as db
 from laptick.db import takes as takes_db
@@ -29,7 +30,10 @@ from laptick.studio.use_case import Studio
 log = logging.getLogger("laptick")
 
 #: To be raised when a face or a progress comes out otherwise than before for the same piece.
-_VERSION = 2
+_VERSION = 3
+
+#: No piece is harder than that.
+MOST_POINTS = 100
 
 #: Bars whose rhythm is the piece's face.
 OPENING_BARS = 4
@@ -38,8 +42,8 @@ OPENING_BARS = 4
 @dataclass(frozen=True)
 class Face:
     """``opening``: the strikes of the right and the left hand as shares of the first bars, ``bar_starts`` where those
-    begin; ``unread``: why the score
-    can no longer be read."""
+    begin; ``unread``: why the score can no longer be read; ``difficulty``: how hard the hands are to join, from 0 to
+    100, ``None`` of one hand."""
 
     signature: str
     bars: int
@@ -49,23 +53,31 @@ class Face:
     opening: tuple[tuple[float, ...], ...]
     bar_starts: tuple[float, ...]
     unread: str | None = None
+    difficulty: float | None = None
 
 
-def face_of_score(score: Score) -> Face:
+def face_of_score(score: Score, target_bpm: Bpm) -> Face:
     end = score.measures[min(OPENING_BARS, len(score.measures)) - 1].end_quarters
     first = score.measures[0]
+    hands = tuple(hand_key(hand) for hand in score.hands_present())
     return Face(
         signature=str(first.signature),
         bars=sum(1 for measure in score.measures if not (measure.is_pickup and measure.index == 0)),
         beat_quarters=first.meter.beat_quarters,
         is_asymmetric=first.meter.is_asymmetric,
-        hands=tuple(hand_key(hand) for hand in score.hands_present()),
+        hands=hands,
         opening=tuple(
             tuple(round(float(onset / end), 4) for onset in hand_line(score, hand).strikes if onset < end)
             for hand in HANDS
         ),
         bar_starts=tuple(round(float(measure.start_quarters / end), 4) for measure in score.measures[:OPENING_BARS]),
+        difficulty=_difficulty(score, target_bpm) if len(hands) == len(HANDS) else None,
     )
+
+
+def _difficulty(score: Score, target_bpm: Bpm) -> float:
+    difficulties = bar_difficulties(score, quarters_a_minute(score, target_bpm))
+    return round(piece_difficulty(difficulties).points, 1)
 
 
 @dataclass(frozen=True)
@@ -89,13 +101,14 @@ def _keep_face(studio: Studio, piece_id: int, face: Face, face_now: str) -> None
         hands=list(face.hands),
         opening=[*(list(hand) for hand in face.opening), list(face.bar_starts)],
         unread=face.unread,
+        difficulty=face.difficulty,
     )
     db.set_face(studio.connection, studio.id, piece_id, new, _stamp(face_now))
 
 
-def keep_face_of_score(studio: Studio, piece_id: int, score: Score) -> None:
+def keep_face_of_score(studio: Studio, piece_id: int, score: Score, target_bpm: Bpm) -> None:
     """Keeps the face of a piece whose score was just read, so that the shelf need not read it again."""
-    _keep_face(studio, piece_id, face_of_score(score), db.face_now(studio.connection, studio.id, piece_id))
+    _keep_face(studio, piece_id, face_of_score(score, target_bpm), db.face_now(studio.connection, studio.id, piece_id))
 
 
 def faces_to_make(studio: Studio) -> int:
@@ -125,6 +138,12 @@ def _kept_face(row: Row) -> Face:
     hands: Any = tuple(name for name in row["hands"].split(",") if name)
     if len(opening) != len(HANDS) or not set(hands) <= set(HAND_KEYS):
         raise ValueError("a face has two hands")
+    difficulty = None if row["difficulty"] is None else float(row["difficulty"])
+    if difficulty is None:
+        if len(hands) == len(HANDS):
+            raise ValueError("two hands are somehow hard to join")
+    elif not 0 <= difficulty <= MOST_POINTS:
+        raise ValueError(difficulty)
     beat = parse_quarters(row["beat_quarters"], where="beat_quarters")
     return Face(
         row["signature"],
@@ -135,12 +154,14 @@ def _kept_face(row: Row) -> Face:
         tuple(opening),
         bar_starts,
         row["unread"],
+        difficulty,
     )
 
 
 def _face_anew(studio: Studio, piece_id: int) -> Face:
     try:
-        return face_of_score(piece_of(pieces_db.get_piece(studio.connection, studio.id, piece_id), {}, {}).score)
+        piece = piece_of(pieces_db.get_piece(studio.connection, studio.id, piece_id), {}, {})
+        return face_of_score(piece.score, piece.target_bpm)
     except LapTickError as error:
         unread = error.one_line()
     except Exception:

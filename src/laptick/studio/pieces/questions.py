@@ -6,7 +6,8 @@ from collections.abc import Collection
 from dataclasses import dataclass
 
 from laptick.core.base.errors import NotFoundError, OptionError
-from laptick.core.practice.questions import Question, QuestionKind, next_questions, questions
+from laptick.core.practice.question import Question, QuestionKind
+from laptick.core.practice.questions import next_questions, questions
 from laptick.db import answers as db
 from laptick.studio.pieces.open_piece import Piece, open_piece
 from laptick.studio.use_case import Studio, use_case

@@ -123,7 +123,7 @@ def add_piece(studio: Studio, original: bytes, filename: str) -> ShownPiece:
         target_bpm=plain_bpm(default_bpm(score) or UNMARKED_BPM),
     )
     piece_id = db.add_piece(studio.connection, studio.id, new)
-    keep_face_of_score(studio, piece_id, score)
+    keep_face_of_score(studio, piece_id, score, new.target_bpm)
     twin = db.same_file(studio.connection, studio.id, piece_id)
     return ShownPiece(open_piece(studio, piece_id), progress_of_takes([]).rungs, twin["id"] if twin else None)
 

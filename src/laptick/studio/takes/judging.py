@@ -29,6 +29,7 @@ from laptick.formats.documents.check import check_document
 from laptick.formats.documents.choices import choices_of, naming_of
 from laptick.formats.documents.take import performance_of_stored
 from laptick.studio.pieces.open_piece import open_piece
+from laptick.studio.takes.passage import passage_of
 from laptick.studio.takes.settings import KeptSettings, kept_settings
 from laptick.studio.takes.shown import ShownTake, shown_take
 from laptick.studio.use_case import Studio, use_case
@@ -49,7 +50,7 @@ def take_choices(settings: KeptSettings, level: Level) -> CountChoices:
 def task_of(score: Score, settings: KeptSettings, level: Level, *, knows_pitch: bool = False) -> Task:
     """The strikes a rung asks for, in played order: the written rhythm or notes, or one strike a said count.
     ``knows_pitch``: the take knows which keys were struck."""
-    measures = score.select_measures(settings.measures)
+    score, measures = passage_of(score, settings)
     hand = HAND_KEYS[settings.hands]
     if settings.rung != "count":
         return lap_task(
@@ -137,11 +138,12 @@ def judged(studio: Studio, take: ToJudge) -> judgements_db.NewJudgement:
     knows_pitch = performance.knows.pitch
     task = replace(task_of(score, settings, level, knows_pitch=knows_pitch), naming=naming_of(known))
     before = db.Before(take.piece_id, settings.rung, settings.measures, settings.hands, take.take_id)
+    everything = settings.model_copy(update={"measures": None, "times_round": 1})
     judgement = judge_take(
         task,
         performance,
         limits_of(level, known.get("limits")),
-        whole=lambda: task_of(score, settings.model_copy(update={"measures": None}), level, knows_pitch=knows_pitch),
+        whole=lambda: task_of(score, everything, level, knows_pitch=knows_pitch),
         previous_codes=db.previous_codes(studio.connection, studio.id, before),
         back_to_one_hand=goes_back_to_one_hand(level),
         alone=tuple(_checked_alone(score, one, played, level) for one, played in _takes_alone(studio, before)),
@@ -209,7 +211,7 @@ def judge_as_passage(studio: Studio, take_id: int, measures: str | None) -> Show
     """
     take = db.get_take(studio.connection, studio.id, take_id)
     piece = open_piece(studio, take["piece_id"])
-    settings = kept_settings(take["settings"]).model_copy(update={"measures": measures})
+    settings = kept_settings(take["settings"]).model_copy(update={"measures": measures, "times_round": 1})
     piece.played_then(settings).select_measures(measures)
     db.set_settings(studio.connection, studio.id, take_id, settings.document())
     _judge_stored(studio, take_id)

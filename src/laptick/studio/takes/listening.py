@@ -10,8 +10,8 @@ from datetime import datetime
 from laptick.core.base.errors import TakeError
 from laptick.core.base.levels import Level
 from laptick.core.base.units import Quarters, Seconds
-from laptick.core.judging.listening import Beside, heard_onsets, lay_beside
 from laptick.core.score.score import Score
+from laptick.core.takes.listening import Beside, heard_onsets, lay_beside
 from laptick.db import listening as db
 from laptick.db import takes as takes_db
 from laptick.db.engine.connect import Row
@@ -70,7 +70,8 @@ def add_listening(studio: Studio, piece_id: int, wanted: TakeSettings, heard: He
     piece = open_piece(studio, piece_id)
     if any(not math.isfinite(slip) or slip < 0 for slip in heard.slips_s):
         raise TakeError("a slip has no usable time.", where="slips", kept="Nothing was stored.")
-    settings = settings_kept(piece, wanted)
+    # What is heard is one time through.
+    settings = settings_kept(piece, wanted.model_copy(update={"times_round": 1}))
     task_of(piece.played, settings, piece.level)
     new = db.NewListening(piece_id, settings.document(), sorted(heard.slips_s), heard.first_beat_s, heard.client_key)
     return _shown(studio, db.add_listening(studio.connection, studio.id, new))

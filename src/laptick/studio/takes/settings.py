@@ -12,13 +12,15 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from laptick.core.base.errors import StorageError
 from laptick.core.base.units import MAX_BPM, MIN_BPM
 from laptick.core.counting.choices import Compound, Density
+from laptick.core.score.roadmap import MOST_TIMES_ROUND
 
 HandChoice = Literal["right", "left", "both"]
 RungKey = Literal["count", "lap", "play"]
 
 
 class TakeSettings(BaseModel):
-    """What was asked for. ``hands``: the hands to tap or play, or the line whose count is said."""
+    """What was asked for. ``hands``: the hands to tap or play, or the line whose count is said; ``times_round``: how
+    often the passage is played without a stop, all of it one take."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
@@ -26,6 +28,7 @@ class TakeSettings(BaseModel):
     bpm: float = Field(ge=MIN_BPM, le=MAX_BPM)
     hands: HandChoice = "both"
     measures: str | None = Field(default=None, max_length=40)
+    times_round: int = Field(default=1, ge=1, le=MOST_TIMES_ROUND)
     density: Density | None = None
     compound: Compound | None = None
 

@@ -14,6 +14,7 @@ from laptick.db import takes as db
 from laptick.db.engine.connect import Row
 from laptick.formats.documents.check import CheckDocument, VerdictTold, read_check, read_verdict
 from laptick.studio.pieces.open_piece import open_piece
+from laptick.studio.takes.passage import passage_of
 from laptick.studio.takes.settings import KeptSettings, kept_settings
 from laptick.studio.use_case import Studio
 
@@ -51,7 +52,7 @@ def shown_take(studio: Studio, take_id: int) -> ShownTake:
         row,
         settings,
         Level(row["level"]),
-        piece.played_then(settings),
+        passage_of(piece.played_then(settings), settings)[0],
         read_or_none(read_verdict, row["verdict"]),
         read_or_none(read_check, row["document"]),
         judgements.get_overrule(studio.connection, studio.id, take_id),

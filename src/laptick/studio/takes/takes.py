@@ -6,8 +6,9 @@ import logging
 import secrets
 from dataclasses import dataclass, replace
 
-from laptick.core.base.errors import LapTickError
+from laptick.core.base.errors import LapTickError, TakeError
 from laptick.core.base.levels import Level
+from laptick.core.score.roadmap import MOST_TIMES_ROUND
 from laptick.core.student.faults import Fault
 from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Performance, Source
@@ -19,7 +20,8 @@ from laptick.formats.documents.check import VerdictTold, read_verdict
 from laptick.formats.documents.take import stored_strikes
 from laptick.formats.take_files import read_take
 from laptick.studio.pieces.open_piece import Piece, open_piece
-from laptick.studio.takes.judging import Document, ToJudge, judged, task_of
+from laptick.studio.takes.judging import Document, ToJudge, judged, performance_of, task_of
+from laptick.studio.takes.passage import passage_of
 from laptick.studio.takes.settings import KeptSettings, TakeSettings
 from laptick.studio.takes.shown import ShownTake, read_or_none, shown_take
 from laptick.studio.use_case import Studio, use_case
@@ -57,7 +59,7 @@ def store_take(studio: Studio, piece: Piece, wanted: TakeSettings, played: Playe
     known = db.take_sent_before(studio.connection, studio.id, played.client_key)
     if known is not None:
         return known
-    settings = settings_kept(piece, wanted)
+    settings = as_often_as_played(piece, settings_kept(piece, wanted), played)
     judgement = _judged_or_failed(studio, ToJudge(piece.id, piece.played, settings, piece.level, played.strikes))
     new = db.NewTake(
         piece_id=piece.id,
@@ -75,6 +77,23 @@ def store_take(studio: Studio, piece: Piece, wanted: TakeSettings, played: Playe
     else:
         judgements_db.add_judgement(studio.connection, studio.id, take_id, judgement)
     return take_id
+
+
+def as_often_as_played(piece: Piece, settings: KeptSettings, played: Played) -> KeptSettings:
+    """A passage that goes round goes as often as it was played: a round more or fewer is no fault. What cannot be read
+    is left to the checker, which says so."""
+    if settings.times_round == 1:
+        return settings
+    passage_of(piece.played, settings)  # refused if it is too long to go round
+    try:
+        struck = len(performance_of(played.strikes).strikes)  # without those along with the count-in
+    except TakeError:
+        return settings
+    once = settings.model_copy(update={"times_round": 1})
+    knows_pitch = "notes" in played.strikes
+    asked = len(task_of(piece.played, once, piece.level, knows_pitch=knows_pitch).expected)
+    times = min(MOST_TIMES_ROUND, max(1, round(struck / asked)))
+    return settings.model_copy(update={"times_round": times})
 
 
 #: What is said of a take that the checker broke on.

@@ -73,6 +73,15 @@ export function useChangePencil(id: number) {
   });
 }
 
+/** What meets and where the hands stand, for a hand that spans such an interval. */
+export const useTogether = (id: number, span: number) =>
+  useQuery({
+    queryKey: ["together", id, span],
+    queryFn: () =>
+      unwrap(api.GET("/api/pieces/{piece_id}/map", { params: { path: { piece_id: id }, query: { span } } })),
+    placeholderData: keepPreviousData,
+  });
+
 export const useEntry = (id: number) =>
   useQuery({
     queryKey: ["entry", id],
@@ -116,7 +125,7 @@ function usePieceChanged(id: number) {
   const client = useQueryClient();
   return (fresh?: "pencil") =>
     Promise.all(
-      ["piece", "roadmap", "reading", "counts", "notation", "pencil", "takes", "take"]
+      ["piece", "roadmap", "reading", "counts", "notation", "pencil", "together", "takes", "take"]
         .filter((name) => name !== fresh)
         .map((name) => client.invalidateQueries({ queryKey: name === "take" ? [name] : [name, id] })),
     );

@@ -111,7 +111,13 @@ export function useJudgeAll() {
 }
 
 /** What a take from a file is to be, as the workspace has it chosen. */
-export type TakeAsked = { rung: "count" | "lap" | "play"; bpm: number; hands: HandChoice; measures: string | null };
+export type TakeAsked = {
+  rung: "count" | "lap" | "play";
+  bpm: number;
+  hands: HandChoice;
+  measures: string | null;
+  times_round: number;
+};
 
 export function useSendTakeFile(pieceId: number) {
   const changed = useTakesChanged(pieceId);

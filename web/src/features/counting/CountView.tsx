@@ -91,7 +91,7 @@ export function CountView({ piece, bpm, roadmapLine, sayIt }: Props) {
               </button>
             ))}
           </fieldset>
-          <span className="basis-full text-sm text-quiet [@media(max-height:500px)]:hidden">
+          <span data-screen-only="" className="basis-full text-sm text-quiet [@media(max-height:500px)]:hidden">
             {look === "ruler" ? "Choose a count to say it otherwise." : "The counts stand under their notes."}
           </span>
         </div>

@@ -1,3 +1,4 @@
+// @vitest-environment node
 import { describe, expect, it } from "vitest";
 
 import { type Typing, begin, filled, lengthOf, press, ticksOf, trimmed } from "./typing";

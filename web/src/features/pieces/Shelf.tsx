@@ -1,19 +1,41 @@
 /** The shelf: every piece, and room to drop another. */
 import { Suspense, lazy, useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
+import * as z from "zod/mini";
 
 import type { PieceAdded, PieceShort } from "../../api/client";
 import { useAddPiece, usePieces, useShelfPiece } from "../../api/queries/pieces";
 import { loaded } from "../../lib/loading";
 import { rungTitle } from "../../api/trade";
+import { keep, readStored } from "../../lib/stored";
 import { STATE_SHAPES, count, plainBpm } from "../../lib/words";
 import { type Arrival, ImportReport } from "./ImportReport";
 import { Titled } from "../../ui/Titled";
+import { Choice } from "../../ui/Choice";
 import { More } from "../../ui/More";
 import { Button, Loading, Problem, useToast } from "../../ui/kit";
 import { TempoMark } from "../../ui/Tempo";
 
 const NewPassage = lazy(() => loaded(import("../entry/NewPassage")).then((it) => ({ default: it.NewPassage })));
+
+const ORDERS = [
+  ["name", "by name"],
+  ["easy", "easiest to join first"],
+  ["hard", "hardest to join first"],
+] as const;
+type Order = (typeof ORDERS)[number][0];
+const ORDER_KEY = "laptick.shelf.order";
+
+/** What is for one hand, or unread, comes last. */
+function sorted(pieces: readonly PieceShort[], order: Order): readonly PieceShort[] {
+  if (order === "name") return pieces;
+  const way = order === "easy" ? 1 : -1;
+  return pieces.toSorted((a, b) =>
+    a.difficulty === null || b.difficulty === null
+      ? Number(a.difficulty === null) - Number(b.difficulty === null)
+      : way * (a.difficulty - b.difficulty),
+  );
+}
 
 export function Shelf() {
   const pieces = usePieces();
@@ -26,6 +48,13 @@ export function Shelf() {
   const [arrivals, setArrivals] = useState<readonly Arrival[]>([]);
   const [isWriting, setWriting] = useState(false);
   const [isReading, setReading] = useState(false);
+  const [order, setOrder] = useState<Order>(
+    () => ORDERS.find(([key]) => key === readStored(ORDER_KEY, z.string()))?.[0] ?? "name",
+  );
+  const sort = (next: Order) => {
+    keep(ORDER_KEY, next);
+    setOrder(next);
+  };
 
   /** Every file is tried, whatever comes of the ones before it; a single good one is opened at once. */
   const take = async (files: File[]) => {
@@ -98,6 +127,17 @@ export function Shelf() {
         <h1 tabIndex={-1} className="text-2xl font-bold focus:outline-none">
           Pieces
         </h1>
+        {pieces.data && pieces.data.length > 1 ? (
+          <div className="w-80 max-md:order-last max-md:w-full md:mr-3 md:ml-auto">
+            <Choice
+              label="Sorted"
+              value={order}
+              options={ORDERS}
+              hint="Joining: how hard the hands are to join, from 0 to 100; see Together."
+              onChange={sort}
+            />
+          </div>
+        ) : null}
         <div className="flex flex-wrap gap-3">
           <Button onClick={() => setWriting(true)}>Write one</Button>
           <Button onClick={() => input.current?.click()} disabled={isReading}>
@@ -127,7 +167,7 @@ export function Shelf() {
       {pieces.isPending ? <Loading what="Fetching the pieces" /> : null}
       {pieces.data ? (
         <ul className="grid gap-x-5 gap-y-8 lg:grid-cols-2">
-          {pieces.data.map((piece) => (
+          {sorted(pieces.data, order).map((piece) => (
             <Face key={piece.id} piece={piece} />
           ))}
         </ul>
@@ -194,12 +234,26 @@ function Face({ piece }: { piece: PieceShort }) {
               </span>
             ))}
             <span className="text-quiet">{piece.takes ? count(piece.takes, "take") : "no takes yet"}</span>
+            <Joining piece={piece} />
             <b className="ml-auto text-base">{nextOf(piece)}</b>
           </p>
         </>
       )}
       {shelf.error ? <Problem error={shelf.error} /> : null}
     </li>
+  );
+}
+
+/** How hard it is to join, and where that is more than its level. */
+function Joining({ piece }: { piece: PieceShort }) {
+  if (piece.difficulty === null) return null;
+  const points = Math.round(piece.difficulty);
+  return piece.beyond ? (
+    <span className="font-semibold text-warn" title={piece.beyond}>
+      joining {points}, above its level
+    </span>
+  ) : (
+    <span className="text-quiet">joining {points}</span>
   );
 }
 

@@ -27,6 +27,23 @@ describe("the shelf", () => {
     expect(face.getByText("1 take")).toBeTruthy();
   });
 
+  it("is sorted by how hard the pieces are to join, one hand last, and says which are more than their level", async () => {
+    const one = (id: number, title: string, difficulty: number | null, beyond: string | null = null): PieceShort => ({
+      ...((answers["GET /api/pieces"] as PieceShort[])[0] as PieceShort),
+      ...{ id, title, difficulty, beyond },
+    });
+    serve({
+      ...answers,
+      "GET /api/pieces": [one(1, "A", 40, "Harder to join"), one(2, "B", null), one(3, "C", 12.4), one(4, "D", 80)],
+    });
+    localStorage.setItem("laptick.shelf.order", JSON.stringify("easy"));
+    draw(<Shelf />);
+    await screen.findByRole("link", { name: "A" });
+    expect(screen.getAllByRole("link").map((link) => link.textContent)).toEqual(["C", "A", "D", "B"]);
+    expect(screen.getByText("joining 40, above its level")).toBeTruthy();
+    expect(screen.getByText(/joining 12$/)).toBeTruthy();
+  });
+
   it("says what to do when it is empty", async () => {
     serve({ "GET /api/pieces": [] });
     draw(<Shelf />);

@@ -31,7 +31,9 @@ type Props = {
   counts: Counts | undefined;
   choice: CardChoice;
   onChoice: (part: Partial<CardChoice>) => void;
-  passageWords: string;
+  /** What a take is of; whether it may go round; both as the passage is chosen. */
+  takeWords: string;
+  canGoRound: boolean;
   session: PracticeSession;
   state: Standing;
   mix: Mix;
@@ -57,7 +59,8 @@ export function RungCard({
   counts,
   choice,
   onChoice,
-  passageWords,
+  takeWords,
+  canGoRound,
   session,
   state,
   mix,
@@ -110,7 +113,7 @@ export function RungCard({
       </p>
       <p className="mb-3 text-quiet">
         <span aria-hidden>{STATE_SHAPES[rung.state]}</span> {rung.clean_in_a_row} of {rung.clean_needed} clean takes of
-        the whole piece in a row · now {passageWords}
+        the whole piece in a row · now {takeWords}
       </p>
 
       {rung.key === "play" ? <KeyboardChoice keyboards={keyboards} disabled={busy} /> : null}
@@ -156,6 +159,18 @@ export function RungCard({
             <Dot isOn={choice.clickThrough} />
           </Switch>
         </Field>
+        {canGoRound ? (
+          <Field className="flex min-h-9 items-center justify-between gap-2 pointer-coarse:min-h-11">
+            <Label>Four times round, as one take</Label>
+            <Switch
+              checked={choice.isRound}
+              onChange={(isRound) => onChoice({ isRound })}
+              className="flex h-9 w-14 items-center justify-end pointer-coarse:h-11"
+            >
+              <Dot isOn={choice.isRound} />
+            </Switch>
+          </Field>
+        ) : null}
         <Stepper
           label="Hands-free rounds"
           value={choice.rounds}

@@ -12,6 +12,7 @@ import { RulerView } from "../../ruler/RulerView";
 import { type RulerHandle, STAND_TYPES, heightsOf } from "../../ruler/layout";
 import { Button } from "../../ui/kit";
 import { TempoMark } from "../../ui/Tempo";
+import { useAlone } from "../../ui/useAlone";
 
 type Props = {
   piece: Piece;
@@ -29,7 +30,9 @@ const KEY = "laptick.stand.type";
 const WIDE_PX = 700;
 
 export function Stand({ piece, counts, hands, bpm, passageWords, title, ruler, children }: Props) {
+  const whole = useRef<HTMLElement>(null);
   const frame = useRef<HTMLDivElement>(null);
+  useAlone(whole, frame);
   const [room, setRoom] = useState({ width: 0, height: 0 });
   const [chosen, setChosen] = useState(() => readStored(KEY, z.number()));
   useLayoutEffect(() => {
@@ -39,7 +42,6 @@ export function Stand({ piece, counts, hands, bpm, passageWords, title, ruler, c
     const observer = new ResizeObserver(measure);
     observer.observe(element);
     measure();
-    element.focus({ preventScroll: true });
     return () => observer.disconnect();
   }, []);
   const wanted = chosen ?? (room.width >= WIDE_PX ? 36 : 24);
@@ -54,6 +56,7 @@ export function Stand({ piece, counts, hands, bpm, passageWords, title, ruler, c
   };
   return (
     <section
+      ref={whole}
       aria-label={title}
       className={[
         "fixed inset-0 z-30 flex flex-col gap-1 bg-paper px-3 py-2",
@@ -61,10 +64,14 @@ export function Stand({ piece, counts, hands, bpm, passageWords, title, ruler, c
       ].join(" ")}
     >
       <header className="flex items-center gap-3">
-        <p className="min-w-0 flex-1 truncate text-sm">
-          <b className="text-base">{piece.title}</b>{" "}
-          <span className="text-quiet">
-            {passageWords} · <TempoMark beat={piece} bpm={bpm} size={16} />
+        {/* The tempo is never cut: the title gives way first, then the passage. */}
+        <p className="flex min-w-0 flex-1 items-baseline gap-x-2 text-sm max-[500px]:flex-col">
+          <b className="max-w-full min-w-0 truncate text-base">{piece.title}</b>
+          <span className="flex max-w-full shrink-0 items-baseline gap-x-1 text-quiet">
+            <span className="min-w-0 truncate">{passageWords} ·</span>
+            <span className="shrink-0 whitespace-nowrap">
+              <TempoMark beat={piece} bpm={bpm} size={16} />
+            </span>
           </span>
         </p>
         <span role="group" aria-label="Size of the counts" className="flex gap-1 max-[500px]:hidden">

@@ -1,4 +1,5 @@
 import { cleanup, fireEvent, screen, waitFor, within } from "@testing-library/react";
+import { useState } from "react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 
 import type { RungProgress, Schemas } from "../../api/client";
@@ -18,12 +19,13 @@ import { Stand } from "./Stand";
 import { TapZones } from "./TapZones";
 
 const options = answers[`GET /api/pieces/${piece.id}/play-options`] as Schemas["PlayOptions"];
-const CHOICE: CardChoice = { hand: "both", bpm: 66, rounds: 1, clickThrough: true };
+const CHOICE: CardChoice = { hand: "both", bpm: 66, rounds: 1, clickThrough: true, isRound: true };
 
 const unsent: NonNullable<State["unsent"]> = {
   rung: "lap",
   bpm: 66,
   hands: "both",
+  times_round: 1,
   taps: [],
   notes: [],
   pedal: [],
@@ -71,7 +73,11 @@ describe("the card of a rung", () => {
   const onMix = vi.fn();
   const show = (
     key: string,
-    { state = {}, choice = {} }: { state?: Partial<State>; choice?: Partial<CardChoice> } = {},
+    {
+      state = {},
+      choice = {},
+      canGoRound = false,
+    }: { state?: Partial<State>; choice?: Partial<CardChoice>; canGoRound?: boolean } = {},
   ) => {
     onChoice.mockClear();
     draw(
@@ -81,7 +87,8 @@ describe("the card of a rung", () => {
         counts={counts}
         choice={{ ...CHOICE, ...choice }}
         onChoice={onChoice}
-        passageWords="bars 1–8"
+        takeWords="bars 1–8"
+        canGoRound={canGoRound}
         session={session}
         state={{ ...REST, ...state }}
         stand={null}
@@ -126,6 +133,15 @@ describe("the card of a rung", () => {
     cleanup();
     show("lap", { choice: { bpm: piece.metronome_marks.at(-1) ?? 0 } });
     expect(button(/^Faster/).disabled).toBe(true);
+  });
+
+  it("lets one or two bars go four times round as one take, and says nothing of it of more", () => {
+    show("lap");
+    expect(screen.queryByRole("switch", { name: /Four times round/ })).toBeNull();
+    cleanup();
+    show("lap", { canGoRound: true });
+    fireEvent.click(screen.getByRole("switch", { name: "Four times round, as one take" }));
+    expect(onChoice).toHaveBeenCalledWith({ isRound: false });
   });
 
   it("keeps rounds between one and ten, and mutes a track", () => {
@@ -176,6 +192,12 @@ describe("tap zones", () => {
   });
 });
 
+const stand = (
+  <Stand piece={piece} counts={counts} hands="both" bpm={66} passageWords="whole piece" title="Tap now" ruler={null}>
+    <p>the foot</p>
+  </Stand>
+);
+
 describe("while it runs", () => {
   it("ends a take or discards it, and lights the hand that tapped", () => {
     vi.spyOn(session, "discard").mockReturnValue(undefined);
@@ -201,22 +223,31 @@ describe("while it runs", () => {
   });
 
   it("stands on the stand with the count that is said now, and a size that stays on this device", () => {
-    draw(
-      <Stand
-        piece={piece}
-        counts={counts}
-        hands="both"
-        bpm={66}
-        passageWords="whole piece"
-        title="Tap now"
-        ruler={null}
-      >
-        <p>the foot</p>
-      </Stand>,
-    );
+    draw(stand);
     expect(screen.getByRole("region", { name: "Tap now" })).toBeTruthy();
     expect(screen.getByText("the foot")).toBeTruthy();
     expect(document.querySelector("[data-count-now]")?.textContent).toBe("…");
+  });
+
+  it("has the keyboard to itself while it stands, and gives it back", () => {
+    const Page = () => {
+      const [shown, setShown] = useState(false);
+      return (
+        <div onKeyDown={() => setShown(!shown)}>
+          <button type="button">below</button>
+          <div>{shown ? stand : null}</div>
+        </div>
+      );
+    };
+    draw(<Page />);
+    const below = screen.getByText("below");
+    below.focus();
+    fireEvent.keyDown(below);
+    expect(below.hasAttribute("inert")).toBe(true);
+    expect(document.activeElement?.getAttribute("aria-label")).toBe("The ruler");
+    fireEvent.keyDown(below);
+    expect(below.hasAttribute("inert")).toBe(false);
+    expect(document.activeElement).toBe(below);
   });
 });
 

@@ -3,7 +3,7 @@ import { Sheet } from "../../ui/Sheet";
 import { Button } from "../../ui/kit";
 
 const KEYS = [
-  ["Space", "play along, and stop"],
+  ["Space", "play along, and stop; end a take"],
   ["R", "record a take"],
   ["F", "tap with the left hand"],
   ["J", "tap with the right hand"],

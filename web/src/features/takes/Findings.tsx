@@ -10,6 +10,9 @@ const CAUSES: Record<string, string> = {
   "wide-reach": "a wide reach",
 };
 
+/** What looks like a stop and is none. */
+const SLOWING = "slowing";
+
 export function Findings({
   checked,
   said,
@@ -51,11 +54,17 @@ export function Findings({
             key={`stop${one.measure}${one.offset}`}
             place={one}
             onShow={onShow}
-            text={`The beat waits ${beatsWords(one.excess_beats)} before bar ${one.measure}.`}
+            text={
+              one.causes.includes(SLOWING)
+                ? `The beat broadens by ${beatsWords(one.excess_beats)} to bar ${one.measure}.`
+                : `The beat waits ${beatsWords(one.excess_beats)} before bar ${one.measure}.`
+            }
             where={
-              one.causes.length
-                ? `there: ${one.causes.map((cause) => CAUSES[cause] ?? cause).join(", ")}`
-                : "nothing of the score explains it"
+              one.causes.includes(SLOWING)
+                ? "a phrase that slows to its end, and no stop"
+                : one.causes.length
+                  ? `there: ${one.causes.map((cause) => CAUSES[cause] ?? cause).join(", ")}`
+                  : "nothing of the score explains it"
             }
           />
         ))}

@@ -24,7 +24,7 @@ export function KeptRow({
   const toast = useToast();
   return (
     <li className="flex flex-wrap items-center gap-x-5 py-2">
-      <span className="w-36 font-bold">
+      <span className="w-36 font-bold max-md:flex-1">
         <span aria-hidden>{mark}</span> {words}
       </span>
       <span className="min-w-0 flex-1 max-md:order-last max-md:basis-full">{children}</span>

@@ -23,7 +23,7 @@ export function Note({ piece, take }: { piece: Piece; take: Take }) {
     return () => clearTimeout(timer);
   }, [text, take.note, key, mutate]);
   return (
-    <label className="mt-5 block">
+    <label className="mt-5 block" data-screen-only={text ? undefined : ""}>
       <span className="font-bold">Note</span>
       <textarea
         className="mt-1 block w-full rounded-lg border border-edge bg-paper p-2"

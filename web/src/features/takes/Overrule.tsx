@@ -33,7 +33,7 @@ export function Overrule({ take, said, pieceId }: { take: Take; said: Verdict["s
     );
   }
   return (
-    <details className="mt-5">
+    <details className="mt-5" data-screen-only="">
       <summary className="cursor-pointer py-1 font-bold">You hear it otherwise?</summary>
       <form
         className="mt-2 grid gap-2"

@@ -17,6 +17,7 @@ import { BesidePanel } from "./BesidePanel";
 import { Charts } from "./Charts";
 import { Figures } from "./Figures";
 import { Findings } from "./Findings";
+import { takenWords } from "../../lib/passage";
 import { Overrule } from "./Overrule";
 import { Note } from "./Note";
 import { barOf, heardMarks, marksOf, pinsOf } from "./marks";
@@ -47,6 +48,8 @@ export function TakePage() {
 }
 
 function Head({ piece, take }: { piece: Piece; take: Take }) {
+  const { measures, times_round } = take.settings as { measures: string | null; times_round: number };
+  const taken = takenWords(measures, times_round);
   return (
     <header className="mb-3">
       <Link
@@ -58,6 +61,7 @@ function Head({ piece, take }: { piece: Piece; take: Take }) {
       <Titled title={`Take of ${timeOf(take.created_at)} · ${piece.title}`} />
       <h1 tabIndex={-1} className="text-2xl font-bold focus:outline-none">
         {rungTitle(take.rung)}, {timeOf(take.created_at)}
+        {taken ? <span className="font-normal text-quiet"> · {taken}</span> : null}
         {take.played_by === "student" ? null : (
           <span className="font-normal text-quiet">
             {" "}
@@ -170,7 +174,7 @@ function Judged({
           ) : null}
           {verdict.also ? <p className="mt-5 text-quiet">Also: {verdict.also.text}</p> : null}
           <Overrule take={take} said={verdict.status} pieceId={piece.id} />
-          <div className="mt-5 flex flex-wrap gap-3">
+          <div className="mt-5 flex flex-wrap gap-3" data-screen-only="">
             <Link
               to={`/pieces/${piece.id}?rung=${take.rung}`}
               className="rounded-lg bg-ink px-5 py-2 font-bold text-card"

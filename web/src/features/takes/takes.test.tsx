@@ -131,6 +131,7 @@ describe("the list of takes", () => {
     played_by: "student",
     hands: "left",
     measures: "3-5",
+    times_round: 1,
     note: "",
     state: "judged",
     failure: null,
@@ -143,7 +144,7 @@ describe("the list of takes", () => {
     draw(
       <TakeList
         pieceId={1}
-        asked={{ rung: "lap", bpm: 66, hands: "both", measures: null }}
+        asked={{ rung: "lap", bpm: 66, hands: "both", measures: null, times_round: 1 }}
         passageWords="whole piece"
         demo={<p>the demo corner</p>}
       />,

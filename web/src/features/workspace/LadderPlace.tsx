@@ -65,7 +65,7 @@ function BelowRuler({ desk, onSimulate }: Pick<Props, "desk" | "onSimulate">) {
       <TakeList
         pieceId={piece.id}
         asked={{ ...settings, rung: settings.rung === "count" ? "play" : settings.rung }}
-        passageWords={desk.passageWords}
+        passageWords={desk.takeWords}
         demo={
           <Suspense>
             <DemoCorner
@@ -97,7 +97,8 @@ function Card({ desk, onMore }: Pick<Props, "desk" | "onMore">) {
         counts={desk.counts}
         choice={choice}
         onChoice={setChoice}
-        passageWords={desk.passageWords}
+        takeWords={desk.takeWords}
+        canGoRound={desk.canGoRound}
         mix={play.mix}
         onMix={(mix) => setPlay({ mix })}
         onMore={onMore}

@@ -17,7 +17,7 @@ export function OnStand({ desk }: { desk: DeskView }) {
       counts={counts}
       hands={choice.hand}
       bpm={choice.bpm}
-      passageWords={desk.passageWords}
+      passageWords={state.phase === "recording" ? desk.takeWords : desk.passageWords}
       title={playing ? "Together" : listening ? "Listen" : (TITLES[settings.rung] ?? "Play now")}
       ruler={ruler}
     >

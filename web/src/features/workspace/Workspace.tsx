@@ -1,18 +1,19 @@
 /** A piece's page: its head, the way to its views, and the view that is open. A view composes; what runs is the
  * application's session. */
-import { type ReactNode, Suspense, lazy, useState } from "react";
+import { type ReactNode, Suspense, lazy, useEffect, useRef, useState } from "react";
 import { useParams, useSearchParams } from "react-router";
 
 import type { Piece, RungKey, Schemas } from "../../api/client";
 import { usePiece, usePlayOptions } from "../../api/queries/pieces";
 import { trade } from "../../api/trade";
 import { loaded } from "../../lib/loading";
-import { session } from "../../session/current";
+import { keyboards, session } from "../../session/current";
 import { ProblemPlace, WayOut } from "../../ui/ProblemPlace";
 import { Titled } from "../../ui/Titled";
 import { Loading, LoadingPlace } from "../../ui/kit";
+import { KeyboardChoice } from "../practice/KeyboardChoice";
 import { RoadmapLine } from "../roadmap/RoadmapLine";
-import { SayIt } from "../voice/SayIt";
+import { SayIt, sayWord } from "../voice/SayIt";
 import { LadderPlace } from "./LadderPlace";
 import { isOnStand } from "./standing";
 import { PieceHead } from "./parts";
@@ -25,6 +26,9 @@ const EntryView = lazy(() => loaded(import("../entry/EntryView")).then((it) => (
 const PencilView = lazy(() => loaded(import("../pencil/PencilView")).then((it) => ({ default: it.PencilView })));
 const RoadmapView = lazy(() => loaded(import("../roadmap/RoadmapView")).then((it) => ({ default: it.RoadmapView })));
 const OnStand = lazy(() => loaded(import("./OnStand")).then((it) => ({ default: it.OnStand })));
+const TogetherView = lazy(() =>
+  loaded(import("../together/TogetherView")).then((it) => ({ default: it.TogetherView })),
+);
 const PlayPlace = lazy(() => loaded(import("./PlayPlace")).then((it) => ({ default: it.PlayPlace })));
 const Simulating = lazy(() => loaded(import("./Simulating")).then((it) => ({ default: it.Simulating })));
 
@@ -44,12 +48,15 @@ export function WorkspacePage() {
   return <Workspace key={id} piece={piece.data} options={options.data} />;
 }
 
+const say = (word: string) => sayWord(word, undefined, false);
+
 const VIEWS = [
   ["write", "Write"],
   ["roadmap", "Roadmap"],
   ["pencil", "Pencil"],
   ["count", "Count"],
   ["ask", "Ask"],
+  ["together", "Together"],
   ["play", "Play"],
   ["ladder", "Ladder"],
 ] as const;
@@ -87,6 +94,18 @@ function Workspace({ piece, options }: { piece: Piece; options: Schemas["PlayOpt
       />
     ),
     ask: () => <AskView piece={piece} />,
+    together: () => (
+      <TogetherView
+        piece={piece}
+        counts={desk.counts}
+        say={say}
+        keyboard={<KeyboardChoice keyboards={keyboards} disabled={false} />}
+        onPractise={(passage) => {
+          desk.choosePassage(passage);
+          chooseRung("play");
+        }}
+      />
+    ),
     play: () => <PlayPlace desk={desk} />,
     ladder: () => (
       <LadderPlace desk={desk} onRung={chooseRung} onMore={() => show("play")} onSimulate={setSimulating} />
@@ -117,8 +136,14 @@ function Workspace({ piece, options }: { piece: Piece; options: Schemas["PlayOpt
 function ViewTabs({ view, canWrite, onShow }: { view: View; canWrite: boolean; onShow: (view: View) => void }) {
   const shown = VIEWS.filter(([key]) => key !== "write" || canWrite);
   const at = shown.findIndex(([key]) => key === view);
+  const tabs = useRef<HTMLElement>(null);
+  // On a phone there is room for some of them: the open one is among these.
+  useEffect(() => {
+    tabs.current?.querySelector("[aria-current]")?.scrollIntoView({ block: "nearest", inline: "center" });
+  }, [view]);
   return (
     <nav
+      ref={tabs}
       aria-label="Views of the piece"
       className="mb-3 flex overflow-x-auto border-b border-line md:mb-5 [@media(max-height:500px)]:mb-2"
       onKeyDown={(event) => {
@@ -140,7 +165,7 @@ function ViewTabs({ view, canWrite, onShow }: { view: View; canWrite: boolean; o
           aria-current={view === key ? "page" : undefined}
           onClick={() => onShow(key)}
           className={[
-            "min-h-10 border-b-3 px-3 max-md:px-2 pointer-coarse:min-h-11 pointer-coarse:min-w-11",
+            "min-h-10 shrink-0 border-b-3 px-3 max-md:px-2 pointer-coarse:min-h-11 pointer-coarse:min-w-11",
             view === key ? "border-ink font-bold" : "border-transparent text-quiet hover:text-ink",
           ].join(" ")}
         >

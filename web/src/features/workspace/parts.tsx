@@ -48,7 +48,7 @@ export function PassageLine({
 }) {
   if (!passage)
     return (
-      <p className="mb-2 text-sm text-quiet max-md:hidden [@media(max-height:500px)]:hidden">
+      <p data-screen-only="" className="mb-2 text-sm text-quiet max-md:hidden [@media(max-height:500px)]:hidden">
         Choose a bar’s number to work on that bar only<span className="max-md:hidden">; hold Shift for several</span>.
       </p>
     );

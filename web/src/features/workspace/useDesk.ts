@@ -3,7 +3,16 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 
 import type { Counts, Piece, RungKey, Schemas } from "../../api/client";
 import { useCounts } from "../../api/queries/pieces";
-import { type Passage, chosen, measuresOf, moved, passageWords } from "../../lib/passage";
+import {
+  type Passage,
+  TIMES_ROUND,
+  chosen,
+  goesRound,
+  measuresOf,
+  moved,
+  passageWords,
+  roundWords,
+} from "../../lib/passage";
 import { keep, parsed } from "../../lib/stored";
 import { count } from "../../lib/words";
 import type { RulerHandle } from "../../ruler/layout";
@@ -27,9 +36,10 @@ export function useDesk({ piece, options, rung, isPlayView }: Asked) {
   const state = useSession(piece.id);
   const bars = piece.ruler.measures;
   const measures = useMemo(() => measuresOf(bars, passage), [bars, passage]);
+  const times_round = choice.isRound && goesRound(bars, passage) ? TIMES_ROUND : 1;
   const settings = useMemo(
-    () => ({ rung, bpm: choice.bpm, hands: choice.hand, measures }),
-    [rung, choice.bpm, choice.hand, measures],
+    () => ({ rung, bpm: choice.bpm, hands: choice.hand, measures, times_round }),
+    [rung, choice.bpm, choice.hand, measures, times_round],
   );
 
   useEffect(() => {
@@ -69,6 +79,10 @@ export function useDesk({ piece, options, rung, isPlayView }: Asked) {
     canChoose,
     passage,
     passageWords: passageWords(bars, passage),
+    /** What a take is of. */
+    takeWords: passageWords(bars, passage) + roundWords(times_round),
+    canGoRound: goesRound(bars, passage),
+    choosePassage: setPassage,
     clearPassage: () => setPassage(null),
     movePassage: (by: number) => setPassage((old) => moved(old, by, bars.length)),
     onBar: useCallback(

@@ -4,7 +4,7 @@ import { session } from "../../session/current";
 import { tapped } from "../../session/tapTempo";
 import { CHANNELS } from "../../sound/mix";
 import type { DeskView } from "./useDesk";
-import { useKeys } from "./useKeys";
+import { useKeys } from "../../ui/useKeys";
 
 export function useDeskKeys(desk: DeskView, { enabled, onLadder }: { enabled: boolean; onLadder: boolean }): void {
   const { state, idle, canChoose, play, setPlay } = desk;

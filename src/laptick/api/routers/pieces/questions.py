@@ -6,7 +6,7 @@ from fastapi import APIRouter
 
 from laptick.api.request.asking import StudioNow
 from laptick.api.schemas.questions import AnswerCreate, AnswerPublic, QuestionKindPublic, QuestionPublic
-from laptick.core.practice.questions import KIND_TITLES, QuestionKind
+from laptick.core.practice.question import KIND_TITLES, QuestionKind
 from laptick.studio.pieces import questions
 
 router = APIRouter(prefix="/pieces/{piece_id}/questions", tags=["questions"])

@@ -8,15 +8,18 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, replace
+from statistics import median
 
 import numpy as np
 
 from laptick.core.base.units import Quarters
 from laptick.core.effects.columns import NEAR, WAYS, own_inside
+from laptick.core.effects.common import Take
 from laptick.core.effects.noise import Strikes
+from laptick.core.effects.phrases import Shape
 from laptick.core.effects.places import LONG_RUN, Kind, Scale, Spot, find_spots
 from laptick.core.effects.pooling import Amounts, Answer, Margins, ask
-from laptick.core.effects.regression import Estimates, Take, estimate
+from laptick.core.effects.regression import Estimates, estimate
 from laptick.core.effects.taking import HandStrikeKey, as_take
 from laptick.core.effects.tempo import Moved, classes, how_it_moved, with_phrases
 from laptick.core.measuring.limits import JUDGED_BARS
@@ -33,15 +36,24 @@ MOST_FREE, FREE_SD = 60, 0.5
 #: Who plays so far beyond the limit's spread shows anything somewhere: more is asked of every answer.
 UNSTEADY = 1.1
 
+#: Who plays less steadily than this (as a share of the limit) lies nearer to all her limits: by how much more is asked
+#: of what is found at some places, and how much at most.
+STEADY, WARY, WARIEST = 0.48, 4.0, 1.5
+#: … and how much more for every bar that a passage has too few: played round and round, it errs alike every time.
+ENOUGH_BARS, WARY_BAR = 4, 0.2
+
+#: What is found beside another fault that could look like it must be so many times as clear.
+BESIDE = 1.5
+
 #: The way of a run after which the beat is back at once.
 OWN_INSIDE = WAYS[Kind.RUN].index(own_inside)
 
 #: Fitted to clean takes of the second performer, other ones than those of docs/operating-curve.md.
 MARGINS: dict[Kind, Margins] = {
-    Kind.RUN: Margins(2, 0.15),
-    Kind.ENTRY: Margins(3, 0.25),
-    Kind.LANDING: Margins(4, 0.25),
-    Kind.GAP: Margins(4, 0.3),
+    Kind.RUN: Margins(2, 0.15, whole=1.4, part=1.2, affected=2, alone=16),
+    Kind.ENTRY: Margins(3, 0.3, whole=1.6, half=2.0, part=1.8),
+    Kind.LANDING: Margins(4, 0.25, whole=2.1, half=2.2, part=1.8),
+    Kind.GAP: Margins(4, 0.3, whole=1.6, half=1.8, part=1.4),
     Kind.BEGINNING: Margins(3, 0.25),
 }
 
@@ -71,11 +83,12 @@ class Beyond:
 @dataclass(frozen=True)
 class Asked:
     """``beyond``: what lies beyond its limit; ``moved``: how the tempo went, ``None`` on too few bars; ``player``:
-    how much the strikes spread, as a share of the limit."""
+    how much the strikes spread, as a share of the limit; ``phrases``: where it goes broader by the phrases."""
 
     beyond: tuple[Beyond, ...] = ()
     moved: Moved | None = None
     player: float = 0.0
+    phrases: tuple[Shape, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,12 +109,14 @@ def ask_all(task: Task, measured: Measured, scale: Scale, left_out: Collection[H
     own_paces = classes(spots)
     take = with_phrases(take, bars, own_paces)
     estimates, player = estimate(take, spots)
-    beyond = tuple(found for one in estimates for found in _of_kind(one, player))
+    wariness = wary(player, task)
+    beyond = tuple(found for one in estimates for found in _of_kind(one, wariness))
     if any(one.kind in (Kind.RUN, Kind.GAP) for one in beyond):
         # Where the beat goes along a late strike is a gap or a run that is too short elsewhere: that is told.
         beyond = tuple(one for one in beyond if not one.carries)
+    beyond = _short_or_long(_rushed_or_begun_late(beyond))
     if len(measured.bar_tempos) < JUDGED_BARS:
-        return Asked(beyond, None, player)
+        return Asked(beyond, None, player, take.phrases)
     # A hand that rushes alone and is back after it tells nothing of the tempo meanwhile.
     alone = [spot for one in beyond if one.kind is Kind.RUN and one.alone for spot in one.spots]
     if alone:
@@ -112,8 +127,42 @@ def ask_all(task: Task, measured: Measured, scale: Scale, left_out: Collection[H
     if moved.change is not None and rushed:
         free = [([(float(spot.start_quarters), float(spot.end_quarters))], FREE_SD) for spot in rushed[:MOST_FREE]]
         again = how_it_moved(take, bars, [*own_paces, *free], player)
-        moved = again if again.change is None else moved
-    return Asked(beyond, moved, player)
+        moved = again if again.change is None or again.change.clear < BESIDE else moved
+    return Asked(beyond, moved, player, take.phrases)
+
+
+def wary(player: float, task: Task) -> float:
+    """How many times as clear an answer must be, for how steadily is played and of how many bars."""
+    return wary_of_few(task) * max(1.0, min(WARIEST, 1 + WARY * (player - STEADY)), player / UNSTEADY)
+
+
+def wary_of_few(task: Task) -> float:
+    """How many times as clear, for of how few bars a passage is."""
+    return 1 + WARY_BAR * max(0, ENOUGH_BARS - len({bar.number for bar in task.measures}))
+
+
+def _rushed_or_begun_late(beyond: tuple[Beyond, ...]) -> tuple[Beyond, ...]:
+    """A hand that rushes its runs is behind at their beginnings against where it is then: what is plainly the clearer
+    of the two it is."""
+    rushes = {one.hand: one.answer.clear for one in beyond if one.kind is Kind.RUN}
+    return tuple(
+        one for one in beyond if one.kind is not Kind.BEGINNING or BESIDE * one.answer.clear > rushes.get(one.hand, 0.0)
+    )
+
+
+def _short_or_long(beyond: tuple[Beyond, ...]) -> tuple[Beyond, ...]:
+    """Short notes and long ones are too short against each other: beside the clearer the other must be plain."""
+    clearest = max(
+        (one for one in beyond if one.kind in (Kind.RUN, Kind.GAP)), key=lambda one: one.answer.clear, default=None
+    )
+    return tuple(
+        one
+        for one in beyond
+        if one.kind not in (Kind.RUN, Kind.GAP)
+        or clearest is None
+        or one.kind is clearest.kind
+        or one.answer.clear >= BESIDE
+    )
 
 
 def _without(take: Take, runs: Sequence[Spot]) -> Strikes:
@@ -126,8 +175,8 @@ def _without(take: Take, runs: Sequence[Spot]) -> Strikes:
     return strikes.of(np.flatnonzero(kept)) if np.count_nonzero(kept) >= LEAST_STRIKES else strikes
 
 
-def _of_kind(estimates: Estimates, player: float) -> Iterator[Beyond]:
-    margins = MARGINS[estimates.kind].times(max(1.0, player / UNSTEADY))
+def _of_kind(estimates: Estimates, wariness: float) -> Iterator[Beyond]:
+    margins = MARGINS[estimates.kind].times(wariness)
     limits = np.array([spot.limit for spot in estimates.spots])
     amounts = Amounts(
         estimates.values / limits,
@@ -136,11 +185,12 @@ def _of_kind(estimates: Estimates, player: float) -> Iterator[Beyond]:
     )
     best: dict[tuple[Hand | None, Quarters | None], Beyond] = {}
     for question in _questions(estimates.kind, estimates.spots):
-        answer = ask(amounts.of(question.rows), margins)
+        moments = _moments(estimates, question)
+        answer = ask(amounts.together(moments), margins)
         if answer is None:
             continue
-        rows = [question.rows[i] for i in answer.rows]
-        limit = float(np.median(limits[rows]))
+        rows = [row for i in answer.rows for row in moments[i]]
+        limit = median(limits[rows].tolist())
         found = Beyond(
             estimates.kind,
             question.hand,
@@ -165,6 +215,16 @@ def _of_kind(estimates: Estimates, player: float) -> Iterator[Beyond]:
         yield from by_hand
     elif best:
         yield max(best.values(), key=lambda one: one.answer.clear)
+
+
+def _moments(estimates: Estimates, question: _Question) -> list[list[int]]:
+    """The rows of a question, those that strike at one moment together: both hands after a rest are late once."""
+    if estimates.kind in (Kind.RUN, Kind.GAP) or question.hand is not None:
+        return [[row] for row in question.rows]
+    moments: dict[Quarters, list[int]] = {}
+    for row in question.rows:
+        moments.setdefault(estimates.spots[row].end_quarters, []).append(row)
+    return list(moments.values())
 
 
 def _questions(kind: Kind, spots: Sequence[Spot]) -> Iterator[_Question]:

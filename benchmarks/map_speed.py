@@ -1,0 +1,59 @@
+"""How long the together map of a long score takes, and whether it grows with the length.
+
+300 bars of 5,000 notes, and 2,000 bars of as dense ones; processor time, the best of five, each on a fresh score, so
+that nothing is kept from before. Run: .venv/bin/python benchmarks/map_speed.py
+"""
+
+from __future__ import annotations
+
+import sys
+import time
+from dataclasses import replace
+from pathlib import Path
+
+sys.path[:0] = [str(Path(__file__).resolve().parents[1] / name) for name in ("src", "tests", "tools")]
+
+from helpers import score_of
+from laptick.core.score.score import Score
+from laptick.formats.documents.map import map_document
+
+RIGHT = (
+    "C5/e D5/e E5/e F5/e G5/e A5/e B5/e C6/e",
+    "E5+G5/q D5/e F5/e E5+G5/q C5/q",
+    "G5/q. F5/e E5/s D5/s C5/s D5/s E5/q",
+    "r/e C5/e r/e E5/e G5+C6/h",
+    "C5/et E5/et G5/et C6/q D5/e E5/e F5/q",
+)
+LEFT = (
+    "C3/e G3/e E3/e G3/e C3/e G3/e E3/e G3/e",
+    "F2/q A3+C4/q G2/q B3+D4/q",
+    "C3+E3+G3/h F3+A3+C4/h",
+    "A2/q E3/q C3/q E3/q",
+    "G2/e D3/e B2/e D3/e G2+G3/h",
+)
+
+
+def score(bars: int) -> Score:
+    return score_of(*(" | ".join(line[i * step % 5] for i in range(bars)) for line, step in ((RIGHT, 1), (LEFT, 3))))
+
+
+def best_s(one: Score, times: int = 5) -> float:
+    found = []
+    for _ in range(times):
+        fresh = replace(one)
+        begun = time.process_time()
+        map_document(fresh)
+        found.append(time.process_time() - begun)
+    return min(found)
+
+
+def main() -> None:
+    print("| bars | notes | ms | µs a note |\n| ---: | ---: | ---: | ---: |")
+    for bars in (75, 300, 1000, 2000):
+        one = score(bars)
+        seconds = best_s(one, 5 if bars <= 300 else 2)
+        print(f"| {bars} | {len(one.notes)} | {1000 * seconds:.0f} | {1e6 * seconds / len(one.notes):.0f} |")
+
+
+if __name__ == "__main__":
+    main()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import time
+
 import httpx2
 import pypdfium2
 import pytest
@@ -35,10 +37,18 @@ def choose(page: Page, label: str, words: str) -> None:
     """Picks an option of one of our lists, by keyboard."""
     page.until(lambda: page.button(f"{label}:").send_keys(Keys.ARROW_DOWN) or True)
     page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[role=option]"))
+    pressed_s = 0.0
 
     def taken() -> bool:
+        """Pressed until the list is gone: a list that is put to its place just then takes a press beside it."""
+        nonlocal pressed_s
+        if not page.driver.find_elements(By.CSS_SELECTOR, "[role=option]"):
+            return True
         option = page.driver.execute_script(OPTION, words)
-        return bool(option) and (option.click() or True)
+        if option and time.monotonic() - pressed_s > 2:
+            option.click()
+            pressed_s = time.monotonic()
+        return False
 
     page.until(taken, what=f"“{words}” cannot be reached")
 

@@ -30,7 +30,7 @@ class PieceShort(Schema):
     """A piece on the shelf. ``unit_name``: the half of the tempo's beat, where a bar's own beats are unequal groups of
     it (5/8, 7/8) and the tempo's beat is none of them. ``rhythm``: the strikes of the right and the left hand in its
     first bars, as shares of them; ``unread``: why the score can no longer be read; ``difficulty``: how hard it is to
-    join, of 100 (of one hand nothing); ``beyond``: where that is more than its level, in words."""
+    join, of 100 (of one hand nothing); ``is_beyond``: whether that is more than its level."""
 
     id: int
     title: str
@@ -49,7 +49,7 @@ class PieceShort(Schema):
     bar_starts: list[float]
     unread: str | None
     difficulty: float | None
-    beyond: str | None
+    is_beyond: bool
 
 
 class NoticePublic(Schema):

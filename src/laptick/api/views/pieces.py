@@ -7,7 +7,7 @@ from fractions import Fraction
 
 from laptick.api.schemas import pieces as schemas
 from laptick.api.schemas import ruler as ruler_schemas
-from laptick.api.views.together import beyond_words
+from laptick.api.views.together import is_beyond
 from laptick.core.base.units import METRONOME_MARKS, length_name
 from laptick.core.practice.ladder import GATE_CLEAN_TAKES, RungProgress, start_bpm
 from laptick.core.rhythm.likeness import bar_likeness
@@ -52,7 +52,7 @@ def piece_short(shown: OnShelf) -> schemas.PieceShort:
         bar_starts=list(face.bar_starts),
         unread=face.unread,
         difficulty=face.difficulty,
-        beyond=None if face.difficulty is None else beyond_words(level_of(face.difficulty), shown.level),
+        is_beyond=face.difficulty is not None and is_beyond(level_of(face.difficulty), shown.level),
     )
 
 

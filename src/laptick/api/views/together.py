@@ -92,9 +92,14 @@ def map_public(score: Score, span: Span, quarter_bpm: Bpm, level: Level) -> sche
     )
 
 
+def is_beyond(found: Level, filed: Level) -> bool:
+    """Whether a piece is harder to join than the level it is filed under."""
+    return list(Level).index(found) > list(Level).index(filed)
+
+
 def beyond_words(found: Level, filed: Level) -> str | None:
     """How a piece is harder to join than the level it is filed under; ``None`` where it is not."""
-    if list(Level).index(found) <= list(Level).index(filed):
+    if not is_beyond(found, filed):
         return None
     return f"Harder to join than its level: {LEVEL_NAMES[found]}, and it is filed as {LEVEL_NAMES[filed]}."
 

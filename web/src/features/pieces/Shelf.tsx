@@ -248,8 +248,8 @@ function Face({ piece }: { piece: PieceShort }) {
 function Joining({ piece }: { piece: PieceShort }) {
   if (piece.difficulty === null) return null;
   const points = Math.round(piece.difficulty);
-  return piece.beyond ? (
-    <span className="font-semibold text-warn" title={piece.beyond}>
+  return piece.is_beyond ? (
+    <span className="font-semibold text-warn" title="Harder to join than the level it is filed under.">
       joining {points}, above its level
     </span>
   ) : (

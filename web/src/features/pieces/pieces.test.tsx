@@ -28,13 +28,13 @@ describe("the shelf", () => {
   });
 
   it("is sorted by how hard the pieces are to join, one hand last, and says which are more than their level", async () => {
-    const one = (id: number, title: string, difficulty: number | null, beyond: string | null = null): PieceShort => ({
+    const one = (id: number, title: string, difficulty: number | null, is_beyond = false): PieceShort => ({
       ...((answers["GET /api/pieces"] as PieceShort[])[0] as PieceShort),
-      ...{ id, title, difficulty, beyond },
+      ...{ id, title, difficulty, is_beyond },
     });
     serve({
       ...answers,
-      "GET /api/pieces": [one(1, "A", 40, "Harder to join"), one(2, "B", null), one(3, "C", 12.4), one(4, "D", 80)],
+      "GET /api/pieces": [one(1, "A", 40, true), one(2, "B", null), one(3, "C", 12.4), one(4, "D", 80)],
     });
     localStorage.setItem("laptick.shelf.order", JSON.stringify("easy"));
     draw(<Shelf />);

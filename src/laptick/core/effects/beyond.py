@@ -15,6 +15,7 @@ import numpy as np
 from laptick.core.base.units import Quarters
 from laptick.core.effects.columns import NEAR, WAYS, own_inside
 from laptick.core.effects.common import Take
+from laptick.core.effects.meetings import MEETING_SD_S, late_at_places_only
 from laptick.core.effects.noise import Strikes
 from laptick.core.effects.phrases import Shape
 from laptick.core.effects.places import LONG_RUN, Kind, Scale, Spot, find_spots
@@ -108,6 +109,8 @@ def ask_all(task: Task, measured: Measured, scale: Scale, left_out: Collection[H
     bars = [*(float(task.bar_start(bar)) for bar in task.measures), float(task.length_quarters)]
     own_paces = classes(spots)
     take = with_phrases(take, bars, own_paces)
+    if late_at_places_only(take, spots):
+        take = replace(take, together_sd_s=MEETING_SD_S)
     estimates, player = estimate(take, spots)
     wariness = wary(player, task)
     beyond = tuple(found for one in estimates for found in _of_kind(one, wariness))

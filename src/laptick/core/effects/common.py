@@ -20,13 +20,15 @@ BEGIN_SD_S, PACE_SD, APART_SD_S, STOP_SD_S, PHRASE_SD = 100.0, 0.5, 0.2, 5.0, 0.
 
 @dataclass(frozen=True)
 class Take:
-    """What the regression is given. ``steps``: onsets from which the playing began anew, after a stop or a bend."""
+    """What the regression is given. ``steps``: onsets from which the playing began anew, after a stop or a bend;
+    ``together_sd_s``: how far one hand may lag wherever both strike."""
 
     strikes: Strikes
     hands: tuple[Hand | None, ...]
     steps: tuple[float, ...]
     phrases: tuple[Shape, ...]
     scale: Scale
+    together_sd_s: float = APART_SD_S
 
 
 def everywhere(take: Take, strikes: Strikes) -> tuple[list[Floats], list[float]]:

@@ -19,7 +19,7 @@ import numpy as np
 
 from laptick.core.base.units import Quarters
 from laptick.core.effects.columns import NEAR, WAYS, Place, as_places, outside
-from laptick.core.effects.common import APART_SD_S, Take, everywhere
+from laptick.core.effects.common import Take, everywhere
 from laptick.core.effects.noise import Floats, Ints, Strikes, strike_noise, wanders
 from laptick.core.effects.places import Kind, Spot
 
@@ -279,7 +279,7 @@ def _common(take: Take, strikes: Strikes) -> tuple[Floats, Floats]:
     if strikes.hand.any() and not strikes.hand.all():
         together = np.bincount(strikes.instant)[strikes.instant] > 1
         columns.append((strikes.hand.astype(np.float64) - 0.5) * together)
-        sds.append(APART_SD_S)
+        sds.append(take.together_sd_s)
     return np.column_stack(columns), np.array(sds)
 
 

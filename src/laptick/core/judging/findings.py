@@ -31,8 +31,10 @@ from laptick.core.judging.figure_findings import (
 )
 from laptick.core.judging.finding import Finding, FindingCode, Judging, how_sure, place_of_onset
 from laptick.core.judging.place_findings import (
+    entered,
     hands_apart,
     landed,
+    late_entries,
     late_landings,
     long_cut,
     place_findings,
@@ -76,13 +78,14 @@ def look_at(checked: CheckedTake, limits: Limits) -> tuple[list[Finding], Judgin
     shaped = _shaped(judging, bent)
     scale = Scale(limits, checked.task.beat_quarters, 60 / measured.median_bpm, uncertainty_s)
     judging = replace(judging, asked=ask_all(checked.task, measured, scale, _told_nothing(judging, ratios, shaped)))
-    late = late_landings(judging)
+    late, entries = late_landings(judging), late_entries(judging)
     phrases = judging.asked.phrases
-    if late or phrases or judging.strictness > 1:
-        # Who lands late makes the last interval of a run longer: that is one fault, not two.
-        told = [without_phrases(figure, phrases) for figure in landed(judging.figures, late)]
-        judging = replace(judging, figures=tuple(told))
-    if late or judging.strictness > 1 or inside != ratios:
+    if late or entries or phrases or judging.strictness > 1:
+        # Who lands late makes the last interval of a run longer, who enters late the first one shorter: that is one
+        # fault, not two.
+        on_time = entered(landed(judging.figures, late), entries)
+        judging = replace(judging, figures=tuple(without_phrases(figure, phrases) for figure in on_time))
+    if late or entries or judging.strictness > 1 or inside != ratios:
         bent = [finding for figure in ratios_landed(ratios, late) for finding in ratio_findings(judging, figure)]
         shaped = _shaped(judging, bent)
     equal = list(_of_equal_notes(judging, shaped))

@@ -108,6 +108,34 @@ def _landed_run(run: Run, late: Late) -> Run:
     return replace(run, ratios=ratios, seconds=(*run.seconds[:-1], last_s - amount))
 
 
+def late_entries(judging: Judging) -> Late:
+    """The entries that are told to be late, those after which the beat goes along left out."""
+    return {
+        (spot.hand, spot.end_quarters): found.amount
+        for found in judging.asked.beyond
+        if found.kind is Kind.ENTRY and not found.carries
+        for spot in found.spots
+    }
+
+
+def entered(figures: Sequence[Figure], late: Late) -> list[Figure]:
+    """The figures as they would be with their entries on time: who comes in late and is back makes the first interval
+    of a run shorter."""
+    return [
+        Figure(figure.hand, figure.interval_quarters, [_entered_run(run, late) for run in figure.runs])
+        for figure in figures
+    ]
+
+
+def _entered_run(run: Run, late: Late) -> Run:
+    amount = late.get((run.hand, run.strikes[0].onset_quarters), 0.0)
+    first_s = run.seconds[0]
+    if amount <= 0:
+        return run
+    ratios = (run.ratios[0] * (first_s + amount) / first_s, *run.ratios[1:])
+    return replace(run, ratios=ratios, seconds=(first_s + amount, *run.seconds[1:]))
+
+
 #: So many repeats of a figure tell by themselves how it goes.
 ENOUGH_REPEATS = 3
 

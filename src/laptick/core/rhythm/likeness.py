@@ -77,7 +77,7 @@ def _bar_likeness(score: Score, naming: LengthNaming) -> list[BarLikeness]:
     first_notes: dict[object, int] = {}
     letters: dict[object, str] = {}
     result: list[BarLikeness] = []
-    contents = [_content(score, measure) for measure in score.measures]
+    contents = _contents(score)
     earlier = _Earlier(contents)
     for measure, content in zip(score.measures, contents, strict=True):
         frame = (measure.signature, measure.lead_quarters, measure.length_quarters)
@@ -109,39 +109,41 @@ class HandLikeness:
 def hand_likeness(score: Score) -> list[dict[Hand | None, HandLikeness]]:
     """Every bar compared with those before it, by hand and for both; a bar in which a hand has nothing is like none."""
     first: dict[object, int] = {}
+    frames: dict[object, int] = {}
     found: list[dict[Hand | None, HandLikeness]] = []
-    for measure in score.measures:
-        content = _content(score, measure)
-        frame = (measure.signature, measure.lead_quarters, measure.length_quarters)
+    for measure, content in zip(score.measures, _contents(score), strict=True):
+        frame = frames.setdefault((measure.signature, measure.lead_quarters, measure.length_quarters), len(frames))
         bar: dict[Hand | None, HandLikeness] = {}
         for hand in (*HANDS, None):
-            own = tuple(note for note in content if hand in (None, note.hand))
-            earlier = [
-                first.setdefault((hand, frame, what), measure.index) if own else measure.index
-                for what in (_rhythm(own), own)
-            ]
-            same = [None if index == measure.index else index for index in earlier]
-            bar[hand] = HandLikeness(*same)
+            own = content if hand is None else tuple(note for note in content if note.hand is hand)
+            if not own:
+                bar[hand] = HandLikeness(None, None)
+                continue
+            earlier = [first.setdefault((hand, frame, what), measure.index) for what in (_rhythm(own), own)]
+            bar[hand] = HandLikeness(*(None if index == measure.index else index for index in earlier))
         found.append(bar)
     return found
 
 
-def _content(score: Score, measure: Measure) -> tuple[BarNote, ...]:
-    start = score.ticks_of(measure.start_quarters)
-    notes = [
-        BarNote(
-            n.hand,
-            score.ticks_of(n.onset_quarters) - start,
-            score.ticks_of(n.duration_quarters),
-            n.pitch,
-            n,
-            measure.start_quarters,
-            n.tied_from_before,
-        )
-        for n in score.notes_of_measure(measure.index)
-        if not n.is_grace
-    ]
-    return tuple(sorted(notes, key=lambda n: (n.hand, n.offset_ticks, n.pitch or 0, n.duration_ticks)))
+def _contents(score: Score) -> list[tuple[BarNote, ...]]:
+    """The notes of every bar, by hand, instant and key."""
+    return CONTENTS.of(score, None, lambda: _all_contents(score))
+
+
+CONTENTS: Kept[Score, None, list[tuple[BarNote, ...]]] = Kept()
+
+
+def _all_contents(score: Score) -> list[tuple[BarNote, ...]]:
+    starts = [score.ticks_of(measure.start_quarters) for measure in score.measures]
+    bars: list[list[BarNote]] = [[] for _ in score.measures]
+    for at, length, note in score.notes_in_ticks:
+        if not note.is_grace:
+            index = note.measure_index
+            start = score.measures[index].start_quarters
+            bars[index].append(
+                BarNote(note.hand, at - starts[index], length, note.pitch, note, start, note.tied_from_before)
+            )
+    return [tuple(sorted(bar, key=lambda n: (n.hand, n.offset_ticks, n.pitch or 0, n.duration_ticks))) for bar in bars]
 
 
 def _rhythm(content: tuple[BarNote, ...]) -> tuple[tuple[Hand, int, int, bool], ...]:

@@ -261,6 +261,11 @@ class Score:
         return quarters.numerator * (self.ticks_per_quarter // quarters.denominator)
 
     @cached_property
+    def notes_in_ticks(self) -> tuple[tuple[int, int, Note], ...]:
+        """Every note with its onset and its length in ticks."""
+        return tuple((self.ticks_of(n.onset_quarters), self.ticks_of(n.duration_quarters), n) for n in self.notes)
+
+    @cached_property
     def _starts(self) -> tuple[Quarters, ...]:
         return tuple(measure.start_quarters for measure in self.measures)
 

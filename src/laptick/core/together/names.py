@@ -12,7 +12,7 @@ from bisect import bisect_left, bisect_right
 from laptick.core.base.kept import Kept
 from laptick.core.base.units import Quarters
 from laptick.core.score.pitch import LETTERS, STEP_SEMITONES
-from laptick.core.score.score import Hand, MarkKind, Score
+from laptick.core.score.score import Hand, Mark, MarkKind, Score
 from laptick.core.together.fingers import moved_finger
 from laptick.core.together.shifts import Position, positions_of
 from laptick.core.together.spans import CLOSED_STEPS, OCTAVE, Span
@@ -65,10 +65,14 @@ def _key(score: Score, position: Position, step: int) -> int:
 
 def _fifths(score: Score, onset_quarters: Quarters) -> int:
     """The key signature that holds at an instant, in sharps (flats negative)."""
-    marks = [(mark.onset_quarters, mark.text) for mark in score.marks if mark.kind is MarkKind.KEY]
-    at = bisect_right([onset for onset, _ in marks], onset_quarters) - 1
-    text = marks[at][1] if at >= 0 else "0"
+    marks = KEY_MARKS.of(score, None, lambda: [mark for mark in score.marks if mark.kind is MarkKind.KEY])
+    at = bisect_right(marks, onset_quarters, key=lambda mark: mark.onset_quarters) - 1
+    text = marks[at].text if at >= 0 else "0"
     return int(text) if text.lstrip("-").isdigit() else 0
+
+
+#: The key signatures of a score, in order.
+KEY_MARKS: Kept[Score, None, list[Mark]] = Kept()
 
 
 def _is_middle_c(score: Score, position: Position, span: Span) -> bool:

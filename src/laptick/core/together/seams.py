@@ -52,7 +52,7 @@ class Seam:
 def seams_of(score: Score, quarter_bpm: Bpm = USUAL_BPM, span: Span = OCTAVE, weights: Weights = WEIGHTS) -> list[Seam]:
     """Every seam in played order, each once, the hardest first."""
     bars = joined_bars(score, quarter_bpm, span, weights)
-    shifts = sorted((s for hand in HANDS for s in shifts_of(score, hand, span)), key=lambda s: s.to.onset_quarters)
+    shifts = sorted((s for hand in HANDS for s in shifts_of(score, hand, span)), key=lambda s: s.to.ticks)
     by_bar: dict[int, list[Shift]] = {}
     for shift in shifts:
         by_bar.setdefault(shift.measure_index, []).append(shift)
@@ -106,7 +106,7 @@ def _at_bar_line(
     first = bars[after][0]
     arriving = [one for one in bars[after] if one.beat == first.beat]
     items = [item for one in arriving if one is first or _begins(one, shifts) for item in one.motion]
-    moving = [shift for shift in shifts if any(shift.to.onset_quarters == _at(score, one) for one in arriving)]
+    moving = [shift for shift in shifts if any(shift.to.ticks == one.event.ticks for one in arriving)]
     last = bars[here][-1].event
     if score.measures[after].line != score.measures[here].line:
         items.append(Item(Reason.LINE_JUMP, weights.line_jump))
@@ -117,16 +117,12 @@ def _at_bar_line(
 
 
 def _begins(one: Joined, shifts: Sequence[Shift]) -> bool:
-    return any(shift.offset_quarters == one.event.offset_quarters for shift in shifts)
-
-
-def _at(score: Score, one: Joined) -> Quarters:
-    return score.measures[one.event.measure_index].start_quarters + one.event.offset_quarters
+    return any(shift.to.ticks == one.event.ticks for shift in shifts)
 
 
 def _inside(score: Score, bar: Sequence[Joined], shifts: Sequence[Shift]) -> Iterator[_Arrival]:
     for one in bar:
-        moving = [shift for shift in shifts if shift.offset_quarters == one.event.offset_quarters]
+        moving = [shift for shift in shifts if shift.to.ticks == one.event.ticks]
         if moving and one is not bar[0] and one.beat != bar[0].beat:
             before = min((_spot(score, shift.before.onset_quarters) for shift in moving), key=_key)
             to = Spot(one.event.measure_index, one.event.offset_quarters)

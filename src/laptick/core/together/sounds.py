@@ -41,16 +41,17 @@ SOUNDS: Kept[Score, None, tuple[Sound, ...]] = Kept()
 
 
 def _sounds(score: Score) -> list[Sound]:
-    ticks = score.ticks_of
-    timed = [(ticks(note.onset_quarters), note) for note in score.notes if not note.is_grace]
-    ties = {(note.hand, note.pitch, note.name, at): note for at, note in timed if note.tied_from_before}
-    strikes = [(at, note) for at, note in timed if note.is_strike]
+    timed = [one for one in score.notes_in_ticks if not one[2].is_grace]
+    ties = {
+        (note.hand, note.pitch, note.name, at): (length, note) for at, length, note in timed if note.tied_from_before
+    }
+    strikes = [(at, length, note) for at, length, note in timed if note.is_strike]
     again = _struck_again(strikes)
     found = []
-    for at, note in strikes:
-        last, end = note, at + ticks(note.duration_quarters)
+    for at, length, note in strikes:
+        last, end = note, at + length
         while last.tied_onward and (next_one := ties.get((note.hand, note.pitch, note.name, end))) is not None:
-            last, end = next_one, end + ticks(next_one.duration_quarters)
+            last, end = next_one[1], end + next_one[0]
         end_quarters = last.end_quarters
         struck = again.get((note.hand, note.pitch, at))
         if struck is not None and struck[0] < end:
@@ -72,11 +73,11 @@ def _sounds(score: Score) -> list[Sound]:
     return sorted(found, key=lambda sound: (sound.ticks, sound.pitch or 0, sound.hand))
 
 
-def _struck_again(strikes: Sequence[tuple[int, Note]]) -> dict[tuple[Hand, int | None, int], tuple[int, Quarters]]:
+def _struck_again(strikes: Sequence[tuple[int, int, Note]]) -> dict[tuple[Hand, int | None, int], tuple[int, Quarters]]:
     """(hand, key, instant) → when that hand strikes the key next; nothing of notes without a key."""
     found: dict[tuple[Hand, int | None, int], tuple[int, Quarters]] = {}
     following: dict[tuple[Hand, int | None], tuple[int, Quarters]] = {}
-    for at, note in sorted(strikes, key=lambda one: -one[0]):
+    for at, _, note in sorted(strikes, key=lambda one: -one[0]):
         if note.pitch is None:
             continue
         key = (note.hand, note.pitch)

@@ -79,8 +79,7 @@ def fits(family: Family, keys: Collection[Key], span: Span = OCTAVE) -> bool:
     """Do these keys lie under one hand?"""
     if family is Family.REACH or not keys:
         return True
-    steps = [step for step, _ in keys]
-    wide = max(steps) - min(steps)
+    wide = max(keys)[0] - min(keys)[0]
     if family is Family.CLOSED:
         return wide < CLOSED_STEPS
     if family is Family.SIXTH:

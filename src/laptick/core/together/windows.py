@@ -149,10 +149,8 @@ class _Sliding:
         if self.family is Family.REACH:
             return begun + self._cost, index
         # What is under the hand already asks for nothing.
-        is_fresh = any(key not in keys for key in grip.keys)
-        is_fresh = is_fresh or any(one not in self._fingered for one in grip.fingered)
-        _add(keys, grip.keys)
-        _add(self._fingered, grip.fingered)
+        is_fresh = _add(keys, grip.keys)
+        is_fresh = _add(self._fingered, grip.fingered) or is_fresh
         while is_fresh and self._low <= index and not self._fits(alone=self._low == index):
             _remove(keys, self._grips[self._low].keys)
             _remove(self._fingered, self._grips[self._low].fingered)
@@ -180,9 +178,15 @@ class _Sliding:
 Counted = TypeVar("Counted", bound=Hashable)
 
 
-def _add(counts: dict[Counted, int], ones: Iterable[Counted]) -> None:
+def _add(counts: dict[Counted, int], ones: Iterable[Counted]) -> bool:
+    """Is any of them new?"""
+    is_fresh = False
     for one in ones:
-        counts[one] = counts.get(one, 0) + 1
+        if one in counts:
+            counts[one] += 1
+        else:
+            counts[one], is_fresh = 1, True
+    return is_fresh
 
 
 def _remove(counts: dict[Counted, int], ones: Iterable[Counted]) -> None:

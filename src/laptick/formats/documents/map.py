@@ -166,14 +166,14 @@ def _positions(score: Score, hand: Hand, span: Span) -> list[Document]:
     found = []
     for position in positions_of(score, hand, span):
         own = grips[position.first : position.last + 1]
-        sounds = sorted((sound.pitch or 0, _plain(sound.name)) for grip in own for sound in grip.sounds)
+        sounds = [(sound.pitch or 0, sound.name) for grip in own for sound in grip.sounds]
         found.append(
             {
                 "hand": hand.value,
                 "from": _at(score, grips[position.first]),
                 "to": _at(score, grips[position.last]),
-                "low": sounds[0][1],
-                "high": sounds[-1][1],
+                "low": _plain(min(sounds)[1]),
+                "high": _plain(max(sounds)[1]),
                 "name": name_of_position(score, position, span),
             }
         )

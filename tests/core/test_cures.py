@@ -118,8 +118,10 @@ class TestCauses:
         return causes_of(self.task, first, next(e for e in self.task.expected if e.onset_quarters == here))
 
     def test_by_hand(self):
-        assert self.between(0, 1) == ("both-change",)  # C–D and C–D, both inside their five keys
-        assert self.between(3, 4) == ("bar-line",)  # F5–C6 is a fifth: five white keys; C3–C3 too
+        assert self.between(0, 1) == ()  # C–D and C–D: the next finger of two hands that stay where they are
+        # C5 to F5 lie under one hand, B5 to D6 under another; the left hand's C3 stays where it is.
+        assert self.between(3, 4) == ("bar-line", "hand-move")
+        assert self.between(4, 5) == ()
         assert self.between(7, 8) == ("bar-line", "hand-move", "both-change", "wide-reach")  # C5 to E6 in one hand
 
     def test_away_from_the_keys_no_hand_moves(self):

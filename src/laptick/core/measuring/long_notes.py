@@ -8,7 +8,6 @@ sound. Source: docs/trade.md 4.6 (common practice).
 
 from __future__ import annotations
 
-import itertools
 from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
@@ -17,8 +16,9 @@ from laptick.core.base.kept import Kept
 from laptick.core.base.units import Quarters, Seconds
 from laptick.core.following.own_beat import BeatFit
 from laptick.core.measuring.evenness import HandStrike
-from laptick.core.score.score import Hand, MarkKind, Note, Score
+from laptick.core.score.score import Hand, MarkKind, Score
 from laptick.core.takes.task import Task
+from laptick.core.together.sounds import sounds_of
 
 #: Marks under which a note is meant to end before its written end.
 SHORTENING = frozenset({"staccato", "staccatissimo", "spiccato", "detached-legato", "portato"})
@@ -57,35 +57,27 @@ Sounding = Mapping[tuple[Hand, Quarters, int | None], Quarters]
 def sounding_quarters(score: Score) -> Sounding:
     """How long each strike can sound as written, ties included: to the next strike of its key at most, whichever voice
     or hand it belongs to."""
-    return SOUNDING.of(score, None, lambda: _sounding_quarters(score.notes))
+    return SOUNDING.of(score, None, lambda: _sounding_quarters(score))
 
 
 SOUNDING: Kept[Score, None, Sounding] = Kept()
 
 
-def _sounding_quarters(notes: Sequence[Note]) -> Sounding:
-    begins = {(n.hand, n.onset_quarters, n.pitch): n for n in notes if n.tied_from_before}
-    struck = struck_again(notes)
-    result = {}
-    for note in notes:
-        if note.is_strike:
-            last = note
-            while last.tied_onward and (note.hand, last.end_quarters, note.pitch) in begins:
-                last = begins[note.hand, last.end_quarters, note.pitch]
-            end = min(last.end_quarters, struck.get((note.pitch, note.onset_quarters), last.end_quarters))
-            result[note.hand, note.onset_quarters, note.pitch] = end - note.onset_quarters
-    return result
-
-
-def struck_again(notes: Sequence[Note]) -> dict[tuple[int | None, Quarters], Quarters]:
-    """(key, onset) → the next strike of the same key; nothing of notes without a key."""
-    onsets: dict[int, set[Quarters]] = {}
-    for note in notes:
-        if note.is_strike and note.pitch is not None:
-            onsets.setdefault(note.pitch, set()).add(note.onset_quarters)
-    return {
-        (pitch, here): after for pitch, found in onsets.items() for here, after in itertools.pairwise(sorted(found))
-    }
+def _sounding_quarters(score: Score) -> Sounding:
+    sounds = sounds_of(score)
+    struck: dict[int, list[int]] = {}
+    for sound in sounds:
+        if sound.pitch is not None:
+            struck.setdefault(sound.pitch, []).append(sound.ticks)
+    found: dict[tuple[Hand, Quarters, int | None], Quarters] = {}
+    for sound in sounds:
+        ticks = struck.get(sound.pitch, []) if sound.pitch is not None else []
+        at = bisect_right(ticks, sound.ticks)
+        end = min(sound.end_ticks, ticks[at]) if at < len(ticks) else sound.end_ticks
+        # Of two voices in unison the longer one sounds.
+        key, quarters = (sound.hand, sound.onset_quarters, sound.pitch), score.quarters_of(end - sound.ticks)
+        found[key] = max(found.get(key, quarters), quarters)
+    return found
 
 
 def shortened_notes(task: Task) -> frozenset[tuple[Hand, Quarters]]:

@@ -260,6 +260,10 @@ class Score:
         """An onset or a length of this score in ticks."""
         return quarters.numerator * (self.ticks_per_quarter // quarters.denominator)
 
+    def quarters_of(self, ticks: int) -> Quarters:
+        """So many ticks of this score in quarters."""
+        return Fraction(ticks, self.ticks_per_quarter)
+
     @cached_property
     def notes_in_ticks(self) -> tuple[tuple[int, int, Note], ...]:
         """Every note with its onset and its length in ticks."""

@@ -54,6 +54,7 @@ FAULTS: dict[str, FaultKind] = {
         FaultKind("late-after-rest", "ms", 0, 600, "comes in late after rests", "late-after-rest=120"),
         FaultKind("spread", "ms", -400, 400, "left hand after the right", "spread=100"),
         FaultKind("hesitate", "beats", 0, 16, "stops before a place", "hesitate=5:1.5"),
+        FaultKind("stop-at-seams", "beats", 0, 16, "stops where it is hard to go on", "stop-at-seams=1.5"),
         FaultKind("drift", "percent", -50, 100, "gets faster or slower", "drift=16"),
         FaultKind("miss", "percent", 0, 90, "leaves strikes out", "miss=15"),
         FaultKind("extra", "percent", 0, 200, "adds strikes", "extra=15"),

@@ -21,6 +21,7 @@ from laptick.core.measuring.ratios import Parts, beats_of, find_ratios
 from laptick.core.score.score import Hand
 from laptick.core.student.faults import Fault
 from laptick.core.takes.task import Task
+from laptick.core.together.seams import seams_of
 
 Floats = NDArray[np.float64]
 
@@ -197,6 +198,24 @@ def _hesitate(draft: TakeDraft, fault: Fault) -> None:
     draft.map_s[index:] += fault.amount * draft.beat_s
 
 
+def _stop_at_seams(draft: TakeDraft, fault: Fault) -> None:
+    """The harder it is to go on, the likelier a stop before it, and the longer: at the hardest seam of the passage
+    always, and by ``amount`` beats."""
+    seams: dict[float, float] = {}
+    origin = draft.task.measures[0].start_quarters
+    for seam in seams_of(draft.task.score):
+        at = float(draft.task.score.measures[seam.to.measure_index].start_quarters + seam.to.offset_quarters - origin)
+        if draft.map_onsets[0] < at <= draft.map_onsets[-1] + 1e-9:
+            seams[at] = max(seams.get(at, 0.0), seam.points)
+    hardest = max(seams.values(), default=0.0)
+    if not hardest:
+        raise OptionError(f"the passage has no seam for the fault “{fault.kind}”.", where="fault")
+    for at in sorted(seams):
+        share = seams[at] / hardest
+        if draft.rng.uniform() < share**2:
+            draft.map_s[draft.map_index(at) :] += share * fault.amount * draft.beat_s
+
+
 def _drift(draft: TakeDraft, fault: Fault) -> None:
     """The tempo changes evenly by ``amount`` percent from the first to the last bar."""
     gaps, span = np.diff(draft.map_s), draft.map_onsets[-1] - draft.map_onsets[0]
@@ -255,6 +274,7 @@ _APPLY: dict[str, Callable[[TakeDraft, Fault], None]] = {
     "bend-triplets": _bend_triplets,
     "spread": _spread,
     "hesitate": _hesitate,
+    "stop-at-seams": _stop_at_seams,
     "drift": _drift,
     "miss": _miss,
     "extra": _extra,

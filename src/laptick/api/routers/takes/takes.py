@@ -42,6 +42,7 @@ FAULT_AMOUNTS: dict[str, tuple[float, float, float]] = {
     "late-after-rest": (60, 120, 200),
     "spread": (50, 100, 160),
     "hesitate": (0.5, 1, 2),
+    "stop-at-seams": (0.75, 1.5, 2.5),
     "drift": (8, 16, 30),
     "miss": (5, 12, 25),
     "extra": (5, 12, 25),

@@ -60,4 +60,6 @@ def test_stops_where_the_map_says(name):
 
 def test_a_piece_without_seams_has_no_stop_to_play():
     with pytest.raises(OptionError, match="no seam"):
-        simulate(lap_task(score_of("C5/q C5/q C5/q C5/q", ""), assigned_bpm=60), faults=[parse_fault("stop-at-seams=1")])
+        simulate(
+            lap_task(score_of("C5/q C5/q C5/q C5/q", ""), assigned_bpm=60), faults=[parse_fault("stop-at-seams=1")]
+        )

@@ -16,7 +16,7 @@ import math
 import sys
 import zlib
 from collections import Counter, defaultdict
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from concurrent.futures import ProcessPoolExecutor
 from contextlib import nullcontext
 from pathlib import Path
@@ -24,7 +24,7 @@ from pathlib import Path
 sys.path[:0] = [str(Path(__file__).resolve().parent / name) for name in (".", "../src")]
 
 from performer.faults import FAULTS, PART
-from performer.takes import Case, named, off_tempo_as_played
+from performer.takes import Case, drift_as_played, named, off_tempo_as_played, uneven_as_played
 
 from laptick.core.base.levels import Level
 from laptick.core.measuring.checking import CHECKER_VERSION
@@ -99,6 +99,8 @@ def main() -> None:
     )
     _faults(results, times)
     _clean([one for one in results if one[0].fault is None])
+    if any(one[0].what is not None and one[0].what.code == "uneven" for one in results):
+        _uneven(results, times[0])
 
 
 def _told(every: list[Case], keep: Path | None) -> Iterator[tuple[Case, tuple[str, ...] | None]]:
@@ -166,20 +168,51 @@ def _most(counted: Counter[str]) -> str:
     return ", ".join(f"{code} {count}" for code, count in counted.most_common(3))
 
 
+#: What a clean take may be blamed for truly → how far it lies from its limit, by a stopwatch.
+AS_PLAYED: dict[str, Callable[[Case], float]] = {"off-tempo": off_tempo_as_played, "drift": drift_as_played}
+
+
 def _clean(results: list[tuple[Case, tuple[str, ...]]]) -> None:
     print("## Clean takes\n")
-    print("Habits add up: who rushes a little everywhere plays another tempo. “Truly”: of those blamed for it so many")
-    print("lie beyond the limit of tempo from the first strike to the last.\n")
-    print("| source | skill, of the limits | blamed | for | another tempo, truly |\n| --- | ---: | ---: | --- | ---: |")
+    print(
+        "Habits add up: who rushes a little everywhere plays another tempo; and a tempo that wanders may end elsewhere."
+    )
+    print("“Truly”: of those blamed for it so many lie beyond the limit by a stopwatch, from the first strike to the")
+    print("last, or over a straight line through their bars. “Falsely”: who is blamed for anything else.\n")
+    print("| source | skill, of the limits | blamed | falsely | for | another tempo, truly | drift, truly |")
+    print("| --- | ---: | ---: | ---: | --- | ---: | ---: |")
     for source in SOURCES:
         for limit_share in CLEAN:
             own = [one for one in results if one[0].source is source and one[0].share == limit_share]
             blamed = Counter(code for _, codes in own for code in codes)
-            count = sum(bool(codes) for _, codes in own)
             words = ", ".join(f"{code} {many}" for code, many in blamed.most_common())
-            off = [off_tempo_as_played(case) for case, codes in own if "off-tempo" in codes]
-            truly = f"{sum(times > 1 for times in off)} of {len(off)}" if off else ""
-            print(f"| {source.value} | {100 * limit_share:.0f} % | {share(count, len(own))} | {words} | {truly} |")
+            truly = {
+                code: [case for case, codes in own if code in codes and as_played(case) > 1]
+                for code, as_played in AS_PLAYED.items()
+            }
+            falsely = sum(any(case not in truly.get(code, ()) for code in codes) for case, codes in own)
+            cells = [f"{len(cases)} of {blamed[code]}" if blamed[code] else "" for code, cases in truly.items()]
+            told, wrongly = share(sum(bool(codes) for _, codes in own), len(own)), share(falsely, len(own))
+            of = f"{source.value} | {100 * limit_share:.0f} %"
+            print(f"| {of} | {told} | {wrongly} | {words} | {' | '.join(cells)} |")
+
+
+def _uneven(results: list[tuple[Case, tuple[str, ...]]], lowest: float) -> None:
+    print(f"\n## Unevenness at {lowest:g} × its limit\n")
+    print("Strikes that lie half as far from the beat as they may are, in short notes, uneven: “truly” are those whose")
+    print("equal short notes are beyond their own limit by a stopwatch.\n")
+    print("| source | named | truly |\n| --- | ---: | ---: |")
+    for source in SOURCES:
+        own = [
+            one
+            for one in results
+            if one[0].what is not None
+            and one[0].what.code == "uneven"
+            and (one[0].source, one[0].times) == (source, lowest)
+        ]
+        told = [case for case, codes in own if "uneven" in codes]
+        truly = sum(uneven_as_played(case) > 1 for case in told)
+        print(f"| {source.value} | {share(len(told), len(own))} | {truly} of {len(told)} |")
 
 
 if __name__ == "__main__":

@@ -26,6 +26,7 @@ TICKS_PER_S = 960  # 480 a quarter at 500,000 µs, as the file says
 
 _STEPS = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
 _SIGNS = {"n": 0, "#": 1, "b": -1}
+SPELLED = ("C", "C♯", "D", "E♭", "E", "F", "F♯", "G", "A♭", "A", "B♭", "B")
 _SNOTE = re.compile(r"snote\((\w+),\[(\w),([n#b])\],(\d),(\d+):\d+,[^,]+,[^,]+,([\d.]+),([\d.]+),\[[^\]]*\]\)")
 _NOTE = re.compile(r"note\((\w+),\[(\w),([n#b])\],(\d),(\d+),(\d+),(\d+),(\d+)\)")
 
@@ -82,7 +83,7 @@ def _score(written: dict[str, tuple[Fraction, Fraction, int]]) -> Score:
             start,
             end - start,
             pitch,
-            str(pitch),
+            f"{SPELLED[pitch % 12]}{pitch // 12 - 1}",
         )
         for name, (start, end, pitch) in written.items()
     ]

@@ -59,6 +59,28 @@ def test_a_trill_from_above_begins_with_its_first_strike(late_left_s):
     assert all(abs(note.deviation_ms) < 80 for note in measured.notes)
 
 
+def test_two_trills_from_above_in_a_row():
+    """B5 and then A5, half notes with a trill each, begun from above: B is the upper key of the second one, and the
+    first strike of that is not the first note come late."""
+    score = score_of("C5/q D5/q E5/q F5/q | B5/h A5/h | G5/w", "C3/h G3/h | C3/h G3/h | C3/w")
+    trilled = [note for note in score.notes if note.pitch in (83, 81)]
+    marks = tuple(Mark(MarkKind.ORNAMENT, n.onset_quarters, "trill-mark", note_id=n.id, hand=n.hand) for n in trilled)
+    task = lap_task(replace(score, marks=(*score.marks, *marks)), assigned_bpm=60, with_pitches=True)
+    strikes = []
+    for expected in task.expected:
+        at = 2 + float(expected.onset_quarters)
+        if expected.pitch in (83, 81):
+            above = expected.pitch + 2
+            for i in range(10):
+                strikes.append(Strike(at + 0.1 * i, None, expected.pitch if i % 2 else above, 64, at + 0.1 * i + 0.08))
+        else:
+            strikes.append(Strike(at + 0.01, None, expected.pitch, 64, at + 0.9))
+    take = Performance(Source.MIDI, tuple(sorted(strikes, key=lambda s: s.played_s)))
+    checked = check_take(task, take)
+    assert (checked.matching.missing, checked.matching.extra, checked.matching.wrong) == ((), (), ())
+    assert all(abs(note.deviation_ms) < 80 for note in checked.measured.notes)
+
+
 def test_rushed_taps_are_followed():
     """Sixteenths at 60, each run of eight played in two thirds of its time and then a wait: the taps lie up to 580 ms
     before their places, more than two notes; as many as asked for, each is matched in its turn."""

@@ -54,7 +54,7 @@ MARGINS: dict[Kind, Margins] = {
     Kind.RUN: Margins(2, 0.15, whole=1.4, part=1.2, affected=2, alone=16),
     Kind.ENTRY: Margins(3, 0.3, whole=1.6, half=2.0, part=1.8),
     Kind.LANDING: Margins(4, 0.25, whole=2.1, half=2.2, part=1.8),
-    Kind.GAP: Margins(4, 0.3, whole=1.6, half=1.8, part=1.4),
+    Kind.GAP: Margins(4, 0.3, whole=1.7, half=1.8, part=1.6),
     Kind.BEGINNING: Margins(3, 0.25),
 }
 
@@ -113,7 +113,7 @@ def ask_all(task: Task, measured: Measured, scale: Scale, left_out: Collection[H
         take = replace(take, together_sd_s=MEETING_SD_S)
     estimates, player = estimate(take, spots)
     wariness = wary(player, task)
-    beyond = tuple(found for one in estimates for found in _of_kind(one, wariness))
+    beyond = tuple(found for one in estimates for found in _of_kind(one, wariness, scale.part_factor))
     if any(one.kind in (Kind.RUN, Kind.GAP) for one in beyond):
         # Where the beat goes along a late strike is a gap or a run that is too short elsewhere: that is told.
         beyond = tuple(one for one in beyond if not one.carries)
@@ -178,8 +178,8 @@ def _without(take: Take, runs: Sequence[Spot]) -> Strikes:
     return strikes.of(np.flatnonzero(kept)) if np.count_nonzero(kept) >= LEAST_STRIKES else strikes
 
 
-def _of_kind(estimates: Estimates, wariness: float) -> Iterator[Beyond]:
-    margins = MARGINS[estimates.kind].times(wariness)
+def _of_kind(estimates: Estimates, wariness: float, part_factor: float) -> Iterator[Beyond]:
+    margins = MARGINS[estimates.kind].times(wariness).in_part_times(part_factor)
     limits = np.array([spot.limit for spot in estimates.spots])
     amounts = Amounts(
         estimates.values / limits,

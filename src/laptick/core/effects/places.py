@@ -54,12 +54,14 @@ class Spot:
 
 @dataclass(frozen=True, slots=True)
 class Scale:
-    """What the limits of one take are made of: the beat, and how exactly the source knows a strike."""
+    """What the limits of one take are made of: the beat, and how exactly the source knows a strike; ``part_factor``:
+    how many times as clear what is found at some places only must be."""
 
     limits: Limits
     beat_quarters: Quarters
     beat_s: Seconds
     uncertainty_s: Seconds
+    part_factor: float = 1.0
 
     @property
     def quarter_s(self) -> Seconds:

@@ -46,6 +46,10 @@ class Margins:
         """The same, so many times as strict."""
         return replace(self, whole=factor * self.whole, half=factor * self.half, part=factor * self.part)
 
+    def in_part_times(self, factor: float) -> Margins:
+        """The same, so many times as strict of what is not everywhere."""
+        return replace(self, half=factor * self.half, part=factor * self.part)
+
 
 @dataclass(frozen=True)
 class Amounts:

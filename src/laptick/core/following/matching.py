@@ -125,8 +125,9 @@ def _matching(
         near = found.final.get(index) or found.final[min(found.final, key=lambda other: abs(other - index))]
         found.final[index] = Match(index, chain[0], near.segment)
         ornaments = (ornaments | set(chain)) - {chain[0]}
-    struck_first = {chain[0] for chain in whole.values()}
-    extra = [index for index in extra if index not in ornaments and index not in struck_first]
+    # An ornament may begin with another strike than was thought: the one that is free now may be extra.
+    taken = {matched.strike_index for matched in found.final.values()} | found.repeats | ornaments
+    extra = [index for index in range(len(performance.strikes)) if index not in taken]
     jumped = {i for skip in skips for i in range(skip.from_index, skip.expected_index) if i not in found.final}
     missing = [index for index in range(len(task.expected)) if index not in found.final and index not in jumped]
     wrong = _wrong_keys(missing, extra, found.final, task, performance)

@@ -143,8 +143,14 @@ def whole_ornaments(
             if abs((strikes[i].pitch or 0) - expected.pitch) <= ORNAMENT_SEMITONES
             and begin_s <= strikes[i].played_s < end_s
         ]
-        if own is None:
-            own = next((i for i in near if abs(strikes[i].played_s - due_s) <= ORNAMENT_LATE_S), None)
+        if own is None or strikes[own].played_s > due_s + ORNAMENT_LATE_S:
+            begins = next((i for i in near if abs(strikes[i].played_s - due_s) <= ORNAMENT_LATE_S), None)
+            if own is not None and begins is not None:
+                # Its key comes again later, as the upper one of the next ornament: that one is free for it.
+                ordered = sorted({*ordered, own})
+                matched = {**matched, index: begins}
+                around_s = _clock_around(task, performance, matched)
+            own = own if begins is None else begins
         if own is None:
             continue
         chain = [own]

@@ -174,7 +174,7 @@ class _Equal:
         leans = [Figure(run.hand, run.interval_quarters, [run]).limp() for run in runs]
         pairs = [len(run.ratios) / 2 for run in runs]
         spread = self.figure.pooled_cv(without_pairs=True)
-        margins = LIMPING.times(self.judging.strictness)
+        margins = LIMPING.times(self.judging.strictness).in_part_times(self.judging.part_factor)
         for sign in (1, -1):
             values = [sign * lean / self.limit for lean in leans]
             answer = ask(apart(values, self._errors(pairs, spread), pairs), margins)

@@ -128,7 +128,8 @@ def place_of_onset(task: Task, onset: Quarters) -> Place:
 @dataclass(frozen=True)
 class Judging:
     """A take under judgement, as every finding sees it. ``figures``: its runs of equal notes by hand and length;
-    ``uncertainty_s``: how exactly the source knows a strike; ``asked``: what lies beyond its limit, place by place."""
+    ``uncertainty_s``: how exactly the source knows a strike; ``asked``: what lies beyond its limit, place by place;
+    ``part_factor``: how many times as clear what is found at some places only must be."""
 
     measured: Measured
     limits: Limits
@@ -136,6 +137,7 @@ class Judging:
     figures: tuple[Figure, ...]
     uncertainty_s: Seconds
     asked: Asked = field(default_factory=Asked)
+    part_factor: float = 1.0
 
     @property
     def strictness(self) -> float:

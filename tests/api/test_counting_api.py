@@ -97,6 +97,10 @@ def test_notation_and_sheet(client, boat):
     assert "default-src 'none'" in page.headers["content-security-policy"]
     assert "left hand" in page.text
     assert client.get(f"/api/pieces/{boat}/sheet", params={"bpm": 60, "paper": "napkin"}).status_code == 422
+    joined = client.get(f"/api/pieces/{boat}/sheet", params={"bpm": 60, "format": "html", "map": 6}).text
+    assert "Hardest first" in joined
+    assert "Hardest first" not in page.text
+    assert client.get(f"/api/pieces/{boat}/sheet", params={"bpm": 60, "map": 4}).status_code == 422
 
 
 def test_ruler_pictures(client, boat):

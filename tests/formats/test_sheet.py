@@ -15,6 +15,9 @@ from helpers import DEMO, demo_score, score_of
 from laptick.core.counting.choices import CountChoices, Syllable, choose
 from laptick.core.counting.counting import Density, System
 from laptick.core.score.score import Hand
+from laptick.core.together.shifts import shifts_of
+from laptick.core.together.spans import OCTAVE
+from laptick.formats.pages.map_drawing import map_on_paper
 from laptick.formats.pages.sheet import PAPERS, SheetOptions, sheet_html, sheet_pdf
 
 DATA = Path(__file__).resolve().parents[1] / "data"
@@ -55,6 +58,42 @@ def test_one_or_two_pages_of_the_paper_asked_for(name, is_big, paper):
     document = pages(demo_score(name), paper=paper, is_big=is_big)
     assert len(document) <= 2
     assert tuple(round(x / POINTS_A_MM) for x in document[0].get_size()) == PAPERS[paper]
+
+
+class TestTheMapOnPaper:
+    """The places are those that the map of *Lantern Boat* has by hand: the left hand goes from F to B flat into bars 2
+    and 6, where it is hardest; the second line moves the right hand to C in bar 7."""
+
+    score = demo_score("lantern-boat")
+
+    def drawn(self, hand=None):
+        return map_on_paper(self.score, hand, OCTAVE, 72)
+
+    def test_says_where_hands_stand_and_where_it_is_hardest(self):
+        text = text_of(pages(self.score, with_map=self.drawn(), shows="ruler"))
+        for words in ("Hardest first", "Bar 5 into 6.", "D minor position", "B♭ position", "hard to go on", "1:3"):
+            assert words in text
+        assert "Hardest first" not in text_of(pages(self.score))
+
+    def test_draws_a_bracket_for_every_position_and_a_head_for_every_move(self):
+        drawn = self.drawn()
+        page = sheet_html(self.score, None, SheetOptions(with_map=drawn), 72)
+        shifts = [shift for hand in Hand for shift in shifts_of(self.score, hand, OCTAVE)]
+        # One more of each is in the legend.
+        assert page.count("l12 6-12 6z") == len(drawn.arrows) + 1 == len(shifts) + 1
+        assert page.count("h22l-11") == len(drawn.notches) > 3
+        assert [b.name for b in drawn.brackets if b.hand is Hand.RIGHT] == ["D minor position", "C position"]
+
+    def test_of_one_hand_only_that_one_is_drawn(self):
+        drawn = self.drawn(Hand.LEFT)
+        assert {one.hand for one in (*drawn.brackets, *drawn.arrows)} == {Hand.LEFT}
+        assert drawn.ratios == {}
+
+    @pytest.mark.parametrize("is_big", [False, True])
+    @pytest.mark.parametrize("name", DEMO)
+    def test_stays_on_two_pages(self, name, is_big):
+        drawn = map_on_paper(demo_score(name), None, OCTAVE, 84)
+        assert len(pages(demo_score(name), with_map=drawn, is_big=is_big)) <= (3 if is_big else 2)
 
 
 def test_big_print_is_bigger():

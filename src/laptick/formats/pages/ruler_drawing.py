@@ -72,8 +72,8 @@ _RIGHT, _BASE, _COUNT, _LEFT, _THICK = 0.24, 0.50, 0.68, 0.76, 0.11
 _TICKS = (0.20, 0.14, 0.10, 0.06, 0.04)
 
 
-def draw_row(score: Score, row: RulerRow, style: RowStyle) -> str:
-    """The shapes of one row, for an SVG element."""
+def place_in(row: RulerRow) -> Place:
+    """Where in its row an instant lies."""
     edges = [0.0, *accumulate(row.widths)]
     starts = [measure.start_quarters for measure in row.measures]
 
@@ -83,6 +83,12 @@ def draw_row(score: Score, row: RulerRow, style: RowStyle) -> str:
         share = float((at - measure.start_quarters) / measure.length_quarters)
         return round(edges[index] + min(1.0, share) * row.widths[index], 1)
 
+    return x
+
+
+def draw_row(score: Score, row: RulerRow, style: RowStyle) -> str:
+    """The shapes of one row, for an SVG element."""
+    x = place_in(row)
     height = style.height
     right, left = (hand_line(score, hand) for hand in (Hand.RIGHT, Hand.LEFT))
     parts = [

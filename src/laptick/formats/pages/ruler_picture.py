@@ -13,7 +13,7 @@ from laptick.core.base.units import Bpm
 from laptick.core.counting.choices import CountChoices
 from laptick.core.counting.counting import count_line
 from laptick.core.score.score import Hand, Score
-from laptick.formats.pages.ruler_rows import FAMILIES, ROW_GAP_MM, draw_rows, font_face, thinned_text
+from laptick.formats.pages.ruler_rows import FAMILIES, ROW_GAP_MM, Drawing, draw_rows, font_face, thinned_text
 
 #: Width of the rows, the margin around, and the heading.
 WIDTH, MARGIN, HEADING = 1840.0, 60.0, 90.0
@@ -28,7 +28,7 @@ def ruler_svg(
     """The whole ruler as one SVG document. ``hand``: whose count; ``None``: both hands together.
 
     Raises OptionError for a piece with more rows than a picture can hold."""
-    rows = draw_rows(score, count_line(score, hand, choices, bpm=bpm), hand, WIDTH, is_big=is_big)
+    rows = draw_rows(score, count_line(score, hand, choices, bpm=bpm), hand, Drawing(WIDTH, is_big))
     if len(rows) > MOST_ROWS:
         raise OptionError(
             f"the ruler of this piece has {len(rows)} rows; a picture holds {MOST_ROWS}. Use the count sheet (PDF).",

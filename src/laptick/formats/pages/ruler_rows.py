@@ -16,12 +16,14 @@ from laptick.core.counting.unit_changes import unit_changes
 from laptick.core.rhythm.syncopation import syncopations_of
 from laptick.core.score.score import HANDS, Hand, Score
 from laptick.formats.pages.bar_layout import break_line, join_short_lines, scale_needed, share_room
+from laptick.formats.pages.map_drawing import BAND, FOOT, MapOnPaper, draw_map
 from laptick.formats.pages.ruler_drawing import (
     RowStyle,
     RulerRow,
     bars_thinned,
     draw_row,
     head_width,
+    place_in,
     placed_words,
 )
 
@@ -62,10 +64,20 @@ class DrawnRow:
         )
 
 
-def draw_rows(
-    score: Score, counted: LineCount, hand: Hand | None, width: float, *, is_big: bool, room_mm: float | None = None
-) -> list[DrawnRow]:
-    """All rows, ``width`` tenths of a millimetre wide; made lower where ``room_mm`` would not hold them."""
+@dataclass(frozen=True)
+class Drawing:
+    """How rows are drawn: ``width`` in tenths of a millimetre; ``room_mm``: rows are made lower where that would not
+    hold them; ``with_map``: the together map besides."""
+
+    width: float
+    is_big: bool = False
+    room_mm: float | None = None
+    with_map: MapOnPaper | None = None
+
+
+def draw_rows(score: Score, counted: LineCount, hand: Hand | None, drawing: Drawing) -> list[DrawnRow]:
+    """All rows."""
+    width, is_big, room_mm, drawn = drawing.width, drawing.is_big, drawing.room_mm, drawing.with_map
     row_height, count_size, label_size = SIZES[is_big]
     anyway = frozenset(
         found.silent_quarters
@@ -74,21 +86,33 @@ def draw_rows(
         if found.is_taught
     )
     units = {change.measure_index: change.text for change in unit_changes(counted)}
+    for index, ratio in drawn.ratios.items() if drawn else ():
+        units[index] = f"{units[index]} · {ratio}" if index in units else ratio
     rows = [replace(row, anyway=anyway, units=units) for row in _rows(counted, units, width, is_big=is_big)]
     lines = len({row.measures[0].line for row in rows})
-    wanted_mm = max(1.0, len(rows) * (row_height / 10 + ROW_GAP_MM) + lines * LINE_NAME_MM)
+    more = BAND + FOOT if drawn else 0.0
+    wanted_mm = max(1.0, len(rows) * ((1 + more) * row_height / 10 + ROW_GAP_MM) + lines * LINE_NAME_MM)
     shrink = 1.0 if room_mm is None else max(LEAST_SHRINK, min(1.0, room_mm / wanted_mm))
     style = RowStyle(width, row_height * shrink, count_size * max(0.75, shrink), label_size * max(0.75, shrink))
     return [
         DrawnRow(
             row.measures[0].line,
             width,
-            style.height,
-            draw_row(score, row, style),
+            (1 + more) * style.height,
+            _with_map(draw_row(score, row, style), row, drawn, style),
             tuple(bars_thinned(row, style.count_size)),
         )
         for row in rows
     ]
+
+
+def _with_map(shapes: str, row: RulerRow, drawn: MapOnPaper | None, style: RowStyle) -> str:
+    """A row's shapes; with a map lower by what that takes above them."""
+    if drawn is None:
+        return shapes
+    sizes = (style.height, style.label_size)
+    shapes += "".join(draw_map(drawn, row.start_quarters, row.end_quarters, place_in(row), sizes))
+    return f'<g transform="translate(0 {BAND * style.height:.1f})">{shapes}</g>'
 
 
 def thinned_text(names: Sequence[str]) -> str:

@@ -23,8 +23,9 @@ from laptick.core.score.roadmap import play_order
 from laptick.core.score.score import Hand, Score
 from laptick.formats.musicxml.file import MusicXmlFile
 from laptick.formats.pages.lean_svg import lean_svg
+from laptick.formats.pages.map_drawing import MapOnPaper, map_words
 from laptick.formats.pages.notation_rows import draw_notation
-from laptick.formats.pages.ruler_rows import FAMILIES, draw_rows, font_face, thinned_text
+from laptick.formats.pages.ruler_rows import FAMILIES, Drawing, draw_rows, font_face, thinned_text
 
 #: Paper sizes: (width, height) in millimetres, and the margin.
 PAPERS: dict[str, tuple[int, int]] = {"a4": (210, 297), "letter": (216, 279)}
@@ -37,12 +38,13 @@ HEADING_MM = 58
 @dataclass(frozen=True)
 class SheetOptions:
     """``hand``: whose count; ``None``: both hands together. ``shows``: the ruler, the notes with the count beneath
-    them, or both, line by line."""
+    them, or both, line by line; ``with_map``: the together map besides."""
 
     hand: Hand | None = None
     paper: str = "a4"
     is_big: bool = False
     shows: str = "ruler"
+    with_map: MapOnPaper | None = None
 
 
 #: What a sheet can show → what that is called.
@@ -113,14 +115,16 @@ def _page(counted: LineCount, options: SheetOptions, bpm: Bpm, drawn: _Drawn) ->
     if options.shows != "notation":
         # A short ruler is made to fit two pages; beneath notes it is as high as it is.
         room_mm = 2 * (height_mm - 2 * MARGIN_MM) - HEADING_MM if options.shows == "ruler" else None
-        rulers = draw_rows(score, counted, options.hand, inner_mm * 10.0, is_big=options.is_big, room_mm=room_mm)
+        drawing = Drawing(inner_mm * 10.0, options.is_big, room_mm, options.with_map)
+        rulers = draw_rows(score, counted, options.hand, drawing)
         rows += [_Row(row.line, 1, embed(row.svg), "ruler") for row in rulers]
         thinned += [name for row in rulers for name in row.thinned]
     rows.sort(key=lambda row: (row.line, row.place))
+    joining = map_words(options.with_map) if options.with_map else ""
     return (
         f'<!doctype html><html lang="en"><head><meta charset="utf-8"><title>{escape(score.title)} – count sheet</title>'
         f"<style>{_style(options)}</style></head><body>{_heading(score, counted, options, bpm)}"
-        f"{''.join(_shown(rows))}{_notes(score, counted, options, thinned_text(thinned))}</body></html>"
+        f"{''.join(_shown(rows))}{joining}{_notes(score, counted, options, thinned_text(thinned))}</body></html>"
     )
 
 
@@ -173,13 +177,23 @@ def _legend(options: SheetOptions) -> str:
     box = '<svg viewBox="0 0 40 14" width="8mm" height="2.8mm">{}</svg>'
     right = box.format('<rect y="2" width="40" height="10" rx="5" fill="#444"/>')
     left = box.format('<rect x="1" y="2" width="38" height="10" fill="#fff" stroke="#000" stroke-width="2"/>')
-    words = '<span><b>2</b> play</span><span>(2) keep holding</span><span><span class="rest">2</span> rest</span>'
-    if options.shows == "notation":
-        return f'<p class="legend">{words}</p>'
-    return (
-        f'<p class="legend"><span>{right} right hand</span><span>{left} left hand</span>{words}'
-        "<span>◇ say it anyway</span><span>thick stroke: both together</span></p>"
-    )
+    signs = ["<b>2</b> play", "(2) keep holding", '<span class="rest">2</span> rest']
+    if options.shows != "notation":
+        signs = [f"{right} right hand", f"{left} left hand", *signs, "◇ say it anyway", "thick stroke: both together"]
+        signs += _map_signs(options)
+    # Spaces between them: a line may break there.
+    return f'<p class="legend">{" ".join(f"<span>{sign}</span>" for sign in signs)}</p>'
+
+
+def _map_signs(options: SheetOptions) -> list[str]:
+    if options.with_map is None:
+        return []
+    box = '<svg viewBox="0 0 40 14" width="8mm" height="2.8mm">{}</svg>'
+    goes = '<path d="M0 7H26" stroke="#000" stroke-width="2" stroke-dasharray="6 5"/>'
+    arrow = box.format(goes + '<path d="M26 1l12 6-12 6z" fill="#fff" stroke="#000" stroke-width="2"/>')
+    notch = box.format('<path d="M11 0h18l-9 14z" fill="#000"/>')
+    ratio = ["2:1 strikes, right to left"] if options.with_map.ratios else []
+    return ["bracket: where the hand stands", f"{arrow} go now", f"{notch} hard to go on", *ratio]
 
 
 def _notes(score: Score, counted: LineCount, options: SheetOptions, thinned: str) -> str:
@@ -215,5 +229,8 @@ p {{ margin: 0 0 1mm; }}
 .row {{ break-inside: avoid; margin-top: 2mm; }}
 .row svg, .row img {{ display: block; width: 100%; height: auto; }}
 .line {{ font-size: 0.8em; margin: 0; }}
+.map {{ break-inside: avoid; margin-top: 4mm; }}
+.map h2 {{ font-size: 1.1em; margin: 0 0 1mm; }}
+.map ol {{ margin: 0 0 1mm; padding-left: 6mm; }}
 footer {{ margin-top: 4mm; break-inside: avoid; font-size: 0.9em; }}
 """

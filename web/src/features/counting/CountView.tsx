@@ -7,6 +7,7 @@ import { useCounts, usePieceChoices, usePutChoices } from "../../api/queries/pie
 import { useNotation } from "../../api/queries/score";
 import { useNaming } from "../../api/queries/studio";
 import { useDraft } from "../../lib/draft";
+import { handSpan } from "../../lib/handSpan";
 import { HANDS } from "../../lib/words";
 import { RulerView } from "../../ruler/RulerView";
 import type { Mark, RulerHandle } from "../../ruler/layout";
@@ -149,13 +150,25 @@ function Sheet({ piece, bpm, hand }: { piece: Piece; bpm: number; hand: HandChoi
   const [paper, setPaper] = useState<"a4" | "letter">("a4");
   const [big, setBig] = useState(false);
   const [shows, setShows] = useState<Shows>("notation");
+  const [joining, setJoining] = useState<"without" | "with">("without");
   const address = (format: "pdf" | "html") =>
-    `/api/pieces/${piece.id}/sheet?bpm=${bpm}&hand=${hand}&paper=${paper}&big=${big}&shows=${shows}&format=${format}`;
+    `/api/pieces/${piece.id}/sheet?bpm=${bpm}&hand=${hand}&paper=${paper}&big=${big}&shows=${shows}&format=${format}${joining === "with" ? `&map=${handSpan()}` : ""}`;
   return (
     <section data-screen-only="" aria-label="Count sheet" className="mt-8 rounded-lg bg-card p-5">
       <h2 className="text-lg font-bold">Count sheet</h2>
       <div className="mt-2 grid gap-2">
         <Choice label="Shows" value={shows} options={SHOWS} onChange={setShows} />
+        <Choice
+          label="Joining the hands"
+          value={joining}
+          options={
+            [
+              ["without", "left out"],
+              ["with", "where hands stand and move, hardest first"],
+            ] as const
+          }
+          onChange={setJoining}
+        />
         <Choice
           label="Paper"
           value={paper}

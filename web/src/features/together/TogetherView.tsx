@@ -3,15 +3,15 @@
  * with its reason, leading to its place, to practising it and to lining it up.
  */
 import { type ReactNode, Suspense, lazy, useCallback, useEffect, useMemo, useRef, useState } from "react";
-import * as z from "zod/mini";
 
 import type { Counts, HardPlace, Piece, TogetherMap } from "../../api/client";
 import { useTogether } from "../../api/queries/score";
 import { trade } from "../../api/trade";
 import type { Passage } from "../../lib/passage";
+import { SPANS, handSpan, keepHandSpan } from "../../lib/handSpan";
 import { loaded } from "../../lib/loading";
 import type { Step } from "../../lib/liningUp";
-import { keep, parsed, readStored } from "../../lib/stored";
+import { keep, parsed } from "../../lib/stored";
 import { RulerView } from "../../ruler/RulerView";
 import type { MapOnRuler } from "../../ruler/MapLayer";
 import type { RulerHandle } from "../../ruler/layout";
@@ -35,22 +35,9 @@ const NotationMap = lazy(() => loaded(import("./NotationMap")).then((it) => ({ d
 
 const PAGE_KEY = "laptick.together.page";
 
-const SPANS = [
-  ["5", "a fifth"],
-  ["6", "a sixth"],
-  ["7", "a seventh"],
-  ["8", "an octave"],
-  ["9", "a ninth"],
-  ["10", "a tenth"],
-] as const;
-type SpanKey = (typeof SPANS)[number][0];
-const SPAN_KEY = "laptick.span";
-
 export function TogetherView(props: Props) {
   const { piece } = props;
-  const [span, setSpan] = useState<SpanKey>(
-    () => SPANS.find(([key]) => key === readStored(SPAN_KEY, z.string()))?.[0] ?? "8",
-  );
+  const [span, setSpan] = useState(handSpan);
   const map = useTogether(piece.id, Number(span));
   if (map.error) return <Problem error={map.error} />;
   if (!map.data) return <Loading what="Working out what meets" />;
@@ -61,7 +48,7 @@ export function TogetherView(props: Props) {
       options={SPANS}
       hint="What one hand reaches at most: chords beyond it are told with what can be done."
       onChange={(key) => {
-        keep(SPAN_KEY, key);
+        keepHandSpan(key);
         setSpan(key);
       }}
     />

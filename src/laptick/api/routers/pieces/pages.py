@@ -13,10 +13,13 @@ from laptick.core.base.units import MAX_BPM, MIN_BPM
 from laptick.core.counting.counting import count_line
 from laptick.core.score.hands import HAND_KEYS
 from laptick.core.score.score import HANDS
+from laptick.core.together.difficulty import quarters_a_minute
+from laptick.core.together.spans import LEAST_SPAN, MOST_SPAN, span_of
 from laptick.formats.documents.counts_csv import write_counts_csv
 from laptick.formats.midi.score_writer import write_midi
 from laptick.formats.musicxml_writing.counts import compress
 from laptick.formats.pages.engraving import engrave
+from laptick.formats.pages.map_drawing import map_on_paper
 from laptick.formats.pages.notation_rows import draw_notation
 from laptick.formats.pages.ruler_picture import ruler_png, ruler_svg
 from laptick.formats.pages.sheet import SheetOptions, sheet_html, sheet_pdf
@@ -64,11 +67,17 @@ def get_sheet(
     paper: Literal["a4", "letter"] = "a4",
     big: bool = False,
     shows: Literal["notation", "ruler", "both"] = "ruler",
+    map: Annotated[int | None, Query(ge=LEAST_SPAN, le=MOST_SPAN)] = None,
 ) -> Response:
-    """The count sheet: as PDF, or as a page to print."""
+    """The count sheet: as PDF, or as a page to print. ``map``: with the together map, for a hand that spans such an
+    interval."""
     piece = shelf.get_piece(studio, piece_id)
     file, choices = piece.file, piece.choices
-    options = SheetOptions(HAND_KEYS[hand], paper, big, shows)
+    with_map = None
+    if map is not None:
+        quarter_bpm = quarters_a_minute(file.score, piece.target_bpm)
+        with_map = map_on_paper(file.score, HAND_KEYS[hand], span_of(map), quarter_bpm)
+    options = SheetOptions(HAND_KEYS[hand], paper, big, shows, with_map)
     notes = None if shows == "ruler" else drawn_from(file)
     if format == "html":
         page = sheet_html(file.score, choices, options, bpm, notes)

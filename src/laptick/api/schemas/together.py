@@ -97,10 +97,18 @@ class HardPlacePublic(Schema):
     again_quarters: list[float]
 
 
+class AidPublic(Schema):
+    """What to point at in the notes; ``onset_quarters``: where first."""
+
+    kind: Literal["broken-chord", "accidental-holds", "key-clash", "hand-over-hand"]
+    onset_quarters: float
+    words: str
+
+
 class MapPublic(Schema):
     """Positions are quarters from the start of the written piece. ``quarter_bpm``: the tempo it is reckoned at;
     ``beyond``: how the piece stands to the level that it is filed under, where it is harder; ``lines``: what is said of
-    lines that come again."""
+    lines that come again; ``aids``: what to point at in the notes."""
 
     quarter_bpm: float
     span: int
@@ -116,3 +124,4 @@ class MapPublic(Schema):
     reaches: list[ReachPublic]
     hardest: list[HardPlacePublic]
     lines: list[str]
+    aids: list[AidPublic]

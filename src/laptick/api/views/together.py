@@ -8,6 +8,7 @@ from laptick.api.schemas import together as schemas
 from laptick.api.views.places import place_text
 from laptick.core.base.levels import LEVEL_NAMES, Level
 from laptick.core.base.units import Bpm, Quarters
+from laptick.core.practice.reading_aids import reading_aids
 from laptick.core.rhythm.likeness import BarLikeness, bar_likeness
 from laptick.core.rhythm.lines import alike_lines, line_words
 from laptick.core.score.score import HANDS, Hand, MarkKind, Score
@@ -89,6 +90,10 @@ def map_public(score: Score, span: Span, quarter_bpm: Bpm, level: Level) -> sche
         ],
         hardest=[_hard(score, place) for place in hardest_first(score, quarter_bpm, span)],
         lines=[line_words(score, alike) for alike in alike_lines(score)],
+        aids=[
+            schemas.AidPublic(kind=aid.kind.value, onset_quarters=_quarters(score, aid.spots[0]), words=aid.words)
+            for aid in reading_aids(score, span)
+        ],
     )
 
 

@@ -56,14 +56,14 @@ def _key(score: Score, position: Position, step: int) -> int:
     sounding = [key for grip in grips for at, key in grip.keys if at == step]
     if sounding:
         return max(set(sounding), key=sounding.count)
-    fifths = _fifths(score, grips[0].onset_quarters)
+    fifths = fifths_at(score, grips[0].onset_quarters)
     letter = LETTERS[step % 7]
     sharp = letter in SHARPENED[: max(0, fifths)]
     flat = letter in SHARPENED[::-1][: max(0, -fifths)]
     return _white(step) + sharp - flat
 
 
-def _fifths(score: Score, onset_quarters: Quarters) -> int:
+def fifths_at(score: Score, onset_quarters: Quarters) -> int:
     """The key signature that holds at an instant, in sharps (flats negative)."""
     marks = KEY_MARKS.of(score, None, lambda: [mark for mark in score.marks if mark.kind is MarkKind.KEY])
     at = bisect_right(marks, onset_quarters, key=lambda mark: mark.onset_quarters) - 1

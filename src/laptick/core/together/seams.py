@@ -7,6 +7,7 @@ the first strike after it. A pair of bars that was met before costs less. Source
 from __future__ import annotations
 
 import itertools
+from bisect import bisect_left, bisect_right
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
@@ -137,15 +138,17 @@ def _back(score: Score, way: tuple[int, int], quarter_bpm: Bpm, span: Span, weig
     lasts, firsts = [], []
     for hand in HANDS:
         grips, positions = grips_of(score, hand), positions_of(score, hand, span)
-        old = [grip for grip in grips if grip.measure_index <= here]
-        new = [grip for grip in grips if grip.measure_index >= after]
-        if not old or not new:
+        last = bisect_right(grips, here, key=lambda grip: grip.measure_index) - 1
+        first = bisect_left(grips, after, key=lambda grip: grip.measure_index)
+        if last < 0 or first == len(grips):
             continue
-        before, to = old[-1], new[0]
+        before, to = grips[last], grips[first]
         lasts.append(before.onset_quarters)
         firsts.append(to.onset_quarters)
-        stands = next(p for p in positions if p.first <= before.index <= p.last)
-        goes = next(p for p in positions if p.first <= to.index <= p.last)
+        stands, goes = (
+            positions[bisect_right(positions, grip.index, key=lambda position: position.first) - 1]
+            for grip in (before, to)
+        )
         if goes.low != stands.low:
             time = score.measures[here].end_quarters - before.end_quarters + to.onset_quarters - start
             time = max(Quarters(0), time)

@@ -50,8 +50,8 @@ REASON_WORDS: dict[Reason, str] = {
 #: Numbers said as words in “three against two”.
 NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine")
 
-#: Of so few points a place is not told as hard; reasons are told up to so many.
-TOLD_POINTS, TOLD_REASONS = 8.0, 3
+#: Of so few points a place is not told as hard; reasons, and places, are told up to so many.
+TOLD_POINTS, TOLD_REASONS, TOLD_PLACES = 8.0, 3, 60
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,7 +69,8 @@ class HardPlace:
 
 
 def hardest_first(score: Score, quarter_bpm: Bpm, span: Span) -> list[HardPlace]:
-    """Seams, and bars that are hard for what lies in their rhythm, the hardest first, each kind of place once."""
+    """Seams, and bars that are hard for what lies in their rhythm, the hardest first, each kind of place once; the
+    first ``TOLD_PLACES`` of them."""
     letters = [one.same_notes_as if one.same_notes_as is not None else i for i, one in enumerate(bar_likeness(score))]
     told: dict[tuple[object, ...], HardPlace] = {}
     found = [*_seams(score, quarter_bpm, span), *_bars(score, quarter_bpm, span)]
@@ -80,7 +81,8 @@ def hardest_first(score: Score, quarter_bpm: Bpm, span: Span) -> list[HardPlace]
         )  # fmt: skip
         known = told.get(key)
         told[key] = place if known is None else replace(known, again=(*known.again, place.to))
-    return [_titled(score, place) for place in told.values() if place.points >= TOLD_POINTS]
+    hard = [place for place in told.values() if place.points >= TOLD_POINTS]
+    return [_titled(score, place) for place in hard[:TOLD_PLACES]]
 
 
 def _seams(score: Score, quarter_bpm: Bpm, span: Span) -> Iterator[HardPlace]:

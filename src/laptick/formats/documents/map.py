@@ -9,6 +9,7 @@ from __future__ import annotations
 from typing import Any
 
 from laptick.core.base.units import Bpm, quarters_to_text
+from laptick.core.practice.reading_aids import reading_aids
 from laptick.core.rhythm.likeness import BarLikeness, HandLikeness, bar_likeness, hand_likeness
 from laptick.core.score.hands import hand_key
 from laptick.core.score.score import HANDS, Hand, Score
@@ -70,6 +71,15 @@ def map_document(score: Score, span: Span = OCTAVE, quarter_bpm: Bpm | None = No
                 "choices": [choice.value for choice in reach.choices],
             }
             for reach in reaches_of(score, span)
+        ],
+        "aids": [
+            {
+                "kind": aid.kind.value,
+                "hand": None if aid.hand is None else aid.hand.value,
+                "places": [_place(score, spot) for spot in aid.spots],
+                "text": aid.words,
+            }
+            for aid in reading_aids(score, span)
         ],
         "piece": {"difficulty": round(piece.points, 1), "level": piece.level.value},
     }

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from html import escape
 
 from laptick.core.base.units import Bpm, Quarters
+from laptick.core.practice.reading_aids import reading_aids
 from laptick.core.rhythm.lines import alike_lines, line_words
 from laptick.core.score.score import HANDS, Hand, Score
 from laptick.core.together.events import events_of
@@ -55,7 +56,7 @@ class Notch:
 @dataclass(frozen=True)
 class MapOnPaper:
     """``ratios``: by a bar's index, where it is another than in the bar before; ``told``: (title, words) of the hardest
-    places; ``lines``: what is said of lines that come again."""
+    places; ``lines``: what is said of lines that come again, and of what to point at in the notes."""
 
     brackets: tuple[Bracket, ...]
     arrows: tuple[Arrow, ...]
@@ -82,7 +83,10 @@ def map_on_paper(score: Score, hand: Hand | None, span: Span, quarter_bpm: Bpm) 
         ),
         dict(_ratios(score)) if hand is None and len(score.hands_present()) > 1 else {},
         tuple((place.title, place.words) for place in hardest_first(score, quarter_bpm, span)[:MOST_TOLD]),
-        tuple(line_words(score, alike) for alike in alike_lines(score)),
+        (
+            *(line_words(score, alike) for alike in alike_lines(score)),
+            *(aid.words for aid in reading_aids(score, span)[:MOST_TOLD]),
+        ),
     )
 
 

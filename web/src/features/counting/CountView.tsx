@@ -151,8 +151,9 @@ function Sheet({ piece, bpm, hand }: { piece: Piece; bpm: number; hand: HandChoi
   const [big, setBig] = useState(false);
   const [shows, setShows] = useState<Shows>("notation");
   const [joining, setJoining] = useState<"without" | "with">("without");
+  const joined = joining === "with" ? `&map=${handSpan()}` : "";
   const address = (format: "pdf" | "html") =>
-    `/api/pieces/${piece.id}/sheet?bpm=${bpm}&hand=${hand}&paper=${paper}&big=${big}&shows=${shows}&format=${format}${joining === "with" ? `&map=${handSpan()}` : ""}`;
+    `/api/pieces/${piece.id}/sheet?bpm=${bpm}&hand=${hand}&paper=${paper}&big=${big}&shows=${shows}&format=${format}${joined}`;
   return (
     <section data-screen-only="" aria-label="Count sheet" className="mt-8 rounded-lg bg-card p-5">
       <h2 className="text-lg font-bold">Count sheet</h2>

@@ -19,6 +19,7 @@ import { Choice } from "../../ui/Choice";
 import { Button, Loading, Problem } from "../../ui/kit";
 import { HardestFirst } from "./HardestFirst";
 import { LineUp } from "./LineUp";
+import { Aids } from "./Aids";
 import { Reaches } from "./Reaches";
 
 type Props = {
@@ -105,6 +106,10 @@ function Mapped({ piece, map, counts, onPractise, say, keyboard, spanChoice }: M
     },
     [measures],
   );
+  const showBarAt = (at_quarters: number) => {
+    const bar = map.bars.findLast((one) => one.start_quarters <= at_quarters);
+    if (bar) ruler.current?.showBar(bar.start_quarters);
+  };
   const [step, setStep] = useState<Step | null>(null);
   const [isPage, setPage] = useState(() => parsed(PAGE_KEY) === true);
   const show = (page: boolean) => {
@@ -163,6 +168,7 @@ function Mapped({ piece, map, counts, onPractise, say, keyboard, spanChoice }: M
             </ul>
           </section>
         ) : null}
+        <Aids aids={map.aids} onLook={showBarAt} />
         <Reaches reaches={map.reaches} />
       </div>
       <div className={`min-w-0 max-xl:order-1 ${liningUp === null ? "" : "sticky top-0 z-20 xl:static"}`}>

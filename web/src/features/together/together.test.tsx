@@ -42,6 +42,28 @@ describe("where it is hardest", () => {
   });
 });
 
+describe("what to point at in the notes", () => {
+  const aid = (words: string) => ({ kind: "broken-chord" as const, onset_quarters: 4, words });
+
+  it("is told, the first of it at first, and leads to its bar", async () => {
+    show({ aids: ["one", "two", "three", "four", "five", "six"].map(aid) });
+    const list = within(await screen.findByRole("region", { name: "In the notes" }));
+    expect(list.getAllByRole("listitem")).toHaveLength(5);
+    fireEvent.click(list.getByRole("button", { name: "All 6" }));
+    expect(list.getAllByRole("listitem")).toHaveLength(6);
+    const seen = vi.fn();
+    Element.prototype.scrollIntoView = seen;
+    fireEvent.click(list.getByRole("button", { name: "six" }));
+    expect(seen.mock.contexts[0]).toBe(document.querySelector('[data-bar="4"]'));
+  });
+
+  it("is left out where there is nothing", async () => {
+    show({ aids: [] });
+    await screen.findByRole("region", { name: "Hardest first" });
+    expect(screen.queryByRole("region", { name: "In the notes" })).toBeNull();
+  });
+});
+
 describe("the ruler", () => {
   it("shows where each hand stands, by name, and every move", async () => {
     show();

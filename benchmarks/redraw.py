@@ -1,5 +1,6 @@
 """How long the count of 64 bars takes to be redrawn in the browser after a choice: from the choice to the changed ruler
-on the screen, with the server's own part of it; all of one run, server and browser on this machine.
+on the screen; and how long *Together* takes to be there: from the press on its name to the drawn map. With the server's
+own part of each; all of one run, server and browser on this machine.
 
 Run: .venv/bin/python benchmarks/redraw.py   (after ./laptick test, or with web/dist built)
 """
@@ -46,6 +47,42 @@ document.addEventListener('click', (event) => {
 """
 
 
+#: Measures from the press on *Together* to the frame after the one in which the map and its list stand on the page.
+WATCH_MAP = """
+window.drawn = null;
+const name = [...document.querySelectorAll('a, button')].find((one) => one.innerText === 'Together');
+const begun = performance.now();
+name.click();
+const look = () => document.querySelector('[data-position]') && document.querySelector('[aria-label="Hardest first"]')
+  ? requestAnimationFrame(() => { window.drawn = performance.now() - begun; })
+  : requestAnimationFrame(look);
+look();
+"""
+
+
+def shown_together(driver, address: str) -> float:
+    """Milliseconds; the page is loaded anew before it, on the count."""
+    driver.get(address)
+    time.sleep(2.5)
+    driver.execute_script(WATCH_MAP)
+    end = time.monotonic() + 10
+    while time.monotonic() < end:
+        if (drawn := driver.execute_script("return window.drawn")) is not None:
+            return float(drawn)
+        time.sleep(0.05)
+    raise RuntimeError("the map does not come")
+
+
+def answers(client: httpx2.Client, path: str, **params: int) -> list[float]:
+    """Milliseconds that an answer of the server takes."""
+    found = []
+    for _ in range(ROUNDS):
+        begun = time.perf_counter()
+        client.get(path, params=params).raise_for_status()
+        found.append(1000 * (time.perf_counter() - begun))
+    return found
+
+
 def repeated(bars: int) -> bytes:
     piece = dict(compose_demo.PIECES["harbour-steps"])
     piece["right"], piece["left"] = piece["right"] * (bars // 8), piece["left"] * (bars // 8)
@@ -88,15 +125,16 @@ def main() -> None:
             choose(driver, WAYS[(round_ + 1) % 2])
             time.sleep(0.6)
         redraws = driver.execute_script("return window.redraws")[1:]
-        answers = []
+        maps = [shown_together(driver, f"{site.url}/pieces/{piece}?view=count") for _ in range(ROUNDS)]
         with httpx2.Client(base_url=site.url, timeout=60) as client:
-            for _ in range(ROUNDS):
-                begun = time.perf_counter()
-                client.get(f"/api/pieces/{piece}/counts", params={"bpm": 66}).raise_for_status()
-                answers.append(1000 * (time.perf_counter() - begun))
+            counts = answers(client, f"/api/pieces/{piece}/counts", bpm=66)
+            of_map = answers(client, f"/api/pieces/{piece}/map", span=8)
         print(f"{BARS} bars, both hands, {len(redraws)} changes of the words:")
         print(f"  from the choice to the screen: median {median(redraws):.0f} ms, longest {max(redraws):.0f} ms")
-        print(f"  of it one answer of the server with all counts: median {median(answers):.0f} ms")
+        print(f"  of it one answer of the server with all counts: median {median(counts):.0f} ms")
+        print(f"Together, {len(maps)} times on a page loaded anew:")
+        print(f"  from the press to the drawn map: median {median(maps):.0f} ms, longest {max(maps):.0f} ms")
+        print(f"  of it one answer of the server with the map: median {median(of_map):.0f} ms")
         site.stop()
     finally:
         driver.quit()

@@ -16,6 +16,7 @@ from hypothesis import strategies as st
 from helpers import score_of
 from laptick.core.base.levels import Level
 from laptick.core.effects.beyond import ask_all
+from laptick.core.effects.meetings import late_at_places_only
 from laptick.core.effects.phrases import possible
 from laptick.core.effects.places import Kind, Scale, find_spots
 from laptick.core.effects.pooling import Margins, apart, ask, in_part, pooled
@@ -86,6 +87,37 @@ class TestEffectsAreRecovered:
         lands = {Fraction(1), Fraction(6), Fraction(11)}
         late = effects(lambda e: 0.1 * (e.hand is Hand.RIGHT and e.onset_quarters % 16 in lands), Kind.LANDING)
         assert [value for _, value in late] == pytest.approx([0.1] * 9, abs=0.015)
+
+
+class TestLateAtPlacesOnly:
+    """The left hand enters at 7 and 11 of every sixteen quarters; the hands meet there and at seven other moments."""
+
+    ENTERS = frozenset({Fraction(7), Fraction(11)})
+
+    def late(self, e: Expected) -> float:
+        return 0.12 * (e.hand is Hand.LEFT and e.onset_quarters % 16 in self.ENTERS)
+
+    def asked(self, moved) -> bool:
+        measured = check_take(TASK, taps(moved)).measured
+        assert measured is not None
+        return late_at_places_only(as_take(TASK, measured, SCALE), find_spots(TASK, measured, SCALE))
+
+    def test_a_hand_late_at_its_entries(self):
+        assert self.asked(self.late)
+
+    @pytest.mark.parametrize("hand", list(Hand))
+    def test_a_hand_late_throughout_is_not(self, hand):
+        assert not self.asked(lambda e: 0.12 * (e.hand is hand))
+
+    def test_nor_one_that_is_on_time(self):
+        assert not self.asked(still)
+
+    def test_with_a_perfect_other_hand_no_lag_is_read_into_it(self):
+        """The entries have their whole lateness, the landings none."""
+        measured = check_take(TASK, taps(self.late)).measured
+        assert measured is not None
+        late = [one for one in ask_all(TASK, measured, SCALE).beyond if one.kind is Kind.ENTRY]
+        assert [(one.hand, one.amount) for one in late] == [(Hand.LEFT, pytest.approx(0.12, abs=0.015))]
 
 
 class TestPooling:

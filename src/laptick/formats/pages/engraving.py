@@ -59,6 +59,9 @@ _TEXT_SIGNS = {
 SCALE = 42
 
 
+#: What is drawn over the page, as where a hand stands, stands between the lines (the library's units; its own is 4).
+ROOM_BETWEEN_LINES = 16
+
 _OPTIONS: dict[str, object] = {
     "adjustPageHeight": True,
     "scale": SCALE,
@@ -83,7 +86,13 @@ def engrave(file: MusicXmlFile, counted: bytes, *, width_px: int) -> str:
         ScoreError: the library cannot draw it.
     """
     root, items = prepared(file, counted)
-    pages = draw(root, {"pageWidth": round(width_px * 100 / SCALE), "pageHeight": 60_000, "breaks": "auto"}, most=20)
+    options = {
+        "pageWidth": round(width_px * 100 / SCALE),
+        "pageHeight": 60_000,
+        "breaks": "auto",
+        "spacingSystem": ROOM_BETWEEN_LINES,
+    }
+    pages = draw(root, options, most=20)
     return "\n".join(clean_svg(page, items) for page in pages)
 
 

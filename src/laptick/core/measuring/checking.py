@@ -7,7 +7,7 @@ A take that cannot be followed has no figures, only the place where it was lost.
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from fractions import Fraction
 from itertools import pairwise
@@ -96,15 +96,9 @@ def _measure(task: Task, performance: Performance, matching: Matching) -> Measur
     if went_on:
         fit = _fit(task, events, held, bent, went_on)
     expected_at = {event.onset_quarters: fit.expected_s[i] for i, event in enumerate(events)}
-    uncertainty = performance.knows.uncertainty_ms
+    click_s = _click(task, performance)
     notes = tuple(
-        MeasuredNote(
-            task.expected[m.expected_index],
-            performance.strikes[m.strike_index].played_s,
-            expected_at[float(task.expected[m.expected_index].onset_quarters)],
-            _click_deviation(task, performance, m.expected_index, m.strike_index),
-            uncertainty,
-        )
+        _measured(performance, task.expected[m.expected_index], m.strike_index, expected_at, click_s)
         for m in matching.matches
     )
     breaks = _breaks(fit)
@@ -184,13 +178,32 @@ def _hands(task: Task) -> list[Hand | None]:
     return [hand for hand in (*HANDS, None) if hand in present]
 
 
-def _click_deviation(task: Task, performance: Performance, expected_index: int, strike_index: int) -> float | None:
+def _measured(
+    performance: Performance,
+    expected: Expected,
+    strike_index: int,
+    expected_at: Mapping[float, Seconds],
+    click_s: Callable[[Quarters], Seconds] | None,
+) -> MeasuredNote:
+    played_s = performance.strikes[strike_index].played_s
+    return MeasuredNote(
+        expected,
+        played_s,
+        expected_at[float(expected.onset_quarters)],
+        None if click_s is None else 1000 * (played_s - click_s(expected.onset_quarters)),
+        performance.knows.uncertainty_ms,
+    )
+
+
+def _click(task: Task, performance: Performance) -> Callable[[Quarters], Seconds] | None:
+    """When the click fell at an instant of the passage; ``None`` where the take shares no clock with it."""
     if not performance.shares_clock:
         return None
-    assert performance.first_beat_s is not None
-    assert performance.click_bpm is not None
-    click_s = performance.first_beat_s + task.clock(performance.click_bpm)(task.expected[expected_index].onset_quarters)
-    return 1000 * (performance.strikes[strike_index].played_s - click_s)
+    first_beat_s, bpm = performance.first_beat_s, performance.click_bpm
+    assert first_beat_s is not None
+    assert bpm is not None
+    clock = task.clock(bpm)
+    return lambda onset: first_beat_s + clock(onset)
 
 
 def _breaks(fit: BeatFit) -> list[float]:

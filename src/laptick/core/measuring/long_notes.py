@@ -225,15 +225,20 @@ def long_gaps(task: Task, fit: BeatFit, left_out: Callable[[float, float], bool]
     spans, paces = sounding_spans(task), task.paces
     short = [gap for gap in gaps if gap[1] - gap[0] < beat - 1e-9]
     middles = [(gap[0] + gap[1]) / 2 for gap in short]
+    # Up to each short gap: quarters, seconds, and quarters that are due.
+    so_far = [(0.0, 0.0, 0.0)]
+    for start, end, seconds in short:
+        quarters, lasted, due = so_far[-1]
+        so_far.append((quarters + end - start, lasted + seconds, due + paces.due_between(start, end)))
     found = []
     for start, end, seconds in gaps:
         if end - start < beat - 1e-9 or seconds <= 0 or not sounds_through(spans, start, end):
             continue
         middle, reach = (start + end) / 2, REFERENCE_BEATS * beat
-        near = short[bisect_left(middles, middle - reach) : bisect_right(middles, middle + reach)]
-        quarters = sum(g[1] - g[0] for g in near)
-        if len(near) >= ENOUGH_GAPS and quarters >= ENOUGH_BEATS * beat:
-            reference = sum(g[2] for g in near) / sum(paces.due_between(g[0], g[1]) for g in near)
+        first, last = bisect_left(middles, middle - reach), bisect_right(middles, middle + reach)
+        quarters, lasted, due = (so_far[last][i] - so_far[first][i] for i in range(3))
+        if last - first >= ENOUGH_GAPS and quarters >= ENOUGH_BEATS * beat - 1e-9:
+            reference = lasted / due
             if reference > 0:
                 found.append(LongGap(start, end - start, seconds, seconds / paces.due_between(start, end) / reference))
     return found

@@ -43,6 +43,8 @@ class Paces:
         return max(0, bisect_right(self.starts, onset) - 1)
 
     def due_quarters(self, onset: float) -> float:
+        if self.is_one:
+            return onset
         index = self._index(onset)
         return self.due[index] + (onset - self.starts[index]) / self.shares[index]
 
@@ -50,6 +52,8 @@ class Paces:
         return self.due_quarters(end) - self.due_quarters(start)
 
     def due_of(self, onsets: Sequence[float] | NDArray[np.float64]) -> NDArray[np.float64]:
+        if self.is_one:
+            return np.array(onsets, dtype=np.float64)
         return np.array([self.due_quarters(float(onset)) for onset in onsets])
 
     def mean_between(self, start: float, end: float) -> float:

@@ -122,7 +122,7 @@ def reasons_of(items: Iterable[Item]) -> tuple[Reason, ...]:
 HARD_SHARE, HARD_PERCENTILE, POWER = 0.6, 0.85, 4
 
 #: Up to so many points a piece is of a level.
-LEVELS: dict[Level, float] = {Level.FIRST_YEAR: 15.0, Level.ELEMENTARY: 35.0, Level.INTERMEDIATE: 60.0}
+LEVELS: dict[Level, float] = {Level.FIRST_YEAR: 20.0, Level.ELEMENTARY: 40.0, Level.INTERMEDIATE: 65.0}
 
 
 @dataclass(frozen=True, slots=True)

@@ -60,7 +60,7 @@ SCALE = 42
 
 
 #: What is drawn over the page, as where a hand stands, stands between the lines (the library's units; its own is 4).
-ROOM_BETWEEN_LINES = 16
+ROOM_BETWEEN_LINES = 12
 
 _OPTIONS: dict[str, object] = {
     "adjustPageHeight": True,

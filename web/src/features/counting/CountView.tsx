@@ -168,7 +168,11 @@ function Sheet({ piece, bpm, hand }: { piece: Piece; bpm: number; hand: HandChoi
               ["with", "where hands stand and move, hardest first"],
             ] as const
           }
-          onChange={setJoining}
+          onChange={(value) => {
+            setJoining(value);
+            // Where the hands stand is drawn on the ruler.
+            if (value === "with" && shows === "notation") setShows("both");
+          }}
         />
         <Choice
           label="Paper"

@@ -169,7 +169,11 @@ def _most(counted: Counter[str]) -> str:
 
 
 #: What a clean take may be blamed for truly → how far it lies from its limit, by a stopwatch.
-AS_PLAYED: dict[str, Callable[[Case], float]] = {"off-tempo": off_tempo_as_played, "drift": drift_as_played}
+AS_PLAYED: dict[str, Callable[[Case], float]] = {
+    "off-tempo": off_tempo_as_played,
+    "drift": drift_as_played,
+    "uneven": uneven_as_played,
+}
 
 
 def _clean(results: list[tuple[Case, tuple[str, ...]]]) -> None:
@@ -178,9 +182,12 @@ def _clean(results: list[tuple[Case, tuple[str, ...]]]) -> None:
         "Habits add up: who rushes a little everywhere plays another tempo; and a tempo that wanders may end elsewhere."
     )
     print("“Truly”: of those blamed for it so many lie beyond the limit by a stopwatch, from the first strike to the")
-    print("last, or over a straight line through their bars. “Falsely”: who is blamed for anything else.\n")
-    print("| source | skill, of the limits | blamed | falsely | for | another tempo, truly | drift, truly |")
-    print("| --- | ---: | ---: | ---: | --- | ---: | ---: |")
+    print("last, over a straight line through their bars, or in their equal short notes. “Falsely”: who is blamed for")
+    print("anything else.\n")
+    print(
+        "| source | skill, of the limits | blamed | falsely | for | another tempo, truly | drift, truly | uneven, truly |"
+    )
+    print("| --- | ---: | ---: | ---: | --- | ---: | ---: | ---: |")
     for source in SOURCES:
         for limit_share in CLEAN:
             own = [one for one in results if one[0].source is source and one[0].share == limit_share]

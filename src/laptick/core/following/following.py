@@ -12,6 +12,7 @@ Costs: ``hypotheses.py``; ways on: ``moves.py``.
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import replace
 from itertools import pairwise
 from operator import attrgetter, itemgetter
@@ -113,8 +114,12 @@ def follow(task: Task, performance: Performance, events: ScoreEvents, *, anywher
     )
     trilled = bool(ornament_quarters.any())
     # Most strikes of most takes are in their places: what few hypotheses explain without any slip needs no more.
-    way = _walked(replace(walk, beam=NARROW, width=NARROW_WIDTH), trilled=trilled)
-    return way if _is_whole(walk, way) else _walked(walk, trilled=trilled)
+    if len(walk.times) == sum(walk.sizes):
+        due = [event for event, size in enumerate(walk.sizes) for _ in range(size)]
+        way = _walked(replace(walk, beam=NARROW, width=NARROW_WIDTH), trilled=trilled, due=due)
+        if _is_whole(walk, way):
+            return way
+    return _walked(walk, trilled=trilled)
 
 
 def _is_whole(walk: Walk, way: Way) -> bool:
@@ -126,7 +131,9 @@ def _is_whole(walk: Walk, way: Way) -> bool:
     )
 
 
-def _walked(walk: Walk, *, trilled: bool) -> Way:
+def _walked(walk: Walk, *, trilled: bool, due: Sequence[int] | None = None) -> Way:
+    """``due``: the event of each strike where none is left out or too many; nothing is found when the strikes go
+    elsewhere."""
     beams: list[Beam] = []
     for index in range(len(walk.times)):
         parts = [starts(walk, index)]
@@ -139,6 +146,8 @@ def _walked(walk: Walk, *, trilled: bool) -> Way:
                 most = min((one.cost for part in parts for one in part), default=math.inf) + walk.beam
                 parts += [backs(walk, index, before, most), leaps(walk, index, before, most)]
         beams = [*beams[-LAST:], _prune(walk, parts)]
+        if due is not None and all(abs(one.event - due[index]) > 1 for one in beams[-1]):
+            return []
     return _best_way(walk, beams)
 
 

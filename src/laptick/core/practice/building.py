@@ -1,0 +1,297 @@
+"""From a piece's map to its ladder: the stages that a teacher makes, no more than a child would climb.
+
+Stages go through one line at a time or through the whole piece, by school; what was met before is not made again: lines
+and chunks that hold the same, hands that play what they played. Then lines are joined to lines, the whole goes up to
+its tempo and is finished. A pure function of score, school, level and target. Source: docs/trade.md 1, 3.3, 3.4 (common
+practice); the bounds are ours.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+
+from laptick.core.base.levels import Level
+from laptick.core.base.units import METRONOME_MARKS, Bpm, nearest_mark
+from laptick.core.practice.chunks import chunks_of
+from laptick.core.practice.school import QUESTIONS, School, school_of
+from laptick.core.practice.stages import ROUNDS, SHORT_BARS, GateKind, Ladder, Rung, Stage
+from laptick.core.rhythm.likeness import bar_likeness, hand_likeness
+from laptick.core.score.places import beat_words
+from laptick.core.score.score import HANDS, Hand, MarkKind, Measure, Score
+from laptick.core.together.difficulty import bar_difficulties, quarters_a_minute
+from laptick.core.together.seams import Seam, seams_of
+from laptick.core.together.spans import OCTAVE, Span
+
+#: Practice starts at this share of the target, and goes up to it by these stops.
+START_SHARE, STOPS = 0.65, (0.8, 0.9, 1.0)
+
+#: Bars of up to so many points are easy: nothing is lined up there. From so many on a seam has a rung of its own.
+EASY_POINTS, SEAM_POINTS = 10.0, 40.0
+
+
+@dataclass(frozen=True, slots=True)
+class Practised:
+    """What a ladder is asked for: which bars (by index, all for ``None``), towards which tempo, for which hand span."""
+
+    target_bpm: Bpm
+    first: int | None = None
+    last: int | None = None
+    span: Span = OCTAVE
+
+
+def build_ladder(score: Score, level: Level, asked: Practised, *chosen: Mapping[str, str]) -> Ladder:
+    """The ladder of a piece or of some of its bars. ``chosen``: answers to questions of school, layer by layer.
+
+    Raises:
+        OptionError: an answer that there is none of.
+    """
+    school = school_of(level, *chosen)
+    return Ladder(tuple(_Building(score, school, asked).rungs()), school)
+
+
+@dataclass(frozen=True, slots=True)
+class _Group:
+    """Bars that go through the stages together."""
+
+    name: str
+    first: int
+    last: int
+
+    @property
+    def bars(self) -> range:
+        return range(self.first, self.last + 1)
+
+
+class _Building:
+    def __init__(self, score: Score, school: School, asked: Practised) -> None:
+        self.score, self.school, self.asked = score, school, asked
+        self.first = 0 if asked.first is None else asked.first
+        self.last = len(score.measures) - 1 if asked.last is None else asked.last
+        likeness = bar_likeness(score)
+        self.notes = [one.same_notes_as if one.same_notes_as is not None else one.measure_index for one in likeness]
+        self.rhythms = [one.letter for one in likeness]
+        self.of_hand = hand_likeness(score)
+        self.quarter_bpm = quarters_a_minute(score, asked.target_bpm)
+        self.difficulties = bar_difficulties(score, self.quarter_bpm, asked.span)
+        self.strikes = {hand: [0] * len(score.measures) for hand in HANDS}
+        for note in score.notes:
+            if note.is_strike:
+                self.strikes[note.hand][note.measure_index] += 1
+        self.met: set[tuple[int, ...]] = set()
+
+    # -- the whole -------------------------------------------------------------------------------------
+
+    def rungs(self) -> Iterator[Rung]:
+        groups = self._groups()
+        for index, group in enumerate(groups):
+            yield from self._stages(group, groups[:index])
+        yield from self._lines_joined(groups)
+        whole = _Group("the whole", self.first, self.last)
+        yield self._rung(
+            Stage.TEMPO, whole, "both", GateKind.TWO_DAYS, "Up by stops, then twice at its tempo, on different days.",
+            tempos=self._stops(),
+        )  # fmt: skip
+        yield from self._finish(whole)
+
+    def _groups(self) -> list[_Group]:
+        own = self.score.measures[self.first : self.last + 1]
+        if self.school["scope"] == "piece":
+            return [
+                _Group("the piece" if len(own) == len(self.score.measures) else "the passage", self.first, self.last)
+            ]
+        found = []
+        for line, bars in itertools.groupby(own, key=lambda measure: measure.line):
+            inside = list(bars)
+            found.append(_Group(f"line {line}", inside[0].index, inside[-1].index))
+        return found
+
+    # -- one line, or the piece ------------------------------------------------------------------------
+
+    def _stages(self, group: _Group, before: Sequence[_Group]) -> Iterator[Rung]:
+        known = {self.notes[bar] for one in before for bar in one.bars}
+        if all(self.notes[bar] in known for bar in group.bars):
+            self.met.add(self._content(group.first, group.last))
+            return  # known whole: only the way into it is new, and that is joined with the lines
+        hands = [hand for hand in HANDS if any(self.strikes[hand][bar] for bar in group.bars)]
+        yield from self._first_met(group, before)
+        if self.school["start"] == "separate" or len(hands) < 2:
+            yield from self._separate(group, before, hands)
+        if len(hands) < 2:
+            return
+        rhythms = {self.rhythms[bar] for one in before for bar in one.bars}
+        if not all(self.rhythms[bar] in rhythms for bar in group.bars):
+            yield self._rung(
+                Stage.LAP, group, "both", GateKind.ONE_CLEAN, "The rhythm of both hands, without the keys."
+            )
+        if any(self.difficulties[bar].points > EASY_POINTS for bar in group.bars):
+            yield self._rung(Stage.LINE_UP, group, "both", GateKind.WORD, "What goes down together, out of time.")
+        yield from self._joined(group)
+
+    def _first_met(self, group: _Group, before: Sequence[_Group]) -> Iterator[Rung]:
+        hear = self._rung(Stage.HEAR, group, "both", GateKind.WORD, QUESTIONS["first"].answer("hear").why)
+        rhythms = {self.rhythms[bar] for one in before for bar in one.bars}
+        count = self._rung(Stage.COUNT, group, "both", GateKind.WORD, QUESTIONS["first"].answer("count").why)
+        counted = [] if all(self.rhythms[bar] in rhythms for bar in group.bars) else [count]
+        yield from [hear, *counted] if self.school["first"] == "hear" else [*counted, hear]
+
+    def _separate(self, group: _Group, before: Sequence[_Group], hands: Sequence[Hand]) -> Iterator[Rung]:
+        for hand in self._in_order(hands, group):
+            known = {self._of_hand(bar, hand) for one in before for bar in one.bars}
+            own = [bar for bar in group.bars if self.strikes[hand][bar]]
+            if own and all(self._of_hand(bar, hand) in known for bar in own):
+                continue
+            stage = Stage.RIGHT if hand is Hand.RIGHT else Stage.LEFT
+            yield self._rung(stage, group, hand.value, GateKind.ONE_CLEAN, self._why_hand(hand, hands, group))
+
+    def _of_hand(self, bar: int, hand: Hand) -> int:
+        same = self.of_hand[bar][hand].same_notes_as
+        return bar if same is None else same
+
+    def _in_order(self, hands: Sequence[Hand], group: _Group) -> list[Hand]:
+        first = self.school["first-hand"]
+        if first in ("right", "left"):
+            return sorted(hands, key=lambda hand: hand.value != first)
+        if first == "busier":
+            return sorted(hands, key=lambda hand: -self._count(hand, group))
+        return sorted(hands, key=lambda hand: self._kinds(hand, group))
+
+    def _count(self, hand: Hand, group: _Group) -> int:
+        return sum(self.strikes[hand][bar] for bar in group.bars)
+
+    def _kinds(self, hand: Hand, group: _Group) -> int:
+        """How many different bars a hand plays: the fewer, the steadier it is."""
+        return len({self._of_hand(bar, hand) for bar in group.bars if self.strikes[hand][bar]})
+
+    def _why_hand(self, hand: Hand, hands: Sequence[Hand], group: _Group) -> str:
+        if len(hands) < 2:
+            return "The hand that plays here."
+        if self._in_order(hands, group)[0] is hand:
+            return f"First: {QUESTIONS['first-hand'].answer(self.school['first-hand']).words}."
+        return "Then the other hand, until one of them needs no thought."
+
+    # -- joining ---------------------------------------------------------------------------------------
+
+    def _content(self, first: int, last: int) -> tuple[int, ...]:
+        return tuple(self.notes[first : last + 1])
+
+    def _joined(self, group: _Group) -> Iterator[Rung]:
+        bars = list(group.bars)
+        chunks = chunks_of(
+            self.school["chunks"],
+            [self.notes[bar] for bar in bars],
+            [self.score.measures[bar].line for bar in bars],
+        )
+        seam = self._hardest_seam(group)
+        for low, high in chunks:
+            first, last = bars[low], bars[high]
+            is_whole = (first, last) == (group.first, group.last)
+            if self._content(first, last) in self.met and not is_whole:
+                continue
+            self.met.add(self._content(first, last))
+            part = _Group(group.name, first, last)
+            if is_whole and seam is not None:
+                yield self._seam_rung(group, seam)
+            gate = GateKind.TWO_OF_THREE if is_whole and len(bars) > SHORT_BARS else GateKind.ONE_CLEAN
+            why = "All of it, without a stop." if is_whole else QUESTIONS["chunks"].answer(self.school["chunks"]).why
+            yield self._rung(Stage.JOIN, part, "both", gate, why)
+
+    def _hardest_seam(self, group: _Group) -> Seam | None:
+        """The hardest inside a group, where it is hard enough for a rung of its own."""
+        for seam in seams_of(self.score, self.quarter_bpm, self.asked.span):
+            inside = group.first <= seam.before.measure_index and seam.to.measure_index <= group.last
+            if inside and seam.before.measure_index <= seam.to.measure_index:
+                return seam if seam.points >= SEAM_POINTS else None
+        return None
+
+    def _seam_rung(self, group: _Group, seam: Seam) -> Rung:
+        before, to = (self.score.measures[spot.measure_index] for spot in (seam.before, seam.to))
+        place = f"{before.number}-{to.number}@{seam.to.offset_quarters}"
+        at = beat_words(to, seam.to.offset_quarters)
+        title = f"Bar {before.number} into {to.number}" if before is not to else f"Bar {to.number}, into {at}"
+        part = _Group(group.name, before.index, to.index)
+        rung = self._rung(
+            Stage.SEAMS, part, "both", GateKind.ONE_CLEAN, f"The hardest way on here: {round(seam.points)} of 100."
+        )
+        return Rung(
+            f"{Stage.SEAMS.value}:{place}:both", title, rung.stage, rung.first, rung.last, rung.hands, rung.group,
+            ROUNDS, rung.tempos, rung.beat_quarters, rung.gate, rung.why,
+        )  # fmt: skip
+
+    def _lines_joined(self, groups: Sequence[_Group]) -> Iterator[Rung]:
+        """Each line with the next, then all."""
+        if len(groups) < 2:
+            return
+        if len(groups) > 2:
+            for here, after in itertools.pairwise(groups):
+                if self._content(here.first, after.last) not in self.met:
+                    self.met.add(self._content(here.first, after.last))
+                    part = _Group(f"{here.name} and {after.name.removeprefix('line ')}", here.first, after.last)
+                    yield self._rung(
+                        Stage.JOIN, part, "both", GateKind.ONE_CLEAN, "Across the end of the line, where eyes jump."
+                    )
+        whole = _Group("the whole", self.first, self.last)
+        yield self._rung(Stage.JOIN, whole, "both", GateKind.TWO_OF_THREE, "All of it, slowly, without a stop.")
+
+    # -- the end ---------------------------------------------------------------------------------------
+
+    def _finish(self, whole: _Group) -> Iterator[Rung]:
+        target = (nearest_mark(self.asked.target_bpm),)
+        yield self._named("without the click", whole, GateKind.ONE_CLEAN, "The beat is yours now.", tempos=target)
+        kinds = {mark.kind for mark in self.score.marks}
+        if self.school["dynamics"] == "last" and kinds & {MarkKind.DYNAMIC}:
+            yield self._named("loud and soft", whole, GateKind.WORD, "Once notes need no attention.", tempos=target)
+        if self.school["pedal"] == "last" and MarkKind.PEDAL in kinds:
+            yield self._named("with the pedal", whole, GateKind.WORD, "A foot is a third hand.", tempos=target)
+        yield self._named("the ending", whole, GateKind.WORD, "Hold the last notes, then hands off.", tempos=target)
+        yield self._named("your own version", whole, GateKind.WORD, "Another clap, rhythm or ending: not judged.")
+
+    def _named(self, name: str, group: _Group, gate: GateKind, why: str, *, tempos: tuple[int, ...] = ()) -> Rung:
+        rung = self._rung(Stage.FINISH, group, "both", gate, why, tempos=tempos)
+        return Rung(
+            f"{rung.key}:{name.replace(' ', '-')}", name[0].upper() + name[1:], rung.stage, rung.first, rung.last,
+            rung.hands, rung.group, 1, rung.tempos, rung.beat_quarters, gate, why,
+        )  # fmt: skip
+
+    # -- one rung --------------------------------------------------------------------------------------
+
+    def _stops(self) -> tuple[int, ...]:
+        marks = [nearest_mark(share * self.asked.target_bpm) for share in STOPS]
+        return tuple(dict.fromkeys(marks))
+
+    @property
+    def _start(self) -> tuple[int, ...]:
+        """The mark at or below the share of the target, never above the target."""
+        wanted = START_SHARE * self.asked.target_bpm
+        below = [mark for mark in METRONOME_MARKS if mark <= max(wanted, METRONOME_MARKS[0])]
+        return (below[-1],)
+
+    def _rung(
+        self, stage: Stage, group: _Group, hands: str, gate: GateKind, why: str, *, tempos: tuple[int, ...] = ()
+    ) -> Rung:
+        first, last = self.score.measures[group.first], self.score.measures[group.last]
+        bars = group.last - group.first + 1
+        is_short = stage in (Stage.JOIN, Stage.SEAMS, Stage.RIGHT, Stage.LEFT) and bars <= SHORT_BARS
+        return Rung(
+            f"{stage.value}:{_name(first)}-{_name(last)}:{hands}",
+            _bars_words(first, last),
+            stage,
+            group.first,
+            group.last,
+            hands,
+            group.name,
+            ROUNDS if is_short else 1,
+            tempos or self._start,
+            first.meter.beat_quarters,
+            gate,
+            why,
+        )
+
+
+def _name(measure: Measure) -> str:
+    return measure.number if measure.pass_number == 1 else f"{measure.number}.{measure.pass_number}"
+
+
+def _bars_words(first: Measure, last: Measure) -> str:
+    return f"Bar {first.number}" if first is last else f"Bars {first.number}–{last.number}"

@@ -8,7 +8,6 @@ meets the note again sees no sign. Source: docs/trade.md 3.1 (common practice).
 
 from __future__ import annotations
 
-import itertools
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
@@ -19,7 +18,7 @@ from laptick.core.together.events import Event, events_of
 from laptick.core.together.names import SHARPENED, fifths_at
 from laptick.core.together.seams import Spot
 from laptick.core.together.sounds import Sound
-from laptick.core.together.spans import OCTAVE, Family, Span, fits
+from laptick.core.together.spans import OCTAVE, Family, Key, Span, fits
 from laptick.core.together.windows import Grip, grips_of
 
 
@@ -45,6 +44,9 @@ MOST_AIDS, MOST_PLACES = 40, 4
 
 #: Steps above a root that make a triad or a seventh chord.
 CHORDS = frozenset({frozenset({0, 2, 4}), frozenset({0, 2, 4, 6})})
+
+SEVENTH = frozenset({0, 2, 4, 6})
+MOST_STEPS = len(SEVENTH)
 
 #: Fewer strikes are no figure.
 LEAST_STRIKES = 3
@@ -111,9 +113,7 @@ def _figures(grips: Sequence[Grip], span: Span) -> Iterator[Sequence[Grip]]:
     """The longest stretches of evenly spaced single keys that are one chord under one hand."""
     begin = 0
     while begin + LEAST_STRIKES <= len(grips):
-        end = begin
-        while end < len(grips) and _may_go_on(grips[begin : end + 1], span):
-            end += 1
+        end = _goes_on_to(grips, begin, span)
         figure = grips[begin:end]
         if len(figure) >= LEAST_STRIKES and _is_chord(figure):
             yield figure
@@ -122,16 +122,35 @@ def _figures(grips: Sequence[Grip], span: Span) -> Iterator[Sequence[Grip]]:
             begin += 1
 
 
-def _may_go_on(grips: Sequence[Grip], span: Span) -> bool:
-    if any(len(grip.keys) > 1 for grip in grips):
-        return False
-    apart = {after.ticks - before.ticks for before, after in itertools.pairwise(grips)}
-    keys = {key for grip in grips for key in grip.keys}
+def _goes_on_to(grips: Sequence[Grip], begin: int, span: Span) -> int:
+    """Up to which grip it may be one chord."""
+    keys: set[Key] = set()
+    apart: int | None = None
+    for index in range(begin, len(grips)):
+        grip = grips[index]
+        if len(grip.keys) > 1:
+            return index
+        if index > begin:
+            interval = grip.ticks - grips[index - 1].ticks
+            if apart is not None and interval != apart:
+                return index
+            apart = interval
+        if grip.keys[0] not in keys:
+            keys.add(grip.keys[0])
+            if not _may_be_chord(keys, span):
+                return index
+    return len(grips)
+
+
+def _may_be_chord(keys: set[Key], span: Span) -> bool:
+    """Part of a chord may become one."""
     steps = {step % 7 for step, _ in keys}
-    # Part of a chord may become one.
-    fitting = any({(step - root) % 7 for step in steps} <= {0, 2, 4, 6} for root in range(7))
-    fitting &= len({key % 12 for _, key in keys}) == len(steps)
-    return len(apart) <= 1 and fitting and fits(Family.OPEN, keys, span)
+    return (
+        len(steps) <= MOST_STEPS
+        and len({key % 12 for _, key in keys}) == len(steps)
+        and any({(step - root) % 7 for step in steps} <= SEVENTH for root in steps)
+        and fits(Family.OPEN, keys, span)
+    )
 
 
 def _is_chord(grips: Sequence[Grip]) -> bool:
@@ -187,30 +206,31 @@ def _clashes(score: Score) -> Iterator[_Told]:
     crossed = False
     for bar in events_of(score):
         for event in bar.events:
-            own = {
-                hand: [s for s in (*event.struck, *event.held) if s.hand is hand and s.pitch is not None]
-                for hand in HANDS
-            }
+            right: list[Sound] = []
+            left: list[Sound] = []
+            for sound in (*event.struck, *event.held):
+                if sound.pitch is not None:
+                    (right if sound.hand is Hand.RIGHT else left).append(sound)
+            if not right or not left:
+                crossed = False
+                continue
             spot = Spot(event.measure_index, event.offset_quarters)
-            right, left = own[Hand.RIGHT], own[Hand.LEFT]
-            both = {s.pitch for s in right} & {s.pitch for s in left}
-            for pitch in sorted(both & {s.pitch for s in event.struck}, key=lambda one: one or 0):
-                yield _clash(event, pitch, own, spot)
-            was, crossed = crossed, bool(right and left and not both and _top(left) > _bottom(right))
+            was, crossed = crossed, False
+            if max(_pitches(left)) >= min(_pitches(right)):
+                both = _pitches(right) & _pitches(left)
+                for pitch in sorted(both & _pitches(event.struck)):
+                    yield _clash(event, pitch, {Hand.RIGHT: right, Hand.LEFT: left}, spot)
+                crossed = not both
             if crossed and not was:
                 text = ": one hand lies over the other: hover above the keys before playing."
                 yield _Told(AidKind.HAND_OVER_HAND, None, spot, text)
 
 
-def _top(sounds: Sequence[Sound]) -> int:
-    return max(sound.pitch or 0 for sound in sounds)
+def _pitches(sounds: Sequence[Sound]) -> set[int]:
+    return {sound.pitch for sound in sounds if sound.pitch is not None}
 
 
-def _bottom(sounds: Sequence[Sound]) -> int:
-    return min(sound.pitch or 0 for sound in sounds)
-
-
-def _clash(event: Event, pitch: int | None, own: dict[Hand, list[Sound]], spot: Spot) -> _Told:
+def _clash(event: Event, pitch: int, own: dict[Hand, list[Sound]], spot: Spot) -> _Told:
     """Who holds the key lets it go; an octave can do without it; else one hand leaves it to the other."""
     striking = {sound.hand for sound in event.struck if sound.pitch == pitch}
     name = next(sound.name for sound in event.struck if sound.pitch == pitch)
@@ -219,8 +239,7 @@ def _clash(event: Event, pitch: int | None, own: dict[Hand, list[Sound]], spot: 
         text = f": both hands want {name}: the {holding.value} hand lets it go just before."
         return _Told(AidKind.KEY_CLASH, None, spot, text)
     for hand in HANDS:
-        pitches = {sound.pitch for sound in own[hand]}
-        if any(other is not None and pitch is not None and abs(other - pitch) == 12 for other in pitches):
+        if {pitch - 12, pitch + 12} & _pitches(own[hand]):
             text = f": both hands want {name}: the {hand.value} hand’s octave becomes a fifth."
             return _Told(AidKind.KEY_CLASH, hand, spot, text)
     text = f": both hands want {name}: one of them leaves it to the other."

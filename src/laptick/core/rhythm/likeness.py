@@ -7,7 +7,7 @@ in the other; the difference is named. Source: common practice of teaching.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 
@@ -79,9 +79,10 @@ def _bar_likeness(score: Score, naming: LengthNaming) -> list[BarLikeness]:
     result: list[BarLikeness] = []
     contents = _contents(score)
     earlier = _Earlier(contents)
-    for measure, content in zip(score.measures, contents, strict=True):
-        frame = (measure.signature, measure.lead_quarters, measure.length_quarters)
-        rhythm = (frame, _rhythm(content))
+    frames: dict[object, int] = {}
+    for measure, content, by_hand in zip(score.measures, contents, _rhythms(score), strict=True):
+        frame = frames.setdefault((measure.signature, measure.lead_quarters, measure.length_quarters), len(frames))
+        rhythm = (frame, by_hand[None])
         notes = (frame, content)
         letter = letters.setdefault(rhythm, letter_of(len(letters)))
         same_notes, same_rhythm = first_notes.get(notes), first_rhythm.get(rhythm)
@@ -111,7 +112,7 @@ def hand_likeness(score: Score) -> list[dict[Hand | None, HandLikeness]]:
     first: dict[object, int] = {}
     frames: dict[object, int] = {}
     found: list[dict[Hand | None, HandLikeness]] = []
-    for measure, content in zip(score.measures, _contents(score), strict=True):
+    for measure, content, by_hand in zip(score.measures, _contents(score), _rhythms(score), strict=True):
         frame = frames.setdefault((measure.signature, measure.lead_quarters, measure.length_quarters), len(frames))
         bar: dict[Hand | None, HandLikeness] = {}
         for hand in (*HANDS, None):
@@ -119,9 +120,28 @@ def hand_likeness(score: Score) -> list[dict[Hand | None, HandLikeness]]:
             if not own:
                 bar[hand] = HandLikeness(None, None)
                 continue
-            earlier = [first.setdefault((hand, frame, what), measure.index) for what in (_rhythm(own), own)]
+            earlier = [first.setdefault((hand, frame, what), measure.index) for what in (by_hand[hand], own)]
             bar[hand] = HandLikeness(*(None if index == measure.index else index for index in earlier))
         found.append(bar)
+    return found
+
+
+#: What is struck and held in a bar: hand, offset and length in ticks, whether it is tied from before.
+Rhythm = tuple[tuple[Hand, int, int, bool], ...]
+
+
+def _rhythms(score: Score) -> list[dict[Hand | None, Rhythm]]:
+    """The rhythm of every bar, by hand and of both."""
+    return RHYTHMS.of(score, None, lambda: [_by_hand(content) for content in _contents(score)])
+
+
+RHYTHMS: Kept[Score, None, list[dict[Hand | None, Rhythm]]] = Kept()
+
+
+def _by_hand(content: tuple[BarNote, ...]) -> dict[Hand | None, Rhythm]:
+    found: dict[Hand | None, Rhythm] = {hand: _rhythm(n for n in content if n.hand is hand) for hand in HANDS}
+    # In the order of all: the left hand's name comes first.
+    found[None] = tuple(one for hand in sorted(HANDS) for one in found[hand])
     return found
 
 
@@ -146,7 +166,7 @@ def _all_contents(score: Score) -> list[tuple[BarNote, ...]]:
     return [tuple(sorted(bar, key=lambda n: (n.hand, n.offset_ticks, n.pitch or 0, n.duration_ticks))) for bar in bars]
 
 
-def _rhythm(content: tuple[BarNote, ...]) -> tuple[tuple[Hand, int, int, bool], ...]:
+def _rhythm(content: Iterable[BarNote]) -> Rhythm:
     return tuple(sorted({(n.hand, n.offset_ticks, n.duration_ticks, n.is_tied) for n in content}))
 
 

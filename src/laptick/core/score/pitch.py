@@ -47,6 +47,7 @@ def read_pitch(text: str) -> tuple[str, int]:
     return f"{step}{sign}{octave}", key
 
 
+@lru_cache(maxsize=1024)
 def steps_above_c0(name: str) -> int:
     """Lines and spaces of a pitch above C0, whatever its accidental: ``E♭4`` → 30."""
     octave = name.lstrip("ABCDEFG♭♯𝄪")

@@ -26,11 +26,7 @@ class Letter(StrEnum):
     LEFT = "L"
 
 
-_LETTERS = {
-    frozenset(HANDS): Letter.TOGETHER,
-    frozenset({Hand.RIGHT}): Letter.RIGHT,
-    frozenset({Hand.LEFT}): Letter.LEFT,
-}
+_LETTERS = {Hand.RIGHT: Letter.RIGHT, Hand.LEFT: Letter.LEFT}
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,21 +114,26 @@ def _events(score: Score, sounds: Sequence[Sound]) -> Iterable[Event]:
     index = 0
     while index < len(sounds):
         first, at = sounds[index], sounds[index].ticks
-        struck = []
+        begin = index
         while index < len(sounds) and sounds[index].ticks == at:
-            struck.append(sounds[index])
             index += 1
+        struck = sounds[begin:index]
         sounding = [sound for sound in sounding if sound.end_ticks > at]
         measure = score.measures[first.measure_index]
+        hands = {sound.hand for sound in struck}
         yield Event(
             measure.index,
             first.onset_quarters - measure.start_quarters,
             at,
-            _LETTERS[frozenset(sound.hand for sound in struck)],
+            Letter.TOGETHER if len(hands) > 1 else _LETTERS[first.hand],
             tuple(struck),
-            tuple(sorted(sounding, key=lambda sound: (sound.pitch or 0, sound.hand))),
+            tuple(sorted(sounding, key=_by_key)) if len(sounding) > 1 else tuple(sounding),
         )
         sounding += struck
+
+
+def _by_key(sound: Sound) -> tuple[int, Hand]:
+    return sound.pitch or 0, sound.hand
 
 
 def _lifts(score: Score, sounds: Sequence[Sound], starts: Sequence[int]) -> Iterable[Lift]:

@@ -9,12 +9,13 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from laptick.core.base.kept import Kept
 from laptick.core.base.units import Bpm
-from laptick.core.score.score import HANDS, Hand, Score
+from laptick.core.score.meter import Meter
+from laptick.core.score.score import HANDS, Hand, Measure, Score
 from laptick.core.together.costs import WEIGHTS, Item, Reason, Weights
 from laptick.core.together.events import BarEvents, Event, Letter, events_of
 from laptick.core.together.shifts import Manner, Shift, shifts_of
@@ -56,13 +57,16 @@ class _Joining:
         self.quarter_bpm = quarter_bpm
         self.hands = {hand: _hand(score, hand, span) for hand in HANDS}
         self.patterns: Counter[object] = Counter()
+        self._meter: Meter | None = None
+        self._starts: list[int] = []
+        self._lengths: list[int] = []
 
     def bars(self) -> list[list[Joined]]:
         before: Event | None = None
         found = []
         for bar in events_of(self.score):
             joined = []
-            beats = _by_beat(self.score, bar)
+            beats = _by_beat(bar, *self._beats_of(bar.measure))
             for number, beat in beats.items():
                 events = beat.events
                 self._crossed = self._cross_rhythm(bar, beat, len(beats))
@@ -77,6 +81,16 @@ class _Joining:
                     before = event
             found.append(joined)
         return found
+
+    def _beats_of(self, measure: Measure) -> tuple[list[int], list[int]]:
+        """Where the beats of a bar begin, and how long they are, in ticks."""
+        ticks, meter = self.score.ticks_of, measure.meter
+        if meter is not self._meter:
+            self._meter = meter
+            self._starts = [ticks(beat.start_quarters) for beat in meter.beats]
+            self._lengths = [ticks(beat.length_quarters) for beat in meter.beats]
+        first = ticks(measure.start_quarters) - ticks(measure.lead_quarters)
+        return [first + start for start in self._starts], self._lengths
 
     # -- in time ---------------------------------------------------------------------------------------
 
@@ -270,12 +284,9 @@ class _Beat:
     events: tuple[Event, ...]
 
 
-def _by_beat(score: Score, bar: BarEvents) -> dict[int, _Beat]:
-    """The events of a bar by the numbers of its beats; beats without any are left out."""
-    measure = bar.measure
-    first = score.ticks_of(measure.start_quarters) - score.ticks_of(measure.lead_quarters)
-    bounds = [first + score.ticks_of(beat.start_quarters) for beat in measure.meter.beats]
-    lengths = [score.ticks_of(beat.length_quarters) for beat in measure.meter.beats]
+def _by_beat(bar: BarEvents, bounds: Sequence[int], lengths: Sequence[int]) -> dict[int, _Beat]:
+    """The events of a bar by the numbers of its beats; beats without any are left out. ``bounds``: where they begin, in
+    ticks."""
     found: dict[int, list[Event]] = {}
     at = 0
     for event in bar.events:

@@ -21,7 +21,7 @@ from laptick.core.together.difficulty import USUAL_BPM, points_of, reasons_of
 from laptick.core.together.joining import Joined, joined_bars, move_cost
 from laptick.core.together.shifts import Manner, Shift, When, positions_of, shifts_of
 from laptick.core.together.spans import OCTAVE, Span
-from laptick.core.together.windows import grips_of
+from laptick.core.together.windows import Grip, grips_of
 
 
 class Where(StrEnum):
@@ -111,7 +111,7 @@ def _at_bar_line(
     last = bars[here][-1].event
     if score.measures[after].line != score.measures[here].line:
         items.append(Item(Reason.LINE_JUMP, weights.line_jump))
-    before = min((_spot(score, s.before.onset_quarters) for s in moving), key=_key, default=None)
+    before = min((_spot_of(score, s.before) for s in moving), key=_key, default=None)
     if before is None or _key(before) > _key(Spot(here, last.offset_quarters)):
         before = Spot(here, last.offset_quarters)
     return _Arrival(Where.BAR_LINE, before, Spot(after, first.event.offset_quarters), tuple(items))
@@ -125,7 +125,7 @@ def _inside(score: Score, bar: Sequence[Joined], shifts: Sequence[Shift]) -> Ite
     for one in bar:
         moving = [shift for shift in shifts if shift.to.ticks == one.event.ticks]
         if moving and one is not bar[0] and one.beat != bar[0].beat:
-            before = min((_spot(score, shift.before.onset_quarters) for shift in moving), key=_key)
+            before = min((_spot_of(score, shift.before) for shift in moving), key=_key)
             to = Spot(one.event.measure_index, one.event.offset_quarters)
             yield _Arrival(Where.INSIDE, before, to, one.motion)
 
@@ -170,6 +170,10 @@ def _back(score: Score, way: tuple[int, int], quarter_bpm: Bpm, span: Span, weig
 def _spot(score: Score, onset_quarters: Quarters) -> Spot:
     measure = score.measure_at(onset_quarters)
     return Spot(measure.index, onset_quarters - measure.start_quarters)
+
+
+def _spot_of(score: Score, grip: Grip) -> Spot:
+    return Spot(grip.measure_index, grip.onset_quarters - score.measures[grip.measure_index].start_quarters)
 
 
 def _key(spot: Spot) -> tuple[int, Quarters]:

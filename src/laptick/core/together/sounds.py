@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from operator import itemgetter
 
 from laptick.core.base.kept import Kept
 from laptick.core.base.units import Quarters
@@ -18,7 +19,7 @@ from laptick.core.score.score import Hand, Note, Score
 @dataclass(frozen=True, slots=True)
 class Sound:
     """``pitch`` and ``name`` as of the written note (``None`` and empty without keys); quarters of the written piece;
-    ``ticks`` and ``end_ticks`` the same as whole numbers (``Score.ticks_per_quarter``), for what compares many."""
+    ``ticks`` and ``end_ticks`` the same as whole numbers (``ticks_per_quarter``), for what compares many."""
 
     hand: Hand
     voice: str
@@ -27,9 +28,13 @@ class Sound:
     note_id: str
     measure_index: int
     onset_quarters: Quarters
-    end_quarters: Quarters
     ticks: int
     end_ticks: int
+    ticks_per_quarter: int
+
+    @property
+    def end_quarters(self) -> Quarters:
+        return Quarters(self.end_ticks, self.ticks_per_quarter)
 
 
 def sounds_of(score: Score) -> tuple[Sound, ...]:
@@ -47,41 +52,30 @@ def _sounds(score: Score) -> list[Sound]:
     }
     strikes = [(at, length, note) for at, length, note in timed if note.is_strike]
     again = _struck_again(strikes)
+    a_quarter = score.ticks_per_quarter
     found = []
     for at, length, note in strikes:
+        hand, pitch, name = note.hand, note.pitch, note.name
         last, end = note, at + length
-        while last.tied_onward and (next_one := ties.get((note.hand, note.pitch, note.name, end))) is not None:
+        while last.tied_onward and (next_one := ties.get((hand, pitch, name, end))) is not None:
             last, end = next_one[1], end + next_one[0]
-        end_quarters = last.end_quarters
-        struck = again.get((note.hand, note.pitch, at))
-        if struck is not None and struck[0] < end:
-            end, end_quarters = struck
+        end = min(end, again.get((hand, pitch, at), end))
         found.append(
-            Sound(
-                note.hand,
-                note.voice,
-                note.pitch,
-                note.name,
-                note.id,
-                note.measure_index,
-                note.onset_quarters,
-                end_quarters,
-                at,
-                end,
-            )
+            Sound(hand, note.voice, pitch, name, note.id, note.measure_index, note.onset_quarters, at, end, a_quarter)
         )
     return sorted(found, key=lambda sound: (sound.ticks, sound.pitch or 0, sound.hand))
 
 
-def _struck_again(strikes: Sequence[tuple[int, int, Note]]) -> dict[tuple[Hand, int | None, int], tuple[int, Quarters]]:
+def _struck_again(strikes: Sequence[tuple[int, int, Note]]) -> dict[tuple[Hand, int | None, int], int]:
     """(hand, key, instant) → when that hand strikes the key next; nothing of notes without a key."""
-    found: dict[tuple[Hand, int | None, int], tuple[int, Quarters]] = {}
-    following: dict[tuple[Hand, int | None], tuple[int, Quarters]] = {}
-    for at, _, note in sorted(strikes, key=lambda one: -one[0]):
+    found: dict[tuple[Hand, int | None, int], int] = {}
+    following: dict[tuple[Hand, int | None], int] = {}
+    for at, _, note in sorted(strikes, key=itemgetter(0), reverse=True):
         if note.pitch is None:
             continue
         key = (note.hand, note.pitch)
-        if key in following and following[key][0] > at:
-            found[note.hand, note.pitch, at] = following[key]
-        following[key] = (at, note.onset_quarters)
+        after = following.get(key)
+        if after is not None and after > at:
+            found[note.hand, note.pitch, at] = after
+        following[key] = at
     return found

@@ -10,6 +10,7 @@ Source: docs/trade.md 3.2 (common practice); the costs are ours, set by judgemen
 
 from __future__ import annotations
 
+import math
 from collections import deque
 from collections.abc import Hashable, Iterable, Sequence
 from dataclasses import dataclass
@@ -21,7 +22,7 @@ from laptick.core.score.pitch import steps_above_c0
 from laptick.core.score.score import Hand, MarkKind, Score
 from laptick.core.together.fingers import Fingered, fingers_of, stays
 from laptick.core.together.sounds import Sound, sounds_of
-from laptick.core.together.spans import FAMILY_COST, OCTAVE, Family, Key, Span, fits
+from laptick.core.together.spans import CLOSED_STEPS, FAMILY_COST, OCTAVE, SIXTH_STEPS, Family, Key, Span, fits
 
 #: A cut, and what takes from it: a rest of a beat before it, a long note before it that lasts a beat beyond the beat, a
 #: bar line, a figure played again elsewhere.
@@ -44,7 +45,6 @@ class Grip:
     index: int
     measure_index: int
     onset_quarters: Quarters
-    end_quarters: Quarters
     sounds: tuple[Sound, ...]
     keys: tuple[Key, ...]
     ticks: int
@@ -54,6 +54,10 @@ class Grip:
     holds: bool
     begins_bar: bool
     fingered: tuple[Fingered, ...]
+
+    @property
+    def end_quarters(self) -> Quarters:
+        return max(self.sounds, key=lambda sound: sound.end_ticks).end_quarters
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,31 +98,32 @@ def _grips(score: Score, hand: Hand) -> list[Grip]:
     for index, group in enumerate(groups):
         first = group[0]
         at = first.onset_quarters
-        last = max(group, key=lambda sound: sound.end_ticks)
-        measure = score.measures[first.measure_index]
+        end_ticks = max([sound.end_ticks for sound in group])
+        measure_index = first.measure_index
         holds = latest > first.ticks and not any(low < at <= high for low, high in pedalled)
         found.append(
             Grip(
                 index,
-                measure.index,
+                measure_index,
                 at,
-                last.end_quarters,
                 tuple(group),
-                tuple(sorted((steps_above_c0(s.name), s.pitch) for s in group if s.pitch is not None)),
+                tuple(sorted([(steps_above_c0(s.name), s.pitch) for s in group if s.pitch is not None])),
                 first.ticks,
-                last.end_ticks,
+                end_ticks,
                 first.ticks - latest if found and latest < first.ticks else 0,
                 latest - begun if found and latest <= first.ticks else 0,
                 holds,
-                not found or found[-1].measure_index != measure.index,
+                not found or found[-1].measure_index != measure_index,
                 tuple(
                     (fingers[s.note_id], (steps_above_c0(s.name), s.pitch))
                     for s in group
                     if s.note_id in fingers and s.pitch is not None
-                ),
+                )
+                if fingers
+                else (),
             )
         )
-        begun, latest = first.ticks, max(latest, last.end_ticks)
+        begun, latest = first.ticks, max(latest, end_ticks)
     return found
 
 
@@ -137,6 +142,10 @@ class _Sliding:
         self.family, self._grips, self._span = family, grips, span
         self._cost = FAMILY_COST[family]
         self._hand = hand
+        # Of a family that asks for nearness only: how many steps apart are too many.
+        self._too_wide = {Family.CLOSED: CLOSED_STEPS, Family.SIXTH: SIXTH_STEPS}.get(family, 0)
+        if family is Family.SIXTH and span.steps < SIXTH_STEPS - 1:
+            self._too_wide = 0
         self._keys: dict[Key, int] = {}
         self._fingered: dict[Fingered, int] = {}
         self._low = 0
@@ -150,11 +159,14 @@ class _Sliding:
             return begun + self._cost, index
         # What is under the hand already asks for nothing.
         is_fresh = _add(keys, grip.keys)
-        is_fresh = _add(self._fingered, grip.fingered) or is_fresh
-        while is_fresh and self._low <= index and not self._fits(alone=self._low == index):
-            _remove(keys, self._grips[self._low].keys)
-            _remove(self._fingered, self._grips[self._low].fingered)
-            self._low += 1
+        if grip.fingered:
+            is_fresh = _add(self._fingered, grip.fingered) or is_fresh
+        if is_fresh:
+            while self._low <= index and not self._fits(alone=self._low == index):
+                left = self._grips[self._low]
+                _remove(keys, left.keys)
+                _remove(self._fingered, left.fingered)
+                self._low += 1
         if self._low > index:
             self._cheapest.clear()
             return None
@@ -170,7 +182,11 @@ class _Sliding:
 
     def _fits(self, *, alone: bool) -> bool:
         """A chord alone may be fingered as it likes: that is a stretch."""
-        if not fits(self.family, self._keys.keys(), self._span):
+        keys = self._keys
+        if self._too_wide:
+            if keys and max(keys)[0] - min(keys)[0] >= self._too_wide:
+                return False
+        elif not fits(self.family, keys.keys(), self._span):
             return False
         return alone or len(self._fingered) < 2 or stays(self._hand, self._fingered.keys(), self._span)
 
@@ -202,18 +218,22 @@ def _windows(score: Score, hand: Hand, span: Span) -> list[Window]:
         return []
     families = [_Sliding(family, hand, grips, span) for family in Family]
     again = _figures_again(score, grips)
+    beats = [score.ticks_of(measure.meter.beat_quarters) for measure in score.measures]
     total = 0.0
     ends: list[tuple[int, Family]] = []
     for grip in grips:
-        begun = total + (_cut(score, grip, again) if grip.index else 0.0)
-        found = [
-            (cost, -at, one.family)
-            for one in families
-            if (taken := one.take(grip.index, begun))
-            for cost, at in [taken]
-        ]
-        total, begins, family = min(found, key=lambda one: (round(one[0], 9), one[1]))
-        ends.append((-begins, family))
+        begun = total + (_cut(grip, beats[grip.measure_index], again) if grip.index else 0.0)
+        best, end = (math.inf, 0), (grip.index, Family.REACH)
+        for one in families:
+            taken = one.take(grip.index, begun)
+            if taken is None:
+                continue
+            cost, begins = taken
+            # Of what costs the same the later beginning is taken, then the nearer family.
+            by = (round(cost, 9), -begins)
+            if by < best:
+                best, total, end = by, cost, (begins, one.family)
+        ends.append(end)
     windows: list[Window] = []
     last = len(grips) - 1
     while last >= 0:
@@ -224,9 +244,8 @@ def _windows(score: Score, hand: Hand, span: Span) -> list[Window]:
     return windows[::-1]
 
 
-def _cut(score: Score, grip: Grip, again: frozenset[int]) -> float:
-    """What it takes to put the hand down anew at a grip."""
-    beat = score.ticks_of(score.measures[grip.measure_index].meter.beat_quarters)
+def _cut(grip: Grip, beat: int, again: frozenset[int]) -> float:
+    """What it takes to put the hand down anew at a grip; ``beat``: one in ticks."""
     cost = CUT
     cost -= BY_REST * min(1.0, grip.free_ticks / beat)
     cost -= BY_LONG_NOTE * min(1.0, max(0.0, grip.before_ticks / beat - 1))

@@ -184,9 +184,8 @@ def _clean(results: list[tuple[Case, tuple[str, ...]]]) -> None:
     print("“Truly”: of those blamed for it so many lie beyond the limit by a stopwatch, from the first strike to the")
     print("last, over a straight line through their bars, or in their equal short notes. “Falsely”: who is blamed for")
     print("anything else.\n")
-    print(
-        "| source | skill, of the limits | blamed | falsely | for | another tempo, truly | drift, truly | uneven, truly |"
-    )
+    told = "another tempo, truly | drift, truly | uneven, truly"
+    print(f"| source | skill, of the limits | blamed | falsely | for | {told} |")
     print("| --- | ---: | ---: | ---: | --- | ---: | ---: | ---: |")
     for source in SOURCES:
         for limit_share in CLEAN:

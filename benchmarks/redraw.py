@@ -91,7 +91,7 @@ def repeated(bars: int) -> bytes:
 
 def choose(driver, words: str) -> None:
     driver.find_element(
-        By.CSS_SELECTOR, "section[aria-label='How it is counted'] button[aria-label^='Words:']"
+        By.CSS_SELECTOR, "section[aria-label='How it is counted'] button[aria-label^='Way of counting:']"
     ).send_keys(Keys.ARROW_DOWN)
     end = time.monotonic() + 5
     while time.monotonic() < end:

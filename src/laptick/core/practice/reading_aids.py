@@ -11,6 +11,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import lru_cache
 
 from laptick.core.score.places import beat_words, listed
 from laptick.core.score.score import HANDS, Hand, Note, Score
@@ -188,6 +189,7 @@ def _accidentals(score: Score) -> Iterator[_Told]:
             signs[key] = sign
 
 
+@lru_cache(maxsize=256)
 def signed_by_key(letter: str, fifths: int) -> str:
     """The sign that a key signature of so many sharps (flats negative) gives a letter."""
     if letter in SHARPENED[: max(0, fifths)]:

@@ -6,6 +6,7 @@ Positions are quarters from the start of the written bar as fraction strings; pl
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Any
 
 from laptick.core.base.units import Bpm, quarters_to_text
@@ -115,6 +116,7 @@ def _bar(bar: BarEvents) -> Document:
     }
 
 
+@lru_cache(maxsize=1024)
 def _plain(name: str) -> str:
     return name.translate(PLAIN)
 

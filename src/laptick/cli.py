@@ -25,6 +25,9 @@ from laptick.core.judging.cures import goes_back_to_one_hand
 from laptick.core.judging.judgement import judge_take
 from laptick.core.judging.verdict import STATUS_WORDS
 from laptick.core.measuring.limits import LIMITS
+from laptick.core.practice.building import Practised, build_ladder
+from laptick.core.practice.school import parse_school
+from laptick.core.practice.stages import GATE_WORDS, GateKind
 from laptick.core.score.hands import HAND_KEYS
 from laptick.core.score.meter import BEAT_CHOICES, counted_in, fits_grouping, parse_grouping
 from laptick.core.score.roadmap import in_played_order, laid_round, play_order
@@ -37,6 +40,7 @@ from laptick.core.together.spans import span_of
 from laptick.formats.documents.check import check_document
 from laptick.formats.documents.count import count_document, roadmap_document
 from laptick.formats.documents.counts_csv import write_counts_csv
+from laptick.formats.documents.ladder import ladder_document
 from laptick.formats.documents.map import map_document
 from laptick.formats.documents.take import write_taps
 from laptick.formats.midi.score_writer import write_midi
@@ -56,8 +60,6 @@ FALLBACK_BPM = 60.0
 
 #: So many seams are shown without ``--json``.
 SHOWN_SEAMS = 8
-
-LATER_COMMANDS = frozenset({"ladder"})
 
 
 class _Parser(argparse.ArgumentParser):
@@ -90,6 +92,15 @@ def build_parser() -> argparse.ArgumentParser:
     together.add_argument("--json", action="store_true")
     together.set_defaults(run=run_map)
 
+    ladder = commands.add_parser("ladder", help="the stages from separate hands to together", allow_abbrev=False)
+    ladder.add_argument("score")
+    ladder.add_argument("--level", choices=[level.value for level in Level], default=Level.ELEMENTARY.value)
+    ladder.add_argument("--school", action="append", nargs="+", default=[], metavar="key=value")
+    ladder.add_argument("--measures")
+    ladder.add_argument("--target", type=float, help="the tempo to be reached, in beats; else the printed one")
+    ladder.add_argument("--json", action="store_true")
+    ladder.set_defaults(run=run_ladder)
+
     convert = commands.add_parser("convert", help="write a score as MusicXML, MIDI or a table", allow_abbrev=False)
     convert.add_argument("score")
     convert.add_argument("-o", dest="out", required=True)
@@ -119,11 +130,6 @@ def build_parser() -> argparse.ArgumentParser:
     play.add_argument("--times-round", type=int, default=1, help="how often the passage is played without a stop")
     play.add_argument("--fault", action="append", nargs="+", default=[])
     play.set_defaults(run=run_simulate)
-
-    for name in sorted(LATER_COMMANDS):
-        later_parser = commands.add_parser(name, help="comes with a later version", allow_abbrev=False)
-        later_parser.add_argument("rest", nargs=argparse.REMAINDER)
-        later_parser.set_defaults(run=run_later)
 
     for name, words in (("demo", "the web application with demo data"), ("serve", "the same without demo data")):
         web = commands.add_parser(name, help=words, allow_abbrev=False)
@@ -273,6 +279,28 @@ def run_map(options: argparse.Namespace) -> int:
     return 0
 
 
+def run_ladder(options: argparse.Namespace) -> int:
+    score = load_score(options.score)
+    target = options.target if options.target is not None else default_bpm(score) or FALLBACK_BPM
+    bars = score.select_measures(options.measures)
+    asked = Practised(check_bpm(target, where="--target"), bars[0].index, bars[-1].index)
+    school = parse_school([one for several in options.school for one in several])
+    ladder = build_ladder(score, Level(options.level), asked, school)
+    document = ladder_document(score, ladder)
+    if options.json:
+        _print_json(document)
+        return 0
+    group = ""
+    for rung in document["rungs"]:
+        if rung["group"] != group:
+            group = rung["group"]
+            print(f"{group}:")
+        rounds = f", {rung['rounds']} times round" if rung["rounds"] > 1 else ""
+        tempos = " ".join(str(tempo) for tempo in rung["tempos"])
+        print(f"  {rung['title']}{rounds}  at {tempos}  {GATE_WORDS[GateKind(rung['gate']['kind'])]}  – {rung['why']}")
+    return 0
+
+
 def run_convert(options: argparse.Namespace) -> int:
     suffix = Path(options.out).suffix.lower()
     if suffix not in WRITTEN:
@@ -382,10 +410,6 @@ def run_simulate(options: argparse.Namespace) -> int:
     data = write_midi_take(performance, task) if source.knows.pitch else write_taps(performance).encode()
     _write(options.out, data)
     return 0
-
-
-def run_later(options: argparse.Namespace) -> int:
-    raise OptionError(f"“{options.command}” is not supported in this version.")
 
 
 def run_web(options: argparse.Namespace) -> int:

@@ -132,9 +132,11 @@ class _Building:
     def _first_met(self, group: _Group, before: Sequence[_Group]) -> Iterator[Rung]:
         hear = self._rung(Stage.HEAR, group, "both", GateKind.WORD, QUESTIONS["first"].answer("hear").why)
         rhythms = {self.rhythms[bar] for one in before for bar in one.bars}
-        count = self._rung(Stage.COUNT, group, "both", GateKind.WORD, QUESTIONS["first"].answer("count").why)
+        is_first = self.school["first"] == "count"
+        why = QUESTIONS["first"].answer("count").why if is_first else "What can be said can be played."
+        count = self._rung(Stage.COUNT, group, "both", GateKind.WORD, why)
         counted = [] if all(self.rhythms[bar] in rhythms for bar in group.bars) else [count]
-        yield from [hear, *counted] if self.school["first"] == "hear" else [*counted, hear]
+        yield from [*counted, hear] if is_first else [hear, *counted]
 
     def _separate(self, group: _Group, before: Sequence[_Group], hands: Sequence[Hand]) -> Iterator[Rung]:
         for hand in self._in_order(hands, group):

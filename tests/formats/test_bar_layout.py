@@ -25,7 +25,7 @@ from laptick.formats.pages.bar_layout import (
     share_room,
 )
 from laptick.formats.pages.letters import BOLD, PLAIN, word_width
-from laptick.formats.pages.ruler_rows import draw_rows, thinned_text
+from laptick.formats.pages.ruler_rows import Drawing, draw_rows, thinned_text
 
 ROOT = Path(__file__).resolve().parents[2]
 
@@ -132,7 +132,7 @@ def crowded_score():
 
 def test_one_crowded_bar_makes_itself_wide_and_no_other():
     score = crowded_score()
-    rows = draw_rows(score, count_line(score, Hand.RIGHT), Hand.RIGHT, 1840, is_big=False)
+    rows = draw_rows(score, count_line(score, Hand.RIGHT), Hand.RIGHT, Drawing(1840))
     assert [row.shapes.count('font-weight="700"') for row in rows] == [2, 1, 1]
     assert text_of(rows).startswith("Bar 3: a dot is a word")
 
@@ -140,4 +140,4 @@ def test_one_crowded_bar_makes_itself_wide_and_no_other():
 def test_a_piece_that_has_room_leaves_no_word_out():
     score = demo_score("lantern-boat")
     for is_big in (False, True):
-        assert text_of(draw_rows(score, count_line(score, None), None, 1840, is_big=is_big)) == ""
+        assert text_of(draw_rows(score, count_line(score, None), None, Drawing(1840, is_big))) == ""

@@ -14,6 +14,7 @@ import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
+from laptick.core.base.kept import Kept
 from laptick.core.base.levels import Level
 from laptick.core.base.units import Bpm
 from laptick.core.rhythm.likeness import BarLikeness, bar_likeness
@@ -51,6 +52,13 @@ def bar_difficulties(
     score: Score, quarter_bpm: Bpm = USUAL_BPM, span: Span = OCTAVE, weights: Weights = WEIGHTS
 ) -> list[Difficulty]:
     """Of every bar."""
+    return DIFFICULTIES.of(score, (quarter_bpm, span, weights), lambda: _bars(score, quarter_bpm, span, weights))
+
+
+DIFFICULTIES: Kept[Score, tuple[Bpm, Span, Weights], list[Difficulty]] = Kept()
+
+
+def _bars(score: Score, quarter_bpm: Bpm, span: Span, weights: Weights) -> list[Difficulty]:
     bars = joined_bars(score, quarter_bpm, span, weights)
     likeness = bar_likeness(score)
     beside = _beside(score, likeness, weights)

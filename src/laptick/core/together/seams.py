@@ -12,6 +12,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
+from laptick.core.base.kept import Kept
 from laptick.core.base.units import Bpm, Quarters
 from laptick.core.rhythm.likeness import bar_likeness
 from laptick.core.score.roadmap import play_order
@@ -52,6 +53,13 @@ class Seam:
 
 def seams_of(score: Score, quarter_bpm: Bpm = USUAL_BPM, span: Span = OCTAVE, weights: Weights = WEIGHTS) -> list[Seam]:
     """Every seam in played order, each once, the hardest first."""
+    return SEAMS.of(score, (quarter_bpm, span, weights), lambda: _seams(score, quarter_bpm, span, weights))
+
+
+SEAMS: Kept[Score, tuple[Bpm, Span, Weights], list[Seam]] = Kept()
+
+
+def _seams(score: Score, quarter_bpm: Bpm, span: Span, weights: Weights) -> list[Seam]:
     bars = joined_bars(score, quarter_bpm, span, weights)
     shifts = sorted((s for hand in HANDS for s in shifts_of(score, hand, span)), key=lambda s: s.to.ticks)
     by_bar: dict[int, list[Shift]] = {}

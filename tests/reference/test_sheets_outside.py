@@ -14,7 +14,7 @@ from laptick.core.counting.counting import count_line
 from laptick.core.score.score import Hand
 from laptick.formats.pages.letters import word_width
 from laptick.formats.pages.notation_rows import draw_notation
-from laptick.formats.pages.ruler_rows import draw_rows
+from laptick.formats.pages.ruler_rows import Drawing, draw_rows
 from laptick.formats.score_files import drawn_from, open_score
 from sheet_looks import faults_of
 
@@ -47,7 +47,7 @@ def test_the_notes_with_their_counts(path, hand):
 @pytest.mark.parametrize("path", LONG)
 def test_the_ruler(path, is_big):
     file = open_score((CORPUS / path).read_bytes(), filename=path)
-    for row in draw_rows(file.score, count_line(file.score, None), None, 1840, is_big=is_big):
+    for row in draw_rows(file.score, count_line(file.score, None), None, Drawing(1840, is_big)):
         root = etree.fromstring(row.svg.encode())
         by_line: dict[str, list[tuple[float, float]]] = {}
         for text in root.iter("{http://www.w3.org/2000/svg}text"):

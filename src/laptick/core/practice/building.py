@@ -13,19 +13,17 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from laptick.core.base.levels import Level
-from laptick.core.base.units import METRONOME_MARKS, Bpm, nearest_mark
+from laptick.core.base.units import Bpm
 from laptick.core.practice.chunks import chunks_of
 from laptick.core.practice.school import QUESTIONS, School, school_of
 from laptick.core.practice.stages import ROUNDS, SHORT_BARS, GateKind, Ladder, Rung, Stage
+from laptick.core.practice.tempo_steps import first_tempo, stops_of
 from laptick.core.rhythm.likeness import bar_likeness, hand_likeness
 from laptick.core.score.places import beat_words
 from laptick.core.score.score import HANDS, Hand, MarkKind, Measure, Score
 from laptick.core.together.difficulty import bar_difficulties, quarters_a_minute
 from laptick.core.together.seams import Seam, seams_of
 from laptick.core.together.spans import OCTAVE, Span
-
-#: Practice starts at this share of the target, and goes up to it by these stops.
-START_SHARE, STOPS = 0.65, (0.8, 0.9, 1.0)
 
 #: Bars of up to so many points are easy: nothing is lined up there. From so many on a seam has a rung of its own.
 EASY_POINTS, SEAM_POINTS = 10.0, 40.0
@@ -79,6 +77,7 @@ class _Building:
         for note in score.notes:
             if note.is_strike:
                 self.strikes[note.hand][note.measure_index] += 1
+        self.tempo = first_tempo(asked.target_bpm)
         self.met: set[tuple[int, ...]] = set()
 
     # -- the whole -------------------------------------------------------------------------------------
@@ -91,7 +90,7 @@ class _Building:
         whole = _Group("the whole", self.first, self.last)
         yield self._rung(
             Stage.TEMPO, whole, "both", GateKind.TWO_DAYS, "Up by stops, then twice at its tempo, on different days.",
-            tempos=self._stops(),
+            tempos=stops_of(self.tempo),
         )  # fmt: skip
         yield from self._finish(whole)
 
@@ -239,7 +238,7 @@ class _Building:
     # -- the end ---------------------------------------------------------------------------------------
 
     def _finish(self, whole: _Group) -> Iterator[Rung]:
-        target = (nearest_mark(self.asked.target_bpm),)
+        target = (self.tempo.target,)
         yield self._named("without the click", whole, GateKind.ONE_CLEAN, "The beat is yours now.", tempos=target)
         kinds = {mark.kind for mark in self.score.marks}
         if self.school["dynamics"] == "last" and kinds & {MarkKind.DYNAMIC}:
@@ -258,17 +257,6 @@ class _Building:
 
     # -- one rung --------------------------------------------------------------------------------------
 
-    def _stops(self) -> tuple[int, ...]:
-        marks = [nearest_mark(share * self.asked.target_bpm) for share in STOPS]
-        return tuple(dict.fromkeys(marks))
-
-    @property
-    def _start(self) -> tuple[int, ...]:
-        """The mark at or below the share of the target, never above the target."""
-        wanted = START_SHARE * self.asked.target_bpm
-        below = [mark for mark in METRONOME_MARKS if mark <= max(wanted, METRONOME_MARKS[0])]
-        return (below[-1],)
-
     def _rung(
         self, stage: Stage, group: _Group, hands: str, gate: GateKind, why: str, *, tempos: tuple[int, ...] = ()
     ) -> Rung:
@@ -284,7 +272,7 @@ class _Building:
             hands,
             group.name,
             ROUNDS if is_short else 1,
-            tempos or self._start,
+            tempos or (self.tempo.bpm,),
             first.meter.beat_quarters,
             gate,
             why,

@@ -115,7 +115,8 @@ def test_two_windows_and_a_phone(site, open_browser, score_file):
     other.driver.get(address)
     other.until(lambda: other.driver.find_elements(By.CSS_SELECTOR, "[data-picked]"))
     other.click("Lift after it")
-    other.sees("lift after")
+    # In the list, not on the button: only then is it stored.
+    other.until(lambda: "lift after" in changed(other))
     page.click("Take it out")
     page.sees("used in another window")
     page.until(lambda: "lift after" in changed(page), what="the other window's change is not shown")

@@ -15,7 +15,6 @@ from pathlib import Path
 sys.path[:0] = [str(Path(__file__).resolve().parents[1] / name) for name in ("src", "tests", "tools")]
 
 from helpers import score_of
-from laptick.core.practice.reading_aids import reading_aids
 from laptick.core.rhythm.likeness import hand_likeness
 from laptick.core.score.score import HANDS, Score
 from laptick.core.together.difficulty import bar_difficulties
@@ -45,12 +44,11 @@ def score(bars: int) -> Score:
 
 
 def worked_out(one: Score) -> object:
-    """The map itself: all that its document, the screen and the checker read."""
+    """The map itself: all that the screen, the checker and the ladder read; the document has the reading aids too."""
     return (
         bar_difficulties(one),
         seams_of(one),
         hand_likeness(one),
-        reading_aids(one),
         [(positions_of(one, hand), shifts_of(one, hand)) for hand in HANDS],
         reaches_of(one),
     )

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 import laptick
-from helpers import score_of
+from helpers import demo_score, score_of
 from laptick.cli import main
 from laptick.core.together.spans import span_of
 from laptick.formats.documents.map import map_document
@@ -85,3 +85,10 @@ def test_the_command_prints_every_demo_piece(path, capsys):
 def test_a_span_that_no_hand_has_is_refused(span, capsys):
     assert main(["map", str(DEMO[0]), "--span", span]) == 2
     assert "5 (a fifth) to 10 (a tenth)" in capsys.readouterr().err
+
+
+def test_bars_are_written_ones_and_their_order_is_told():
+    """*Five Stones* by its signs: first ending, second ending, D.S. al Fine."""
+    document = map_document(demo_score("five-stones"))
+    assert [bar["number"] for bar in document["measures"]] == list("12345678")
+    assert document["order"] == list("123412356781235")

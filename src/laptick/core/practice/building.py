@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from laptick.core.base.levels import Level
 from laptick.core.base.units import Bpm
@@ -215,10 +215,7 @@ class _Building:
         rung = self._rung(
             Stage.SEAMS, part, "both", GateKind.ONE_CLEAN, f"The hardest way on here: {round(seam.points)} of 100."
         )
-        return Rung(
-            f"{Stage.SEAMS.value}:{place}:both", title, rung.stage, rung.first, rung.last, rung.hands, rung.group,
-            ROUNDS, rung.tempos, rung.beat_quarters, rung.gate, rung.why,
-        )  # fmt: skip
+        return replace(rung, key=f"{Stage.SEAMS.value}:{place}:both", title=title, rounds=ROUNDS)
 
     def _lines_joined(self, groups: Sequence[_Group]) -> Iterator[Rung]:
         """Each line with the next, then all."""
@@ -250,10 +247,7 @@ class _Building:
 
     def _named(self, name: str, group: _Group, gate: GateKind, why: str, *, tempos: tuple[int, ...] = ()) -> Rung:
         rung = self._rung(Stage.FINISH, group, "both", gate, why, tempos=tempos)
-        return Rung(
-            f"{rung.key}:{name.replace(' ', '-')}", name[0].upper() + name[1:], rung.stage, rung.first, rung.last,
-            rung.hands, rung.group, 1, rung.tempos, rung.beat_quarters, gate, why,
-        )  # fmt: skip
+        return replace(rung, key=f"{rung.key}:{name.replace(' ', '-')}", title=name[0].upper() + name[1:])
 
     # -- one rung --------------------------------------------------------------------------------------
 

@@ -1,5 +1,6 @@
 """The JSON document of ``map``: what meets, lifts and moves, how hard it is, also what the API builds on.
 
+``measures`` are written bars, ``order`` is how they are played.
 Positions are quarters from the start of the written bar as fraction strings; places are ``{"measure", "offset",
 "pass"}``. Pitches are scientific names (``F#4``, ``Bb3``). Field names are fixed: fields may be added, never renamed.
 """
@@ -13,6 +14,7 @@ from laptick.core.base.units import Bpm, quarters_to_text
 from laptick.core.practice.reading_aids import reading_aids
 from laptick.core.rhythm.likeness import BarLikeness, HandLikeness, bar_likeness, hand_likeness
 from laptick.core.score.hands import hand_key
+from laptick.core.score.roadmap import play_order
 from laptick.core.score.score import HANDS, Hand, Score
 from laptick.core.together.difficulty import USUAL_BPM, bar_difficulties, piece_difficulty
 from laptick.core.together.events import BarEvents, events_of
@@ -38,6 +40,7 @@ def map_document(score: Score, span: Span = OCTAVE, quarter_bpm: Bpm | None = No
     shifts = [shift for hand in HANDS for shift in shifts_of(score, hand, span)]
     return {
         "quarter_bpm": bpm,
+        "order": [score.measures[index].number for index in play_order(score).order],
         "span_steps": span.steps,
         "measures": [
             {

@@ -18,10 +18,10 @@ from hard_score import hard_score
 from helpers import demo_score
 from laptick.core.base.levels import LEVEL_NAMES, Level
 from laptick.core.counting.counting import default_bpm
-from laptick.core.practice.building import Practised, build_ladder
-from laptick.core.practice.gates import Evidence, Outcome, RungState, after
-from laptick.core.practice.stages import GateKind, Rung, Stage
-from laptick.core.practice.tempo_steps import Move, after_try, first_tempo
+from laptick.core.practice.ladder.building import Practised, build_ladder
+from laptick.core.practice.ladder.gates import Evidence, Outcome, RungState, after
+from laptick.core.practice.ladder.stages import GateKind, Rung, Stage
+from laptick.core.practice.ladder.tempo_steps import Move, after_try, first_tempo
 from laptick.core.score.score import Score
 
 CLIMBS, BETWEEN_S = 400, 10.0

@@ -47,8 +47,8 @@ def filled(server: MariaDb, pieces: int, takes: int) -> list[int]:
         take = cursor.fetchone()["id"]
         for number in range(takes if ids else 0):
             cursor.execute(
-                "INSERT INTO take (studio_id, piece_id, rung, settings, assigned_bpm, level, strikes, played_by, note,"
-                " state) SELECT studio_id, %s, rung, settings, assigned_bpm, level, strikes, played_by, note, state"
+                "INSERT INTO take (studio_id, piece_id, study_id, activity, settings, assigned_bpm, level, strikes, played_by, note,"
+                " state) SELECT studio_id, %s, study_id, activity, settings, assigned_bpm, level, strikes, played_by, note, state"
                 " FROM take WHERE id = %s",
                 (ids[number % len(ids)], take),
             )

@@ -22,7 +22,7 @@ TARGET = Path(__file__).resolve().parent.parent / "web" / "src" / "testing"
 
 #: Played at the keys by the simulated student: hands apart, a stop, a note left out.
 TAKE = {
-    "rung": "play",
+    "activity": "play",
     "bpm": 66,
     "measures": "1-4",
     "seed": 5,
@@ -30,7 +30,7 @@ TAKE = {
 }
 
 #: What else the screens ask for, of the studio and of the piece.
-STUDIO_ASKS = ("pieces", "choices", "count-systems", "faults", "limits", "outdated-takes")
+STUDIO_ASKS = ("pieces", "choices", "count-systems", "faults", "limits", "outdated-takes", "school")
 PIECE_ASKS = (
     "",
     "/choices",
@@ -41,6 +41,7 @@ PIECE_ASKS = (
     "/questions",
     "/reading",
     "/roadmap",
+    "/study",
     "/takes",
 )
 

@@ -21,13 +21,12 @@ from laptick.core.counting.choices import Compound, CountChoices, Density, RestW
 from laptick.core.counting.counting import default_bpm
 from laptick.core.counting.counts import SHOWN, Kind
 from laptick.core.counting.word_tables import TABLES, System, parse_words
-from laptick.core.judging.cures import goes_back_to_one_hand
 from laptick.core.judging.judgement import judge_take
 from laptick.core.judging.verdict import STATUS_WORDS
 from laptick.core.measuring.limits import LIMITS
-from laptick.core.practice.building import Practised, build_ladder
-from laptick.core.practice.school import parse_school
-from laptick.core.practice.stages import GATE_WORDS, GateKind
+from laptick.core.practice.ladder.building import Practised, build_ladder
+from laptick.core.practice.ladder.school import parse_school, school_of
+from laptick.core.practice.ladder.stages import GATE_WORDS, GateKind
 from laptick.core.score.hands import HAND_KEYS
 from laptick.core.score.meter import BEAT_CHOICES, counted_in, fits_grouping, parse_grouping
 from laptick.core.score.roadmap import in_played_order, laid_round, play_order
@@ -367,7 +366,7 @@ def run_check(options: argparse.Namespace) -> int:
         performance,
         limits,
         whole=lambda: _whole(score, task, performance.source, hand),
-        back_to_one_hand=goes_back_to_one_hand(Level(options.level)),
+        back_to_one_hand=school_of(Level(options.level))["fray"] == "back",
     )
     verdict = judged.verdict
     if options.json:

@@ -36,7 +36,7 @@ def taps(bpm=66, **options):
 
 
 def take_body(**change):
-    return {"rung": "lap", "bpm": 66, "taps": taps(), "first_beat_s": 2.0} | change
+    return {"activity": "lap", "bpm": 66, "taps": taps(), "first_beat_s": 2.0} | change
 
 
 def test_from_a_score_to_a_checked_take_and_again_after_a_reload(client, piece):
@@ -62,7 +62,7 @@ def test_three_clean_takes_pass_the_rung(client, piece):
 
 def test_takes_of_a_few_bars_or_one_hand_do_not_pass_the_rung(client, piece):
     for change in ({"measures": "1-2"}, {"hands": "left"}, {"measures": "1-2"}):
-        body = {"rung": "lap", "bpm": 60, "seed": 2} | change
+        body = {"activity": "lap", "bpm": 60, "seed": 2} | change
         assert client.post(f"/api/pieces/{piece}/takes/simulated", json=body).status_code == 201
     rung = client.get(f"/api/pieces/{piece}").json()["rungs"][1]
     assert (rung["takes"], rung["clean_in_a_row"], rung["state"]) == (3, 0, "begun")
@@ -88,14 +88,14 @@ def test_taps_along_with_the_count_in_are_kept_but_not_judged(client, piece):
 @pytest.mark.parametrize("rung", ["count", "lap"])
 def test_every_demo_piece_on_both_rungs_with_the_simulated_student(client, name, rung):
     piece_id = upload(client, demo_bytes(name)).json()["id"]
-    body = {"rung": rung, "bpm": 60, "seed": 3, "density": "bar"}
+    body = {"activity": rung, "bpm": 60, "seed": 3, "density": "bar"}
     take = client.post(f"/api/pieces/{piece_id}/takes/simulated", json=body).json()
     assert take["status"] == "steady"
     assert take["played_by"] == "simulated"
 
 
 def test_a_planted_stop_is_said_with_place_and_cure(client, piece):
-    body = {"rung": "lap", "bpm": 66, "seed": 1, "faults": [{"kind": "hesitate", "amount": 1.5, "measure": "5"}]}
+    body = {"activity": "lap", "bpm": 66, "seed": 1, "faults": [{"kind": "hesitate", "amount": 1.5, "measure": "5"}]}
     verdict = client.post(f"/api/pieces/{piece}/takes/simulated", json=body).json()["verdict"]
     assert verdict["finding"] == {"code": "hesitation", "text": "You stop before bar 5."}
     assert verdict["place"] == {"measure": "5", "offset": "0", "pass": 1}
@@ -103,7 +103,7 @@ def test_a_planted_stop_is_said_with_place_and_cure(client, piece):
 
 
 def test_a_passage_of_one_hand(client, piece):
-    body = {"rung": "lap", "bpm": 60, "hands": "left", "measures": "3-6", "seed": 2}
+    body = {"activity": "lap", "bpm": 60, "hands": "left", "measures": "3-6", "seed": 2}
     take = client.post(f"/api/pieces/{piece}/takes/simulated", json=body).json()
     assert {note["hand"] for note in take["document"]["notes"]} == {"left"}
     assert {note["measure"] for note in take["document"]["notes"]} == {"3", "4", "5", "6"}
@@ -167,7 +167,7 @@ BAD_TAKES = {
     "text": {"taps": [{"t": "soon"}]},
     "too slow": {"bpm": 1},
     "too fast": {"bpm": 4000},
-    "other rung": {"rung": "finish"},
+    "other rung": {"activity": "finish"},
     "other hand": {"hands": "third"},
     "no such bar": {"measures": "77"},
     "backwards": {"measures": "5-2"},

@@ -187,7 +187,7 @@ def test_schedule_and_takes_follow_the_playing_order(client):
     way = [(c["at_s"] - schedule["first_beat_s"], c["onset_quarters"]) for c in schedule["cursor"]]
     assert [way[0], way[-1]] == [(0, 0), (20, 12)]
     assert {(8, 8), (8, 0), (16, 8)} <= set(way)
-    wanted = {"rung": "lap", "bpm": 60, "hands": "right", "seed": 3}
+    wanted = {"activity": "lap", "bpm": 60, "hands": "right", "seed": 3}
     take = client.post(f"/api/pieces/{piece}/takes/simulated", json=wanted).json()
     assert take["document"]["matched"] == 20
     assert [(m["number"], m["pass_number"]) for m in take["ruler"]["measures"]] == [
@@ -207,7 +207,7 @@ def test_schedule_and_takes_follow_the_playing_order(client):
 
 def test_a_take_keeps_the_counting_that_held_when_it_was_made(client, boat):
     client.put(f"/api/pieces/{boat}/choices", json={"piece": {"compound": "units", "density": "steady"}})
-    wanted = {"rung": "count", "bpm": 50, "hands": "left", "seed": 5}
+    wanted = {"activity": "count", "bpm": 50, "hands": "left", "seed": 5}
     take = client.post(f"/api/pieces/{boat}/takes/simulated", json=wanted).json()
     before = take["document"]["matched"]
     client.put(f"/api/pieces/{boat}/choices", json={"piece": {"compound": "beats"}})

@@ -53,7 +53,7 @@ def test_a_bar_too_long_is_kept_said_and_left_out_of_the_score(client, piece):
 def test_a_finished_passage_is_practised_and_checked_and_its_takes_keep_what_was_played(client, piece):
     bars = [{"right": [event("1", "C5")] * 3, "left": [event("3", "C3")]}] * 4
     assert put(client, piece, bars).status_code == 200
-    take = client.post(f"/api/pieces/{piece}/takes/simulated", json={"rung": "lap", "bpm": 72, "seed": 2}).json()
+    take = client.post(f"/api/pieces/{piece}/takes/simulated", json={"activity": "lap", "bpm": 72, "seed": 2}).json()
     assert take["status"] == "steady"
     assert put(client, piece, [{"right": [event("1/2", "E5")] * 6}] * 2, title="Changed").status_code == 200
     assert client.get(f"/api/pieces/{piece}").json()["title"] == "Changed"

@@ -165,7 +165,7 @@ def test_a_mark_of_the_file_is_rubbed_out(client, piece, desk):
 
 
 def test_a_take_is_judged_by_the_score_it_was_made_on(client, piece, desk):
-    settings = {"rung": "lap", "bpm": 88, "hands": "right", "seed": 3}
+    settings = {"activity": "lap", "bpm": 88, "hands": "right", "seed": 3}
     take = client.post(f"/api/pieces/{piece}/takes/simulated", json=settings).json()
     notes = [n for n in desk.now()["items"] if n["measure"] in ("1", "2", "3") and n["hand"] == "right"]
     for note in notes:

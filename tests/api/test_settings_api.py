@@ -31,7 +31,7 @@ def test_the_studios_names_of_lengths_are_used_everywhere(client, piece):
     assert made["changes"][0]["words"] == "C5: crotchet becomes quaver"
     systems = {s["key"]: s for s in client.get("/api/count-systems").json()}
     assert "quaver, crotchet, quaver" in {e["meaning"] for e in systems["duration"]["entries"]}
-    take = {"rung": "lap", "bpm": 88, "seed": 5, "faults": []}
+    take = {"activity": "lap", "bpm": 88, "seed": 5, "faults": []}
     verdict = client.post(f"/api/pieces/{piece}/takes/simulated", json=take).json()["verdict"]
     assert "eighth" not in str(verdict)
     assert client.put("/api/choices", json={"length_names": "klingon"}).status_code == 422
@@ -44,7 +44,7 @@ def test_own_limits_judge_new_takes_and_those_judged_again(client, piece):
     }  # fmt: skip
     fault = {"kind": "drift", "amount": 16}
     take = client.post(
-        f"/api/pieces/{piece}/takes/simulated", json={"rung": "lap", "bpm": 88, "seed": 5, "faults": [fault]}
+        f"/api/pieces/{piece}/takes/simulated", json={"activity": "lap", "bpm": 88, "seed": 5, "faults": [fault]}
     ).json()
     assert "drift" in {finding["code"] for finding in take["document"]["findings"]}
     wide = {"elementary": {"drift_share": 0.5, "tempo_share": 0.5}}

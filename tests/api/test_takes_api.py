@@ -37,7 +37,7 @@ def played(*faults, hands=None, measures=None, seed=4):
 def body(*faults, **change):
     strikes = stored_strikes(played(*faults)[1])
     notes = [{k: v for k, v in note.items() if v is not None} for note in strikes["notes"]]
-    return {"rung": "play", "bpm": 66, "notes": notes, "first_beat_s": 2.0} | change
+    return {"activity": "play", "bpm": 66, "notes": notes, "first_beat_s": 2.0} | change
 
 
 def midi_file(*faults):
@@ -53,7 +53,7 @@ class TestRound:
         task = lap_task(laid, assigned_bpm=66, with_pitches=True)
         performance = simulate(task, level=Level.ELEMENTARY, seed=4, source=Source.MIDI)
         notes = [{k: v for k, v in one.items() if v is not None} for one in stored_strikes(performance)["notes"]]
-        return {"rung": "play", "bpm": 66, "notes": notes, "measures": "3-4", "times_round": 4} | change
+        return {"activity": "play", "bpm": 66, "notes": notes, "measures": "3-4", "times_round": 4} | change
 
     def test_is_judged_and_shown_round_by_round(self, client, piece):
         take = client.post(f"/api/pieces/{piece}/takes", json=self.body(4)).json()
@@ -95,7 +95,7 @@ class TestKeys:
 
     def test_on_a_rung_that_is_tapped_keys_are_taps_of_their_hand(self, client, piece):
         strikes = [{"t": s.played_s, "pitch": s.pitch, "hand": s.hand.value} for s in played()[1].strikes]
-        take = client.post(f"/api/pieces/{piece}/takes", json=body(rung="lap", notes=strikes)).json()
+        take = client.post(f"/api/pieces/{piece}/takes", json=body(activity="lap", notes=strikes)).json()
         assert take["document"]["followed"]
 
     @pytest.mark.parametrize(
@@ -114,7 +114,7 @@ class TestKeys:
         assert client.get(f"/api/pieces/{piece}/takes").json() == []
 
     def test_the_stand_in_plays_what_can_be_sent_back_and_stores_nothing(self, client, piece):
-        wanted = {"rung": "play", "bpm": 66, "seed": 3, "faults": [{"kind": "cut-holds", "amount": 60}]}
+        wanted = {"activity": "play", "bpm": 66, "seed": 3, "faults": [{"kind": "cut-holds", "amount": 60}]}
         notes = client.post(f"/api/pieces/{piece}/stand-in", json=wanted).json()
         assert client.get(f"/api/pieces/{piece}/takes").json() == []
         take = client.post(f"/api/pieces/{piece}/takes", json=body(notes=notes, stand_in=True)).json()
@@ -123,11 +123,11 @@ class TestKeys:
     def test_faults_that_need_key_ups_are_marked_and_refused_for_taps(self, client, piece):
         only = {fault["kind"] for fault in client.get("/api/faults").json() if fault["keys_only"]}
         assert only == {"cut-holds", "hold-rests"}
-        wanted = {"rung": "lap", "bpm": 66, "faults": [{"kind": "cut-holds", "amount": 60}]}
+        wanted = {"activity": "lap", "bpm": 66, "faults": [{"kind": "cut-holds", "amount": 60}]}
         assert client.post(f"/api/pieces/{piece}/takes/simulated", json=wanted).status_code == 422
 
     def test_joining_is_compared_with_each_hand_alone(self, client, piece):
-        alone = {"rung": "play", "bpm": 66, "seed": 1, "hands": "right"}
+        alone = {"activity": "play", "bpm": 66, "seed": 1, "hands": "right"}
         client.post(f"/api/pieces/{piece}/takes/simulated", json=alone)
         together = client.post(f"/api/pieces/{piece}/takes", json=body()).json()["document"]["joining"]
         assert {one["hand"] for one in together} == {"right"}
@@ -136,7 +136,7 @@ class TestKeys:
 
 class TestFiles:
     def send(self, client, piece, data, name="take.mid", **settings):
-        query = {"rung": "play", "bpm": 66, **settings}
+        query = {"activity": "play", "bpm": 66, **settings}
         return client.post(f"/api/pieces/{piece}/takes/file", params=query, files={"file": (name, data)})
 
     def test_a_midi_file_is_a_take_like_any_other(self, client, piece):
@@ -249,7 +249,7 @@ class TestJudgingAnew:
 
 class TestListening:
     def heard(self, client, piece, slips, **change):
-        wanted = {"rung": "play", "bpm": 60, "slips": slips, "first_beat_s": 4.0} | change
+        wanted = {"activity": "play", "bpm": 60, "slips": slips, "first_beat_s": 4.0} | change
         return client.post(f"/api/pieces/{piece}/listenings", json=wanted)
 
     def test_slips_are_kept_with_their_places_deleted_and_brought_back(self, client, piece):

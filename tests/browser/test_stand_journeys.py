@@ -18,7 +18,7 @@ from test_play_journeys import add
 
 pytestmark = pytest.mark.browser
 
-LAP = {"rung": "lap", "bpm": 66, "hands": "both", "faults": []}
+LAP = {"activity": "lap", "bpm": 66, "hands": "both", "faults": []}
 SIZES = [(1280, 800), (1180, 820), (820, 1180), (844, 390), (390, 844), (360, 740), (640, 400)]
 BY_TOUCH = {size for size in SIZES if size not in ((1280, 800), (640, 400))}
 

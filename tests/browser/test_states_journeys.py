@@ -125,7 +125,7 @@ def test_while_it_works_and_when_it_is_refused(site, seen, tmp_path):
     page.until(shows(page, "nav[aria-label=Ladder] button"))
 
     # One key down once is no take that could be followed.
-    taps = {"rung": "lap", "bpm": 66, "hands": "both", "client_key": "c" * 20, "taps": [{"t": 1.0, "hand": "right"}]}
+    taps = {"activity": "lap", "bpm": 66, "hands": "both", "client_key": "c" * 20, "taps": [{"t": 1.0, "hand": "right"}]}
     answer = httpx2.post(f"{site.url}/api/pieces/{piece}/takes", json=taps, timeout=60)
     assert answer.status_code < 300, answer.text
     go(page, f"{site.url}/pieces/{piece}/takes/{answer.json()['id']}")

@@ -15,9 +15,9 @@ from helpers import DEMO, demo_score, score_of
 from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
 from laptick.core.counting.counting import default_bpm
-from laptick.core.practice.building import Practised, build_ladder
-from laptick.core.practice.school import QUESTIONS, parse_school, school_of
-from laptick.core.practice.stages import GateKind, Stage
+from laptick.core.practice.ladder.building import Practised, build_ladder
+from laptick.core.practice.ladder.school import QUESTIONS, parse_school, school_of
+from laptick.core.practice.ladder.stages import GateKind, Stage
 from laptick.core.together.seams import seams_of
 
 #: Two lines of four bars: stage, bars, hands, gate of every rung, in order.

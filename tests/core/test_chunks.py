@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from laptick.core.practice.chunks import SCHOOLS, chunks_of
+from laptick.core.practice.ladder.chunks import SCHOOLS, chunks_of
 
 #: Bars in a row → chunks as written by hand, bars from 1: ``2-3`` two of them, ``4`` one.
 BY_HAND: dict[str, dict[int, str]] = {

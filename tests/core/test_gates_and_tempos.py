@@ -9,9 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from laptick.core.base.units import METRONOME_MARKS
-from laptick.core.practice.gates import Evidence, Outcome, after, fold
-from laptick.core.practice.stages import GateKind
-from laptick.core.practice.tempo_steps import Feel, Move, Tempo, after_try, first_tempo, stops_of
+from laptick.core.practice.ladder.gates import Evidence, Outcome, after, fold
+from laptick.core.practice.ladder.stages import GateKind
+from laptick.core.practice.ladder.tempo_steps import Feel, Move, Tempo, after_try, first_tempo, stops_of
 
 #: Tries as letters: S steady, n nearly, N not yet, ? could not follow, w the teacher's word; ``|`` a new day. Each with
 #: whether it passes a gate: one clean, two of the last three, two days.

@@ -9,7 +9,7 @@ import pymysql
 import pytest
 
 from laptick.core.base.errors import NotFoundError, StorageError
-from laptick.db import judgements, pencil, pieces, shelf, takes
+from laptick.db import judgements, pencil, pieces, rungs, shelf, studies, takes
 from laptick.db.engine import migrate as migrations
 from laptick.db.engine.connect import DbSettings, connect, transaction
 from laptick.db.engine.migrate import migrate, migration_files, split_statements
@@ -34,8 +34,8 @@ def judgement(version="1", status="steady", codes=(), median_bpm=61.25):
 
 def add_take(connection, piece_id, studio_id=1, status="steady", codes=(), client_key=None):
     new = takes.NewTake(
-        piece_id=piece_id, rung="lap", settings={"rung": "lap"}, assigned_bpm=60, level="elementary",
-        strikes={"taps": [{"t": 1.5, "hand": "left"}]}, played_by="student", client_key=client_key,
+        piece_id=piece_id, study_id=study(connection, piece_id, studio_id), activity="lap", settings={"activity": "lap"}, assigned_bpm=60,
+        level="elementary", strikes={"taps": [{"t": 1.5, "hand": "left"}]}, played_by="student", client_key=client_key,
     )  # fmt: skip
     take_id = takes.add_take(connection, studio_id, new)
     if status is not None:
@@ -46,7 +46,13 @@ def add_take(connection, piece_id, studio_id=1, status="steady", codes=(), clien
 def other_studio(connection) -> int:
     with transaction(connection) as cursor:
         cursor.execute("INSERT INTO studio (name) VALUES ('Another')")
-        return cursor.lastrowid
+        studio_id = cursor.lastrowid
+        cursor.execute("INSERT INTO student (studio_id, name, is_built_in) VALUES (%s, 'A', TRUE)", (studio_id,))
+        return studio_id
+
+
+def study(connection, piece_id, studio_id=1) -> int:
+    return studies.study_of_piece(connection, studio_id, piece_id)["id"]
 
 
 class TestMigrations:
@@ -174,7 +180,7 @@ class TestTakes:
         assert takes.get_take(connection, 1, take)["state"] == "waiting"
         [listed] = takes.list_takes(connection, 1, piece)
         assert (listed["status"], listed["verdict"]) == (None, None)
-        assert takes.outcomes_by_piece(connection, 1)[piece][0]["status"] is None
+        assert takes.count_takes(connection, 1, piece) == 1
         takes.set_state(connection, 1, take, "failed", "no strikes were heard")
         assert takes.get_take(connection, 1, take)["failure"] == "no strikes were heard"
         judgements.add_judgement(connection, 1, take, judgement())
@@ -185,15 +191,16 @@ class TestTakes:
         piece = add_piece(connection)
 
         def previous(settings, before_id):
-            before = takes.Before(piece, settings["rung"], settings.get("measures"), settings.get("hands"), before_id)
+            of_study, bars = study(connection, piece), settings.get("measures")
+            before = takes.Before(of_study, settings["activity"], bars, settings.get("hands"), before_id)
             return takes.previous_codes(connection, 1, before)
 
-        assert previous({"rung": "lap"}, None) is None
+        assert previous({"activity": "lap"}, None) is None
         first = add_take(connection, piece, codes=("hesitation",))
         add_take(connection, piece, status="could-not-follow")
-        assert previous({"rung": "lap"}, None) == {"hesitation"}
-        assert previous({"rung": "lap"}, first) is None
-        for other in ({"rung": "count"}, {"rung": "lap", "measures": "3"}, {"rung": "lap", "hands": "left"}):
+        assert previous({"activity": "lap"}, None) == {"hesitation"}
+        assert previous({"activity": "lap"}, first) is None
+        for other in ({"activity": "count"}, {"activity": "lap", "measures": "3"}, {"activity": "lap", "hands": "left"}):
             assert previous(other, None) is None
 
     def test_deleting_and_bringing_back(self, connection):
@@ -210,16 +217,21 @@ class TestSecondLock:
 
     def test_nothing_hangs_on_another_studios_piece_or_take(self, connection):
         other, piece = other_studio(connection), add_piece(connection)
-        take = add_take(connection, piece)
+        take, of_study = add_take(connection, piece), study(connection, piece)
         strange = (
             ("INSERT INTO pencil_version (studio_id, piece_id, changes) VALUES (%s, %s, '[]')", piece),
             ("INSERT INTO answer (studio_id, piece_id, kind, question, given, is_right) VALUES (%s, %s, 'a', 'b', '[]', 1)",
              piece),
             ("INSERT INTO count_choice (studio_id, piece_id, document) VALUES (%s, %s, '{}')", piece),
-            ("INSERT INTO listening (studio_id, piece_id, settings, slips, first_beat_s, note)"
-             " VALUES (%s, %s, '{}', '[]', 0, '')", piece),
-            ("INSERT INTO take (studio_id, piece_id, rung, settings, assigned_bpm, level, played_by, note)"
-             " VALUES (%s, %s, 'lap', '{}', 60, 'elementary', 'student', '')", piece),
+            ("INSERT INTO listening (studio_id, piece_id, study_id, settings, slips, first_beat_s, note)"
+             f" VALUES (%s, %s, {of_study}, '{{}}', '[]', 0, '')", piece),
+            ("INSERT INTO take (studio_id, piece_id, study_id, activity, settings, assigned_bpm, level, played_by, note)"
+             f" VALUES (%s, %s, {of_study}, 'lap', '{{}}', 60, 'elementary', 'student', '')", piece),
+            ("INSERT INTO rung_event (studio_id, study_id, rung, kind, day, said_by) VALUES (%s, %s, 'a', 'word', 1, 'b')",
+             of_study),
+            ("INSERT INTO rung_state (studio_id, study_id, rung, gate, state) VALUES (%s, %s, 'a', 'word', '{}')",
+             of_study),
+            ("INSERT INTO study (studio_id, student_id, piece_id, measures) VALUES (%s, 1, %s, '1')", piece),
             ("INSERT INTO judgement (studio_id, take_id, checker_version, status) VALUES (%s, %s, '1', 'steady')", take),
             ("INSERT INTO overrule (studio_id, take_id, status, reason) VALUES (%s, %s, 'steady', 'so')", take),
         )  # fmt: skip
@@ -251,15 +263,22 @@ class TestSecondLock:
                 (piece,),
             )
             cursor.execute(
-                "INSERT INTO listening (studio_id, piece_id, settings, slips, first_beat_s, note)"
-                " VALUES (1, %s, '{}', '[]', 0, '')", (piece,),
+                "INSERT INTO listening (studio_id, piece_id, study_id, settings, slips, first_beat_s, note)"
+                " VALUES (1, %s, %s, '{}', '[]', 0, '')", (piece, study(connection, piece)),
             )  # fmt: skip
+            event = rungs.NewEvent("lap:1-1:both", "try", 1, "the checker", take)
+            rungs.add_events(connection, 1, study(connection, piece), [event])
+            state = rungs.NewState("lap:1-1:both", "word", None, "", {})
+            rungs.put_states(connection, 1, study(connection, piece), [state])
             cursor.execute(
                 "SELECT DISTINCT table_name AS t FROM information_schema.columns WHERE table_schema = DATABASE()"
-                " AND column_name IN ('piece_id', 'take_id')"
+                " AND column_name IN ('piece_id', 'take_id', 'study_id')"
             )
             tables = {row["t"] for row in cursor.fetchall()}
-            assert tables == {"take", "judgement", "overrule", "pencil_version", "count_choice", "answer", "listening"}
+            assert tables == {
+                "take", "judgement", "overrule", "pencil_version", "count_choice", "answer", "listening", "study",
+                "rung_event", "rung_state",
+            }  # fmt: skip
 
             def rows(table):
                 cursor.execute(f"SELECT COUNT(*) AS n FROM {table}")

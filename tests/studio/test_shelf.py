@@ -11,7 +11,8 @@ import pytest
 from helpers import score_xml
 from laptick.core.judging.verdict import Status
 from laptick.studio.pieces import entry, open_piece, pencil, shelf
-from laptick.studio.pieces.face import face_of_score
+from laptick.studio.pieces.face import face_of_score, progress_of_study
+from laptick.studio.studies import studies
 from laptick.studio.takes import judging, takes
 from laptick.studio.takes.settings import TakeSettings
 from laptick.studio.takes.takes import Simulation
@@ -46,7 +47,8 @@ def holds(studio: Studio, piece_id: int) -> shelf.OnShelf:
     on_shelf = shown(studio, piece_id)
     whole = shelf.show_piece(studio, piece_id)
     assert on_shelf.face == face_of_score(whole.piece.score, whole.piece.target_bpm)
-    assert on_shelf.progress.rungs == whole.rungs
+    study = studies.get_study(studio, piece_id)
+    assert on_shelf.progress == progress_of_study(study, len(takes.list_takes(studio, piece_id)))
     return on_shelf
 
 
@@ -107,22 +109,25 @@ def test_the_face_follows_the_reading_the_pencil_and_what_is_typed(studio, piece
 
 
 def test_the_states_follow_every_take_and_every_word(studio, piece_id):
-    wanted = TakeSettings(rung="lap", bpm=60)
+    wanted = TakeSettings(activity="lap", bpm=60)
     assert holds(studio, piece_id).progress.takes == 0
     made = [takes.add_simulated_take(studio, piece_id, wanted, Simulation(seed=seed)) for seed in (1, 2, 3)]
-    lap = next(rung for rung in holds(studio, piece_id).progress.rungs if rung.rung.key == "lap")
-    assert (lap.takes, lap.clean_in_a_row, lap.state) == (3, 3, "steady")
-    judging.overrule(studio, made[1].id, Status.NOT_YET, "She looked at her hands.")
-    assert holds(studio, piece_id).progress.rungs[1].state == "begun"
+    lapped = 6  # both lines heard, said and tapped
+    assert holds(studio, piece_id).progress.takes == 3
+    for one in made:
+        judging.overrule(studio, one.id, Status.NOT_YET, "She looked at her hands.")
+    assert holds(studio, piece_id).progress.passed == 0
     judging.withdraw(studio, made[1].id)
-    assert holds(studio, piece_id).progress.rungs[1].state == "steady"
-    judging.judge_as_passage(studio, made[2].id, "1-4")
-    assert holds(studio, piece_id).progress.rungs[1].state == "begun"
-    judging.judge_as_passage(studio, made[2].id, None)
-    takes.delete_take(studio, made[0].id)
-    assert holds(studio, piece_id).progress.rungs[1].takes == 2
-    takes.restore_take(studio, made[0].id)
-    assert holds(studio, piece_id).progress.rungs[1].takes == 3
+    whole = holds(studio, piece_id).progress.passed
+    assert whole >= lapped
+    judging.judge_as_passage(studio, made[1].id, "1-4")
+    assert holds(studio, piece_id).progress.passed < whole
+    judging.judge_as_passage(studio, made[1].id, None)
+    assert holds(studio, piece_id).progress.passed == whole
+    takes.delete_take(studio, made[1].id)
+    assert (holds(studio, piece_id).progress.takes, holds(studio, piece_id).progress.passed) == (2, 0)
+    takes.restore_take(studio, made[1].id)
+    assert (holds(studio, piece_id).progress.takes, holds(studio, piece_id).progress.passed) == (3, whole)
 
 
 @pytest.mark.parametrize(
@@ -139,8 +144,10 @@ def test_the_states_follow_every_take_and_every_word(studio, piece_id):
         "difficulty = NULL",
         "difficulty = 400",
         "progress = '[]'",
-        'progress = \'{"takes": 1, "rungs": {}}\'',
-        'progress = \'{"takes": 0, "rungs": {"count": [0, 0, "gold"], "lap": [0, 0, 1], "play": []}}\'',
+        'progress = \'{"takes": 1}\'',
+        'progress = \'{"takes": 0, "passed": 9, "rungs": 2, "next_words": null, "bars": []}\'',
+        'progress = \'{"takes": 0, "passed": 0, "rungs": 2, "next_words": "gold", "bars": []}\'',
+        'progress = \'{"takes": 0, "passed": 0, "rungs": 2, "next_words": null, "bars": ["x"]}\'',
         "progress = NULL",
     ],
 )

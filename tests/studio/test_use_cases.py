@@ -31,7 +31,7 @@ from laptick.studio.use_case import USE_CASES, Studio
 for found in pkgutil.walk_packages(laptick.studio.__path__, "laptick.studio."):
     importlib.import_module(found.name)
 
-LAP = TakeSettings(rung="lap", bpm=60)
+LAP = TakeSettings(activity="lap", bpm=60)
 TAPS = {"taps": [{"t": 2.0 + i / 4, "hand": "right"} for i in range(60)]}
 PASSAGE = {"title": "Short", "beats": 2, "beat_type": 4, "bpm": 60, "bars": [{"right": [], "left": []}]}
 HARBOUR = resources.files("laptick") / "demo" / "harbour-steps.musicxml"
@@ -143,7 +143,7 @@ CASES = {
     "takes.add_take": (lambda w: (w.piece(), LAP, Played(TAPS, "student")), True),
     "takes.add_take_file": (lambda w: (w.piece(), LAP, b'{"taps": [{"t": 1}, {"t": 2}, {"t": 3}]}', "a.json"), True),
     "takes.add_simulated_take": (lambda w: (w.piece(), LAP, Simulation(seed=1)), True),
-    "takes.stand_in": (lambda w: (w.piece(), TakeSettings(rung="play", bpm=60), Simulation(seed=1)), False),
+    "takes.stand_in": (lambda w: (w.piece(), TakeSettings(activity="play", bpm=60), Simulation(seed=1)), False),
     "takes.get_take": (lambda w: (w.take(),), False),
     "takes.list_takes": (lambda w: (w.piece(),), False),
     "takes.set_note": (lambda w: (w.take(), "calm today"), True),

@@ -25,6 +25,7 @@ from laptick.api.routers.pieces import (
     roadmap,
     together,
 )
+from laptick.api.routers.studies import studies
 from laptick.api.routers.studio import choices, voice
 from laptick.api.routers.takes import judgements, listening, takes
 from laptick.api.schemas.common import ErrorAnswer
@@ -76,6 +77,7 @@ def create_app(settings: AppSettings) -> FastAPI:
         pencil.router,
         questions.router,
         together.router,
+        studies.router,
         takes.router,
         choices.router,
         voice.router,

@@ -17,6 +17,7 @@ class NewListening:
     """``slips_s``: when slips were heard, on the clock whose first beat is at ``first_beat_s``."""
 
     piece_id: int
+    study_id: int
     settings: dict[str, Any]
     slips_s: list[float]
     first_beat_s: float
@@ -34,11 +35,12 @@ def add_listening(connection: Connection, studio_id: int, new: NewListening) -> 
             if known:
                 return int(known["id"])
         cursor.execute(
-            "INSERT INTO listening (studio_id, piece_id, settings, slips, first_beat_s, note, client_key)"
-            " VALUES (%s, %s, %s, %s, %s, '', %s)",
+            "INSERT INTO listening (studio_id, piece_id, study_id, settings, slips, first_beat_s, note, client_key)"
+            " VALUES (%s, %s, %s, %s, %s, %s, '', %s)",
             (
                 studio_id,
                 new.piece_id,
+                new.study_id,
                 json.dumps(new.settings),
                 json.dumps(new.slips_s),
                 new.first_beat_s,

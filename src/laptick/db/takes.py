@@ -12,8 +12,8 @@ from laptick.db.judgements import OVERRULED
 from laptick.db.shelf import take_changed, takes_changed
 
 _COLUMNS = (
-    "take.id, take.piece_id, take.rung, take.settings, take.assigned_bpm, take.level, take.played_by, take.note,"
-    " take.created_at, take.state, take.failure"
+    "take.id, take.piece_id, take.study_id, take.activity, take.settings, take.assigned_bpm, take.level,"
+    " take.played_by, take.note, take.created_at, take.state, take.failure"
 )
 #: A take without a judgement is one all the same.
 _NEWEST = (
@@ -32,7 +32,8 @@ class NewTake:
     ``strikes``: ``None`` where they are not known yet."""
 
     piece_id: int
-    rung: str
+    study_id: int
+    activity: str
     settings: dict[str, Any]
     assigned_bpm: float
     level: str
@@ -56,12 +57,13 @@ def add_take(connection: Connection, studio_id: int, new: NewTake) -> int:
     with connection.cursor() as cursor:
         takes_changed(cursor, studio_id, new.piece_id)
         cursor.execute(
-            "INSERT INTO take (studio_id, piece_id, rung, settings, assigned_bpm, level, strikes, played_by, note,"
-            " client_key) VALUES (%s, %s, %s, %s, %s, %s, %s, %s, '', %s)",
+            "INSERT INTO take (studio_id, piece_id, study_id, activity, settings, assigned_bpm, level, strikes,"
+            " played_by, note, client_key) VALUES (%s, %s, %s, %s, %s, %s, %s, %s, %s, '', %s)",
             (
                 studio_id,
                 new.piece_id,
-                new.rung,
+                new.study_id,
+                new.activity,
                 json.dumps(new.settings),
                 new.assigned_bpm,
                 new.level,
@@ -93,21 +95,27 @@ def list_takes(connection: Connection, studio_id: int, piece_id: int) -> list[Ro
         return [_decoded(row) for row in cursor.fetchall()]
 
 
-def outcomes_by_piece(connection: Connection, studio_id: int, piece_id: int | None = None) -> dict[int, list[Row]]:
-    """``rung``, ``hands``, ``measures`` and ``status`` of every piece's takes (or of one piece's), newest first; the
-    teacher's word before the checker's."""
+def clean_takes(connection: Connection, studio_id: int, study_id: int) -> list[Row]:
+    """``id``, ``settings`` and ``created_at`` of a study's takes that are steady, the teacher's word before the
+    checker's, oldest first."""
     with connection.cursor() as cursor:
         cursor.execute(
-            "SELECT take.piece_id, take.rung, COALESCE(JSON_VALUE(take.settings, '$.hands'), 'both') AS hands,"
-            f" JSON_VALUE(take.settings, '$.measures') AS measures, COALESCE({OVERRULED}, judgement.status) AS status"
-            f" FROM take {_NEWEST} WHERE take.studio_id = %s AND take.deleted_at IS NULL"
-            " AND (%s IS NULL OR take.piece_id = %s) ORDER BY take.created_at DESC, take.id DESC",
-            (studio_id, piece_id, piece_id),
+            f"SELECT take.id, take.settings, take.created_at FROM take {_NEWEST} WHERE take.studio_id = %s"
+            f" AND take.study_id = %s AND take.deleted_at IS NULL"
+            f" AND COALESCE({OVERRULED}, judgement.status) = 'steady' ORDER BY take.id",
+            (studio_id, study_id),
         )
-        result: dict[int, list[Row]] = {}
-        for row in cursor.fetchall():
-            result.setdefault(row["piece_id"], []).append(row)
-        return result
+        return [_decoded(row) for row in cursor.fetchall()]
+
+
+def count_takes(connection: Connection, studio_id: int, piece_id: int) -> int:
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT COUNT(*) AS takes FROM take WHERE studio_id = %s AND piece_id = %s AND deleted_at IS NULL",
+            (studio_id, piece_id),
+        )
+        row = cursor.fetchone()
+        return 0 if row is None else int(row["takes"])
 
 
 def get_take(connection: Connection, studio_id: int, take_id: int) -> Row:
@@ -131,29 +139,29 @@ def get_take(connection: Connection, studio_id: int, take_id: int) -> Row:
 
 @dataclass(frozen=True)
 class Before:
-    """Earlier takes to be looked for: of a piece, at a rung, of these bars (``None``: all) by these hands, and before a
-    take (``None``: any)."""
+    """Earlier takes to be looked for: of a study, of an activity, of these bars (``None``: all) by these hands, and
+    before a take (``None``: any)."""
 
-    piece_id: int
-    rung: str
+    study_id: int
+    activity: str
     measures: str | None
     hands: str
     take_id: int | None
 
 
 def previous_codes(connection: Connection, studio_id: int, before: Before) -> frozenset[str] | None:
-    """Finding codes of the newest followed take at the same rung, bars and hands, or ``None``."""
+    """Finding codes of the newest followed take of the same activity, bars and hands, or ``None``."""
     with connection.cursor() as cursor:
         cursor.execute(
-            f"SELECT judgement.codes FROM take {_NEWEST} WHERE take.studio_id = %s AND take.piece_id = %s"
-            " AND take.rung = %s AND JSON_VALUE(take.settings, '$.measures') <=> %s"
+            f"SELECT judgement.codes FROM take {_NEWEST} WHERE take.studio_id = %s AND take.study_id = %s"
+            " AND take.activity = %s AND JSON_VALUE(take.settings, '$.measures') <=> %s"
             " AND JSON_VALUE(take.settings, '$.hands') <=> %s AND take.deleted_at IS NULL"
             " AND judgement.status <> 'could-not-follow' AND (%s IS NULL OR take.id < %s)"
             " ORDER BY take.id DESC LIMIT 1",
             (
                 studio_id,
-                before.piece_id,
-                before.rung,
+                before.study_id,
+                before.activity,
                 before.measures,
                 before.hands,
                 before.take_id,
@@ -167,16 +175,16 @@ def previous_codes(connection: Connection, studio_id: int, before: Before) -> fr
 
 
 def takes_alone(connection: Connection, studio_id: int, before: Before) -> dict[str, Row]:
-    """The newest followed take of each hand alone at the same rung, whatever its bars."""
+    """The newest followed take of each hand alone of the same activity, whatever its bars."""
     found: dict[str, Row] = {}
     with connection.cursor() as cursor:
         for hand in ("right", "left"):
             cursor.execute(
-                f"SELECT {_COLUMNS}, take.strikes FROM take {_NEWEST} WHERE take.studio_id = %s AND take.piece_id = %s"
-                " AND take.rung = %s AND JSON_VALUE(take.settings, '$.hands') = %s AND take.deleted_at IS NULL"
+                f"SELECT {_COLUMNS}, take.strikes FROM take {_NEWEST} WHERE take.studio_id = %s AND take.study_id = %s"
+                " AND take.activity = %s AND JSON_VALUE(take.settings, '$.hands') = %s AND take.deleted_at IS NULL"
                 " AND judgement.status <> 'could-not-follow' AND (%s IS NULL OR take.id < %s)"
                 " ORDER BY take.id DESC LIMIT 1",
-                (studio_id, before.piece_id, before.rung, hand, before.take_id, before.take_id),
+                (studio_id, before.study_id, before.activity, hand, before.take_id, before.take_id),
             )
             row = cursor.fetchone()
             if row is not None:

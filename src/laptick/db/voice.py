@@ -40,6 +40,16 @@ def used_words(connection: Connection, studio_id: int) -> list[Row]:
         return list({row["reading"]: row for row in cursor.fetchall()}.values())
 
 
+def own_readings(connection: Connection, studio_id: int) -> dict[str, int]:
+    """Reading → the recording of it that is heard."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT reading, MAX(id) AS id FROM voice_word WHERE studio_id = %s AND is_used GROUP BY reading",
+            (studio_id,),
+        )
+        return {row["reading"]: int(row["id"]) for row in cursor.fetchall()}
+
+
 def latest_ids(connection: Connection, studio_id: int) -> dict[str, int]:
     """Reading → its newest recording, used or not."""
     with connection.cursor() as cursor:

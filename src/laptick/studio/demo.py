@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from importlib import resources
 
+from laptick.core.base.activity import Activity
 from laptick.core.base.levels import Level
 from laptick.core.counting.counting import default_bpm
 from laptick.core.editing.changes import (
@@ -21,7 +22,7 @@ from laptick.core.editing.changes import (
     with_witness,
 )
 from laptick.core.editing.entry import Entry, EntryBar, TypedEvent
-from laptick.core.practice.ladder import start_bpm
+from laptick.core.practice.ladder.tempo_steps import first_tempo
 from laptick.core.score.meter import TimeSignature
 from laptick.core.score.score import Hand, Score
 from laptick.core.student.faults import parse_fault
@@ -31,14 +32,14 @@ from laptick.studio.pieces.entry import new_passage
 from laptick.studio.pieces.open_piece import Piece, open_piece
 from laptick.studio.pieces.pencil import store
 from laptick.studio.pieces.shelf import UNMARKED_BPM
-from laptick.studio.takes.settings import HandChoice, RungKey, TakeSettings
+from laptick.studio.takes.settings import HandChoice, TakeSettings
 from laptick.studio.takes.takes import Played, Simulation, simulated, simulated_strikes, source_at, store_take
 from laptick.studio.use_case import Studio, use_case
 
 
 @dataclass(frozen=True)
 class DemoTake:
-    rung: RungKey
+    activity: Activity
     seed: int
     faults: tuple[str, ...] = ()
     hands: HandChoice = "both"
@@ -75,29 +76,29 @@ DEMO: tuple[DemoPiece, ...] = (
         "harbour-steps",
         Level.FIRST_YEAR,
         (
-            DemoTake("count", 11),
-            DemoTake("count", 12),
-            DemoTake("count", 13),
-            DemoTake("lap", 14, ("hesitate=5:1.2",)),
-            DemoTake("lap", 15, ("limp=1.8",)),
-            DemoTake("play", 16, hands="right"),
-            DemoTake("play", 18, hands="left"),
-            DemoTake("play", 17, ("cut-holds=50",)),
+            DemoTake(Activity.COUNT, 11),
+            DemoTake(Activity.COUNT, 12),
+            DemoTake(Activity.COUNT, 13),
+            DemoTake(Activity.LAP, 14, ("hesitate=5:1.2",)),
+            DemoTake(Activity.LAP, 15, ("limp=1.8",)),
+            DemoTake(Activity.PLAY, 16, hands="right"),
+            DemoTake(Activity.PLAY, 18, hands="left"),
+            DemoTake(Activity.PLAY, 17, ("cut-holds=50",)),
         ),
     ),
     DemoPiece(
         "kite-over-the-orchard",
         Level.ELEMENTARY,
         (
-            DemoTake("count", 21),
-            DemoTake("lap", 22, ("spread=110",)),
-            DemoTake("play", 23, ("hold-rests=70", "miss=4")),
+            DemoTake(Activity.COUNT, 21),
+            DemoTake(Activity.LAP, 22, ("spread=110",)),
+            DemoTake(Activity.PLAY, 23, ("hold-rests=70", "miss=4")),
         ),
         _pencilled,
     ),
     DemoPiece("lantern-boat", Level.FIRST_YEAR),
-    DemoPiece("copper-kettle-parade", Level.INTERMEDIATE, (DemoTake("lap", 41, ("rush-runs=0.72",)),)),
-    DemoPiece("five-stones", Level.ELEMENTARY, (DemoTake("lap", 51, ("hesitate=6:1.2",)),)),
+    DemoPiece("copper-kettle-parade", Level.INTERMEDIATE, (DemoTake(Activity.LAP, 41, ("rush-runs=0.72",)),)),
+    DemoPiece("five-stones", Level.ELEMENTARY, (DemoTake(Activity.LAP, 51, ("hesitate=6:1.2",)),)),
 )
 
 #: The key of the passage that is typed.
@@ -183,7 +184,7 @@ def _add_piece(studio: Studio, demo: DemoPiece) -> None:
 
 
 def _add_take(studio: Studio, piece: Piece, take: DemoTake) -> None:
-    wanted = TakeSettings(rung=take.rung, hands=take.hands, bpm=start_bpm(piece.target_bpm))
+    wanted = TakeSettings(activity=take.activity, hands=take.hands, bpm=first_tempo(piece.target_bpm).bpm)
     how = Simulation(piece.level, take.seed, tuple(parse_fault(text) for text in take.faults))
-    performance, seed = simulated(piece, wanted, how, source_at(take.rung))
+    performance, seed = simulated(piece, wanted, how, source_at(take.activity))
     store_take(studio, piece, wanted, Played(simulated_strikes(performance, seed, how), "simulated"))

@@ -27,6 +27,7 @@ type Worded<K extends string> = { key: K; words: string };
 const options = <K extends string>(table: readonly Worded<K>[]): (readonly [K, string])[] =>
   table.map(({ key, words }) => [key, words] as const);
 
+export const activities = () => trade().activities;
 export const levels = () => options(trade().levels);
 export const densities = () => options(trade().densities);
 export const compounds = () => options(trade().compounds);
@@ -40,10 +41,10 @@ const wordsOf = <K extends string>(table: readonly Worded<K>[], key: K): string 
 export const statusWords = (status: Schemas["Status"]) => wordsOf(trade().statuses, status);
 export const stateWords = (state: Schemas["TakeState"]) => wordsOf(trade().states, state);
 
-const rungOf = (key: string) => trade().rungs.find((rung) => rung.key === key);
-export const rungTitle = (key: string) => rungOf(key)?.title ?? key;
+const activityOf = (key: string) => trade().activities.find((one) => one.key === key);
+export const activityTitle = (key: string) => activityOf(key)?.title ?? key;
 /** In the middle of a sentence. */
-export const rungName = (key: string) => rungOf(key)?.name ?? key;
+export const activityName = (key: string) => activityOf(key)?.name ?? key;
 
 /** What is written beside the place of a finding. */
 export const findingMark = (code: string) => trade().findings.find((one) => one.code === code)?.mark ?? "here";

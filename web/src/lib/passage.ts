@@ -10,6 +10,16 @@ export function measuresOf(bars: readonly Bar[], passage: Passage | null): strin
   return from === to ? from.number : `${from.number}-${to.number}`;
 }
 
+/** The passage of what was asked for, by the names of its bars; null where these are not there. */
+export function passageNamed(bars: readonly Bar[], measures: string): Passage | null {
+  const whole = bars.findIndex((bar) => bar.number === measures);
+  if (whole >= 0) return { from: whole, to: whole };
+  const [first, last] = measures.split("-");
+  const from = bars.findIndex((bar) => bar.number === first);
+  const to = bars.findIndex((bar, index) => index >= from && bar.number === (last ?? first));
+  return from < 0 || to < 0 ? null : { from, to };
+}
+
 export function passageWords(bars: readonly Bar[], passage: Passage | null): string {
   const measures = measuresOf(bars, passage);
   if (!passage || measures === null) return "whole piece";

@@ -1,5 +1,5 @@
 /** Words and shapes shared by the screens. */
-export const STATE_SHAPES = { untouched: "○", begun: "◐", steady: "●" } as const;
+export const STATE_SHAPES = { untouched: "○", begun: "◐", passed: "●" } as const;
 
 export const HANDS = [
   ["both", "both hands"],

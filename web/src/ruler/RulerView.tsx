@@ -31,6 +31,8 @@ type Props = {
   /** Names written into the spans. */
   names?: readonly Name[];
   passage?: Passage | null;
+  /** Only these bars are drawn, as large as they can be. */
+  only?: Passage | null;
   onBar?: (index: number, extend: boolean) => void;
   /** Counts can be chosen, to be said otherwise. */
   onCount?: (count: Count) => void;
@@ -60,6 +62,7 @@ export const RulerView = memo(function RulerView({
   marks = NO_MARKS,
   names = NO_NAMES,
   passage,
+  only = null,
   onBar,
   onCount,
   chosenCount = null,
@@ -92,10 +95,13 @@ export const RulerView = memo(function RulerView({
     () => new Map((counts?.units ?? []).map((unit) => [unit.onset_quarters, unit.text] as const)),
     [counts],
   );
-  const rows = useMemo(
-    () => layRows(ruler.measures, width, { counts: counts?.counts ?? NO_COUNTS, type_px, units }),
-    [ruler, width, counts, type_px, units],
-  );
+  const rows = useMemo(() => {
+    const measures = only ? ruler.measures.slice(only.from, only.to + 1) : ruler.measures;
+    const [first, last] = [measures[0]?.start_quarters ?? 0, measures.at(-1)];
+    const end = last ? last.start_quarters + last.length_quarters : 0;
+    const said = (counts?.counts ?? NO_COUNTS).filter((c) => c.onset_quarters >= first && c.onset_quarters < end);
+    return layRows(measures, width, { counts: said, type_px, units });
+  }, [ruler, only, width, counts, type_px, units]);
   const isTake = pins !== undefined;
   const isMap = map !== undefined;
   const isTouched = isTouch() && onBar !== undefined;

@@ -18,6 +18,8 @@ export type CardChoice = {
   rounds: number;
   clickThrough: boolean;
   isRound: boolean;
+  /** What comes of a round is said aloud. */
+  isSpoken: boolean;
   standIn?: Plan;
 };
 
@@ -30,6 +32,7 @@ const SCHEMAS = {
   rounds: z.int().check(z.minimum(1), z.maximum(10)),
   clickThrough: z.boolean(),
   isRound: z.boolean(),
+  isSpoken: z.boolean(),
   standIn: z.optional(
     z.object({
       skill: oneOf(() => trade().levels),
@@ -44,9 +47,10 @@ export function useCardChoice(piece: Piece) {
     readParts<CardChoice>(key, SCHEMAS, {
       bpm: piece.start_bpm,
       hand: "both",
-      rounds: 1,
+      rounds: 4,
       clickThrough: true,
       isRound: true,
+      isSpoken: true,
     }),
   );
   return [choice, changeOf(set, (next) => keep(key, next))] as const;

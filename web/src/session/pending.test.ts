@@ -4,7 +4,7 @@ import type { TakeCreate } from "../api/client";
 import { forgetPending, keepPending, newClientKey, pendingTakes } from "./pending";
 
 const take = (client_key: string): TakeCreate => ({
-  rung: "lap", bpm: 60, hands: "both", times_round: 1, taps: [{ t: 4 }], notes: [], pedal: [], stand_in: false, client_key,
+  activity: "lap", bpm: 60, hands: "both", times_round: 1, taps: [{ t: 4 }], notes: [], pedal: [], stand_in: false, client_key,
 }); // prettier-ignore
 
 beforeEach(() => localStorage.clear());
@@ -19,7 +19,7 @@ it("keeps a take once, until it is forgotten", () => {
 });
 
 it("passes over what is damaged, and leaves it where it is", () => {
-  localStorage.setItem("laptick.pending-takes", JSON.stringify([{ pieceId: 7, take: { rung: "lap" } }, 4]));
+  localStorage.setItem("laptick.pending-takes", JSON.stringify([{ pieceId: 7, take: { activity: "lap" } }, 4]));
   expect(pendingTakes()).toEqual([]);
   keepPending({ pieceId: 7, take: take("a") });
   expect(pendingTakes()).toHaveLength(1);

@@ -12,7 +12,7 @@ const KEY = "laptick.pending-takes";
 const SCHEMA = z.object({
   pieceId: z.int(),
   take: z.looseObject({
-    rung: z.enum(["count", "lap", "play"]),
+    activity: z.enum(["count", "lap", "play"]),
     bpm: z.number(),
     client_key: z.string(),
     taps: z.array(z.looseObject({ t: z.number() })),

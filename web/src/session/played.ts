@@ -15,11 +15,15 @@ export class Played {
   private slips: number[] = [];
 
   /** ``byKeys``: a key is a note; otherwise it is a tap of its half of the keyboard. */
-  constructor(private readonly byKeys: boolean) {}
+  constructor(readonly byKeys: boolean) {}
 
   /** Strikes so far; of a listening, slips. */
   get count(): number {
     return Math.max(this.taps.length, this.keys.length, this.slips.length);
+  }
+
+  get last_pitch(): number | null {
+    return this.keys.at(-1)?.pitch ?? null;
   }
 
   get last_ms(): number | undefined {

@@ -1,12 +1,12 @@
 import { beforeEach, describe, expect, it, vi } from "vitest";
 
-import { ApiError, type Schedule, type Take, type TakeCreate } from "../api/client";
+import { ApiError, type Schedule, type TakeAdded, type TakeCreate } from "../api/client";
 import { pendingTakes } from "./pending";
 import { startMix } from "../sound/mix";
 import type { Sounding } from "../sound/player";
 import { PracticeSession, type Playback, type StandIn } from "./practice";
 import type { Server } from "./server";
-import { type Desk, isOver, stateFor } from "./state";
+import { type Desk, type Struck, isOver, stateFor } from "./state";
 
 const schedule: Schedule = {
   bpm: 60,
@@ -17,6 +17,7 @@ const schedule: Schedule = {
   samples: {},
   tone: { partials: [1], release_s: 0.04, level: 0.2, pitches: {} },
   remarks: [],
+  ending: null,
   words: [{ at_s: 0, say: "1", is_count_in: true }],
   stretches: [{ role: "play", start_s: 0, first_beat_s: 4, end_s: 8, first_measure: "1", last_measure: "1", bpm: 60 }],
   cursor: [
@@ -34,22 +35,36 @@ class FakeSound implements Playback {
   start = vi.fn<(schedule: Schedule, sounding: Sounding) => void>();
   stop = vi.fn();
   hold = vi.fn();
+  say = vi.fn(() => Promise.resolve());
   now_s = () => this.time;
   at_s = (stamp: number) => stamp / 1000;
 }
 
 const desk: Desk = {
   pieceId: 7,
-  settings: { rung: "lap", bpm: 60, hands: "both", measures: null, times_round: 1, density: "beat", compound: "auto" },
+  settings: {
+    activity: "lap",
+    bpm: 60,
+    hands: "both",
+    measures: null,
+    times_round: 1,
+    density: "beat",
+    compound: "auto",
+  },
   title: "Thimble",
   mix: startMix({ click: 0.6, strike: 1, hold: 1, rest: 1, backing: 0.6, right: 0.8, left: 0.8, cue: 1 }),
   clickThrough: true,
   playing: { bpm: 60 } as Desk["playing"],
   plainly: true,
   standIn: null,
+  rung: null,
+  isSpoken: true,
+  intro: [],
+  isHeardOnly: false,
+  onward: () => Promise.resolve({ desk, say: [] }),
 };
 
-function set(sendTake: (take: TakeCreate) => Promise<Take>, arranged: Partial<Desk> = {}) {
+function set(sendTake: (take: TakeCreate) => Promise<TakeAdded>, arranged: Partial<Desk> = {}) {
   const sound = new FakeSound();
   const server = {
     loadSchedule: vi.fn<Server["loadSchedule"]>(() => Promise.resolve(schedule)),
@@ -77,7 +92,7 @@ describe("a take", () => {
     const sent: TakeCreate[] = [];
     const { session, sound } = set((take) => {
       sent.push(take);
-      return Promise.resolve({ id: 1 } as Take);
+      return Promise.resolve({ id: 1 } as TakeAdded);
     });
     session.record(1);
     await until(session, "recording");
@@ -108,7 +123,9 @@ describe("a take", () => {
   it("that the server never got stays on the device and can be sent again", async () => {
     let fails = true;
     const { session } = set(() =>
-      fails ? Promise.reject(new ApiError(0, "offline", "no", null, null, null)) : Promise.resolve({ id: 2 } as Take),
+      fails
+        ? Promise.reject(new ApiError(0, "offline", "no", null, null, null))
+        : Promise.resolve({ id: 2 } as TakeAdded),
     );
     session.record(3);
     await until(session, "recording");
@@ -135,7 +152,7 @@ describe("a take", () => {
 
   it("is counted in again until the rounds are done", async () => {
     let sent = 0;
-    const { session, sound } = set(() => Promise.resolve({ id: ++sent } as Take));
+    const { session, sound } = set(() => Promise.resolve({ id: ++sent } as TakeAdded));
     session.record(2);
     for (const round of [1, 2]) {
       sound.time = 0;
@@ -168,17 +185,46 @@ describe("a take", () => {
   });
 });
 
+const struck = (last_s: number | undefined, part: Partial<Struck> = {}): Struck => ({
+  count: last_s === undefined ? 0 : 1,
+  last_s,
+  last_pitch: null,
+  byKeys: false,
+  ...part,
+});
+
 describe("the end", () => {
+  const ending = { taps: 8, keys: 10, last_s: 7.5, gap_s: 1, last_pitches: [60, 48] };
+  const ends = (now_s: number, last_s: number, part: Partial<Struck>) =>
+    isOver("recording", { ...schedule, ending }, now_s, struck(last_s, part));
+
+  it("comes as soon as the last tap that is asked for is in", () => {
+    expect(ends(7.8, 7.5, { count: 8 })).toBe(false);
+    expect(ends(7.95, 7.5, { count: 8 })).toBe(true);
+    expect(ends(7.95, 7.5, { count: 7 })).toBe(false);
+  });
+  it("does not come early for who began again", () => {
+    expect(ends(6.5, 6, { count: 9 })).toBe(false);
+  });
+  it("waits for who is slower than the click, and not for ever for who left something out", () => {
+    expect(ends(9.4, 8.8, { count: 7 })).toBe(false);
+    expect(ends(9.7, 7.5, { count: 7 })).toBe(true);
+  });
+  it("at the keys is one of the last keys", () => {
+    expect(ends(8, 7.5, { count: 10, byKeys: true, last_pitch: 62 })).toBe(false);
+    expect(ends(8, 7.5, { count: 10, byKeys: true, last_pitch: 48 })).toBe(true);
+  });
+
   it("waits for the first tap longer than for the next", () => {
-    expect(isOver("recording", schedule, 3.9, undefined)).toBe(false);
-    expect(isOver("recording", schedule, 6.5, undefined)).toBe(false);
-    expect(isOver("recording", schedule, 10.1, undefined)).toBe(true);
-    expect(isOver("recording", schedule, 6.1, 4)).toBe(true);
-    expect(isOver("recording", schedule, 7.9, 6)).toBe(false);
+    expect(isOver("recording", schedule, 3.9, struck(undefined))).toBe(false);
+    expect(isOver("recording", schedule, 6.5, struck(undefined))).toBe(false);
+    expect(isOver("recording", schedule, 10.1, struck(undefined))).toBe(true);
+    expect(isOver("recording", schedule, 6.1, struck(4))).toBe(true);
+    expect(isOver("recording", schedule, 7.9, struck(6))).toBe(false);
   });
   it("of playing along is the end of the passage", () => {
-    expect(isOver("playing", schedule, 8.2, undefined)).toBe(false);
-    expect(isOver("playing", schedule, 8.4, undefined)).toBe(true);
+    expect(isOver("playing", schedule, 8.2, struck(undefined))).toBe(false);
+    expect(isOver("playing", schedule, 8.4, struck(undefined))).toBe(true);
   });
 });
 
@@ -249,13 +295,13 @@ describe("a desk that is arranged otherwise", () => {
 });
 
 describe("at the keys", () => {
-  function playing(rung: "play" | "lap") {
+  function playing(activity: "play" | "lap") {
     const sent: TakeCreate[] = [];
     const send = (take: TakeCreate) => {
       sent.push(take);
-      return Promise.resolve({ id: 1 } as Take);
+      return Promise.resolve({ id: 1 } as TakeAdded);
     };
-    return { ...set(send, { settings: { ...desk.settings, rung } }), sent };
+    return { ...set(send, { settings: { ...desk.settings, activity } }), sent };
   }
 
   it("a take has notes with their key-ups and the pedal, and no taps", async () => {
@@ -327,9 +373,9 @@ describe("listening", () => {
   });
 
   it("ends by itself soon after the passage", () => {
-    expect([isOver("listening", schedule, 9, undefined), isOver("listening", schedule, 11.5, undefined)]).toEqual([
-      false,
-      true,
-    ]);
+    expect([
+      isOver("listening", schedule, 9, struck(undefined)),
+      isOver("listening", schedule, 11.5, struck(undefined)),
+    ]).toEqual([false, true]);
   });
 });

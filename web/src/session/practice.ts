@@ -3,7 +3,7 @@
  * silence, send, and count in again. The schedule and the judgement come from the server; here are only keys, time
  * stamps and sound. It belongs to the application: a screen arranges its desk and looks on, and may go away.
  */
-import { ApiError, type Schedule, type TakeCreate } from "../api/client";
+import { ApiError, type NextStep, type Schedule, type TakeCreate } from "../api/client";
 import type { Exactness } from "../sound/exactness";
 import { type StandInNote, messagesOf } from "../sound/keyboard";
 import type { Mix } from "../sound/mix";
@@ -24,12 +24,16 @@ export type Playback = {
   now_s(): number;
   at_s(timeStamp_ms: number): number;
   hold(): void;
+  /** Says phrases one after the other; resolves when the last was said. */
+  say(files: readonly string[], volume: number): Promise<void>;
 };
 
 /** The keyboard that is no device: whether it is the one that is chosen, and where its messages go. */
 export type StandIn = { isChosen(): boolean; send(data: readonly number[], stamp_ms: number): void };
 
+/** Between the outcome of a round and the next count-in: what was said has sunk in; without words it takes longer. */
 const BETWEEN_MS = 2200;
+const AFTER_WORDS_MS = 500;
 /** Another tempo, passage or order while it plays: it counts in anew with it, once the choosing has settled. */
 const SETTLE_MS = 350;
 /** When the first beat of what the stand-in plays falls on its own clock. */
@@ -49,6 +53,7 @@ export class PracticeSession {
   private standInTimers: ReturnType<typeof setTimeout>[] = [];
   private turn = 0; // every start and stop makes what is still under way out of date
   private timer: ReturnType<typeof setTimeout> | undefined;
+  private ended_ms: number | null = null;
   private settling: ReturnType<typeof setTimeout> | undefined;
   private frame = 0;
 
@@ -96,17 +101,40 @@ export class PracticeSession {
   }
 
   play(): void {
+    this.set({ isGuided: false });
     void this.begin("playing");
   }
 
   record(rounds: number): void {
-    this.set({ round: 0, rounds, take: null });
+    this.set({ round: 0, rounds, take: null, next: null, isGuided: false });
     void this.begin("recording");
+  }
+
+  /** A session that needs no touch: from rung to rung, each begun with a word of what to do. */
+  guide(): void {
+    this.set({ round: 0, rounds: 0, take: null, next: null, isGuided: true });
+    void this.step();
+  }
+
+  /** One step of it: what to do is said, then it is played along with or taken down. */
+  private async step(): Promise<void> {
+    const desk = this.desk;
+    if (!desk) return;
+    this.silence("between");
+    const mine = this.turn;
+    this.set({ rung: desk.rung, round: 0 });
+    try {
+      await this.sound.wake();
+      await this.sound.say(desk.intro, desk.mix.volume);
+    } catch {
+      // What to do stands on the screen too.
+    }
+    if (mine === this.turn) void this.begin(desk.isHeardOnly ? "playing" : "recording");
   }
 
   /** Counts in and follows, while somebody plays and the teacher marks what she hears. */
   listen(): void {
-    this.set({ round: 0, rounds: 0, take: null });
+    this.set({ round: 0, rounds: 0, take: null, next: null, isGuided: false });
     void this.begin("listening");
   }
 
@@ -144,7 +172,7 @@ export class PracticeSession {
 
   /** Ends what is going on; a take that has taps, and what was heard, is sent. */
   stop(): void {
-    this.set({ rounds: 0 });
+    this.set({ rounds: 0, isGuided: false });
     if (this.state.phase === "recording") this.finish();
     else if (this.state.phase === "listening") this.finishListening();
     else if (this.state.phase !== "sending") this.silence("idle");
@@ -152,7 +180,7 @@ export class PracticeSession {
 
   /** Ends what is going on and throws a take away. */
   discard(): void {
-    this.set({ rounds: 0 });
+    this.set({ rounds: 0, isGuided: false });
     if (this.state.phase !== "sending") this.silence("idle");
   }
 
@@ -169,14 +197,14 @@ export class PracticeSession {
     try {
       await this.sound.wake();
       const schedule = await this.server.loadSchedule(desk, mode);
-      const isStandIn = mode === "recording" && desk.settings.rung === "play" && this.standIn.isChosen();
+      const isStandIn = mode === "recording" && desk.settings.activity === "play" && this.standIn.isChosen();
       const standIn = isStandIn ? await this.server.loadStandIn(desk) : null;
       await this.sound.load(schedule);
       if (mine !== this.turn) return;
       this.schedule = schedule;
       this.active = desk;
-      this.played = new Played(desk.settings.rung === "play");
-      this.set({ remarks: schedule.remarks, stretches: schedule.stretches.length });
+      this.played = new Played(desk.settings.activity === "play");
+      this.set({ rung: desk.rung, remarks: schedule.remarks, stretches: schedule.stretches.length });
       if (mode !== "playing") this.set({ taps: 0, round: this.state.round + 1 });
       this.sound.start(schedule, soundingOf(mode, desk));
       this.set({ phase: mode });
@@ -204,15 +232,62 @@ export class PracticeSession {
       this.set({ saying, role, counting, stretch: index, exactness: this.sound.exactness() });
     }
     this.moveCursor(cursorAt(schedule, now));
-    const { last_ms } = this.played;
-    if (isOver(mode, schedule, now, last_ms === undefined ? undefined : this.sound.at_s(last_ms))) this.ended(mode);
+    if (isOver(mode, schedule, now, this.struckSoFar())) this.ended(mode);
     else this.frame = requestAnimationFrame(() => this.watch(mode));
+  }
+
+  private struckSoFar() {
+    const { count, last_ms, last_pitch, byKeys } = this.played;
+    return { count, last_s: last_ms === undefined ? undefined : this.sound.at_s(last_ms), last_pitch, byKeys };
   }
 
   private ended(mode: Mode): void {
     if (mode === "recording") this.finish();
     else if (mode === "listening") this.finishListening();
+    else if (this.state.isGuided && this.active) void this.heardOut(this.active);
     else this.silence("idle");
+  }
+
+  /** What was only to be heard, or said along with, is done; the session goes on. */
+  private async heardOut(desk: Desk): Promise<void> {
+    this.silence("between");
+    await this.goOn(desk, null);
+  }
+
+  /** After a take, or after what was heard: what is said, and what comes next. */
+  private async goOn(desk: Desk, next: NextStep | null): Promise<void> {
+    const mine = this.turn;
+    this.set({ phase: "between" });
+    const saying = this.say(desk, next?.clips.map((clip) => clip.file) ?? []);
+    const onward = await desk.onward(next).catch((problem: unknown) => {
+      this.set({ problem });
+      return { desk: null, say: [] };
+    });
+    const spoken = await saying;
+    if (mine !== this.turn) return;
+    if (onward.say.length) await this.say(desk, onward.say);
+    if (mine !== this.turn) return;
+    if (!onward.desk) {
+      this.set({ phase: "idle", rounds: 0, isGuided: false });
+      return;
+    }
+    const isOther = onward.desk.rung !== desk.rung;
+    this.desk = onward.desk;
+    const begin = () => void (this.state.isGuided && isOther ? this.step() : this.begin("recording"));
+    this.timer = setTimeout(begin, spoken ? AFTER_WORDS_MS : BETWEEN_MS);
+  }
+
+  private async say(desk: Desk, files: readonly string[]): Promise<boolean> {
+    if (!desk.isSpoken || !files.length) return false;
+    const { ended_ms } = this;
+    if (ended_ms !== null) this.set({ spokenAfter_ms: performance.now() - ended_ms });
+    this.ended_ms = null;
+    try {
+      await this.sound.say(files, desk.mix.volume);
+      return true;
+    } catch {
+      return false; // it stands on the screen too
+    }
   }
 
   private moveCursor(onset_quarters: number | null): void {
@@ -236,10 +311,11 @@ export class PracticeSession {
   private finish(): void {
     const { active: desk, schedule } = this;
     const strikes = this.played.strikes((stamp_ms) => this.sound.at_s(stamp_ms));
+    this.ended_ms = performance.now();
     this.silence("idle");
     if (!desk || !schedule) return;
     if (!strikes) {
-      this.set({ rounds: 0, problem: nothingPlayed(desk) });
+      this.set({ rounds: 0, isGuided: false, problem: nothingPlayed(desk) });
       return;
     }
     const { first_beat_s } = schedule;
@@ -279,16 +355,18 @@ export class PracticeSession {
     try {
       const stored = await this.server.sendTake(desk.pieceId, take);
       forgetPending(take.client_key);
-      this.set({ take: stored, unsent: null, problem: null });
-      if (this.state.round < this.state.rounds) {
-        this.set({ phase: "between" });
-        this.timer = setTimeout(() => void this.begin("recording"), BETWEEN_MS);
-      } else this.set({ phase: "idle" });
+      const { next } = stored;
+      this.set({ take: stored, next, unsent: null, problem: null });
+      if (this.state.isGuided || this.state.round < this.state.rounds) void this.goOn(desk, next);
+      else {
+        this.set({ phase: "idle" });
+        void this.say(desk, next?.clips.map((clip) => clip.file) ?? []);
+      }
     } catch (problem) {
       // What the server refuses it will refuse again; what it never got is kept on this device.
       const refused = problem instanceof ApiError && problem.status >= 400 && problem.status < 500;
       if (refused) forgetPending(take.client_key);
-      this.set({ problem, unsent: refused ? null : take, phase: "idle", rounds: 0 });
+      this.set({ problem, unsent: refused ? null : take, phase: "idle", rounds: 0, isGuided: false });
     }
   }
 }
@@ -297,7 +375,7 @@ export class PracticeSession {
 const asked = ({ playing }: Desk): string => JSON.stringify({ ...playing, cues: null });
 
 function nothingPlayed({ settings }: Desk): ApiError {
-  const onKeys = settings.rung === "play";
+  const onKeys = settings.activity === "play";
   const what = onKeys ? "Nothing was played, so no take was made." : "Nothing was tapped, so no take was made.";
   const todo = onKeys
     ? "Choose the keyboard below, press one of its keys, and see whether it is heard."

@@ -1,5 +1,5 @@
 /** What a session asks of the server. Whoever shows what changed by it is told through the query cache. */
-import { type Schedule, type Schemas, type Take, type TakeCreate, api, unwrap } from "../api/client";
+import { type Schedule, type Schemas, type TakeAdded, type TakeCreate, api, unwrap } from "../api/client";
 import { queryClient } from "../api/queries/client";
 import { sendTake, takesChanged } from "../api/queries/takes";
 import type { StandInNote } from "../sound/keyboard";
@@ -10,21 +10,21 @@ export type Heard = TakeSettings & { slips: number[]; first_beat_s: number; clie
 export type Server = {
   loadSchedule(desk: Desk, mode: Mode): Promise<Schedule>;
   loadStandIn(desk: Desk): Promise<StandInNote[]>;
-  sendTake(pieceId: number, take: TakeCreate): Promise<Take>;
+  sendTake(pieceId: number, take: TakeCreate): Promise<TakeAdded>;
   /** The slips that the teacher marked while somebody played. */
   sendHeard(pieceId: number, heard: Heard): Promise<Pick<Schemas["ListeningPublic"], "slips">>;
 };
 
 export const server: Server = {
   loadSchedule(desk, mode) {
-    const { bpm, hands, measures, rung, times_round } = desk.settings;
+    const { bpm, hands, measures, activity, times_round } = desk.settings;
     const query =
       mode === "playing"
         ? { ...desk.playing, ...(desk.plainly ? { mode: "play" as const } : {}) }
         : {
             bpm,
             hands,
-            click_counts: rung === "count",
+            click_counts: activity === "count",
             groove: "none",
             ...(measures ? { measures } : {}),
             ...(mode === "recording" && times_round > 1 ? { rounds: times_round, between: "straight" as const } : {}),
@@ -48,7 +48,7 @@ export const server: Server = {
   async sendTake(pieceId, body) {
     const take = await sendTake(pieceId, body);
     queryClient.setQueryData(["take", take.id], take);
-    await takesChanged(queryClient, pieceId);
+    void takesChanged(queryClient, pieceId); // what was heard is answered first
     return take;
   },
 

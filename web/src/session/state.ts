@@ -1,5 +1,5 @@
 /** What a session is at, what a screen arranges for it, and when it is over. No time passes here and nothing sounds. */
-import type { Schedule, Schemas, Take, TakeCreate } from "../api/client";
+import type { NextStep, Schedule, Schemas, Take, TakeCreate } from "../api/client";
 import type { Exactness } from "../sound/exactness";
 import type { Mix } from "../sound/mix";
 import type { Sounding } from "../sound/player";
@@ -14,6 +14,9 @@ export type TakeSettings = Omit<
   TakeCreate,
   "taps" | "notes" | "pedal" | "stand_in" | "first_beat_s" | "client_key" | "measures" | "times_round"
 > & { measures: string | null; times_round: number };
+
+/** What comes after a step: the desk of the next one, null where it ends, and what is said besides. */
+export type Onward = { desk: Desk | null; say: readonly string[] };
 
 /** How the simulated student plays. */
 export type Plan = { faults: Schemas["FaultCreate"][]; skill: Schemas["Level"] };
@@ -32,6 +35,15 @@ export type Desk = {
   plainly: boolean;
   /** How the stand-in keyboard is to play, if it is the one that is chosen. */
   standIn: Partial<Plan> | null;
+  /** The rung it is for, if it is for one. */
+  rung: string | null;
+  /** What comes of a take is said aloud. */
+  isSpoken: boolean;
+  /** In a session: what is said before it, and whether it is only played along with, then done. */
+  intro: readonly string[];
+  isHeardOnly: boolean;
+  /** What comes after it: of a take, or (null) of what was only heard. */
+  onward: (next: NextStep | null) => Promise<Onward>;
 };
 
 export type Stretch = Schedule["stretches"][number];
@@ -57,6 +69,13 @@ export type State = {
   problem: unknown;
   unsent: TakeCreate | null;
   take: Take | null;
+  /** What the take leads to at its rung. */
+  next: NextStep | null;
+  /** The rung that is practised now, and whether the session goes from rung to rung by itself. */
+  rung: string | null;
+  isGuided: boolean;
+  /** How long after the end of a take its outcome began to be said. */
+  spokenAfter_ms: number | null;
   /** How many slips the listening that was just kept has; null once it was told. */
   heard: number | null;
 };
@@ -82,6 +101,10 @@ export const REST: State = {
   problem: null,
   unsent: null,
   take: null,
+  next: null,
+  rung: null,
+  isGuided: false,
+  spokenAfter_ms: null,
   heard: null,
 };
 
@@ -95,13 +118,36 @@ export function stateFor(state: State, pieceId: number): State {
   return state.playing === null || state.playing.pieceId === pieceId ? state : REST;
 }
 
-/** Play-along ends with the passage, and listening soon after it; a take ends with the silence after its last tap. */
-export function isOver(mode: Mode, schedule: Schedule, now_s: number, lastTap_s: number | undefined): boolean {
+/** After the last strike that was asked for a take waits so long for another one. */
+const LAST_STRIKE_S = 0.4;
+/** It is over no sooner than so long before the last strike is due: who began again has struck more by then. */
+const BEFORE_DUE_S = 0.5;
+/** Who plays slower than the click has longer gaps than written, by so much at most. */
+const SLOWER = 1.7;
+
+/** What was struck so far: how often, the last one when and on which key. */
+export type Struck = { count: number; last_s: number | undefined; last_pitch: number | null; byKeys: boolean };
+
+/**
+ * Play-along ends with the passage, and listening soon after it. A take ends as soon as the last strike that is asked
+ * for is in, or when its time is past and nothing more comes; else with the silence after its last strike.
+ */
+export function isOver(mode: Mode, schedule: Schedule, now_s: number, struck: Struck): boolean {
   if (mode === "playing") return now_s > schedule.end_s + 0.3;
   if (mode === "listening") return now_s > schedule.end_s + LISTEN_ON_S;
   if (now_s <= schedule.first_beat_s) return false;
-  if (lastTap_s === undefined) return now_s - schedule.first_beat_s > schedule.silence_s + NOBODY_S;
-  return now_s - Math.max(lastTap_s, schedule.first_beat_s) > schedule.silence_s;
+  const { last_s } = struck;
+  if (last_s === undefined) return now_s - schedule.first_beat_s > schedule.silence_s + NOBODY_S;
+  const silence_s = now_s - Math.max(last_s, schedule.first_beat_s);
+  return silence_s > schedule.silence_s || isAllIn(schedule, struck, now_s, silence_s);
+}
+
+function isAllIn({ ending }: Schedule, struck: Struck, now_s: number, silence_s: number): boolean {
+  if (!ending) return false;
+  const isLastKey = !struck.byKeys || ending.last_pitches.includes(struck.last_pitch ?? -1);
+  const isAll = struck.count >= (struck.byKeys ? ending.keys : ending.taps) && isLastKey;
+  if (isAll && now_s > ending.last_s - BEFORE_DUE_S && silence_s > LAST_STRIKE_S) return true;
+  return now_s > ending.last_s + ending.gap_s && silence_s > SLOWER * ending.gap_s + LAST_STRIKE_S;
 }
 
 /** How a mode sounds. While a take is recorded only the count-in is said, and the click goes on if it is wanted. */

@@ -32,6 +32,7 @@ const schedule: Schedule = {
   cursor: [],
   stretches: [],
   remarks: [],
+  ending: null,
   tone: { partials: [1], release_s: 0.04, level: 0.2, pitches: {} },
 };
 

@@ -24,6 +24,8 @@ const LEAD_S = 0.25;
 const AHEAD_S = 2.5;
 const PUMP_MS = 200;
 const WAKE_MS = 2500;
+/** Between two phrases. */
+const PHRASE_GAP_S = 0.06;
 /** The limiter looks ahead by this much and so delays everything alike (Web Audio API, DynamicsCompressorNode). */
 export const LIMITER_S = 0.006;
 /** What is heard lies no further than this behind what is scheduled; a reading further off is stale. */
@@ -122,6 +124,32 @@ export class Player {
     }
     this.live.clear();
     this.running = false;
+  }
+
+  /** Says phrases one after the other, each as a file; resolves when the last was said. */
+  async say(files: readonly string[], volume: number): Promise<void> {
+    const { context, store, out } = this;
+    if (!context || !store || !out) throw new Error("the player sleeps");
+    const buffers = await store.all(files);
+    out.gain.setTargetAtTime(volume, context.currentTime, SMOOTH_S);
+    let at = context.currentTime;
+    await new Promise<void>((done) => {
+      for (const [index, buffer] of buffers.entries()) {
+        const gain = new GainNode(context, { gain: 1 });
+        const source = new AudioBufferSourceNode(context, { buffer });
+        source.connect(gain).connect(out);
+        source.start(at);
+        at += buffer.duration + PHRASE_GAP_S;
+        const one = { source, out: gain };
+        this.live.add(one);
+        source.onended = () => {
+          this.live.delete(one);
+          if (index + 1 === buffers.length) done();
+        };
+      }
+      // Where it is stopped, or the sound is held back, nothing waits for it.
+      setTimeout(done, (at - context.currentTime) * 1000 + 300);
+    });
   }
 
   /** Other levels, at once. */

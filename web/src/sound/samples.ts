@@ -15,6 +15,11 @@ export class SampleStore {
     return new Map(loaded);
   }
 
+  /** Files by name, decoded, in order. */
+  all(files: readonly string[]): Promise<AudioBuffer[]> {
+    return Promise.all(files.map((file) => this.file(file)));
+  }
+
   private file(file: string): Promise<AudioBuffer> {
     const known = this.files.get(file);
     if (known) return known;

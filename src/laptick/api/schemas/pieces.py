@@ -9,28 +9,15 @@ from pydantic import Field
 from laptick.api.schemas.common import Level, Schema, UtcTime
 from laptick.api.schemas.ruler import RulerPublic
 from laptick.core.base.units import MAX_BPM, MIN_BPM
-
-
-class RungPublic(Schema):
-    key: str
-    title: str
-    what: str
-    takes: int
-    clean_in_a_row: int
-    clean_needed: int
-    state: Literal["untouched", "begun", "steady"]
-
-
-class RungShort(Schema):
-    key: str
-    state: Literal["untouched", "begun", "steady"]
+from laptick.core.practice.ladder.standing import BarState
 
 
 class PieceShort(Schema):
     """A piece on the shelf. ``unit_name``: the half of the tempo's beat, where a bar's own beats are unequal groups of
     it (5/8, 7/8) and the tempo's beat is none of them. ``rhythm``: the strikes of the right and the left hand in its
     first bars, as shares of them; ``unread``: why the score can no longer be read; ``difficulty``: how hard it is to
-    join, of 100 (of one hand nothing); ``is_beyond``: whether that is more than its level."""
+    join, of 100 (of one hand nothing); ``is_beyond``: whether that is more than its level; ``passed`` of its ``rungs``,
+    ``next_words``: the lowest that is not; ``bar_states``: how far every written bar is with both hands."""
 
     id: int
     title: str
@@ -44,7 +31,10 @@ class PieceShort(Schema):
     unit_name: str | None
     hands: list[str]
     takes: int
-    rungs: list[RungShort]
+    rungs: int
+    passed: int
+    next_words: str | None
+    bar_states: list[BarState]
     rhythm: list[list[float]]
     bar_starts: list[float]
     unread: str | None
@@ -77,7 +67,6 @@ class PiecePublic(Schema):
     ruler: RulerPublic
     is_played_as_written: bool
     is_entered: bool
-    rungs: list[RungPublic]
     metronome_marks: list[int]
 
 

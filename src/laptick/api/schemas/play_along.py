@@ -72,6 +72,17 @@ class StretchPublic(Schema):
     bpm: float
 
 
+class EndingPublic(Schema):
+    """When a take along with it is over: so many taps or keys, the last of them due at ``last_s`` on one of
+    ``last_pitches``; between two pass at most ``gap_s``."""
+
+    taps: int
+    keys: int
+    last_s: float
+    gap_s: float
+    last_pitches: list[int]
+
+
 class SchedulePublic(Schema):
     bpm: float
     first_beat_s: float
@@ -84,6 +95,7 @@ class SchedulePublic(Schema):
     cursor: list[CursorPublic]
     stretches: list[StretchPublic]
     remarks: list[str]
+    ending: EndingPublic | None
 
 
 class GroovePublic(Schema):

@@ -9,10 +9,12 @@ from pydantic import Field, model_validator
 from laptick.api.schemas.common import Level, Schema, Status, UtcTime
 from laptick.api.schemas.counts import CountsPublic
 from laptick.api.schemas.ruler import RulerPublic
+from laptick.api.schemas.studies import NextPublic
+from laptick.core.base.activity import Activity
 from laptick.core.takes.performance import MAX_STRIKES
 from laptick.core.takes.take_state import TakeState
 from laptick.formats.documents.check import CheckDocument, VerdictTold
-from laptick.studio.takes.settings import HandChoice, RungKey, TakeSettings
+from laptick.studio.takes.settings import HandChoice, TakeSettings
 
 PlayedBy = Literal["student", "simulated", "file"]
 
@@ -141,7 +143,7 @@ class Outdated(Schema):
 
 class TakeShort(Schema):
     id: int
-    rung: RungKey
+    activity: Activity
     created_at: UtcTime
     assigned_bpm: float
     median_bpm: float | None
@@ -164,7 +166,7 @@ class TakePublic(Schema):
 
     id: int
     piece_id: int
-    rung: RungKey
+    activity: Activity
     settings: dict[str, Any]
     created_at: UtcTime
     assigned_bpm: float
@@ -184,6 +186,12 @@ class TakePublic(Schema):
     strikes: list[TapCreate]
     ruler: RulerPublic
     counts: CountsPublic
+
+
+class TakeAdded(TakePublic):
+    """``next``: what it leads to at its rung; ``None`` where it is a try of none."""
+
+    next: NextPublic | None
 
 
 class TakeUpdate(Schema):

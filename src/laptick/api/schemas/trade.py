@@ -5,12 +5,12 @@ from __future__ import annotations
 from typing import Literal
 
 from laptick.api.schemas.common import Compound, Density, Level, Schema, Status
+from laptick.core.base.activity import Activity
 from laptick.core.base.units import LengthNaming
 from laptick.core.counting.choices import RestWords
 from laptick.core.counting.word_tables import System
 from laptick.core.judging.finding import FindingCode
 from laptick.core.takes.take_state import TakeState
-from laptick.studio.takes.settings import RungKey
 
 
 class LevelWords(Schema):
@@ -59,12 +59,13 @@ class StateWords(Schema):
     words: str
 
 
-class RungWords(Schema):
+class ActivityPublic(Schema):
     """``name``: in the middle of a sentence."""
 
-    key: RungKey
+    key: Activity
     title: str
     name: str
+    what: str
 
 
 class FindingWords(Schema):
@@ -83,5 +84,5 @@ class TradePublic(Schema):
     namings: list[NamingWords]
     statuses: list[StatusWords]
     states: list[StateWords]
-    rungs: list[RungWords]
+    activities: list[ActivityPublic]
     findings: list[FindingWords]

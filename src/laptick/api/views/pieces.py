@@ -2,34 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from fractions import Fraction
 
 from laptick.api.schemas import pieces as schemas
 from laptick.api.schemas import ruler as ruler_schemas
 from laptick.api.views.together import is_beyond
 from laptick.core.base.units import METRONOME_MARKS, length_name
-from laptick.core.practice.ladder import GATE_CLEAN_TAKES, RungProgress, start_bpm
+from laptick.core.practice.ladder.tempo_steps import first_tempo
 from laptick.core.rhythm.likeness import bar_likeness
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.score import HANDS, Hand, Measure, Score
 from laptick.core.together.difficulty import level_of
 from laptick.studio.pieces.shelf import OnShelf, ShownPiece
-
-
-def rungs_public(rungs: Sequence[RungProgress]) -> list[schemas.RungPublic]:
-    return [
-        schemas.RungPublic(
-            key=one.rung.key,
-            title=one.rung.title,
-            what=one.rung.what,
-            takes=one.takes,
-            clean_in_a_row=one.clean_in_a_row,
-            clean_needed=GATE_CLEAN_TAKES,
-            state=one.state,  # type: ignore[arg-type]
-        )
-        for one in rungs
-    ]
 
 
 def piece_short(shown: OnShelf) -> schemas.PieceShort:
@@ -47,7 +31,10 @@ def piece_short(shown: OnShelf) -> schemas.PieceShort:
         unit_name=length_name(face.beat_quarters / 2, shown.naming) if face.is_asymmetric else None,
         hands=list(face.hands),
         takes=shown.progress.takes,
-        rungs=[schemas.RungShort(key=one.rung.key, state=one.state) for one in shown.progress.rungs],  # type: ignore[arg-type]
+        rungs=shown.progress.rungs,
+        passed=shown.progress.passed,
+        next_words=shown.progress.next_words,
+        bar_states=list(shown.progress.bars),
         rhythm=[list(hand) for hand in face.opening],
         bar_starts=list(face.bar_starts),
         unread=face.unread,
@@ -66,7 +53,7 @@ def piece_public(shown: ShownPiece) -> schemas.PiecePublic:
         filename=piece.filename,
         level=piece.level,
         target_bpm=piece.target_bpm,
-        start_bpm=start_bpm(piece.target_bpm),
+        start_bpm=first_tempo(piece.target_bpm).bpm,
         beat_quarters=str(beat),
         beat_name=length_name(beat, piece.naming),
         unit_name=length_name(beat / 2, piece.naming) if score.measures[0].meter.is_asymmetric else None,
@@ -79,7 +66,6 @@ def piece_public(shown: ShownPiece) -> schemas.PiecePublic:
         ruler=ruler_public(score),
         is_played_as_written=piece.played is score,
         is_entered=piece.entry is not None,
-        rungs=rungs_public(shown.rungs),
         metronome_marks=list(METRONOME_MARKS),
     )
 

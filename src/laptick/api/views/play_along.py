@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
+
 from laptick.api.schemas.play_along import (
     CursorPublic,
+    EndingPublic,
     PitchPublic,
     SchedulePublic,
     SoundPublic,
@@ -15,9 +18,10 @@ from laptick.api.views.voices import sample_public
 from laptick.core.play_along.schedule import Schedule
 from laptick.formats.sound.kit import TONE, hertz_of, tone_decay_s
 from laptick.formats.sound.voices import VoiceBank
+from laptick.studio.pieces.play_along import Ending
 
 
-def schedule_public(schedule: Schedule, bank: VoiceBank) -> SchedulePublic:
+def schedule_public(schedule: Schedule, bank: VoiceBank, ending: Ending | None = None) -> SchedulePublic:
     samples, pitches = {}, {}
     for sound in schedule.sounds:
         name = sound.sound
@@ -61,4 +65,5 @@ def schedule_public(schedule: Schedule, bank: VoiceBank) -> SchedulePublic:
             for s in schedule.stretches
         ],
         remarks=list(schedule.remarks),
+        ending=None if ending is None else EndingPublic(**asdict(ending)),
     )

@@ -17,11 +17,11 @@ from laptick.studio.takes.shown import ShownTake
 
 #: Columns of a take that are sent as they are stored.
 _AS_STORED = (
-    "id", "piece_id", "rung", "created_at", "assigned_bpm", "level", "played_by", "note", "checker_version",
+    "id", "piece_id", "activity", "created_at", "assigned_bpm", "level", "played_by", "note", "checker_version",
     "judged_at", "status", "state", "failure",
 )  # fmt: skip
 _AS_LISTED = (
-    "id", "rung", "created_at", "assigned_bpm", "median_bpm", "played_by", "note", "checker_version", "overruled",
+    "id", "activity", "created_at", "assigned_bpm", "median_bpm", "played_by", "note", "checker_version", "overruled",
     "state", "failure",
 )  # fmt: skip
 

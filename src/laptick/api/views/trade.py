@@ -5,13 +5,13 @@ from __future__ import annotations
 from fractions import Fraction
 
 from laptick.api.schemas import trade as schemas
+from laptick.core.base.activity import ACTIVITY_WORDS
 from laptick.core.base.levels import LEVEL_NAMES
 from laptick.core.base.units import NAMING_WORDS, LengthNaming, length_name, length_plural
 from laptick.core.counting.choices import COMPOUND_WORDS, DENSITY_WORDS, REST_WORDS
 from laptick.core.counting.word_tables import SYSTEM_NAMES
 from laptick.core.judging.finding import FINDING_FACTS
 from laptick.core.judging.verdict import STATUS_WORDS
-from laptick.core.practice.ladder import RUNGS
 from laptick.core.score.meter import BEAT_CHOICES
 from laptick.core.takes.take_state import STATE_WORDS
 from laptick.formats.parts.reading import grid_words
@@ -30,7 +30,10 @@ def trade_public() -> schemas.TradePublic:
         namings=[_naming(naming) for naming in LengthNaming],
         statuses=[schemas.StatusWords(key=key, words=words) for key, words in STATUS_WORDS.items()],
         states=[schemas.StateWords(key=key, words=words) for key, words in STATE_WORDS.items()],
-        rungs=[schemas.RungWords(key=rung.key, title=rung.title, name=rung.name) for rung in RUNGS],  # type: ignore[arg-type]
+        activities=[
+            schemas.ActivityPublic(key=key, title=words.title, name=words.name, what=words.what)
+            for key, words in ACTIVITY_WORDS.items()
+        ],
         findings=[schemas.FindingWords(code=code, mark=facts.mark) for code, facts in FINDING_FACTS.items()],
     )
 

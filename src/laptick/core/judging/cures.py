@@ -10,7 +10,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from laptick.core.base.levels import Level
 from laptick.core.base.units import bpm_text, length_plural, slower_mark
 from laptick.core.judging.finding import Finding, FindingCode
 from laptick.core.score.places import beat_words
@@ -20,11 +19,15 @@ from laptick.core.takes.task import Expected, Task
 
 @dataclass(frozen=True, slots=True)
 class Cure:
-    """``rung`` is the key of the rung to work on next, or ``None`` for the present one."""
+    """``rung`` is what to do next (the count, the lap, the keys), or ``None`` for the same as now; with what it names:
+    ``measures`` (bars by name), ``hands``, and the tempo, ``bpm``. ``None`` leaves each as it is."""
 
     code: str
     text: str
     rung: str | None
+    measures: str | None = None
+    hands: str | None = None
+    bpm: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -155,11 +158,6 @@ CURES: dict[FindingCode, tuple[Rule, ...]] = {
 }  # fmt: skip
 
 
-def goes_back_to_one_hand(level: Level) -> bool:
-    """The default school for hands that fray when joined: back to one hand in the first year, never later."""
-    return level is Level.FIRST_YEAR
-
-
 def cure_for(task: Task, finding: Finding, *, back_to_one_hand: bool) -> Cure:
     """The next step for a finding, at its place."""
     hands = {expected.hand for expected in task.expected}
@@ -189,7 +187,20 @@ def cure_for(task: Task, finding: Finding, *, back_to_one_hand: bool) -> Cure:
         loop="" if before is None else loop_words(task, finding.place, before),
     )
     rung = None if rule.rung == "count" and asking.saying else rule.rung
-    return Cure(rule.code, text, rung)
+    bpm = slower_mark(task.assigned_bpm) if "{mark}" in rule.text else task.assigned_bpm
+    named = hand if "{hand}" in rule.text or "{hand_capital}" in rule.text else None
+    return Cure(rule.code, text, rung, _named_bars(rule, task, finding, before), named, bpm)
+
+
+def _named_bars(rule: Rule, task: Task, finding: Finding, before: Expected | None) -> str | None:
+    """The bars that a cure names, as they are asked for."""
+    last = finding.place.measure
+    if "{loop}" in rule.text and before is not None:
+        first = task.score.measures[before.measure_index].number
+        return last if first == last else f"{first}-{last}"
+    if "{bars}" in rule.text:
+        return bars_words(task, finding).partition(" ")[2].replace(" to ", "-")
+    return last if "{bar}" in rule.text else None
 
 
 def bars_words(task: Task, finding: Finding) -> str:

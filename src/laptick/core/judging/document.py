@@ -344,9 +344,14 @@ class SaidTold:
 
 @dataclass(frozen=True, kw_only=True)
 class CureTold:
+    """``rung``: the count, the lap or the keys, ``None``: as now; with the bars, hands and tempo that it names."""
+
     code: str
     text: str
     rung: str | None
+    measures: str | None = None
+    hands: str | None = None
+    bpm: float | None = None
 
 
 @dataclass(frozen=True, kw_only=True)

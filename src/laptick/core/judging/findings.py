@@ -101,7 +101,8 @@ def look_at(checked: CheckedTake, limits: Limits) -> tuple[list[Finding], Judgin
     moving = list(drift(judging))
     found += moving
     if not (moving and began_as_asked(judging)):
-        found += off_tempo(judging, rushed_units(found))
+        off = off_tempo(judging, rushed_units(found))
+        found += [one for one in off if one.positive or not checked.task.slower_passes]
     return _without_a_beat(judging, _without_doubtful(judging, found)), judging
 
 

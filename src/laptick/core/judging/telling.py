@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import asdict
 from fractions import Fraction
 
 from laptick.core.base.units import quarters_to_text
@@ -217,5 +218,5 @@ def told_verdict(verdict: Verdict) -> VerdictTold:
         also=_said(verdict.also),
         place=figures.told_place(verdict.place) if verdict.place else None,
         place_text=verdict.place_text,
-        cure=CureTold(code=cure.code, text=cure.text, rung=cure.rung) if cure else None,
+        cure=CureTold(**asdict(cure)) if cure else None,
     )

@@ -10,7 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
-from laptick.core.base.units import length_plural, slower_mark
+from laptick.core.base.units import bpm_text, length_plural, slower_mark
 from laptick.core.following.matching import Matching
 from laptick.core.judging.cures import Cure, cure_for
 from laptick.core.judging.figure_findings import BENT_CODES
@@ -182,11 +182,16 @@ def _good(
     tempo_codes = {FindingCode.OFF_TEMPO, FindingCode.DRIFT, FindingCode.RUSHED_RUN, FindingCode.LONG_RUSHED}
     if praise.at_tempo and not codes & tempo_codes:
         good.append("Right at the tempo.")
+    elif task.slower_passes and measured.median_bpm < SLOWER * task.assigned_bpm and not codes & tempo_codes:
+        good.insert(0, f"Even, at {bpm_text(measured.median_bpm)}: slower is as good here.")
     if not good:
         share = len(matching.matches) / len(task.expected)
         good.append("You played to the end." if share > 0.9 else f"You kept going to bar {_last_bar(checked)}.")
     return tuple(good[:3])
 
+
+#: Below that share of the tempo that was asked for it is a tempo of the student's own.
+SLOWER = 0.95
 
 #: With these no notes are called even, of whatever length.
 NOT_EVEN = UNEVEN_CODES - {FindingCode.LONG_RUSHED}

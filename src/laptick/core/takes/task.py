@@ -1,4 +1,4 @@
-"""What a take is asked to be: the expected strikes of a passage, in played order, for one rung.
+"""What a take is asked to be: the expected strikes of a passage, in played order.
 
 Positions are exact quarters; `Expected` carries the written length and the hand.
 """
@@ -35,7 +35,8 @@ class Expected:
 class Task:
     """A passage as it is to be played, at its assigned tempo.
 
-    ``assigned_bpm`` counts ``beat_quarters``; ``naming``: what the studio calls lengths. Onsets start at 0 for the
+    ``assigned_bpm`` counts ``beat_quarters``; ``naming``: what the studio calls lengths; ``slower_passes``:
+    whether even but slower is as good. Onsets start at 0 for the
     passage's first instant.
     """
 
@@ -45,6 +46,7 @@ class Task:
     assigned_bpm: Bpm
     beat_quarters: Quarters
     naming: LengthNaming = LengthNaming.AMERICAN
+    slower_passes: bool = False
 
     @property
     def asks_pitches(self) -> bool:

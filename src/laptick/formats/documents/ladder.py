@@ -9,8 +9,8 @@ from __future__ import annotations
 from typing import Any
 
 from laptick.core.base.units import quarters_to_text
-from laptick.core.practice.school import QUESTIONS
-from laptick.core.practice.stages import STAGE_WORDS, Ladder
+from laptick.core.practice.ladder.school import QUESTIONS
+from laptick.core.practice.ladder.stages import STAGE_WORDS, Ladder
 from laptick.core.score.score import Score
 
 Document = dict[str, Any]

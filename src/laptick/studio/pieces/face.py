@@ -1,4 +1,5 @@
-"""What the shelf shows of a piece: its face, worked out of the score, and its progress, worked out of its takes.
+"""What the shelf shows of a piece: its face, worked out of the score, and its progress, worked out of its ladder
+and its takes.
 
 Both are kept with the piece and worked out anew where what they were worked out of has changed, where this module has
 (``_VERSION``), or where what is kept is damaged. A score that can no longer be read is on the shelf too, and says so.
@@ -8,14 +9,14 @@ from __future__ import annotations
 
 import json
 import logging
-from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from fractions import Fraction
 from typing import Any
 
 from laptick.core.base.errors import LapTickError
 from laptick.core.base.units import Bpm, Quarters, parse_quarters
-from laptick.core.practice.ladder import RUNGS, RungProgress, TakeOutcome, ladder_progress
+from laptick.core.practice.ladder.stages import STAGE_WORDS
+from laptick.core.practice.ladder.standing import BarState, bar_standings
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.hands import HAND_KEYS, HandName, hand_key
 from laptick.core.score.score import HANDS, Score
@@ -25,12 +26,14 @@ from laptick.db import shelf as db
 from laptick.db import takes as takes_db
 from laptick.db.engine.connect import Row
 from laptick.studio.pieces.open_piece import piece_of
+from laptick.studio.studies.open_study import Study
+from laptick.studio.studies.studies import study_of
 from laptick.studio.use_case import Studio
 
 log = logging.getLogger("laptick")
 
 #: To be raised when a face or a progress comes out otherwise than before for the same piece.
-_VERSION = 3
+_VERSION = 4
 
 #: No piece is harder than that.
 MOST_POINTS = 100
@@ -82,14 +85,28 @@ def _difficulty(score: Score, target_bpm: Bpm) -> float:
 
 @dataclass(frozen=True)
 class Progress:
+    """How far a piece has come: ``passed`` of its ``rungs``; ``next_words``: the lowest that is not; ``bars``: of every
+    written bar how far it is with both hands."""
+
     takes: int
-    rungs: tuple[RungProgress, ...]
+    passed: int
+    rungs: int
+    next_words: str | None
+    bars: tuple[BarState, ...]
 
 
-def progress_of_takes(rows: Sequence[Row]) -> Progress:
-    """How far a piece's takes, newest first, have brought each of its rungs."""
-    outcomes = [TakeOutcome(row["rung"], row["hands"], row["measures"], row["status"]) for row in rows]
-    return Progress(len(outcomes), tuple(ladder_progress(outcomes)))
+def progress_of_study(study: Study, takes: int) -> Progress:
+    """What a study has come to, on whatever day."""
+    rungs = study.ladder.rungs
+    states = [study.standing(rung).state for rung in rungs]
+    following = next((rung for rung, state in zip(rungs, states, strict=True) if not state.is_passed), None)
+    return Progress(
+        takes,
+        sum(state.is_passed for state in states),
+        len(rungs),
+        None if following is None else STAGE_WORDS[following.stage],
+        tuple(bar.state for bar in bar_standings(study.ladder, study.states)),
+    )
 
 
 def _keep_face(studio: Studio, piece_id: int, face: Face, face_now: str) -> None:
@@ -177,21 +194,33 @@ def progress_of(studio: Studio, row: Row) -> Progress:
             return _kept_progress(json.loads(row["progress"]))
         except (ValueError, TypeError, KeyError):
             log.warning("the progress kept of piece %s was damaged", row["id"])
-    outcomes = takes_db.outcomes_by_piece(studio.connection, studio.id, row["id"]).get(row["id"], [])
-    progress = progress_of_takes(outcomes)
-    kept = {
-        "takes": progress.takes,
-        "rungs": {p.rung.key: [p.takes, p.clean_in_a_row, p.state] for p in progress.rungs},
-    }
+    progress = _progress_anew(studio, row["id"])
+    kept = asdict(progress) | {"bars": [_BAR_LETTERS[state] for state in progress.bars]}
     db.set_progress(studio.connection, studio.id, row["id"], kept, _stamp(row["progress_now"]))
     return progress
 
 
+#: How a bar's state is kept.
+_BAR_LETTERS = {BarState.UNTOUCHED: "o", BarState.BEGUN: "h", BarState.KNOWN: "k"}
+
+
+def _progress_anew(studio: Studio, piece_id: int) -> Progress:
+    takes = takes_db.count_takes(studio.connection, studio.id, piece_id)
+    try:
+        return progress_of_study(study_of(studio, piece_id), takes)
+    except LapTickError:
+        pass  # its face says why it cannot be read
+    except Exception:
+        log.exception("the ladder of piece %s cannot be built", piece_id)
+    return Progress(takes, 0, 0, None, ())
+
+
 def _kept_progress(kept: dict[str, Any]) -> Progress:
-    rungs = []
-    for rung in RUNGS:
-        takes, clean_in_a_row, state = kept["rungs"][rung.key]
-        if state not in ("untouched", "begun", "steady"):
-            raise ValueError(state)
-        rungs.append(RungProgress(rung, int(takes), int(clean_in_a_row), state))
-    return Progress(int(kept["takes"]), tuple(rungs))
+    state_of = {letter: state for state, letter in _BAR_LETTERS.items()}
+    words = kept["next_words"]
+    if words is not None and words not in STAGE_WORDS.values():
+        raise ValueError(words)
+    takes, passed, rungs = (int(kept[name]) for name in ("takes", "passed", "rungs"))
+    if not 0 <= passed <= rungs or takes < 0:
+        raise ValueError(passed)
+    return Progress(takes, passed, rungs, words, tuple(state_of[letter] for letter in kept["bars"]))

@@ -82,6 +82,11 @@ class Piece:
         """Its file's name without the ending, for files that are made from it."""
         return self.filename.rsplit(".", 1)[0]
 
+    @property
+    def read_as(self) -> tuple[Any, ...]:
+        """What its score is read from: the same gives the same score."""
+        return (*self._read_from, json.dumps(self.pencil or []), self.naming)
+
     @cached_property
     def choices(self) -> CountChoices:
         """All counting choices that bear on it."""

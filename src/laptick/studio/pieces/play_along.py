@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from itertools import pairwise
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from laptick.core.base.units import MAX_BPM, MIN_BPM, slower_mark
+from laptick.core.base.errors import TakeError
+from laptick.core.base.units import MAX_BPM, MIN_BPM, Seconds, slower_mark
 from laptick.core.play_along.grooves import AUTO_GROOVE, check_groove
 from laptick.core.play_along.rounds import (
     MAX_GAP_BEATS,
@@ -23,6 +25,7 @@ from laptick.core.play_along.schedule import Schedule, Sounding
 from laptick.core.play_along.scheduling import Part, make_schedule
 from laptick.core.score.hands import HAND_KEYS
 from laptick.core.score.score import HANDS, Measure, Score
+from laptick.core.takes.task import lap_task
 from laptick.formats.sound.voices import VoiceBank
 from laptick.studio.pieces.open_piece import Piece, open_piece
 from laptick.studio.takes.settings import HandChoice
@@ -61,12 +64,25 @@ class PlayQuery(BaseModel):
 
 
 @dataclass(frozen=True)
+class Ending:
+    """When a take along with it is over: so many taps or keys were struck, the last one (on one of ``last_pitches``) is
+    due at ``last_s``, and between two of them pass at most ``gap_s``."""
+
+    taps: int
+    keys: int
+    last_s: Seconds
+    gap_s: Seconds
+    last_pitches: tuple[int, ...]
+
+
+@dataclass(frozen=True)
 class PlayAlong:
-    """A schedule with the voice that says its words."""
+    """A schedule with the voice that says its words. ``ending``: of a plain one, where something is struck."""
 
     piece: Piece
     schedule: Schedule
     bank: VoiceBank
+    ending: Ending | None = None
 
 
 @use_case
@@ -78,7 +94,30 @@ def play_along(studio: Studio, piece_id: int, query: PlayQuery, *, with_whispers
         OptionError: bars that the piece has not, or an unknown groove.
     """
     piece, bank = open_piece(studio, piece_id), voice_bank(studio, with_whispers=with_whispers)
-    return PlayAlong(piece, _schedule(piece, query, bank), bank)
+    schedule = _schedule(piece, query, bank)
+    return PlayAlong(piece, schedule, bank, _ending(piece.played, query, schedule) if query.mode == "play" else None)
+
+
+def _ending(score: Score, query: PlayQuery, schedule: Schedule) -> Ending | None:
+    hand = HAND_KEYS[query.hands]
+    hands, measures = (hand,) if hand else HANDS, score.select_measures(query.measures)
+    try:
+        tapped = lap_task(score, assigned_bpm=query.bpm, measures=measures, hands=hands)
+        keyed = lap_task(score, assigned_bpm=query.bpm, measures=measures, hands=hands, with_pitches=True)
+    except TakeError:
+        return None  # nothing is struck there
+    at = tapped.clock(query.bpm)
+    struck_s = sorted({at(one.onset_quarters) for one in tapped.expected})
+    begins_s = schedule.stretches[-1].first_beat_s
+    last = keyed.expected[-1].onset_quarters
+    words = sum(not word.is_count_in for word in schedule.words)
+    return Ending(
+        taps=words if query.click_counts else query.rounds * len(tapped.expected),
+        keys=query.rounds * len(keyed.expected),
+        last_s=begins_s + struck_s[-1],
+        gap_s=max((after - before for before, after in pairwise(struck_s)), default=struck_s[-1] or 1.0),
+        last_pitches=tuple(one.pitch for one in keyed.expected if one.onset_quarters == last and one.pitch is not None),
+    )
 
 
 def _schedule(piece: Piece, query: PlayQuery, bank: VoiceBank) -> Schedule:

@@ -10,13 +10,11 @@ from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
 from laptick.core.base.units import Bpm, LengthNaming, plain_bpm
 from laptick.core.counting.counting import default_bpm
-from laptick.core.practice.ladder import RungProgress
 from laptick.core.rhythm.phrases import Phrasing, check_places, find_phrases
 from laptick.core.score.roadmap import order_of_names
 from laptick.db import choices as choices_db
 from laptick.db import pieces as db
 from laptick.db import shelf as shelf_db
-from laptick.db import takes as takes_db
 from laptick.formats.documents.choices import naming_of
 from laptick.formats.parts.reading import reading_of
 from laptick.studio.pieces.face import (
@@ -26,9 +24,9 @@ from laptick.studio.pieces.face import (
     faces_to_make,
     keep_face_of_score,
     progress_of,
-    progress_of_takes,
 )
 from laptick.studio.pieces.open_piece import Piece, open_piece, read_as
+from laptick.studio.studies.studies import refold_studies
 from laptick.studio.use_case import Studio, use_case
 
 #: A piece without a tempo mark gets this target until the teacher sets one.
@@ -51,22 +49,19 @@ class OnShelf:
 
 @dataclass(frozen=True)
 class ShownPiece:
-    """A piece with how far each of its rungs has come. ``same_file_as``: an earlier piece from the same file."""
+    """``same_file_as``: an earlier piece from the same file."""
 
     piece: Piece
-    rungs: tuple[RungProgress, ...]
     same_file_as: int | None = None
 
 
 def shown_piece(studio: Studio, piece_id: int) -> ShownPiece:
-    """A piece that is on the shelf, with its rungs.
+    """A piece that is on the shelf.
 
     Raises:
         NotFoundError: there is none of that id in this studio.
     """
-    piece = open_piece(studio, piece_id)
-    outcomes = takes_db.outcomes_by_piece(studio.connection, studio.id, piece_id).get(piece_id, [])
-    return ShownPiece(piece, progress_of_takes(outcomes).rungs)
+    return ShownPiece(open_piece(studio, piece_id))
 
 
 @use_case
@@ -102,7 +97,7 @@ def get_piece(studio: Studio, piece_id: int) -> Piece:
 
 @use_case
 def show_piece(studio: Studio, piece_id: int) -> ShownPiece:
-    """The same with its rungs."""
+    """The same, to be shown."""
     return shown_piece(studio, piece_id)
 
 
@@ -125,7 +120,7 @@ def add_piece(studio: Studio, original: bytes, filename: str) -> ShownPiece:
     piece_id = db.add_piece(studio.connection, studio.id, new)
     keep_face_of_score(studio, piece_id, score, new.target_bpm)
     twin = db.same_file(studio.connection, studio.id, piece_id)
-    return ShownPiece(open_piece(studio, piece_id), progress_of_takes([]).rungs, twin["id"] if twin else None)
+    return ShownPiece(open_piece(studio, piece_id), twin["id"] if twin else None)
 
 
 @use_case
@@ -139,6 +134,7 @@ def update_piece(studio: Studio, piece_id: int, level: Level | None, target_bpm:
         level=(level or piece.level).value,
         target_bpm=target_bpm or piece.target_bpm,
     )
+    refold_studies(studio, open_piece(studio, piece_id))
     return shown_piece(studio, piece_id)
 
 

@@ -12,12 +12,13 @@ from laptick.core.base.errors import LapTickError, TakeError
 from laptick.core.base.levels import Level
 from laptick.core.counting.choices import CountChoice, CountChoices
 from laptick.core.counting.counting import count_line
-from laptick.core.judging.cures import goes_back_to_one_hand
 from laptick.core.judging.judgement import judge_take
 from laptick.core.judging.verdict import Status
 from laptick.core.measuring.checking import CHECKER_VERSION, check_take
 from laptick.core.measuring.limits import limits_of
 from laptick.core.measuring.measured import CheckedTake
+from laptick.core.practice.ladder.events import EventKind
+from laptick.core.practice.ladder.gates import Outcome
 from laptick.core.score.hands import HAND_KEYS
 from laptick.core.score.score import HANDS, Hand, Score
 from laptick.core.takes.performance import Performance
@@ -29,6 +30,8 @@ from laptick.formats.documents.check import check_document
 from laptick.formats.documents.choices import choices_of, naming_of
 from laptick.formats.documents.take import performance_of_stored
 from laptick.studio.pieces.open_piece import open_piece
+from laptick.studio.studies.open_study import goes_back
+from laptick.studio.studies.telling import is_tempo_free, tell_as_new, tell_change
 from laptick.studio.takes.passage import passage_of
 from laptick.studio.takes.settings import KeptSettings, kept_settings
 from laptick.studio.takes.shown import ShownTake, shown_take
@@ -41,25 +44,26 @@ Document = dict[str, Any]
 
 
 def take_choices(settings: KeptSettings, level: Level) -> CountChoices:
-    """How a take's count was said: the choices kept with it, the rung card's own on top."""
+    """How a take's count was said: the choices kept with it, the card's own on top."""
     kept = settings.choices or {}
     layers = choices_of(kept.get("studio"), kept.get("piece"), level.value)
     return replace(layers, piece=CountChoice(density=settings.density, compound=settings.compound).over(layers.piece))
 
 
 def task_of(score: Score, settings: KeptSettings, level: Level, *, knows_pitch: bool = False) -> Task:
-    """The strikes a rung asks for, in played order: the written rhythm or notes, or one strike a said count.
+    """The strikes that are asked for, in played order: the written rhythm or notes, or one strike a said count.
     ``knows_pitch``: the take knows which keys were struck."""
     score, measures = passage_of(score, settings)
     hand = HAND_KEYS[settings.hands]
-    if settings.rung != "count":
-        return lap_task(
+    if settings.activity != "count":
+        task = lap_task(
             score,
             assigned_bpm=settings.bpm,
             measures=measures,
             hands=(hand,) if hand else HANDS,
-            with_pitches=knows_pitch and settings.rung == "play",
+            with_pitches=knows_pitch and settings.activity == "play",
         )
+        return replace(task, slower_passes=is_tempo_free(settings))
     counts = count_line(score, hand, take_choices(settings, level), measures=measures, bpm=settings.bpm)
     return count_task(score, counts, measures, settings.bpm)
 
@@ -123,6 +127,7 @@ class ToJudge:
     settings: KeptSettings
     level: Level
     strikes: Document
+    study_id: int
     take_id: int | None = None
 
 
@@ -137,7 +142,7 @@ def judged(studio: Studio, take: ToJudge) -> judgements_db.NewJudgement:
     score, settings, level = take.score, take.settings, take.level
     knows_pitch = performance.knows.pitch
     task = replace(task_of(score, settings, level, knows_pitch=knows_pitch), naming=naming_of(known))
-    before = db.Before(take.piece_id, settings.rung, settings.measures, settings.hands, take.take_id)
+    before = db.Before(take.study_id, settings.activity, settings.measures, settings.hands, take.take_id)
     everything = settings.model_copy(update={"measures": None, "times_round": 1})
     judgement = judge_take(
         task,
@@ -145,7 +150,7 @@ def judged(studio: Studio, take: ToJudge) -> judgements_db.NewJudgement:
         limits_of(level, known.get("limits")),
         whole=lambda: task_of(score, everything, level, knows_pitch=knows_pitch),
         previous_codes=db.previous_codes(studio.connection, studio.id, before),
-        back_to_one_hand=goes_back_to_one_hand(level),
+        back_to_one_hand=goes_back(studio, level, take.study_id),
         alone=tuple(_checked_alone(score, one, played, level) for one, played in _takes_alone(studio, before)),
     )
     document = check_document(judgement)
@@ -160,8 +165,8 @@ def judged(studio: Studio, take: ToJudge) -> judgements_db.NewJudgement:
 
 
 def _takes_alone(studio: Studio, before: db.Before) -> Sequence[tuple[KeptSettings, Performance]]:
-    """The newest take of each hand alone before this one, for what joining cost; of both hands at a rung only."""
-    if before.rung == "count" or before.hands != "both":
+    """The newest take of each hand alone before this one, for what joining cost both hands."""
+    if before.activity == "count" or before.hands != "both":
         return []
     alone = []
     for row in db.takes_alone(studio.connection, studio.id, before).values():
@@ -180,12 +185,14 @@ def _checked_alone(
     return hand, check_take(task, performance)
 
 
-def _judge_stored(studio: Studio, take_id: int) -> Status:
+def _judge_stored(studio: Studio, take_id: int, *, tell: bool = True) -> Status:
     take = db.get_take(studio.connection, studio.id, take_id)
     piece, settings = open_piece(studio, take["piece_id"]), kept_settings(take["settings"])
-    stored = ToJudge(piece.id, piece.played_then(settings), settings, Level(take["level"]), take["strikes"], take_id)
-    new = judged(studio, stored)
+    level, score = Level(take["level"]), piece.played_then(settings)
+    new = judged(studio, ToJudge(piece.id, score, settings, level, take["strikes"], take["study_id"], take_id))
     judgements_db.add_judgement(studio.connection, studio.id, take_id, new)
+    if tell:
+        tell_change(studio, take, EventKind.JUDGED, Outcome(new.status))
     return Status(new.status)
 
 
@@ -213,8 +220,10 @@ def judge_as_passage(studio: Studio, take_id: int, measures: str | None) -> Show
     piece = open_piece(studio, take["piece_id"])
     settings = kept_settings(take["settings"]).model_copy(update={"measures": measures, "times_round": 1})
     piece.played_then(settings).select_measures(measures)
+    tell_change(studio, take, EventKind.DELETED, None)  # what it said of other bars counts no more
     db.set_settings(studio.connection, studio.id, take_id, settings.document())
-    _judge_stored(studio, take_id)
+    _judge_stored(studio, take_id, tell=False)
+    tell_as_new(studio, db.get_take(studio.connection, studio.id, take_id))
     return shown_take(studio, take_id)
 
 
@@ -278,6 +287,7 @@ def overrule(studio: Studio, take_id: int, status: Status, reason: str) -> Shown
     """The teacher's word with its reason, kept beside the figures."""
     shown = shown_take(studio, take_id)
     judgements_db.set_overrule(studio.connection, studio.id, shown.id, status=status.value, reason=reason)
+    tell_change(studio, shown.row, EventKind.OVERRULED, Outcome(status.value), reason)
     return shown_take(studio, take_id)
 
 
@@ -286,4 +296,5 @@ def withdraw(studio: Studio, take_id: int) -> ShownTake:
     """The teacher takes her word back: the checker's holds again."""
     shown = shown_take(studio, take_id)
     judgements_db.withdraw_overrule(studio.connection, studio.id, shown.id)
+    tell_change(studio, shown.row, EventKind.OVERRULE_BACK, None)
     return shown_take(studio, take_id)

@@ -21,7 +21,7 @@ from laptick.studio.pieces.open_piece import Piece, open_piece
 from laptick.studio.takes.judging import task_of
 from laptick.studio.takes.settings import KeptSettings, TakeSettings, kept_settings
 from laptick.studio.takes.shown import read_or_none
-from laptick.studio.takes.takes import settings_kept
+from laptick.studio.takes.takes import settings_kept, study_for
 from laptick.studio.use_case import Studio, use_case
 
 
@@ -70,10 +70,12 @@ def add_listening(studio: Studio, piece_id: int, wanted: TakeSettings, heard: He
     piece = open_piece(studio, piece_id)
     if any(not math.isfinite(slip) or slip < 0 for slip in heard.slips_s):
         raise TakeError("a slip has no usable time.", where="slips", kept="Nothing was stored.")
+    study = study_for(studio, piece, wanted)
     # What is heard is one time through.
     settings = settings_kept(piece, wanted.model_copy(update={"times_round": 1}))
     task_of(piece.played, settings, piece.level)
-    new = db.NewListening(piece_id, settings.document(), sorted(heard.slips_s), heard.first_beat_s, heard.client_key)
+    slips_s = sorted(heard.slips_s)
+    new = db.NewListening(piece_id, study["id"], settings.document(), slips_s, heard.first_beat_s, heard.client_key)
     return _shown(studio, db.add_listening(studio.connection, studio.id, new))
 
 

@@ -1,4 +1,4 @@
-"""What a take was asked to be: rung, tempo, hands, bars, how it is counted; and what held in the piece then.
+"""What a take was asked to be: activity, tempo, hands, bars, how it is counted; and what held in the piece then.
 
 Documents, checked where they come in (a request, a stored row): unknown names and numbers that are none are refused.
 """
@@ -9,28 +9,31 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from laptick.core.base.activity import Activity
 from laptick.core.base.errors import StorageError
 from laptick.core.base.units import MAX_BPM, MIN_BPM
 from laptick.core.counting.choices import Compound, Density
 from laptick.core.score.roadmap import MOST_TIMES_ROUND
 
 HandChoice = Literal["right", "left", "both"]
-RungKey = Literal["count", "lap", "play"]
 
 
 class TakeSettings(BaseModel):
     """What was asked for. ``hands``: the hands to tap or play, or the line whose count is said; ``times_round``: how
-    often the passage is played without a stop, all of it one take."""
+    often the passage is played without a stop, all of it one take; ``rung``: the key of the rung it is for, of the
+    study ``study_id`` (``None``: that of the whole piece)."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
-    rung: RungKey
+    activity: Activity
     bpm: float = Field(ge=MIN_BPM, le=MAX_BPM)
     hands: HandChoice = "both"
     measures: str | None = Field(default=None, max_length=40)
     times_round: int = Field(default=1, ge=1, le=MOST_TIMES_ROUND)
     density: Density | None = None
     compound: Compound | None = None
+    rung: str | None = Field(default=None, max_length=120)
+    study_id: int | None = Field(default=None, ge=1)
 
 
 class KeptSettings(TakeSettings):

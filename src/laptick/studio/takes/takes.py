@@ -6,20 +6,26 @@ import logging
 import secrets
 from dataclasses import dataclass, replace
 
-from laptick.core.base.errors import LapTickError, TakeError
+from laptick.core.base.errors import LapTickError, OptionError, TakeError
 from laptick.core.base.levels import Level
+from laptick.core.practice.ladder.events import EventKind
+from laptick.core.practice.ladder.gates import Outcome
 from laptick.core.score.roadmap import MOST_TIMES_ROUND
 from laptick.core.student.faults import Fault
 from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Performance, Source
 from laptick.core.takes.take_state import TakeState
 from laptick.db import judgements as judgements_db
+from laptick.db import studies as studies_db
 from laptick.db import takes as db
 from laptick.db.engine.connect import Row
+from laptick.db.shelf import takes_changed
 from laptick.formats.documents.check import VerdictTold, read_verdict
 from laptick.formats.documents.take import stored_strikes
 from laptick.formats.take_files import read_take
 from laptick.studio.pieces.open_piece import Piece, open_piece
+from laptick.studio.studies.open_study import today
+from laptick.studio.studies.telling import TakeTold, tell_change, tell_of_old_takes, tell_take
 from laptick.studio.takes.judging import Document, ToJudge, judged, performance_of, task_of
 from laptick.studio.takes.passage import passage_of
 from laptick.studio.takes.settings import KeptSettings, TakeSettings
@@ -35,11 +41,12 @@ LEAD_S = 2.0
 @dataclass(frozen=True)
 class Played:
     """What was played, by whom (``student``, ``simulated``, ``file``). ``client_key``: made up by the sender, so that
-    what is sent twice is kept once."""
+    what is sent twice is kept once; ``day``: when, as ``studies.today`` counts, ``None`` for today."""
 
     strikes: Document
     by: str
     client_key: str | None = None
+    day: int | None = None
 
 
 def settings_kept(piece: Piece, wanted: TakeSettings) -> KeptSettings:
@@ -59,11 +66,15 @@ def store_take(studio: Studio, piece: Piece, wanted: TakeSettings, played: Playe
     known = db.take_sent_before(studio.connection, studio.id, played.client_key)
     if known is not None:
         return known
+    study = study_for(studio, piece, wanted)
     settings = as_often_as_played(piece, settings_kept(piece, wanted), played)
-    judgement = _judged_or_failed(studio, ToJudge(piece.id, piece.played, settings, piece.level, played.strikes))
+    judgement = _judged_or_failed(
+        studio, ToJudge(piece.id, piece.played, settings, piece.level, played.strikes, study["id"])
+    )
     new = db.NewTake(
         piece_id=piece.id,
-        rung=settings.rung,
+        study_id=study["id"],
+        activity=settings.activity,
         settings=settings.document(),
         assigned_bpm=settings.bpm,
         level=piece.level.value,
@@ -76,7 +87,28 @@ def store_take(studio: Studio, piece: Piece, wanted: TakeSettings, played: Playe
         db.set_state(studio.connection, studio.id, take_id, TakeState.FAILED.value, FAILURE)
     else:
         judgements_db.add_judgement(studio.connection, studio.id, take_id, judgement)
+        told = TakeTold(take_id, settings, Outcome(judgement.status), judgement.median_bpm, played.day or today())
+        tell_take(studio, piece, studies_db.lock_study(studio.connection, studio.id, study["id"]), told)
     return take_id
+
+
+def study_for(studio: Studio, piece: Piece, wanted: TakeSettings) -> Row:
+    """The study a take belongs to, which knows of the takes before it. The piece is held first, then the study.
+
+    Raises:
+        OptionError: it is the study of another piece.
+        NotFoundError: there is no such study.
+    """
+    if wanted.study_id is None:
+        row = studies_db.study_of_piece(studio.connection, studio.id, piece.id)
+    else:
+        row = studies_db.get_study(studio.connection, studio.id, wanted.study_id)
+    if row["piece_id"] != piece.id:
+        raise OptionError("that is the study of another piece.", where="study_id", kept="Nothing was stored.")
+    if not row["takes_told"]:
+        with studio.connection.cursor() as cursor:
+            takes_changed(cursor, studio.id, piece.id)
+    return tell_of_old_takes(studio, piece, row)
 
 
 def as_often_as_played(piece: Piece, settings: KeptSettings, played: Played) -> KeptSettings:
@@ -165,16 +197,16 @@ def simulated_strikes(performance: Performance, seed: int, how: Simulation) -> D
     }
 
 
-def source_at(rung: str) -> Source:
-    """What the simulated student plays on at a rung: keys, or lap and lid."""
-    return Source.MIDI if rung == "play" else Source.TAPS
+def source_at(activity: str) -> Source:
+    """What the simulated student plays on: keys, or lap and lid."""
+    return Source.MIDI if activity == "play" else Source.TAPS
 
 
 @use_case
 def add_simulated_take(studio: Studio, piece_id: int, wanted: TakeSettings, how: Simulation) -> ShownTake:
     """Lets the simulated student play, and treats the take like any other."""
     piece = open_piece(studio, piece_id)
-    performance, seed = simulated(piece, wanted, how, source_at(wanted.rung))
+    performance, seed = simulated(piece, wanted, how, source_at(wanted.activity))
     played = Played(simulated_strikes(_beside_click(performance, wanted), seed, how), "simulated")
     return shown_take(studio, store_take(studio, piece, wanted, played))
 
@@ -217,11 +249,14 @@ def set_note(studio: Studio, take_id: int, note: str) -> ShownTake:
 @use_case
 def delete_take(studio: Studio, take_id: int) -> None:
     """Takes it off the list; it can be brought back."""
+    take = db.get_take(studio.connection, studio.id, take_id)
     db.mark_take_deleted(studio.connection, studio.id, take_id, deleted=True)
+    tell_change(studio, take, EventKind.DELETED, None)
 
 
 @use_case
 def restore_take(studio: Studio, take_id: int) -> ShownTake:
     """Brings it back."""
     db.mark_take_deleted(studio.connection, studio.id, take_id, deleted=False)
+    tell_change(studio, db.get_take(studio.connection, studio.id, take_id), EventKind.RESTORED, None)
     return shown_take(studio, take_id)

@@ -1,7 +1,7 @@
 /** Takes, what was heard in listening mode, and their judgements. */
 import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
-import { type HandChoice, type Schemas, type TakeCreate, api, fileBody, unwrap } from "../client";
+import { type Activity, type HandChoice, type Schemas, type TakeCreate, api, fileBody, unwrap } from "../client";
 
 export const useTakes = (id: number) =>
   useQuery({
@@ -112,7 +112,7 @@ export function useJudgeAll() {
 
 /** What a take from a file is to be, as the workspace has it chosen. */
 export type TakeAsked = {
-  rung: "count" | "lap" | "play";
+  activity: Activity;
   bpm: number;
   hands: HandChoice;
   measures: string | null;

@@ -6,10 +6,10 @@ import * as z from "zod/mini";
 import type { PieceAdded, PieceShort } from "../../api/client";
 import { useAddPiece, usePieces, useShelfPiece } from "../../api/queries/pieces";
 import { loaded } from "../../lib/loading";
-import { rungTitle } from "../../api/trade";
 import { keep, readStored } from "../../lib/stored";
-import { STATE_SHAPES, count, plainBpm } from "../../lib/words";
+import { count, plainBpm } from "../../lib/words";
 import { type Arrival, ImportReport } from "./ImportReport";
+import { BarStrip } from "../../ui/BarStrip";
 import { Titled } from "../../ui/Titled";
 import { Choice } from "../../ui/Choice";
 import { More } from "../../ui/More";
@@ -182,11 +182,8 @@ export function Shelf() {
   );
 }
 
-/** The rung to work on next, in a word: the first that is not steady yet. */
-function nextOf(piece: PieceShort): string {
-  const next = piece.rungs.find((rung) => rung.state !== "steady");
-  return next ? rungTitle(next.key) : `steady at ${plainBpm(piece.target_bpm)}`;
-}
+/** The rung to work on next, in a word: the lowest that is not passed yet. */
+const nextOf = (piece: PieceShort): string => piece.next_words ?? `all of it, at ${plainBpm(piece.target_bpm)}`;
 
 function Face({ piece }: { piece: PieceShort }) {
   const shelf = useShelfPiece();
@@ -227,12 +224,10 @@ function Face({ piece }: { piece: PieceShort }) {
         <>
           <Opening rhythm={piece.rhythm} bars={piece.bar_starts} />
           <p className="flex flex-wrap items-center gap-x-5 gap-y-1 text-sm">
-            {piece.rungs.map((rung) => (
-              <span key={rung.key}>
-                <span aria-hidden>{STATE_SHAPES[rung.state]}</span> {rungTitle(rung.key)}{" "}
-                <span className="sr-only">{rung.state}</span>
-              </span>
-            ))}
+            <BarStrip states={piece.bar_states} className="w-40" />
+            <span>
+              {piece.passed} of {count(piece.rungs, "rung")}
+            </span>
             <span className="text-quiet">{piece.takes ? count(piece.takes, "take") : "no takes yet"}</span>
             <Joining piece={piece} />
             <b className="ml-auto text-base">{nextOf(piece)}</b>

@@ -17,13 +17,14 @@ const score = (name: string) => new File(["<score-partwise/>"], name, { type: "a
 const pick = (...files: File[]) => fireEvent.change(screen.getByLabelText("Score files"), { target: { files } });
 
 describe("the shelf", () => {
-  it("shows a piece with its meter, its bars and where each rung stands", async () => {
+  it("shows a piece with its meter, its bars and how far it has come", async () => {
     serve(answers);
     draw(<Shelf />);
     const face = within((await screen.findByRole("link", { name: piece.title })).closest("li") as HTMLElement);
     expect(face.getByText(/4\/4 · 8 bars/)).toBeTruthy();
-    expect(face.getAllByText("untouched")).toHaveLength(2);
-    expect(face.getByText("begun")).toBeTruthy();
+    expect(face.getByText("0 of 29 rungs")).toBeTruthy();
+    expect(face.getByText("Hear it")).toBeTruthy();
+    expect(face.getByRole("img", { name: /0 of 8 bars known with both hands/ })).toBeTruthy();
     expect(face.getByText("1 take")).toBeTruthy();
   });
 

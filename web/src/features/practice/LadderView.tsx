@@ -1,61 +1,154 @@
-/** The ladder: rungs from the floor up. Only the rungs that work are offered. */
-import type { RungKey, RungProgress } from "../../api/client";
+/** The ladder: rungs from the floor up, one line of the piece open at a time; the rungs for today stand out. */
+import { useState } from "react";
+
+import type { Activity, Rung, Study } from "../../api/client";
+import { activities } from "../../api/trade";
 import { STATE_SHAPES, count } from "../../lib/words";
 
-export function LadderView({
-  rungs,
-  current,
-  onChoose,
-}: {
-  rungs: RungProgress[];
-  current: RungKey;
-  onChoose: (key: RungKey) => void;
-}) {
+type Props = {
+  study: Study;
+  rung: Rung | null;
+  free: Activity | null;
+  onRung: (key: string) => void;
+  onFree: (activity: Activity) => void;
+};
+
+type Group = { name: string; rungs: Rung[] };
+
+/** Neighbouring rungs of one group. */
+export function groupsOf(rungs: readonly Rung[]): Group[] {
+  const groups: Group[] = [];
+  for (const rung of rungs) {
+    const last = groups.at(-1);
+    if (last?.name === rung.group) last.rungs.push(rung);
+    else groups.push({ name: rung.group, rungs: [rung] });
+  }
+  return groups;
+}
+
+export function LadderView({ study, rung, free, onRung, onFree }: Props) {
+  const groups = groupsOf(study.rungs);
+  const here = groups.findIndex((group) => group.rungs.some((one) => one.key === rung?.key));
+  const [opened, setOpened] = useState<{ at: string | undefined; group: number } | null>(null);
+  const open = opened?.at === rung?.key ? (opened?.group ?? here) : here;
   return (
-    <nav aria-label="Ladder" className="max-md:flex max-md:gap-2">
-      <p className="mb-1 hidden text-sm text-quiet md:block md:border-l-2 md:border-dashed md:border-line md:py-8 md:pl-5">
-        Higher rungs are not built yet.
-      </p>
-      <ol className="flex flex-col-reverse max-md:contents">
-        {rungs.map((rung) => {
-          const here = rung.key === current;
-          return (
-            <li key={rung.key} className="relative max-md:flex-1 md:border-l-2 md:border-ink md:py-3 md:pl-5">
-              <span
-                aria-hidden
-                className={`absolute top-1/2 left-0 hidden w-3 md:block ${here ? "h-1.5 -translate-y-1/2 bg-ink" : "h-0.5 bg-ink"}`}
-              />
-              <button
-                type="button"
-                aria-current={here ? "step" : undefined}
-                onClick={() => onChoose(rung.key as RungKey)}
-                className={[
-                  "w-full rounded-lg px-3 py-2 text-left",
-                  here
-                    ? "bg-card shadow-[inset_0_0_0_2px_var(--color-ink)]"
-                    : "hover:bg-here max-md:border max-md:border-edge",
-                ].join(" ")}
-              >
-                <span className="flex justify-between gap-2 font-bold">
-                  {rung.title} <span aria-hidden>{STATE_SHAPES[rung.state]}</span>
-                </span>
-                <span className="text-sm text-quiet max-md:sr-only">{progressWords(rung)}</span>
-              </button>
-            </li>
-          );
-        })}
+    <nav aria-label="Ladder" data-screen-only="">
+      <ol className="flex flex-col-reverse">
+        {groups.map((group, index) => (
+          <li key={`${group.name} ${index}`} className="md:border-l-2 md:border-ink md:pl-3">
+            <GroupHead
+              group={group}
+              isOpen={index === open}
+              onOpen={() => setOpened({ at: rung?.key, group: index === open ? -1 : index })}
+            />
+            {index === open ? (
+              <ol className="flex flex-col-reverse" aria-label={group.name}>
+                {group.rungs.map((one) => (
+                  <Step
+                    key={one.key}
+                    rung={one}
+                    isHere={one.key === rung?.key}
+                    isToday={study.today.includes(one.key)}
+                    onChoose={() => onRung(one.key)}
+                  />
+                ))}
+              </ol>
+            ) : null}
+          </li>
+        ))}
       </ol>
-      <p aria-hidden className="ml-0 hidden border-t-4 border-ink text-sm text-quiet md:block">
-        the floor
-      </p>
+      <p aria-hidden className="hidden border-t-4 border-ink md:block" />
+      <Freely free={free} onFree={onFree} />
     </nav>
   );
 }
 
-function progressWords(rung: RungProgress): string {
-  if (rung.state === "untouched") return "not begun";
-  if (rung.state === "steady") return "steady";
-  return rung.clean_in_a_row
-    ? `${rung.clean_in_a_row} of ${rung.clean_needed} clean in a row`
-    : `${count(rung.takes, "try", "tries")} so far`;
+function GroupHead({ group, isOpen, onOpen }: { group: Group; isOpen: boolean; onOpen: () => void }) {
+  const passed = group.rungs.filter((one) => one.state === "passed").length;
+  const isDone = passed === group.rungs.length;
+  return (
+    <button
+      type="button"
+      aria-expanded={isOpen}
+      onClick={onOpen}
+      className="flex min-h-10 w-full items-center gap-2 rounded-lg px-2 text-left font-bold hover:bg-here pointer-coarse:min-h-11"
+    >
+      <span aria-hidden>{isDone ? "●" : passed ? "◐" : "○"}</span>
+      <span className="first-letter:uppercase">{group.name}</span>
+      <span className="ml-auto text-sm font-normal text-quiet">
+        {passed} of {group.rungs.length}
+      </span>
+    </button>
+  );
+}
+
+type StepProps = { rung: Rung; isHere: boolean; isToday: boolean; onChoose: () => void };
+
+function Step({ rung, isHere, isToday, onChoose }: StepProps) {
+  return (
+    <li>
+      <button
+        type="button"
+        aria-current={isHere ? "step" : undefined}
+        onClick={onChoose}
+        className={[
+          "flex min-h-9 w-full items-baseline gap-2 rounded-lg py-1 pr-2 pl-4 text-left pointer-coarse:min-h-11",
+          isHere ? "bg-card shadow-[inset_0_0_0_2px_var(--color-ink)]" : "hover:bg-here",
+          isToday || isHere ? "" : "text-quiet",
+        ].join(" ")}
+      >
+        <span className="min-w-0 flex-1">
+          <span className={isToday || isHere ? "font-semibold" : ""}>{rung.stage_words}</span>{" "}
+          <span className="text-sm">{shortPlace(rung)}</span>
+          {isToday ? <span className="sr-only">, for today</span> : null}
+        </span>
+        <span aria-hidden>{STATE_SHAPES[rung.state]}</span>
+        <span className="sr-only">{rung.state === "untouched" ? "not begun" : rung.state}</span>
+      </button>
+    </li>
+  );
+}
+
+/** ``1–2``, where it is not what the stage is of as a whole. */
+const shortPlace = (rung: Rung): string =>
+  rung.stage === "join" || rung.stage === "seams" || rung.is_own
+    ? rung.title.replace(/^Bars? /, "")
+    : rung.stage === "finish"
+      ? rung.title.toLowerCase()
+      : "";
+
+function Freely({ free, onFree }: { free: Activity | null; onFree: (activity: Activity) => void }) {
+  return (
+    <div className="mt-3" role="group" aria-label="Freely">
+      <p className="px-2 text-sm text-quiet">Freely, any bars</p>
+      <div className="flex flex-wrap md:flex-col">
+        {activities().map(({ key, title }) => (
+          <button
+            key={key}
+            type="button"
+            aria-pressed={free === key}
+            onClick={() => onFree(key)}
+            className={[
+              "min-h-9 rounded-lg px-2 text-left pointer-coarse:min-h-11",
+              free === key
+                ? "bg-card font-semibold shadow-[inset_0_0_0_2px_var(--color-ink)]"
+                : "text-quiet hover:bg-here",
+            ].join(" ")}
+          >
+            {title}
+          </button>
+        ))}
+      </div>
+    </div>
+  );
+}
+
+/** ``2 of 3 clean``, ``third try of six today``: how far a rung has come, in a line. */
+export function progressWords(rung: Rung, triesADay: number): string {
+  if (rung.state === "passed") return `passed, by ${rung.passed_by}`;
+  const clean = rung.clean.filter(Boolean).length;
+  const tries = rung.tries_today
+    ? `${count(rung.tries_today, "try", "tries")} of ${triesADay} today`
+    : "not tried today";
+  return clean ? `${clean} clean · ${tries}` : tries;
 }

@@ -1,5 +1,5 @@
 /** What one touches while a rung runs: the two zones of a take, the one key of a listening, and the ways out. */
-import type { RungKey } from "../../api/client";
+import type { Activity } from "../../api/client";
 import { count } from "../../lib/words";
 import type { PracticeSession } from "../../session/practice";
 import { TapZones } from "./TapZones";
@@ -33,15 +33,17 @@ export function Listening({ session, slips }: { session: PracticeSession; slips:
 type TakeProps = {
   session: PracticeSession;
   live: boolean;
-  rung: RungKey;
+  activity: Activity;
   onTap: (hand: "left" | "right") => void;
 };
 
 /** While a take is recorded: the zones, where it is tapped. */
-export function LiveTake({ session, live, rung, onTap }: TakeProps) {
+export function LiveTake({ session, live, activity, onTap }: TakeProps) {
   return (
     <>
-      {rung === "play" ? null : <TapZones session={session} live={live} single={rung === "count"} onTap={onTap} />}
+      {activity === "play" ? null : (
+        <TapZones session={session} live={live} single={activity === "count"} onTap={onTap} />
+      )}
       <Ways session={session} words="Silence ends the take." />
     </>
   );

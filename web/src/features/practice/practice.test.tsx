@@ -2,27 +2,41 @@ import { cleanup, fireEvent, screen, waitFor, within } from "@testing-library/re
 import { useState } from "react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 
-import type { RungProgress, Schemas } from "../../api/client";
+import type { Activity, NextStep, Rung, Schemas } from "../../api/client";
 import { ApiError } from "../../api/client";
 import type { CardChoice } from "../../session/cardChoice";
 import { keyboards, session } from "../../session/current";
 import { REST, type State } from "../../session/state";
 import { startMix } from "../../sound/mix";
 import { draw, serve } from "../../testing/draw";
-import { answers, counts, piece, take } from "../../testing/fixtures";
+import { answers, counts, piece, study, take } from "../../testing/fixtures";
 import { DemoCorner } from "./DemoCorner";
+import { FreeCard } from "./FreeCard";
 import { LadderView } from "./LadderView";
 import { Listening, LiveTake } from "./LiveTake";
+import { Outcome } from "./Outcome";
 import { RungCard } from "./RungCard";
+import { TakeSettings } from "./Settings";
 import { SimulateDialog } from "./SimulateDialog";
 import { Stand } from "./Stand";
 import { TapZones } from "./TapZones";
 
 const options = answers[`GET /api/pieces/${piece.id}/play-options`] as Schemas["PlayOptions"];
-const CHOICE: CardChoice = { hand: "both", bpm: 66, rounds: 1, clickThrough: true, isRound: true };
+const CHOICE: CardChoice = { hand: "both", bpm: 66, rounds: 1, clickThrough: true, isRound: true, isSpoken: true };
+const NEXT: NextStep = {
+  rung: "",
+  text: "",
+  clips: [],
+  move: null,
+  bpm: 66,
+  is_passed: false,
+  newly: false,
+  to: null,
+  is_enough: false,
+};
 
 const unsent: NonNullable<State["unsent"]> = {
-  rung: "lap",
+  activity: "lap",
   bpm: 66,
   hands: "both",
   times_round: 1,
@@ -34,10 +48,10 @@ const unsent: NonNullable<State["unsent"]> = {
   client_key: "a-take-of-this-device",
 };
 
-const rungOf = (key: string): RungProgress => {
-  const found = piece.rungs.find((rung) => rung.key === key);
-  if (!found) throw new Error(`the fixture has no rung ${key}`);
-  return found;
+const rungOf = (stage: Rung["stage"], part: Partial<Rung> = {}): Rung => {
+  const found = study.rungs.find((rung) => rung.stage === stage);
+  if (!found) throw new Error(`the fixture has no rung ${stage}`);
+  return { ...found, ...part };
 };
 
 beforeEach(() => {
@@ -53,26 +67,112 @@ afterEach(() => {
 });
 
 describe("the ladder", () => {
+  const show = (rungs: Rung[], here: Rung) => {
+    const [onRung, onFree] = [vi.fn(), vi.fn()];
+    const today = rungs.slice(1, 3).map((one) => one.key);
+    draw(<LadderView study={{ ...study, rungs, today }} rung={here} free={null} onRung={onRung} onFree={onFree} />);
+    return { onRung, onFree };
+  };
+
   it("says of each rung where it stands, and leads to it", () => {
-    const onChoose = vi.fn();
-    const rungs: RungProgress[] = [
-      { ...rungOf("count"), state: "steady" },
-      { ...rungOf("lap"), state: "begun", takes: 4, clean_in_a_row: 2 },
-      { ...rungOf("play"), state: "begun", takes: 1, clean_in_a_row: 0 },
+    const [heard, lapped] = [rungOf("hear", { state: "passed" }), rungOf("lap", { state: "begun" })];
+    const { onRung, onFree } = show([heard, lapped, rungOf("join")], lapped);
+    expect(screen.getByRole("button", { name: /Hear it.*passed/ })).toBeTruthy();
+    expect(screen.getByRole("button", { current: "step" }).textContent).toContain("Lap it");
+    fireEvent.click(screen.getByRole("button", { name: /Together 1, for today.*not begun/ }));
+    expect(onRung).toHaveBeenCalledWith(rungOf("join").key);
+    fireEvent.click(screen.getByRole("button", { name: "At the keys" }));
+    expect(onFree).toHaveBeenCalledWith("play");
+  });
+
+  it("shows one line at a time, each with how far it is", () => {
+    const [first, second] = [
+      rungOf("hear", { state: "passed" }),
+      rungOf("lap", { key: "lap:5-8:both", group: "line 2" }),
     ];
-    draw(<LadderView rungs={rungs} current="lap" onChoose={onChoose} />);
-    expect(screen.getByRole("button", { name: /Say the count.*steady/ })).toBeTruthy();
-    expect(screen.getByRole("button", { current: "step" }).textContent).toContain("2 of 3 clean in a row");
-    fireEvent.click(screen.getByRole("button", { name: /1 try so far/ }));
-    expect(onChoose).toHaveBeenCalledWith("play");
+    show([first, second], first);
+    expect(screen.getByRole("button", { name: /line 1.*1 of 1/i }).getAttribute("aria-expanded")).toBe("true");
+    expect(screen.queryByRole("button", { name: /Lap it/ })).toBeNull();
+    fireEvent.click(screen.getByRole("button", { name: /line 2/i }));
+    expect(screen.getByRole("button", { name: /Lap it/ })).toBeTruthy();
   });
 });
 
 describe("the card of a rung", () => {
+  const show = (
+    rung: Rung,
+    { state = {}, choice = {} }: { state?: Partial<State>; choice?: Partial<CardChoice> } = {},
+  ) => {
+    const does = { onBpm: vi.fn(), onLineUp: vi.fn(), onTapCount: vi.fn(), onEdit: vi.fn(), onRungBars: vi.fn() };
+    draw(
+      <RungCard
+        piece={piece}
+        study={study}
+        rung={rung}
+        counts={counts}
+        choice={{ ...CHOICE, ...choice }}
+        bpm={rung.bpm}
+        otherBars={null}
+        session={session}
+        state={{ ...REST, ...state }}
+        keyboards={keyboards}
+        outcome={<p>what came of it</p>}
+        settings={<p>how it sounds</p>}
+        {...does}
+      />,
+    );
+    return does;
+  };
+
+  it("says what to do and why, what passes it, and the count-in", () => {
+    const lap = rungOf("lap", { clean: [true, false], tries_today: 2, touch: "drop from the wrist" });
+    show(lap);
+    expect(screen.getByText(lap.task)).toBeTruthy();
+    expect(screen.getByText(`Why: ${lap.why}`)).toBeTruthy();
+    expect(screen.getByText("Touch: drop from the wrist")).toBeTruthy();
+    expect(screen.getByText(/Passed by one clean take/)).toBeTruthy();
+    expect(screen.getByText("1 clean · 2 tries of 6 today")).toBeTruthy();
+    expect(screen.getByRole("img", { name: "1 clean of the last 2" })).toBeTruthy();
+    expect(screen.getByText(/^Count in/).textContent?.trim()).toBe(`Count in ${counts.count_in.join(" ")}`);
+  });
+
+  it("starts as many rounds as are chosen; what is heard or said is played along with, and done by word", async () => {
+    show(rungOf("lap"), { choice: { rounds: 3 } });
+    fireEvent.click(screen.getByRole("button", { name: /^Start the rounds/ }));
+    expect(session.record).toHaveBeenCalledWith(3);
+    cleanup();
+    const { asked } = serve({ ...answers, [`POST /api/studies/${study.id}/words`]: study });
+    show(rungOf("hear"));
+    expect(screen.queryByRole("button", { name: /^Start the rounds|^Record/ })).toBeNull();
+    fireEvent.click(screen.getByRole("button", { name: /^Hear it/ }));
+    expect(session.play).toHaveBeenCalledOnce();
+    fireEvent.click(screen.getByRole("button", { name: "Done" }));
+    const word = { rung: rungOf("hear").key, by: "the student", why: "", back: false };
+    await waitFor(() => expect(asked).toEqual([`POST /api/studies/${study.id}/words ${JSON.stringify(word)}`]));
+  });
+
+  it("offers taps of the count, and lining up, where these are", () => {
+    const { onTapCount } = show(rungOf("count"));
+    fireEvent.click(screen.getByRole("button", { name: "Tap it instead" }));
+    expect(onTapCount).toHaveBeenCalledOnce();
+    cleanup();
+    const { onLineUp } = show(rungOf("line-up"));
+    fireEvent.click(screen.getByRole("button", { name: "Line it up" }));
+    expect(onLineUp).toHaveBeenCalledOnce();
+  });
+
+  it("says when it is enough for today", () => {
+    show(rungOf("join", { is_enough: true, tries_today: 6 }));
+    expect(screen.getByText(/Enough of this for today/)).toBeTruthy();
+  });
+});
+
+describe("practising freely", () => {
   const onChoice = vi.fn<(part: Partial<CardChoice>) => void>();
   const onMix = vi.fn();
+  const onBpm = vi.fn();
   const show = (
-    key: string,
+    activity: Activity,
     {
       state = {},
       choice = {},
@@ -80,31 +180,45 @@ describe("the card of a rung", () => {
     }: { state?: Partial<State>; choice?: Partial<CardChoice>; canGoRound?: boolean } = {},
   ) => {
     onChoice.mockClear();
+    onBpm.mockClear();
+    const own = { ...CHOICE, ...choice };
+    const now = { ...REST, ...state };
+    const shared = { piece, session, state: now };
     draw(
-      <RungCard
-        piece={piece}
-        rung={rungOf(key)}
+      <FreeCard
+        {...shared}
+        activity={activity}
         counts={counts}
-        choice={{ ...CHOICE, ...choice }}
-        onChoice={onChoice}
+        choice={own}
+        bpm={own.bpm}
+        onBpm={onBpm}
+        onHand={(hand) => onChoice({ hand })}
         takeWords="bars 1–8"
-        canGoRound={canGoRound}
-        session={session}
-        state={{ ...REST, ...state }}
-        stand={null}
-        mix={startMix(options.levels as Parameters<typeof startMix>[0])}
-        onMix={onMix}
-        onMore={() => undefined}
         keyboards={keyboards}
+        outcome={<Outcome {...shared} onCure={onCure} />}
+        settings={
+          <TakeSettings
+            choice={own}
+            onChoice={onChoice}
+            mix={startMix(options.levels as Parameters<typeof startMix>[0])}
+            onMix={onMix}
+            onMore={() => undefined}
+            session={session}
+            busy={now.phase !== "idle"}
+            canGoRound={canGoRound}
+            stand={null}
+          />
+        }
       />,
     );
   };
+  const onCure = vi.fn();
   const button = (name: RegExp | string) => screen.getByRole<HTMLButtonElement>("button", { name });
 
-  it("says what to do, how many clean takes are asked for, and the count-in", () => {
+  it("says what to do, of what, and the count-in", () => {
     show("lap");
-    expect(screen.getByText(rungOf("lap").what)).toBeTruthy();
-    expect(screen.getByText(/0 of 3 clean takes of the whole piece in a row · now bars 1–8/)).toBeTruthy();
+    expect(screen.getByText(/Tap the rhythm on the knees/)).toBeTruthy();
+    expect(screen.getByText(/^Now bars 1–8/)).toBeTruthy();
     expect(screen.getByText(/^Count in/).textContent?.trim()).toBe(`Count in ${counts.count_in.join(" ")}`);
   });
 
@@ -129,7 +243,7 @@ describe("the card of a rung", () => {
     show("lap", { choice: { bpm: 65 } });
     fireEvent.click(button(/^Slower/));
     fireEvent.click(button(/^Faster/));
-    expect(onChoice.mock.calls).toEqual([[{ bpm: 63 }], [{ bpm: 66 }]]);
+    expect(onBpm.mock.calls).toEqual([[63], [66]]);
     cleanup();
     show("lap", { choice: { bpm: piece.metronome_marks.at(-1) ?? 0 } });
     expect(button(/^Faster/).disabled).toBe(true);
@@ -163,11 +277,21 @@ describe("the card of a rung", () => {
     expect(screen.getByRole("group", { name: "Keyboard" })).toBeTruthy();
   });
 
-  it("tells the verdict in short, with the way to the take", () => {
-    show("play", { state: { take } });
+  it("tells the verdict in short and what comes now, with the way to the take and its cure", () => {
+    show("play", { state: { take, next: { ...NEXT, move: "slower", bpm: 60 } } });
     const said = within(screen.getByText("not yet").closest("[role=status]") as HTMLElement);
     expect(said.getByText(take.verdict?.finding?.text ?? "")).toBeTruthy();
-    expect(said.getByRole("link").getAttribute("href")).toBe(`/pieces/${piece.id}/takes/${take.id}`);
+    expect(said.getByText("Again, slower: 60.")).toBeTruthy();
+    expect(screen.getByRole("link").getAttribute("href")).toBe(`/pieces/${piece.id}/takes/${take.id}`);
+    fireEvent.click(button(/^Do that/));
+    expect(onCure).toHaveBeenCalledWith(take.verdict?.cure);
+  });
+
+  it("asks how it was, and stops for what hurts", async () => {
+    serve({ ...answers, [`POST /api/takes/${take.id}/feel`]: study });
+    show("play", { state: { take, next: NEXT } });
+    fireEvent.click(button("it hurts"));
+    expect(await screen.findByText(/Stop now, and rest/)).toBeTruthy();
   });
 
   it("keeps a take that could not be sent, and sends it again", () => {
@@ -202,7 +326,7 @@ describe("while it runs", () => {
   it("ends a take or discards it, and lights the hand that tapped", () => {
     vi.spyOn(session, "discard").mockReturnValue(undefined);
     const onTap = vi.fn();
-    draw(<LiveTake session={session} live rung="lap" onTap={onTap} />);
+    draw(<LiveTake session={session} live activity="lap" onTap={onTap} />);
     fireEvent.pointerDown(screen.getByRole("button", { name: /left/ }));
     expect(onTap).toHaveBeenCalledWith("left");
     fireEvent.click(screen.getByRole("button", { name: "End" }));
@@ -210,7 +334,7 @@ describe("while it runs", () => {
     expect(session.stop).toHaveBeenCalledOnce();
     expect(session.discard).toHaveBeenCalledOnce();
     cleanup();
-    draw(<LiveTake session={session} live rung="play" onTap={onTap} />);
+    draw(<LiveTake session={session} live activity="play" onTap={onTap} />);
     expect(screen.queryByRole("group", { name: "Tap zones" })).toBeNull();
   });
 

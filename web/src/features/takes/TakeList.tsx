@@ -4,7 +4,7 @@ import { Link } from "react-router";
 
 import type { Schemas } from "../../api/client";
 import { type TakeAsked, useDeleteTake, useTakes } from "../../api/queries/takes";
-import { rungName, stateWords, statusWords } from "../../api/trade";
+import { activityName, stateWords, statusWords } from "../../api/trade";
 import { takenWords } from "../../lib/passage";
 import { timeOf, plainBpm } from "../../lib/words";
 import { Loading, Problem } from "../../ui/kit";
@@ -19,7 +19,7 @@ const SHAPES = { steady: "●", nearly: "◐", "not-yet": "○", "could-not-foll
 function circumstances(take: Schemas["TakeShort"]): string {
   const taken = takenWords(take.measures, take.times_round);
   return [
-    rungName(take.rung) + (take.hands === "both" ? "" : `, ${take.hands} hand`) + (taken ? `, ${taken}` : ""),
+    activityName(take.activity) + (take.hands === "both" ? "" : `, ${take.hands} hand`) + (taken ? `, ${taken}` : ""),
     (take.median_bpm ? `at ${Math.round(take.median_bpm)}, ` : "") + `asked ${plainBpm(take.assigned_bpm)}`,
     PLAYED_BY[take.played_by] + timeOf(take.created_at),
     ...(take.overruled ? ["by your word"] : []),

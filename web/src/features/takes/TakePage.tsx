@@ -5,7 +5,7 @@ import { Link, useNavigate, useParams } from "react-router";
 import type { CheckDocument, Piece, Place, Take, Verdict } from "../../api/client";
 import { usePiece } from "../../api/queries/pieces";
 import { useBeside, useDeleteTake, useJudgeAgain, useJudgeAsPassage, useTake } from "../../api/queries/takes";
-import { rungTitle, stateWords, statusWords } from "../../api/trade";
+import { activityTitle, stateWords, statusWords } from "../../api/trade";
 import { timeOf } from "../../lib/words";
 import { RulerView } from "../../ruler/RulerView";
 import type { RulerHandle } from "../../ruler/layout";
@@ -53,14 +53,14 @@ function Head({ piece, take }: { piece: Piece; take: Take }) {
   return (
     <header className="mb-3">
       <Link
-        to={`/pieces/${piece.id}?rung=${take.rung}`}
+        to={`/pieces/${piece.id}?rung=${take.activity}`}
         className="inline-flex min-h-8 items-center font-bold underline pointer-coarse:min-h-11"
       >
         {piece.title}
       </Link>
       <Titled title={`Take of ${timeOf(take.created_at)} · ${piece.title}`} />
       <h1 tabIndex={-1} className="text-2xl font-bold focus:outline-none">
-        {rungTitle(take.rung)}, {timeOf(take.created_at)}
+        {activityTitle(take.activity)}, {timeOf(take.created_at)}
         {taken ? <span className="font-normal text-quiet"> · {taken}</span> : null}
         {take.played_by === "student" ? null : (
           <span className="font-normal text-quiet">
@@ -164,7 +164,7 @@ function Judged({
           {verdict.cure && !checked.passage ? (
             <p className="mt-3 border-l-4 border-ink pl-3">{verdict.cure.text}</p>
           ) : null}
-          {verdict.cure?.rung && verdict.cure.rung !== take.rung ? (
+          {verdict.cure?.rung && verdict.cure.rung !== take.activity ? (
             <Link
               className="mt-1 inline-block font-bold underline"
               to={`/pieces/${piece.id}?rung=${verdict.cure.rung}`}
@@ -176,7 +176,7 @@ function Judged({
           <Overrule take={take} said={verdict.status} pieceId={piece.id} />
           <div className="mt-5 flex flex-wrap gap-3" data-screen-only="">
             <Link
-              to={`/pieces/${piece.id}?rung=${take.rung}`}
+              to={`/pieces/${piece.id}?rung=${take.activity}`}
               className="rounded-lg bg-ink px-5 py-2 font-bold text-card"
             >
               Back to the rung
@@ -260,7 +260,7 @@ function RemoveMenu({ piece, take }: { piece: Piece; take: Take }) {
       {
         onSuccess: () => {
           toast("The take is removed.", () => remove.mutate({ id: take.id, deleted: false }));
-          void navigate(`/pieces/${piece.id}?rung=${take.rung}`);
+          void navigate(`/pieces/${piece.id}?rung=${take.activity}`);
         },
       },
     );

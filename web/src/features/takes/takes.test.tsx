@@ -124,7 +124,7 @@ describe("a take of which nothing is said", () => {
 describe("the list of takes", () => {
   const short: Schemas["TakeShort"] = {
     id: 3,
-    rung: "lap",
+    activity: "lap",
     created_at: "2026-01-05T16:00:00Z",
     assigned_bpm: 66,
     median_bpm: 64.4,
@@ -144,7 +144,7 @@ describe("the list of takes", () => {
     draw(
       <TakeList
         pieceId={1}
-        asked={{ rung: "lap", bpm: 66, hands: "both", measures: null, times_round: 1 }}
+        asked={{ activity: "lap", bpm: 66, hands: "both", measures: null, times_round: 1 }}
         passageWords="whole piece"
         demo={<p>the demo corner</p>}
       />,

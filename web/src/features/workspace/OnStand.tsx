@@ -8,17 +8,17 @@ import type { DeskView } from "./useDesk";
 const TITLES: Record<string, string> = { count: "Tap now", lap: "Tap now", play: "Play now" };
 
 export function OnStand({ desk }: { desk: DeskView }) {
-  const { piece, counts, choice, settings, state, ruler } = desk;
+  const { piece, counts, settings, state, ruler } = desk;
   const playing = state.phase === "playing";
   const listening = state.phase === "listening";
   return (
     <Stand
       piece={piece}
       counts={counts}
-      hands={choice.hand}
-      bpm={choice.bpm}
+      hands={desk.hands}
+      bpm={desk.bpm}
       passageWords={state.phase === "recording" ? desk.takeWords : desk.passageWords}
-      title={playing ? "Together" : listening ? "Listen" : (TITLES[settings.rung] ?? "Play now")}
+      title={playing ? "Together" : listening ? "Listen" : (TITLES[settings.activity] ?? "Play now")}
       ruler={ruler}
     >
       {playing ? (
@@ -34,7 +34,7 @@ export function OnStand({ desk }: { desk: DeskView }) {
         <LiveTake
           session={session}
           live={state.phase === "recording"}
-          rung={settings.rung}
+          activity={settings.activity}
           onTap={(hand) => ruler.current?.light(hand)}
         />
       )}

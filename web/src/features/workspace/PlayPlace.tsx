@@ -6,9 +6,9 @@ import { WorkedRuler } from "./WorkedRuler";
 import type { DeskView } from "./useDesk";
 
 export function PlayPlace({ desk }: { desk: DeskView }) {
-  const { piece, options, choice, setChoice, play, setPlay } = desk;
-  const hands = { hand: choice.hand, onHand: (hand: typeof choice.hand) => setChoice({ hand }) };
-  const shared = { piece, options, choice: play, onChoice: setPlay, bpm: choice.bpm, ...hands };
+  const { piece, options, setChoice, play, setPlay } = desk;
+  const hands = { hand: desk.hands, onHand: (hand: typeof desk.hands) => setChoice({ hand }) };
+  const shared = { piece, options, choice: play, onChoice: setPlay, bpm: desk.bpm, ...hands };
   return (
     <div className="grid gap-x-8 gap-y-3 xl:grid-cols-[minmax(0,1fr)_344px] xl:grid-rows-[auto_1fr]">
       <div className="min-w-0 max-xl:order-2 xl:col-start-2 xl:row-span-2 xl:row-start-1">

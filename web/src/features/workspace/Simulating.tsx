@@ -33,7 +33,7 @@ export function Simulating({ desk, what, onClose }: Props) {
   return (
     <SimulateDialog
       piece={piece}
-      keys={settings.rung === "play"}
+      keys={settings.activity === "play"}
       standIn={what === "stand-in"}
       open={what !== null}
       busy={simulate.isPending}

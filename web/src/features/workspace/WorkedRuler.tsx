@@ -14,7 +14,7 @@ export function WorkedRuler({ desk }: { desk: DeskView }) {
       <RulerView
         ruler={piece.ruler}
         counts={desk.counts}
-        hands={desk.choice.hand}
+        hands={desk.hands}
         passage={passage}
         onBar={desk.onBar}
         handle={desk.ruler}

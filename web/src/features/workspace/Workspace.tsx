@@ -1,23 +1,29 @@
 /** A piece's page: its head, the way to its views, and the view that is open. A view composes; what runs is the
  * application's session. */
-import { type ReactNode, Suspense, lazy, useEffect, useRef, useState } from "react";
+import { type ReactNode, Suspense, lazy, useEffect, useState } from "react";
 import { useParams, useSearchParams } from "react-router";
 
-import type { Piece, RungKey, Schemas } from "../../api/client";
+import type { Activity, Piece, Schemas, Study } from "../../api/client";
 import { usePiece, usePlayOptions } from "../../api/queries/pieces";
-import { trade } from "../../api/trade";
+import { useStudy } from "../../api/queries/studies";
+import { activities } from "../../api/trade";
 import { loaded } from "../../lib/loading";
+import { passageNamed } from "../../lib/passage";
+import { useWakeLock } from "../../ui/useWakeLock";
 import { keyboards, session } from "../../session/current";
 import { ProblemPlace, WayOut } from "../../ui/ProblemPlace";
 import { Titled } from "../../ui/Titled";
 import { Loading, LoadingPlace } from "../../ui/kit";
 import { KeyboardChoice } from "../practice/KeyboardChoice";
+import type { Cure } from "../practice/Outcome";
 import { RoadmapLine } from "../roadmap/RoadmapLine";
 import { SayIt, sayWord } from "../voice/SayIt";
-import { LadderPlace } from "./LadderPlace";
+import { PlaceTabs } from "./PlaceTabs";
+import { PractisePlace } from "./PractisePlace";
+import { Downloads, PieceHead } from "./parts";
+import { type View, placeOf, viewOf } from "./places";
 import { isOnStand } from "./standing";
-import { PieceHead } from "./parts";
-import { useDesk } from "./useDesk";
+import { type Chosen, useDesk } from "./useDesk";
 import { useDeskKeys } from "./useDeskKeys";
 
 const AskView = lazy(() => loaded(import("../asking/AskView")).then((it) => ({ default: it.AskView })));
@@ -30,13 +36,15 @@ const TogetherView = lazy(() =>
   loaded(import("../together/TogetherView")).then((it) => ({ default: it.TogetherView })),
 );
 const PlayPlace = lazy(() => loaded(import("./PlayPlace")).then((it) => ({ default: it.PlayPlace })));
+const TakesPlace = lazy(() => loaded(import("./TakesPlace")).then((it) => ({ default: it.TakesPlace })));
 const Simulating = lazy(() => loaded(import("./Simulating")).then((it) => ({ default: it.Simulating })));
 
 export function WorkspacePage() {
   const id = Number(useParams().pieceId);
   const piece = usePiece(id);
   const options = usePlayOptions(id);
-  const error = piece.error ?? options.error;
+  const study = useStudy(id);
+  const error = piece.error ?? options.error ?? study.error;
   if (error) {
     return (
       <ProblemPlace title="This piece cannot be opened" error={error}>
@@ -44,32 +52,30 @@ export function WorkspacePage() {
       </ProblemPlace>
     );
   }
-  if (!piece.data || !options.data) return <LoadingPlace title="A piece" what="Opening the piece" />;
-  return <Workspace key={id} piece={piece.data} options={options.data} />;
+  if (!piece.data || !options.data || !study.data) return <LoadingPlace title="A piece" what="Opening the piece" />;
+  return <Workspace key={id} piece={piece.data} options={options.data} study={study.data} />;
 }
 
 const say = (word: string) => sayWord(word, undefined, false);
 
-const VIEWS = [
-  ["write", "Write"],
-  ["roadmap", "Roadmap"],
-  ["pencil", "Pencil"],
-  ["count", "Count"],
-  ["ask", "Ask"],
-  ["together", "Together"],
-  ["play", "Play"],
-  ["ladder", "Ladder"],
-] as const;
-type View = (typeof VIEWS)[number][0];
+type WorkspaceProps = { piece: Piece; options: Schemas["PlayOptions"]; study: Study };
 
-function Workspace({ piece, options }: { piece: Piece; options: Schemas["PlayOptions"] }) {
+/** What is practised: as the address says, else the rung that is next, else the highest. */
+function chosenOf(study: Study, search: URLSearchParams): Chosen {
+  const free = activities().find(({ key }) => key === search.get("free"))?.key;
+  if (free) return { free };
+  const named = study.rungs.find((one) => one.key === search.get("rung"));
+  const rung = named ?? study.rungs.find((one) => one.key === study.now) ?? study.rungs.at(-1);
+  return rung ? { rung } : { free: "play" };
+}
+
+function Workspace({ piece, options, study }: WorkspaceProps) {
   const [search, setSearch] = useSearchParams();
-  const view: View = VIEWS.find(([key]) => key === search.get("view"))?.[0] ?? "ladder";
-  const rung: RungKey = trade().rungs.find(({ key }) => key === search.get("rung"))?.key ?? "count";
+  const view = viewOf(search.get("view"));
   const [simulating, setSimulating] = useState<"take" | "stand-in" | null>(null);
-  const desk = useDesk({ piece, options, rung, isPlayView: view === "play" });
-  const isAtInstrument = view === "ladder" || view === "play";
-  useDeskKeys(desk, { enabled: simulating === null && isAtInstrument, onLadder: view === "ladder" });
+  const desk = useDesk({ piece, options, study, chosen: chosenOf(study, search), isPlayView: view === "play" });
+  const isPractising = view === "practise";
+  useWakeLock(desk.state.phase !== "idle");
 
   const show = (next: View) => {
     if (!desk.canChoose) session.discard();
@@ -77,13 +83,46 @@ function Workspace({ piece, options }: { piece: Piece; options: Schemas["PlayOpt
       replace: true,
     });
   };
-  const chooseRung = (key: RungKey) => {
+  const chooseRung = (key: string) => {
     if (!desk.idle) session.discard();
     setSearch({ rung: key }, { replace: true });
   };
+  const chooseFree = (key: Activity) => {
+    if (!desk.idle) session.discard();
+    setSearch({ free: key }, { replace: true });
+  };
+  const { startNext, workOn } = desk;
+  /** What the checker advises is set up and begun: what to do, the bars, the hands, the tempo that it names. */
+  const doCure = (cure: Cure) => {
+    if (cure.code === "line-up") return show("together");
+    const activity = (cure.rung as Activity | null) ?? desk.settings.activity;
+    const passage = cure.measures ? passageNamed(piece.ruler.measures, cure.measures) : desk.passage;
+    const hands = (cure.hands as typeof desk.hands | null) ?? desk.hands;
+    workOn({ passage, hand: hands, bpm: cure.bpm ?? desk.bpm });
+    setSearch({ free: activity }, { replace: true });
+    startNext();
+  };
+  // A session that goes from rung to rung by itself takes the screen along.
+  const { rung: practised, phase } = desk.state;
+  const shown = desk.rung?.key ?? null;
+  useEffect(() => {
+    if (phase === "idle" || practised === null || shown === null || practised === shown) return;
+    setSearch({ rung: practised }, { replace: true });
+  }, [phase, practised, shown, setSearch]);
+  useDeskKeys(desk, {
+    enabled: simulating === null && placeOf(view).key === "practise",
+    onLadder: isPractising,
+    onCure: doCure,
+  });
+
   const places: Record<View, () => ReactNode> = {
     write: () => (piece.is_entered ? <EntryView piece={piece} bpm={desk.choice.bpm} /> : null),
-    roadmap: () => <RoadmapView piece={piece} />,
+    roadmap: () => (
+      <>
+        <RoadmapView piece={piece} />
+        <Downloads piece={piece} />
+      </>
+    ),
     pencil: () => <PencilView piece={piece} />,
     count: () => (
       <CountView
@@ -101,21 +140,29 @@ function Workspace({ piece, options }: { piece: Piece; options: Schemas["PlayOpt
         say={say}
         keyboard={<KeyboardChoice keyboards={keyboards} disabled={false} />}
         onPractise={(passage) => {
-          desk.choosePassage(passage);
-          chooseRung("play");
+          workOn({ passage, hand: "both", bpm: desk.choice.bpm });
+          chooseFree("play");
         }}
       />
     ),
     play: () => <PlayPlace desk={desk} />,
-    ladder: () => (
-      <LadderPlace desk={desk} onRung={chooseRung} onMore={() => show("play")} onSimulate={setSimulating} />
+    practise: () => (
+      <PractisePlace
+        desk={desk}
+        onRung={chooseRung}
+        onFree={chooseFree}
+        onCure={doCure}
+        onMore={() => show("play")}
+        onLineUp={() => show("together")}
+      />
     ),
+    takes: () => <TakesPlace desk={desk} onSimulate={setSimulating} />,
   };
   return (
     <main id="main" className="mx-auto max-w-[1480px] px-3 pt-2 pb-[40vh] md:px-8 md:pt-3 xl:pb-13">
-      <Titled title={`${piece.title} · ${VIEWS.find(([key]) => key === view)?.[1]}`} />
+      <Titled title={`${piece.title} · ${placeOf(view).words}`} />
       <PieceHead piece={piece} />
-      <ViewTabs view={view} canWrite={piece.is_entered} onShow={show} />
+      <PlaceTabs view={view} canWrite={piece.is_entered} onShow={show} />
       {isOnStand(desk) ? (
         <Suspense>
           <OnStand desk={desk} />
@@ -129,49 +176,5 @@ function Workspace({ piece, options }: { piece: Piece; options: Schemas["PlayOpt
         </Suspense>
       ) : null}
     </main>
-  );
-}
-
-/** One stop of the keyboard; the arrows go from view to view. */
-function ViewTabs({ view, canWrite, onShow }: { view: View; canWrite: boolean; onShow: (view: View) => void }) {
-  const shown = VIEWS.filter(([key]) => key !== "write" || canWrite);
-  const at = shown.findIndex(([key]) => key === view);
-  const tabs = useRef<HTMLElement>(null);
-  // On a phone there is room for some of them: the open one is among these.
-  useEffect(() => {
-    tabs.current?.querySelector("[aria-current]")?.scrollIntoView({ block: "nearest", inline: "center" });
-  }, [view]);
-  return (
-    <nav
-      ref={tabs}
-      aria-label="Views of the piece"
-      className="mb-3 flex overflow-x-auto border-b border-line md:mb-5 [@media(max-height:500px)]:mb-2"
-      onKeyDown={(event) => {
-        const by = event.key === "ArrowRight" ? 1 : event.key === "ArrowLeft" ? -1 : 0;
-        const next = shown[(at + by + shown.length) % shown.length];
-        if (!by || !next) return;
-        event.preventDefault();
-        event.stopPropagation();
-        onShow(next[0]);
-        event.currentTarget.querySelector<HTMLElement>(`[data-view="${next[0]}"]`)?.focus();
-      }}
-    >
-      {shown.map(([key, words]) => (
-        <button
-          key={key}
-          type="button"
-          data-view={key}
-          tabIndex={view === key ? 0 : -1}
-          aria-current={view === key ? "page" : undefined}
-          onClick={() => onShow(key)}
-          className={[
-            "min-h-10 shrink-0 border-b-3 px-3 max-md:px-2 pointer-coarse:min-h-11 pointer-coarse:min-w-11",
-            view === key ? "border-ink font-bold" : "border-transparent text-quiet hover:text-ink",
-          ].join(" ")}
-        >
-          {words}
-        </button>
-      ))}
-    </nav>
   );
 }

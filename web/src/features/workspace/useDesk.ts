@@ -1,8 +1,10 @@
-/** What a piece's views have in common: tempo, hands, passage, mix; and the session's desk, arranged by them. */
+/** What a piece's views have in common: the rung, tempo, hands, passage, mix; and the session's desk, arranged by them. */
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 
-import type { Counts, Piece, RungKey, Schemas } from "../../api/client";
+import type { Activity, Counts, NextStep, Piece, Rung, Schemas, Study } from "../../api/client";
 import { useCounts } from "../../api/queries/pieces";
+import { freshStudy, sendWord } from "../../api/queries/studies";
+import { breakDue } from "../../lib/breaks";
 import {
   type Passage,
   TIMES_ROUND,
@@ -19,41 +21,105 @@ import type { RulerHandle } from "../../ruler/layout";
 import { useCardChoice, usePlayChoice } from "../../session/cardChoice";
 import { queryOf } from "../../session/choice";
 import { session, useSession } from "../../session/current";
+import type { Desk, Onward } from "../../session/state";
 import { TapTempo } from "../../session/tapTempo";
 import { useToast } from "../../ui/kit";
 
 const STAND_KEY = "laptick.stand";
 
-type Asked = { piece: Piece; options: Schemas["PlayOptions"]; rung: RungKey; isPlayView: boolean };
+/** What is practised: a rung of the ladder, or freely. */
+export type Chosen = { rung: Rung } | { free: Activity };
 
-export function useDesk({ piece, options, rung, isPlayView }: Asked) {
+type Asked = {
+  piece: Piece;
+  options: Schemas["PlayOptions"];
+  study: Study;
+  chosen: Chosen;
+  isPlayView: boolean;
+};
+
+/** Something set by hand at one rung; it holds while that rung is worked on as it is. */
+type ByHand<T> = { at: string; value: T } | null;
+
+const ONLY_BREAK = "/api/voice/phrase?say=Time%20for%20a%20break.";
+
+export function useDesk({ piece, options, study, chosen: what, isPlayView }: Asked) {
   const [choice, setChoice] = useCardChoice(piece);
   const [play, setPlay] = usePlayChoice(piece.id, options.levels);
   const [tapTempo] = useState(() => new TapTempo());
-  const [passage, setPassage] = useState<Passage | null>(null);
+  const rung = "rung" in what ? what.rung : null;
+  const at = rung?.key ?? "free";
+  const [ownPassage, setOwnPassage] = useState<ByHand<Passage | null>>(null);
+  const [ownBpm, setOwnBpm] = useState<ByHand<number>>(null);
   const ruler = useRef<RulerHandle>(null);
-  const counts = useCounts(piece.id, choice.bpm, choice.hand);
-  const state = useSession(piece.id);
   const bars = piece.ruler.measures;
-  const measures = useMemo(() => measuresOf(bars, passage), [bars, passage]);
-  const times_round = choice.isRound && goesRound(bars, passage) ? TIMES_ROUND : 1;
+  const rungPassage = useMemo(() => (rung ? passageOf(rung, bars.length) : null), [rung, bars.length]);
+  const isOwnPassage = ownPassage?.at === at;
+  const passage = isOwnPassage ? ownPassage.value : rungPassage;
+  const hands = rung?.hands ?? choice.hand;
+  const bpm = rung ? (ownBpm?.at === `${at} ${rung.bpm}` ? ownBpm.value : rung.bpm) : choice.bpm;
+  const counts = useCounts(piece.id, bpm, hands);
+  const state = useSession(piece.id);
   const settings = useMemo(
-    () => ({ rung, bpm: choice.bpm, hands: choice.hand, measures, times_round }),
-    [rung, choice.bpm, choice.hand, measures, times_round],
+    () => settingsOf({ piece, study, what, passage, isOwnPassage, hands, bpm, isRound: choice.isRound }),
+    [piece, study, what, passage, isOwnPassage, hands, bpm, choice.isRound],
   );
+  const { measures, times_round } = settings;
+  const setBpm = (value: number) => (rung ? setOwnBpm({ at: `${at} ${rung.bpm}`, value }) : setChoice({ bpm: value }));
 
+  const clickThrough = choice.clickThrough && !isWithoutClick(rung, study);
+  const breakMinutes = study.break_minutes;
+  const rounds = choice.rounds;
+  const waiting = useRef(false);
   useEffect(() => {
-    session.arrange({
+    const common = { piece, mix: play.mix, standIn: choice.standIn ?? null, isSpoken: choice.isSpoken };
+    const free = { rung: null, intro: [], isHeardOnly: false };
+    const deskOf = (one: Rung | null, own: typeof settings): Desk => ({
       pieceId: piece.id,
       title: piece.title,
-      settings,
-      mix: play.mix,
-      clickThrough: choice.clickThrough,
-      playing: queryOf(play, settings.bpm, settings.hands, settings.measures),
-      plainly: !isPlayView,
-      standIn: choice.standIn ?? null,
+      settings: own,
+      mix: common.mix,
+      clickThrough,
+      playing: playingOf(one, play, own),
+      plainly: !isPlayView && one?.stage !== "hear",
+      standIn: common.standIn,
+      isSpoken: common.isSpoken,
+      ...(one
+        ? {
+            rung: one.key,
+            intro: one.intro.map((clip) => clip.file),
+            isHeardOnly: one.activity === null || one.stage === "count",
+          }
+        : free),
+      onward: (next) =>
+        onwardOf({
+          piece,
+          study,
+          from: one,
+          next,
+          deskOf: (to) => deskOf(to, ofRung(piece, study, to)),
+          breakMinutes,
+          again: () => deskOf(one, own),
+        }),
     });
-  }, [piece.id, piece.title, settings, play, isPlayView, choice.clickThrough, choice.standIn]);
+    session.arrange(deskOf(rung, settings));
+    if (waiting.current) {
+      waiting.current = false;
+      session.record(rounds);
+    }
+  }, [
+    piece,
+    study,
+    rung,
+    settings,
+    play,
+    isPlayView,
+    clickThrough,
+    choice.standIn,
+    choice.isSpoken,
+    breakMinutes,
+    rounds,
+  ]);
   useEffect(() => session.follow(piece.id, (onset) => ruler.current?.moveCursor(onset)), [piece.id]);
   const [isStand, setStand] = useState(() => parsed(STAND_KEY) === true);
   useEffect(() => () => session.leave(), []);
@@ -61,12 +127,18 @@ export function useDesk({ piece, options, rung, isPlayView }: Asked) {
 
   const idle = state.phase === "idle";
   const canChoose = idle || state.phase === "playing";
+  const setPassage = useCallback((value: Passage | null) => setOwnPassage({ at, value }), [at]);
   return {
     piece,
     options,
+    study,
+    rung,
+    what,
     choice,
     setChoice,
-    setBpm: (bpm: number) => setChoice({ bpm }),
+    hands,
+    bpm,
+    setBpm,
     play,
     setPlay,
     tapTempo,
@@ -78,18 +150,29 @@ export function useDesk({ piece, options, rung, isPlayView }: Asked) {
     idle,
     canChoose,
     passage,
+    /** Other bars than the rung's were chosen. */
+    isOwnPassage,
     passageWords: passageWords(bars, passage),
     /** What a take is of. */
     takeWords: passageWords(bars, passage) + roundWords(times_round),
     canGoRound: goesRound(bars, passage),
-    choosePassage: setPassage,
-    clearPassage: () => setPassage(null),
-    movePassage: (by: number) => setPassage((old) => moved(old, by, bars.length)),
+    measures,
+    /** Practised freely: bars, hands and tempo; the address says what is done. */
+    workOn: ({ passage: value, hand, bpm: tempo }: { passage: Passage | null; hand: typeof hands; bpm: number }) => {
+      setChoice({ hand, bpm: tempo });
+      setOwnPassage({ at: "free", value });
+    },
+    /** What is arranged next is counted in at once. */
+    startNext: () => {
+      waiting.current = true;
+    },
+    clearPassage: () => setOwnPassage(null),
+    movePassage: (by: number) => setPassage(moved(passage, by, bars.length)),
     onBar: useCallback(
       (index: number, extend: boolean) => {
-        if (canChoose) setPassage((old) => chosen(old, index, extend));
+        if (canChoose) setPassage(chosen(passage, index, extend));
       },
-      [canChoose],
+      [canChoose, passage, setPassage],
     ),
     /** Whether the play-along stands on the stand. */
     isStand,
@@ -99,13 +182,94 @@ export function useDesk({ piece, options, rung, isPlayView }: Asked) {
     },
     stepTempo: (by: number) => {
       const marks = piece.metronome_marks;
-      const next = by > 0 ? marks.find((mark) => mark > choice.bpm) : marks.findLast((mark) => mark < choice.bpm);
-      if (next !== undefined) setChoice({ bpm: next });
+      const next = by > 0 ? marks.find((mark) => mark > bpm) : marks.findLast((mark) => mark < bpm);
+      if (next !== undefined) setBpm(next);
     },
   };
 }
 
 export type DeskView = ReturnType<typeof useDesk>;
+
+/** The bars of a rung; null: the whole piece, in the order in which it is played. */
+export const passageOf = (rung: Rung, bars: number): Passage | null =>
+  rung.first === 0 && rung.last === bars - 1 ? null : { from: rung.first, to: rung.last };
+
+type Given = {
+  piece: Piece;
+  study: Study;
+  what: Chosen;
+  passage: Passage | null;
+  isOwnPassage: boolean;
+  hands: "right" | "left" | "both";
+  bpm: number;
+  isRound: boolean;
+};
+
+function settingsOf({ piece, study, what, passage, isOwnPassage, hands, bpm, isRound }: Given) {
+  const bars = piece.ruler.measures;
+  const rung = "rung" in what ? what.rung : null;
+  const round = isRound && goesRound(bars, passage) ? TIMES_ROUND : 1;
+  return {
+    activity: "free" in what ? what.free : (rung?.activity ?? "play"),
+    bpm,
+    hands,
+    measures: measuresOf(bars, passage),
+    times_round: rung && !isOwnPassage ? rung.rounds : round,
+    rung: rung?.key ?? null,
+    study_id: study.id,
+  };
+}
+
+const ofRung = (piece: Piece, study: Study, rung: Rung) =>
+  settingsOf({
+    piece,
+    study,
+    what: { rung },
+    passage: passageOf(rung, piece.ruler.measures.length),
+    isOwnPassage: false,
+    hands: rung.hands,
+    bpm: rung.bpm,
+    isRound: true,
+  });
+
+function playingOf(rung: Rung | null, play: Parameters<typeof queryOf>[0], own: ReturnType<typeof settingsOf>) {
+  const query = queryOf(play, own.bpm, own.hands, own.measures);
+  return rung?.stage === "hear" ? { ...query, mode: "hear" as const } : query;
+}
+
+/** A finish without the click, and a school in which it comes only with the tempo. */
+function isWithoutClick(rung: Rung | null, study: Study): boolean {
+  if (!rung) return false;
+  if (rung.key.endsWith("without-the-click")) return true;
+  const click = study.school.find((one) => one.key === "click")?.value;
+  return click === "at-tempo" && rung.stage !== "tempo" && rung.stage !== "finish";
+}
+
+type Going = {
+  piece: Piece;
+  study: Study;
+  from: Rung | null;
+  next: NextStep | null;
+  deskOf: (to: Rung) => Desk;
+  again: () => Desk;
+  breakMinutes: number;
+};
+
+const END: Onward = { desk: null, say: [] };
+
+/** What comes after a take, or after what was only heard: the same again, the next rung, something smaller, or the end. */
+async function onwardOf({ piece, study, from, next, deskOf, again, breakMinutes }: Going): Promise<Onward> {
+  if (!from) return { desk: again(), say: [] };
+  const heard = next === null && (from.activity === null || from.stage === "count");
+  if (heard) await sendWord(study, { rung: from.key, by: "the student", why: "In a session.", back: false });
+  const now = await freshStudy(piece.id);
+  if (breakDue(breakMinutes)) return { desk: null, say: [ONLY_BREAK] };
+  if (next?.is_enough) return END;
+  const wanted = heard ? now.now : (next?.to ?? next?.rung ?? from.key);
+  const to = now.rungs.find((one) => one.key === wanted);
+  // What is lined up goes out of time, with a hand on the screen.
+  return to && to.stage !== "line-up" ? { desk: deskOf(to), say: [] } : END;
+}
 
 /** Says once what was kept of a listening. */
 function useHeardToast(heard: number | null): void {
@@ -114,7 +278,9 @@ function useHeardToast(heard: number | null): void {
     if (heard === null) return;
     session.told();
     toast(
-      heard ? `${count(heard, "slip")} marked: kept below.` : "Nothing marked: kept below as heard without a slip.",
+      heard
+        ? `${count(heard, "slip")} marked: kept among the takes.`
+        : "Nothing marked: kept among the takes as heard without a slip.",
     );
   }, [heard, toast]);
 }

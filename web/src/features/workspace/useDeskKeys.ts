@@ -2,11 +2,14 @@
 import { OVER_AND_OVER } from "../../session/choice";
 import { session } from "../../session/current";
 import { tapped } from "../../session/tapTempo";
+import type { Cure } from "../practice/Outcome";
 import { CHANNELS } from "../../sound/mix";
 import type { DeskView } from "./useDesk";
 import { useKeys } from "../../ui/useKeys";
 
-export function useDeskKeys(desk: DeskView, { enabled, onLadder }: { enabled: boolean; onLadder: boolean }): void {
+type Keys = { enabled: boolean; onLadder: boolean; onCure: (cure: Cure) => void };
+
+export function useDeskKeys(desk: DeskView, { enabled, onLadder, onCure }: Keys): void {
   const { state, idle, canChoose, play, setPlay } = desk;
   useKeys({
     enabled,
@@ -30,6 +33,8 @@ export function useDeskKeys(desk: DeskView, { enabled, onLadder }: { enabled: bo
       const channel = CHANNELS[Number(key) - 1];
       if (channel) setPlay({ mix: { ...play.mix, muted: { ...play.mix.muted, [channel]: !play.mix.muted[channel] } } });
       else if (key === "n" && idle && onLadder) session.listen();
+      else if (key === "g" && idle && onLadder) session.guide();
+      else if (key === "c" && idle && onLadder && state.take?.verdict?.cure) onCure(state.take.verdict.cure);
       else if (key === "t") tapped(desk.tapTempo, stamp, desk.setBpm);
       else if (key === "s") desk.setStand(!desk.isStand);
       else if (key === "l") setPlay({ rounds: play.rounds > 1 ? 1 : OVER_AND_OVER });

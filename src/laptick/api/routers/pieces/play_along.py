@@ -40,7 +40,7 @@ SOUNDS: dict[str, str] = {"wav": "audio/wav", "mid": "audio/midi"}
 def get_schedule(studio: StudioNow, piece_id: int, query: Annotated[PlayQuery, Query()]) -> SchedulePublic:
     """When everything of a play-along sounds, in played order; the cursor moves on the written score."""
     made = play_along(studio, piece_id, query)
-    return schedule_public(made.schedule, made.bank)
+    return schedule_public(made.schedule, made.bank, made.ending)
 
 
 @router.get("/pieces/{piece_id}/sound", response_class=Response)

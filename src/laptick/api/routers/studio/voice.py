@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Annotated
 
 from fastapi import APIRouter, File, Query, Response, UploadFile
@@ -14,9 +15,10 @@ from laptick.core.base.errors import OptionError
 from laptick.core.counting.word_tables import System
 from laptick.core.play_along.scheduling import one_word
 from laptick.core.play_along.voice import reading_of
+from laptick.core.practice.ladder.spoken import VOCABULARY
 from laptick.formats.sound.sound_pack import PACK_RATE, wav_bytes
 from laptick.formats.sound.speech import MAX_TEXT, check_language, make_word
-from laptick.formats.sound.voices import made_samples, shifted
+from laptick.formats.sound.voices import made_samples, phrase_samples, shifted
 from laptick.formats.sound.whisper import whispered
 from laptick.studio import voice
 
@@ -65,6 +67,18 @@ def get_made(
     if beat_s is not None:
         samples = shifted(samples, beat_s - make_word(text, language).vowel_s)
     return Response(wav_bytes(samples, PACK_RATE), media_type="audio/wav", headers=_KEPT)
+
+
+#: A bar's number, or a beat's.
+_NUMBER = re.compile(r"[0-9]{1,4}")
+
+
+@router.get("/phrase", response_class=Response)
+def get_phrase(studio: StudioNow, say: TextQuery) -> Response:
+    """A phrase of what is said between two runs, or a number, as WAV."""
+    if say not in VOCABULARY and not _NUMBER.fullmatch(say):
+        raise OptionError("that is no phrase of what is said between runs.", where="say")
+    return Response(wav_bytes(phrase_samples(say), PACK_RATE), media_type="audio/wav", headers=_KEPT)
 
 
 @router.post("/own", status_code=201)

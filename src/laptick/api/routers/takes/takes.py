@@ -13,19 +13,24 @@ from laptick.api.schemas.takes import (
     FaultCreate,
     NoteCreate,
     SimulatedTakeCreate,
+    TakeAdded,
     TakeCreate,
     TakePublic,
     TakeShort,
     TakeUpdate,
 )
+from laptick.api.views.studies import next_public
 from laptick.api.views.takes import take_public, take_short
 from laptick.core.base.errors import OptionError
 from laptick.core.student.faults import FAULTS, OF_KEY_UPS, Fault
 from laptick.core.takes.performance import Source
 from laptick.formats.take_files import MAX_TAKE_BYTES
+from laptick.studio.studies.spoken import said_after
 from laptick.studio.takes import takes
 from laptick.studio.takes.settings import TakeSettings
+from laptick.studio.takes.shown import ShownTake
 from laptick.studio.takes.takes import Played, Simulation
+from laptick.studio.use_case import Studio
 
 router = APIRouter(tags=["takes"])
 
@@ -76,10 +81,16 @@ def list_takes(studio: StudioNow, piece_id: int) -> list[TakeShort]:
 
 
 @router.post("/pieces/{piece_id}/takes", status_code=201)
-def add_take(studio: StudioNow, piece_id: int, take: TakeCreate) -> TakePublic:
+def add_take(studio: StudioNow, piece_id: int, take: TakeCreate) -> TakeAdded:
     """Stores a take, tapped or played on a keyboard, with its judgement."""
     played = Played(_strikes(take), "simulated" if take.stand_in else "student", take.client_key)
-    return take_public(takes.add_take(studio, piece_id, take, played))
+    return _added(studio, takes.add_take(studio, piece_id, take, played))
+
+
+def _added(studio: Studio, shown: ShownTake) -> TakeAdded:
+    """A take that was just made, with what it leads to."""
+    said = said_after(studio, shown.id)
+    return TakeAdded(**dict(take_public(shown)), next=None if said is None else next_public(said))
 
 
 def _strikes(take: TakeCreate) -> dict[str, Any]:
@@ -106,16 +117,16 @@ def add_take_file(
     piece_id: int,
     file: Annotated[UploadFile, File()],
     settings: Annotated[TakeSettings, Query()],
-) -> TakePublic:
+) -> TakeAdded:
     """A take from a file: Standard MIDI, or taps as the command line writes them."""
     data, filename = file.file.read(MAX_TAKE_BYTES + 1), plain_name(file.filename, "take.mid")
-    return take_public(takes.add_take_file(studio, piece_id, settings, data, filename))
+    return _added(studio, takes.add_take_file(studio, piece_id, settings, data, filename))
 
 
 @router.post("/pieces/{piece_id}/takes/simulated", status_code=201)
-def add_simulated_take(studio: StudioNow, piece_id: int, wanted: SimulatedTakeCreate) -> TakePublic:
+def add_simulated_take(studio: StudioNow, piece_id: int, wanted: SimulatedTakeCreate) -> TakeAdded:
     """Lets the simulated student play, and treats the take like any other."""
-    return take_public(takes.add_simulated_take(studio, piece_id, wanted, _simulation(wanted)))
+    return _added(studio, takes.add_simulated_take(studio, piece_id, wanted, _simulation(wanted)))
 
 
 @router.post("/pieces/{piece_id}/stand-in")

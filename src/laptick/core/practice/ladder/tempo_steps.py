@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from laptick.core.base.units import METRONOME_MARKS, Bpm, nearest_mark
-from laptick.core.practice.gates import Outcome
+from laptick.core.practice.ladder.gates import Outcome
 
 START_SHARE, STOP_SHARES = 0.65, (0.8, 0.9, 1.0)
 

@@ -11,18 +11,19 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
-from laptick.core.practice.stages import GateKind
+from laptick.core.practice.ladder.stages import GateKind
 
 
 class Outcome(StrEnum):
     """What came of a try. The first four are the checker's, ``WORD`` is the teacher's (or, at a rung that goes by word,
-    the student's)."""
+    the student's), ``TICKED`` says that a clean take higher up shows it to be known."""
 
     STEADY = "steady"
     NEARLY = "nearly"
     NOT_YET = "not-yet"
     COULD_NOT_FOLLOW = "could-not-follow"
     WORD = "word"
+    TICKED = "ticked"
 
 
 #: So many clean ones of so many tries that count; and on so many days.
@@ -78,7 +79,7 @@ def fold(gate: GateKind, evidence: Iterable[Evidence]) -> RungState:
 
 def after(gate: GateKind, state: RungState, evidence: Evidence) -> RungState:
     """The state with one more piece of evidence."""
-    if evidence.outcome is Outcome.WORD:
+    if evidence.outcome in (Outcome.WORD, Outcome.TICKED):
         return state if state.is_passed else replace(state, passed_day=evidence.day, passed_by=evidence.by)
     tries = state.tries_on(evidence.day) + 1
     state = replace(state, tries=state.tries + 1, today=(evidence.day, tries))

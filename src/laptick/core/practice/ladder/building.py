@@ -12,12 +12,13 @@ import itertools
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
+from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
 from laptick.core.base.units import Bpm
-from laptick.core.practice.chunks import chunks_of
-from laptick.core.practice.school import QUESTIONS, School, school_of
-from laptick.core.practice.stages import ROUNDS, SHORT_BARS, GateKind, Ladder, Rung, Stage
-from laptick.core.practice.tempo_steps import first_tempo, stops_of
+from laptick.core.practice.ladder.chunks import chunks_of
+from laptick.core.practice.ladder.school import QUESTIONS, School, school_of
+from laptick.core.practice.ladder.stages import BY_WORD, ROUNDS, SHORT_BARS, GateKind, Ladder, Rung, Stage
+from laptick.core.practice.ladder.tempo_steps import first_tempo, stops_of
 from laptick.core.rhythm.likeness import bar_likeness, hand_likeness
 from laptick.core.score.places import beat_words
 from laptick.core.score.score import HANDS, Hand, MarkKind, Measure, Score
@@ -46,7 +47,8 @@ def build_ladder(score: Score, level: Level, asked: Practised, *chosen: Mapping[
         OptionError: an answer that there is none of.
     """
     school = school_of(level, *chosen)
-    return Ladder(tuple(_Building(score, school, asked).rungs()), school)
+    building = _Building(score, school, asked)
+    return Ladder(tuple(building.rungs()), school, building.first, building.last, tuple(building.notes))
 
 
 @dataclass(frozen=True, slots=True)
@@ -254,28 +256,48 @@ class _Building:
     def _rung(
         self, stage: Stage, group: _Group, hands: str, gate: GateKind, why: str, *, tempos: tuple[int, ...] = ()
     ) -> Rung:
-        first, last = self.score.measures[group.first], self.score.measures[group.last]
-        bars = group.last - group.first + 1
-        is_short = stage in (Stage.JOIN, Stage.SEAMS, Stage.RIGHT, Stage.LEFT) and bars <= SHORT_BARS
-        return Rung(
-            f"{stage.value}:{_name(first)}-{_name(last)}:{hands}",
-            _bars_words(first, last),
-            stage,
-            group.first,
-            group.last,
-            hands,
-            group.name,
-            ROUNDS if is_short else 1,
-            tempos or (self.tempo.bpm,),
-            first.meter.beat_quarters,
-            gate,
-            why,
-        )
+        rung = bare_rung(self.score, stage, group.bars, hands)
+        return replace(rung, group=group.name, tempos=tempos or (self.tempo.bpm,), gate=gate, why=why)
+
+
+def bare_rung(score: Score, stage: Stage, bars: range, hands: str) -> Rung:
+    """A rung over some bars with what follows from these: its key, how it is called, how often it goes round."""
+    first, last = score.measures[bars[0]], score.measures[bars[-1]]
+    is_short = stage in (Stage.JOIN, Stage.SEAMS, Stage.RIGHT, Stage.LEFT) and len(bars) <= SHORT_BARS
+    return Rung(
+        f"{stage.value}:{_name(first)}-{_name(last)}:{hands}",
+        bars_words(first, last),
+        stage,
+        bars[0],
+        bars[-1],
+        hands,
+        "",
+        ROUNDS if is_short else 1,
+        (),
+        first.meter.beat_quarters,
+        GateKind.WORD if stage in BY_WORD else GateKind.ONE_CLEAN,
+        "",
+    )
+
+
+def named_bars(score: Score, first: str, last: str) -> range:
+    """Written bars by their names.
+
+    Raises:
+        OptionError: there are none of these names, or the last is before the first.
+    """
+    index_of = {_name(measure): measure.index for measure in reversed(score.measures)}
+    for name in (first, last):
+        if name not in index_of:
+            raise OptionError(f"there is no bar “{name[:12]}” in this piece.", where="bars")
+    if index_of[last] < index_of[first]:
+        raise OptionError(f"bar {last} comes before bar {first}.", where="bars")
+    return range(index_of[first], index_of[last] + 1)
 
 
 def _name(measure: Measure) -> str:
     return measure.number if measure.pass_number == 1 else f"{measure.number}.{measure.pass_number}"
 
 
-def _bars_words(first: Measure, last: Measure) -> str:
+def bars_words(first: Measure, last: Measure) -> str:
     return f"Bar {first.number}" if first is last else f"Bars {first.number}–{last.number}"

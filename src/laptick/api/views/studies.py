@@ -1,0 +1,154 @@
+"""A study as it is sent."""
+
+from __future__ import annotations
+
+from typing import Literal
+from urllib.parse import quote
+
+from laptick.api.schemas import studies as schemas
+from laptick.core.base.levels import Level
+from laptick.core.base.units import quarters_to_text
+from laptick.core.practice.ladder.gates import TRIES_A_DAY
+from laptick.core.practice.ladder.school import QUESTIONS, School
+from laptick.core.practice.ladder.stages import GATE_WORDS, STAGE_TASKS, STAGE_WORDS, Rung, stage_of_key
+from laptick.core.practice.ladder.standing import bar_standings, for_today, next_rung
+from laptick.core.score.score import Score
+from laptick.formats.documents.ladder_edits import edit_document
+from laptick.studio.studies.open_study import Answers, Clip, Study, today
+from laptick.studio.studies.spoken import NextSaid, introduced
+
+Layer = Literal["studio", "level", "study"]
+
+#: After so many minutes a break; children sooner. Source: docs/trade.md 3.6 (common practice).
+BREAK_MINUTES, CHILD_BREAK_MINUTES = 20, 10
+
+#: Who plays at these levels is a child, as a rule.
+CHILDREN = frozenset({Level.FIRST_YEAR, Level.ELEMENTARY})
+
+#: Said where the work happens. Source: docs/trade.md 3.6.
+CAUTION = "Shoulders loose, seat square to the keys. Stop if anything hurts, tingles or goes numb."
+
+
+def study_public(study: Study) -> schemas.StudyPublic:
+    day = today()
+    ladder, states = study.ladder, study.states
+    following = next_rung(ladder, states, day)
+    known = {rung.key for rung in ladder.rungs}
+    return schemas.StudyPublic(
+        id=study.id,
+        piece_id=study.piece.id,
+        measures=study.measures,
+        rungs=[_rung_public(study, rung, day) for rung in ladder.rungs],
+        now=None if following is None else following.key,
+        today=[rung.key for rung in for_today(ladder, states, day)],
+        is_done=all(study.standing(rung).state.is_passed for rung in ladder.rungs),
+        bars=[schemas.BarPublic(state=bar.state, elsewhere=bar.elsewhere) for bar in bar_standings(ladder, states)],
+        school=school_public(study.ladder.school, study.piece.level, study),
+        edits=len(study.edits),
+        edits_version=study.edits_version,
+        over=[
+            schemas.OverPublic(number=number, kind=str(edit_document(study.edits[number])["kind"]), why=why)
+            for number, why in study.edited.over.items()
+        ],
+        out_of_date=[
+            schemas.OutOfDatePublic(
+                key=key, words=_key_words(key), tries=standing.state.tries, is_passed=standing.state.is_passed
+            )
+            for key, standing in study.standings.items()
+            if key not in known
+        ],
+        tries_a_day=TRIES_A_DAY,
+        break_minutes=CHILD_BREAK_MINUTES
+        if study.piece.level in (Level.FIRST_YEAR, Level.ELEMENTARY)
+        else BREAK_MINUTES,
+        caution=CAUTION,
+    )
+
+
+def _key_words(key: str) -> str:
+    """A rung's key in words, for one that is not on the ladder."""
+    stage, (_, _, rest) = stage_of_key(key), key.partition(":")
+    words = STAGE_WORDS[stage] if stage else key
+    return f"{words}, bars {rest.partition(':')[0]}"
+
+
+def _rung_public(study: Study, rung: Rung, day: int) -> schemas.RungPublic:
+    standing = study.standing(rung)
+    state = standing.state
+    how_far = "passed" if state.is_passed else "begun" if state.tries else "untouched"
+    return schemas.RungPublic(
+        key=rung.key,
+        title=rung.title,
+        stage=rung.stage,
+        stage_words=STAGE_WORDS[rung.stage],
+        task=STAGE_TASKS[rung.stage],
+        activity=rung.activity,
+        first=rung.first,
+        last=rung.last,
+        measures=measures_of(study.piece.score, rung),
+        hands=rung.hands,  # type: ignore[arg-type]
+        group=rung.group,
+        rounds=rung.rounds,
+        tempos=list(rung.tempos),
+        bpm=study.next_bpm(rung),
+        beat_quarters=quarters_to_text(rung.beat_quarters),
+        gate=schemas.GatePublic(kind=rung.gate, words=GATE_WORDS[rung.gate]),
+        touch=rung.touch,
+        why=rung.why,
+        is_own=rung.is_own,
+        state=how_far,  # type: ignore[arg-type]
+        clean=list(state.last),
+        tries_today=state.tries_on(day),
+        is_enough=state.is_enough_on(day),
+        passed_by=state.passed_by if state.is_passed else None,
+        intro=[clip_public(clip) for clip in study.clips(introduced(study.piece.score, rung))],
+    )
+
+
+def measures_of(score: Score, rung: Rung) -> str | None:
+    """A rung's bars by name; ``None``: the whole piece, as it is played."""
+    if rung.first == 0 and rung.last == len(score.measures) - 1:
+        return None
+    first, last = score.measures[rung.first].number, score.measures[rung.last].number
+    return first if rung.first == rung.last else f"{first}-{last}"
+
+
+def school_public(school: School, level: Level, study: Study | None) -> list[schemas.SchoolQuestionPublic]:
+    layers: list[tuple[Layer, Answers]] = []
+    if study is not None:
+        layers = [("study", study.school.own), ("level", study.school.level), ("studio", study.school.studio)]
+    return [
+        schemas.SchoolQuestionPublic(
+            key=key,
+            words=question.words,
+            answers=[
+                schemas.SchoolAnswerPublic(value=answer.value, words=answer.words, why=answer.why)
+                for answer in question.answers
+            ],
+            value=school[key],
+            usual=question.usual_at(level),
+            chosen=next((name for name, layer in layers if key in layer), None),
+        )
+        for key, question in QUESTIONS.items()
+    ]
+
+
+def next_public(said: NextSaid) -> schemas.NextPublic:
+    step = said.step
+    return schemas.NextPublic(
+        rung=step.rung.key,
+        text=said.text,
+        clips=[clip_public(clip) for clip in said.clips],
+        move=step.move,
+        bpm=step.bpm,
+        is_passed=step.is_passed,
+        newly=step.newly,
+        to=None if step.to is None else step.to.key,
+        is_enough=step.is_enough,
+    )
+
+
+def clip_public(clip: Clip) -> schemas.ClipPublic:
+    """Where a phrase's sound is: the studio's own recording of it, else as it is made here."""
+    made, own = f"/api/voice/phrase?say={quote(clip.say)}", f"/api/voice/own/{clip.own_id}/audio?"
+    return schemas.ClipPublic(say=clip.say, file=made if clip.own_id is None else own)

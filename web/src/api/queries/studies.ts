@@ -1,0 +1,85 @@
+/** Studies: a piece's ladder as it is climbed, the teacher's hand in it, how the studio teaches. */
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+
+import { type Schemas, type Study, api, unwrap } from "../client";
+import { queryClient } from "./client";
+
+/** Under the piece: what changes that may change its ladder. */
+const keyOf = (pieceId: number) => ["piece", pieceId, "study"];
+
+const askStudy = (pieceId: number) =>
+  unwrap(api.GET("/api/pieces/{piece_id}/study", { params: { path: { piece_id: pieceId } } }));
+
+export const useStudy = (pieceId: number) => useQuery({ queryKey: keyOf(pieceId), queryFn: () => askStudy(pieceId) });
+
+/** The study as it is now, for what goes on without a screen. */
+export const freshStudy = (pieceId: number): Promise<Study> =>
+  queryClient.fetchQuery({ queryKey: keyOf(pieceId), queryFn: () => askStudy(pieceId), staleTime: 0 });
+
+export async function sendWord(study: Study, word: Schemas["WordCreate"]): Promise<Study> {
+  const params = { path: { study_id: study.id } };
+  const changed = await unwrap(api.POST("/api/studies/{study_id}/words", { params, body: word }));
+  queryClient.setQueryData(keyOf(study.piece_id), changed);
+  void queryClient.invalidateQueries({ queryKey: ["pieces"] });
+  return changed;
+}
+
+/** Something done to a study, which comes back as it is then. */
+function useStudyChange<Body>(pieceId: number, ask: (body: Body) => Promise<Study>) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: ask,
+    onSuccess: (study) => {
+      client.setQueryData(keyOf(pieceId), study);
+      return client.invalidateQueries({ queryKey: ["pieces"] });
+    },
+    // What was refused may have been refused because somebody else changed it: what holds is shown.
+    onError: () => client.invalidateQueries({ queryKey: keyOf(pieceId) }),
+  });
+}
+
+export const useWord = (study: Study) =>
+  useStudyChange(study.piece_id, (word: Schemas["WordCreate"]) => sendWord(study, word));
+
+export type Edit = { kind: string } & Record<string, string | number | null>;
+
+export const useEdit = (study: Study) =>
+  useStudyChange(study.piece_id, (edit: Edit) =>
+    unwrap(
+      api.POST("/api/studies/{study_id}/edits", {
+        params: { path: { study_id: study.id } },
+        body: { version: study.edits_version, edit },
+      }),
+    ),
+  );
+
+export const useUndoEdit = (study: Study) =>
+  useStudyChange(study.piece_id, (every: boolean) =>
+    unwrap(
+      api.POST("/api/studies/{study_id}/edits/undo", {
+        params: { path: { study_id: study.id } },
+        body: { version: study.edits_version, every },
+      }),
+    ),
+  );
+
+export const useSchool = (study: Study) =>
+  useStudyChange(study.piece_id, (answers: Record<string, string>) =>
+    unwrap(api.PUT("/api/studies/{study_id}/school", { params: { path: { study_id: study.id } }, body: { answers } })),
+  );
+
+export const useFeel = (pieceId: number) =>
+  useStudyChange(pieceId, ({ takeId, feel }: { takeId: number; feel: Schemas["Feel"] }) =>
+    unwrap(api.POST("/api/takes/{take_id}/feel", { params: { path: { take_id: takeId } }, body: { feel } })),
+  );
+
+export const useStudioSchool = () => useQuery({ queryKey: ["school"], queryFn: () => unwrap(api.GET("/api/school")) });
+
+export function usePutStudioSchool() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: ({ level, answers }: { level: Schemas["Level"] | null; answers: Record<string, string> }) =>
+      unwrap(api.PUT("/api/school", { params: { query: level ? { level } : {} }, body: { answers } })),
+    onSuccess: () => client.invalidateQueries(),
+  });
+}

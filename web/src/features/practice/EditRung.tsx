@@ -1,0 +1,183 @@
+/** The teacher's own hand in the ladder: one rung changed, split, moved, left out; one more put above it. */
+import { useState } from "react";
+
+import type { Piece, Rung, Schemas, Study } from "../../api/client";
+import { type Edit, useEdit, useUndoEdit } from "../../api/queries/studies";
+import { HANDS, count } from "../../lib/words";
+import { Choice } from "../../ui/Choice";
+import { Sheet } from "../../ui/Sheet";
+import { Button, Problem } from "../../ui/kit";
+
+type Props = {
+  piece: Piece;
+  study: Study;
+  rung: Rung;
+  open: boolean;
+  onClose: () => void;
+  onRung: (key: string) => void;
+};
+
+const GATES = [
+  ["word", "when you say so"],
+  ["one-clean", "one clean take"],
+  ["two-of-three", "two clean of the last three"],
+  ["two-days", "clean on two days"],
+] as const;
+
+const STAGES = [
+  ["hear", "Hear it"],
+  ["count", "Say the count"],
+  ["right", "Right hand"],
+  ["left", "Left hand"],
+  ["lap", "Lap it"],
+  ["line-up", "Line it up"],
+  ["join", "Together"],
+  ["seams", "The seam"],
+] as const;
+
+export function EditRung({ piece, study, rung, open, onClose, onRung }: Props) {
+  const edit = useEdit(study);
+  const undo = useUndoEdit(study);
+  const names = piece.ruler.measures.map((one) => one.number);
+  const bars = [...new Set(names)].map((name) => [name, name] as const);
+  const [first, setFirst] = useState(names[rung.first] ?? "");
+  const [last, setLast] = useState(names[rung.last] ?? "");
+  const [touch, setTouch] = useState(rung.touch ?? "");
+  const [stage, setStage] = useState<Schemas["Stage"]>("join");
+  const index = study.rungs.findIndex((one) => one.key === rung.key);
+  /** Makes a change; where the rung is another one then, that is gone to. */
+  const make = (wanted: Edit, then: "close" | "stay" = "stay") =>
+    edit.mutate(wanted, {
+      onSuccess: (changed) => {
+        const known = new Set(study.rungs.map((one) => one.key));
+        const made = changed.rungs.find((one) => !known.has(one.key));
+        if (!changed.rungs.some((one) => one.key === rung.key)) onRung(made?.key ?? changed.now ?? "");
+        if (then === "close") onClose();
+      },
+    });
+  const busy = edit.isPending || undo.isPending;
+  const move = (by: number) => {
+    const others = study.rungs.filter((one) => one.key !== rung.key);
+    const at = index + by;
+    make({ kind: "move", rung: rung.key, above: at > 0 ? (others[at - 1]?.key ?? null) : null });
+  };
+  return (
+    <Sheet open={open} onClose={onClose} title={`Change “${rung.stage_words}: ${rung.title.toLowerCase()}”`}>
+      <div className="grid gap-3">
+        <div className="flex flex-wrap items-center gap-2">
+          <Choice label="Bars" value={first} options={bars} onChange={setFirst} />
+          <Choice label="to" value={last} options={bars} onChange={setLast} />
+          <Button disabled={busy} onClick={() => make({ kind: "bars", rung: rung.key, first, last }, "close")}>
+            Use these bars
+          </Button>
+        </div>
+        {rung.activity === "play" || rung.activity === "lap" ? (
+          <Choice
+            label="Hands"
+            value={rung.hands}
+            options={HANDS}
+            onChange={(hands) => make({ kind: "hands", rung: rung.key, hands }, "close")}
+          />
+        ) : null}
+        <Choice
+          label="Begins at"
+          value={String(rung.tempos[0] ?? rung.bpm)}
+          options={piece.metronome_marks.map((mark) => [String(mark), String(mark)] as const)}
+          onChange={(bpm) => make({ kind: "tempo", rung: rung.key, bpm: Number(bpm) })}
+        />
+        <Choice
+          label="Passed"
+          value={rung.gate.kind}
+          options={GATES}
+          onChange={(gate) => make({ kind: "gate", rung: rung.key, gate })}
+        />
+        <form
+          className="flex flex-wrap items-center gap-2"
+          onSubmit={(event) => {
+            event.preventDefault();
+            make({ kind: "touch", rung: rung.key, text: touch || " " });
+          }}
+        >
+          <label className="flex min-w-0 flex-1 items-center gap-2">
+            Touch
+            <input
+              value={touch}
+              maxLength={120}
+              placeholder="drop from the wrist"
+              onChange={(event) => setTouch(event.target.value)}
+              className="min-h-10 min-w-0 flex-1 rounded-lg border border-edge bg-card px-3"
+            />
+          </label>
+          <Button type="submit" disabled={busy}>
+            Keep
+          </Button>
+        </form>
+        <div className="flex flex-wrap gap-2">
+          <Button disabled={busy || index + 1 >= study.rungs.length} onClick={() => move(1)}>
+            Higher
+          </Button>
+          <Button disabled={busy || index <= 0} onClick={() => move(-1)}>
+            Lower
+          </Button>
+          {rung.last > rung.first ? (
+            <Button
+              disabled={busy}
+              onClick={() =>
+                make({ kind: "split", rung: rung.key, at: names[Math.ceil((rung.first + rung.last + 1) / 2)] ?? "" })
+              }
+            >
+              Split in two
+            </Button>
+          ) : null}
+          <Button disabled={busy} onClick={() => make({ kind: "drop", rung: rung.key }, "close")}>
+            Leave it out
+          </Button>
+        </div>
+        <div className="flex flex-wrap items-center gap-2 border-t border-line pt-3">
+          <Choice label="One more above it" value={stage} options={STAGES} onChange={(to) => setStage(to)} />
+          <Button
+            disabled={busy}
+            onClick={() =>
+              make({
+                kind: "add",
+                stage,
+                first,
+                last,
+                hands: stage === "right" || stage === "left" ? stage : "both",
+                above: rung.key,
+              })
+            }
+          >
+            Add
+          </Button>
+        </div>
+        {edit.error ? <Problem error={edit.error} /> : null}
+        {undo.error ? <Problem error={undo.error} /> : null}
+        <Changes study={study} busy={busy} onUndo={(every) => undo.mutate(every)} />
+      </div>
+    </Sheet>
+  );
+}
+
+/** What was changed so far, and the ways back. */
+function Changes({ study, busy, onUndo }: { study: Study; busy: boolean; onUndo: (every: boolean) => void }) {
+  if (!study.edits) return <p className="text-sm text-quiet">The ladder stands as it was built.</p>;
+  return (
+    <div className="border-t border-line pt-3">
+      <p role="status">
+        {count(study.edits, "change")} of yours.{" "}
+        <Button look="quiet" disabled={busy} onClick={() => onUndo(false)}>
+          Take the last one back
+        </Button>
+        <Button look="quiet" disabled={busy} onClick={() => onUndo(true)}>
+          As it was built
+        </Button>
+      </p>
+      {study.over.map((one) => (
+        <p key={one.number} className="text-sm text-quiet">
+          Change {one.number + 1} ({one.kind}) is passed over: {one.why}
+        </p>
+      ))}
+    </div>
+  );
+}

@@ -1,0 +1,76 @@
+/** Practising freely, whatever the ladder says: what is done, which hands, which bars; play along, record, what came of it. */
+import type { ReactNode } from "react";
+
+import type { Activity, Counts, HandChoice, Piece } from "../../api/client";
+import { activities } from "../../api/trade";
+import { HANDS } from "../../lib/words";
+import type { CardChoice } from "../../session/cardChoice";
+import type { PracticeSession } from "../../session/practice";
+import type { Standing } from "../../session/state";
+import type { Keyboards } from "../../sound/keyboard";
+import { Choice } from "../../ui/Choice";
+import { CountIn } from "./CountIn";
+import { KeyboardChoice } from "./KeyboardChoice";
+import { Starting } from "./Starting";
+
+/** What the choice of hands means, said on first use. */
+const HAND_HINTS: Record<Activity, string> = {
+  count: "Whose rhythm is counted: one hand’s, or what both make together.",
+  lap: "Which hands tap; the other one rests.",
+  play: "Which hands play; the other one rests.",
+};
+const HAND_LABELS: Record<Activity, string> = { count: "Count of", lap: "Tap", play: "Play" };
+
+type Props = {
+  piece: Piece;
+  activity: Activity;
+  counts: Counts | undefined;
+  choice: CardChoice;
+  bpm: number;
+  onBpm: (bpm: number) => void;
+  onHand: (hand: HandChoice) => void;
+  /** What a take is of. */
+  takeWords: string;
+  session: PracticeSession;
+  state: Standing;
+  keyboards: Keyboards;
+  outcome: ReactNode;
+  settings: ReactNode;
+};
+
+export function FreeCard(props: Props) {
+  const { piece, activity, counts, choice, takeWords, session, state, keyboards } = props;
+  const busy = state.phase !== "idle";
+  const words = activities().find((one) => one.key === activity);
+  return (
+    <section data-screen-only="" aria-label="Freely" className="rounded-lg bg-card p-5">
+      <h2 className="text-lg font-bold">{words?.title}</h2>
+      <p className="mb-2 text-quiet">
+        {activity === "count" ? "Say every count with the click and tap once for each word you say." : words?.what}
+      </p>
+      <Starting
+        piece={piece}
+        bpm={props.bpm}
+        onBpm={props.onBpm}
+        session={session}
+        state={state}
+        outcome={props.outcome}
+        start="Record"
+        onStart={() => session.record(choice.rounds)}
+      />
+      <CountIn counts={counts} />
+      <p className="mb-3 text-quiet">Now {takeWords}: choose bars by their numbers.</p>
+      {activity === "play" ? <KeyboardChoice keyboards={keyboards} disabled={busy} /> : null}
+      <div className="mt-3 grid gap-2 border-t border-line pt-3">
+        <Choice
+          label={HAND_LABELS[activity]}
+          value={choice.hand}
+          options={HANDS}
+          hint={HAND_HINTS[activity]}
+          onChange={props.onHand}
+        />
+        {props.settings}
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,111 @@
+/** What came of the last start: a problem, a take that could not be sent, or what was said of the take and what is next. */
+import { Link } from "react-router";
+
+import type { NextStep, Piece, Schemas } from "../../api/client";
+import { useFeel } from "../../api/queries/studies";
+import { stateWords, statusWords } from "../../api/trade";
+import type { PracticeSession } from "../../session/practice";
+import type { Standing } from "../../session/state";
+import { Button, Problem } from "../../ui/kit";
+
+export type Cure = NonNullable<NonNullable<Schemas["VerdictTold"]>["cure"]>;
+
+type Props = { piece: Piece; session: PracticeSession; state: Standing; onCure: (cure: Cure) => void };
+
+export function Outcome({ piece, session, state, onCure }: Props) {
+  if (state.problem) {
+    return (
+      <Problem error={state.problem}>
+        {state.unsent ? (
+          <p className="mt-2">
+            The take is kept on this device.{" "}
+            <Button look="quiet" onClick={() => session.sendAgain()}>
+              Send it again
+            </Button>
+          </p>
+        ) : null}
+      </Problem>
+    );
+  }
+  if (!state.take) return null;
+  const { verdict, failure } = state.take;
+  const cure = verdict?.cure;
+  return (
+    <div className="rounded-lg bg-here p-3">
+      <div role="status">
+        <p className="text-lg font-bold first-letter:uppercase">
+          {verdict ? statusWords(verdict.status) : stateWords(state.take.state)}
+        </p>
+        <p>
+          {verdict
+            ? (verdict.finding?.text ?? verdict.good[0] ?? `Lap Tick lost its place at ${verdict.place_text}.`)
+            : failure}
+        </p>
+        {state.next ? <p className="mt-1 font-semibold">{onwardWords(state.next)}</p> : null}
+      </div>
+      {cure ? (
+        <p className="mt-2 border-l-4 border-righthand pl-2">
+          {cure.text}{" "}
+          {cure.code === "other-passage" ? null : (
+            <Button look="quiet" keys="C" disabled={state.phase !== "idle"} onClick={() => onCure(cure)}>
+              Do that
+            </Button>
+          )}
+        </p>
+      ) : null}
+      <div className="mt-1 flex flex-wrap items-center gap-x-3">
+        <Link to={`/pieces/${piece.id}/takes/${state.take.id}`} className="font-bold underline">
+          See this take
+        </Link>
+        {state.next ? <Feeling key={state.take.id} pieceId={piece.id} takeId={state.take.id} /> : null}
+      </div>
+    </div>
+  );
+}
+
+/** What comes now, of what is said aloud: its last sentences. */
+function onwardWords(next: NextStep): string {
+  if (next.is_enough) return next.is_passed ? "That rung is done. Enough for today." : "Enough of this for today.";
+  if (next.to !== null) return next.is_passed ? "That rung is done: on to the next." : "Now something smaller.";
+  if (next.move === "faster") return `Again, a little faster: ${next.bpm}.`;
+  if (next.move === "slower") return `Again, slower: ${next.bpm}.`;
+  return next.move === "reached" ? "That is its tempo." : "Once more.";
+}
+
+const FEELS = [
+  ["easy", "easy"],
+  ["all-right", "all right"],
+  ["hard", "hard"],
+  ["tired", "tired"],
+  ["it-hurts", "it hurts"],
+] as const;
+
+/** What the student says after a run: *hard* stops a step of the tempo, *tired* and *it hurts* end the session. */
+function Feeling({ pieceId, takeId }: { pieceId: number; takeId: number }) {
+  const feel = useFeel(pieceId);
+  const said = feel.variables?.feel;
+  if (said && feel.isSuccess) {
+    return (
+      <span role="status">
+        {said === "it-hurts"
+          ? "Stop now, and rest. Go on only when a doctor or a teacher who knows playing injuries says so."
+          : said === "tired"
+            ? "Enough for today."
+            : said === "hard"
+              ? "Kept: the tempo stays."
+              : "Kept."}
+      </span>
+    );
+  }
+  return (
+    <span role="group" aria-label="How it was" className="flex flex-wrap items-center gap-x-1">
+      <span className="text-sm text-quiet">How was it?</span>
+      {FEELS.map(([key, words]) => (
+        <Button key={key} look="quiet" disabled={feel.isPending} onClick={() => feel.mutate({ takeId, feel: key })}>
+          {words}
+        </Button>
+      ))}
+      {feel.error ? <Problem error={feel.error} /> : null}
+    </span>
+  );
+}

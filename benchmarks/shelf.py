@@ -47,10 +47,10 @@ def filled(server: MariaDb, pieces: int, takes: int) -> list[int]:
         take = cursor.fetchone()["id"]
         for number in range(takes if ids else 0):
             cursor.execute(
-                "INSERT INTO take (studio_id, piece_id, study_id, activity, settings, assigned_bpm, level, strikes, played_by, note,"
-                " state) SELECT studio_id, %s, study_id, activity, settings, assigned_bpm, level, strikes, played_by, note, state"
-                " FROM take WHERE id = %s",
-                (ids[number % len(ids)], take),
+                "INSERT INTO take (studio_id, piece_id, study_id, activity, settings, assigned_bpm, level, strikes,"
+                " played_by, note, state) SELECT take.studio_id, %s, (SELECT study.id FROM study WHERE study.piece_id = %s),"
+                " activity, settings, assigned_bpm, level, strikes, played_by, note, state FROM take WHERE id = %s",
+                (ids[number % len(ids)], ids[number % len(ids)], take),
             )
             cursor.execute(
                 "INSERT INTO judgement (studio_id, take_id, checker_version, status, document, verdict, codes)"

@@ -90,8 +90,7 @@ class TestKeys:
         assert all(note["sounded_quarters"] is not None for note in document["long_notes"])
         assert all(note["click_deviation_ms"] is not None for note in document["notes"])
         assert len(take["strikes"]) == 58
-        progress = client.get(f"/api/pieces/{piece}").json()["rungs"][2]
-        assert (progress["key"], progress["clean_in_a_row"]) == ("play", 1)
+        assert take["next"]["rung"] == "join:1-8:both"
 
     def test_on_a_rung_that_is_tapped_keys_are_taps_of_their_hand(self, client, piece):
         strikes = [{"t": s.played_s, "pitch": s.pitch, "hand": s.hand.value} for s in played()[1].strikes]
@@ -162,6 +161,12 @@ class TestFiles:
         assert client.get(f"/api/pieces/{piece}/takes").json() == []
 
 
+def whole(client, piece) -> dict:
+    """The rung of all bars with both hands."""
+    rungs = client.get(f"/api/pieces/{piece}/study").json()["rungs"]
+    return next(rung for rung in rungs if rung["key"] == "join:1-8:both")
+
+
 class TestTheTeachersWord:
     def test_stands_beside_the_figures_and_counts_on_the_ladder(self, client, piece):
         take = client.post(f"/api/pieces/{piece}/takes", json=body("hesitate=5:1.5")).json()
@@ -171,10 +176,10 @@ class TestTheTeachersWord:
         assert (overruled["overrule"]["status"], overruled["overrule"]["reason"]) == ("steady", "I turned the page.")
         [listed] = client.get(f"/api/pieces/{piece}/takes").json()
         assert (listed["overruled"], listed["verdict"]["status"]) == ("steady", "not-yet")
-        assert client.get(f"/api/pieces/{piece}").json()["rungs"][2]["clean_in_a_row"] == 1
+        assert whole(client, piece)["clean"] == [True]
         back = client.delete(f"/api/takes/{take['id']}/overrule").json()
         assert back["overrule"] is None
-        assert client.get(f"/api/pieces/{piece}").json()["rungs"][2]["clean_in_a_row"] == 0
+        assert whole(client, piece)["clean"] == [False]
 
     @pytest.mark.parametrize(
         "word", [{"status": "steady", "reason": ""}, {"status": "could-not-follow", "reason": "no"}]

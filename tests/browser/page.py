@@ -12,6 +12,19 @@ from selenium.webdriver.remote.webelement import WebElement
 
 AXE = Path(__file__).resolve().parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
 
+#: A view of a piece: the place it is in, and how it is called there.
+VIEWS = {
+    "Roadmap": ("The page", "Roadmap"),
+    "Pencil": ("The page", "Pencil"),
+    "Write": ("The page", "Write"),
+    "Count": ("Count", "The count"),
+    "Ask": ("Count", "Ask"),
+    "Together": ("Together", None),
+    "Ladder": ("Practise", "The ladder"),
+    "Play": ("Practise", "Play along"),
+    "Takes": ("Takes", None),
+}
+
 BUTTON = """
 return [...document.querySelectorAll('button, a, summary')].find((e) =>
   (e.getAttribute('aria-label') ?? '').includes(arguments[0]) || (e.checkVisibility() && e.innerText.includes(arguments[0])));
@@ -47,6 +60,27 @@ class Page:
     def click(self, words: str) -> None:
         """Clicks a button; one that is drawn anew between finding and clicking is found again."""
         self.until(lambda: self.button(words).click() or True)
+
+    def view(self, name: str) -> None:
+        """Goes to a view of a piece: to its place, then inside that."""
+        place, inside = VIEWS[name]
+        self.click_in("nav[aria-label='Places of the piece']", place)
+        if inside:
+            self.click_in(f"nav[aria-label='{place}']", inside)
+
+    def click_in(self, where: str, words: str) -> None:
+        """Clicks the button of that name inside a part of the page."""
+        named = "return [...document.querySelectorAll(arguments[0] + ' button')].find((e) => e.innerText.trim() === arguments[1])"
+        self.until(lambda: self.driver.execute_script(named, where, words), what=f"no “{words}” in {where}")
+        self.until(lambda: self._reach(self.driver.execute_script(named, where, words)).click() or True)
+
+    def _reach(self, element: WebElement) -> WebElement:
+        self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
+        return element
+
+    def free(self, words: str) -> None:
+        """Practises freely, whatever the ladder says."""
+        self.click_in("[aria-label=Freely]", words)
 
     def press(self, code: str, key: str, at_epoch_s: float | None = None) -> None:
         """A real key press; ``at_epoch_s`` is the time stamp the key's event carries."""
@@ -97,7 +131,7 @@ class Page:
         self.driver.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(path)
         self.until(lambda: "/pieces/" in self.driver.current_url)
         if "view=roadmap" in self.driver.current_url:  # there is something to know about the file
-            self.button("Ladder").click()
+            self.view("Ladder")
         self.until(lambda: self.driver.find_elements(By.CSS_SELECTOR, "[data-row] svg"))
 
     def remove(self, name: str) -> None:

@@ -113,7 +113,7 @@ def test_from_a_score_to_a_count_sheet_and_back_in(site, open_browser, score_fil
     again.write_bytes(out)
     page.add_score(site.url, str(again))
     assert driver.current_url.split("/pieces/")[1].split("?")[0] != piece
-    page.click("Roadmap")
+    page.view("Roadmap")
     page.sees("everything in it is used")
     assert page.errors() == []
 
@@ -129,7 +129,7 @@ def test_the_playing_order_is_corrected_and_lines_are_moved(site, open_browser, 
     driver = open_browser()
     page = Page(driver)
     page.add_score(site.url, score_file)
-    page.click("Roadmap")
+    page.view("Roadmap")
     page.sees("As it is written, every bar once")
     page.sees("the same as bar 1")
     assert page.axe() == []
@@ -139,9 +139,9 @@ def test_the_playing_order_is_corrected_and_lines_are_moved(site, open_browser, 
     page.sees("There is no bar “9”")
     write(field, "1-4, 1-8")
     page.sees("As you ordered it. 12 bars in all")
-    page.click("Ladder")
+    page.view("Ladder")
     page.sees("Played, as you ordered it: bars 1–4 · 1–8")
-    page.click("Roadmap")
+    page.view("Roadmap")
     page.click("Back to the signs of the score")
     page.sees("As it is written, every bar once")
     page.click("begin a line here")
@@ -183,7 +183,7 @@ def test_a_midi_file_is_read_another_way_while_one_looks(site, open_browser, tmp
     driver = open_browser()
     page = Page(driver)
     page.add_score(site.url, str(file))
-    page.click("Roadmap")
+    page.view("Roadmap")
     page.sees("quantised to parts of 1/4")
     choose(page, "Written to", "eighths, and triplets")
     page.sees("quantised to parts of 1/2")

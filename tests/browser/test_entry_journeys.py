@@ -64,9 +64,9 @@ def test_eight_bars_of_a_waltz_by_keyboard_alone(site, open_browser):
     # It is a score like any other: counted at once on the same ruler, exported, practised.
     page.until(lambda: "Count: 1, 2, 3, 1, &, 2, 3" in page.driver.execute_script(RULER), what="it is not counted")
     assert page.axe() == []
-    page.click("Ladder")
+    page.view("Ladder")
     page.sees("Say the count")
-    page.click("Pencil")
+    page.view("Pencil")
     page.sees("E5, quarter · right hand")
     assert page.errors() == []
 

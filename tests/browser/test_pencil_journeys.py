@@ -41,7 +41,7 @@ def tab_to(page: Page, selector: str) -> None:
 
 def open_pencil(page: Page, url: str, path: str) -> None:
     page.add_score(url, path)
-    page.click("Pencil")
+    page.view("Pencil")
     page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-picked]"), what="no note is chosen")
 
 
@@ -159,7 +159,7 @@ def test_a_file_in_counted_overridden_pencilled_on_paper_and_out_and_in_again(si
     write(field, "hop")
     page.sees("says “hop”")
 
-    page.click("Pencil")
+    page.view("Pencil")
     page.until(lambda: driver.find_elements(By.CSS_SELECTOR, "[data-picked]"))
     driver.find_element(By.CSS_SELECTOR, "[data-page]").send_keys(Keys.HOME)
     page.sees("C5, quarter · right hand")
@@ -207,7 +207,7 @@ def test_a_question_is_answered_and_only_then_told(site, open_browser, score_fil
     driver = open_browser()
     page = Page(driver)
     page.add_score(site.url, score_file)
-    page.click("Ask")
+    page.view("Ask")
     page.click("Names of notes")
     page.sees("What is this note of the")
     page.until(lambda: driver.find_elements(By.CSS_SELECTOR, "[data-picked]"))

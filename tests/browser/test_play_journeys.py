@@ -71,7 +71,7 @@ def test_everything_by_keys_and_on_while_the_view_changes(site, open_browser):
     )
     page.sees("Count in", 10)
     # On another view, and on another page, it goes on and can be stopped.
-    page.click("Roadmap")
+    page.view("Roadmap")
     bar = page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[role='region'][aria-label='Playing']"))
     assert "Harbour Steps" in bar[0].text
     page.click("Settings")

@@ -97,11 +97,12 @@ def test_dialogs_and_menus(site, seen):
     page.until(shows(page, "[role=option]"))
     seen.look("a list in a dialog")
 
-    go(page, f"{site.url}/pieces/{piece}?rung=lap")
+    go(page, f"{site.url}/pieces/{piece}?free=lap")
     page.click("Shortcuts")
     page.until(shows(page, "[role=dialog]"))
     seen.look("shortcuts")
     page.click("Close")
+    page.view("Takes")
     for words in ("A student to try it with", "Let the simulated student play"):  # on a phone behind the foot
         page.driver.execute_script("arguments[0].click()", page.button(words))
     page.until(shows(page, "[role=dialog]"))
@@ -117,7 +118,7 @@ def test_dialogs_and_menus(site, seen):
 def test_while_it_works_and_when_it_is_refused(site, seen, tmp_path):
     page = seen.page
     piece = add(site, "harbour-steps")
-    go(page, f"{site.url}/pieces/{piece}?rung=lap")
+    go(page, f"{site.url}/pieces/{piece}?free=lap")
     page.click("Record")
     page.until(shows(page, "[aria-label='Tap zones'] button"))
     seen.look("a take that runs")
@@ -125,7 +126,13 @@ def test_while_it_works_and_when_it_is_refused(site, seen, tmp_path):
     page.until(shows(page, "nav[aria-label=Ladder] button"))
 
     # One key down once is no take that could be followed.
-    taps = {"activity": "lap", "bpm": 66, "hands": "both", "client_key": "c" * 20, "taps": [{"t": 1.0, "hand": "right"}]}
+    taps = {
+        "activity": "lap",
+        "bpm": 66,
+        "hands": "both",
+        "client_key": "c" * 20,
+        "taps": [{"t": 1.0, "hand": "right"}],
+    }
     answer = httpx2.post(f"{site.url}/api/pieces/{piece}/takes", json=taps, timeout=60)
     assert answer.status_code < 300, answer.text
     go(page, f"{site.url}/pieces/{piece}/takes/{answer.json()['id']}")

@@ -9,7 +9,7 @@ import pytest
 from helpers import F, demo_score, played_by_hand, score_of
 from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
-from laptick.core.judging.cures import CURES, cure_for, goes_back_to_one_hand
+from laptick.core.judging.cures import CURES, cure_for
 from laptick.core.judging.finding import FINDING_FACTS, Finding, FindingCode
 from laptick.core.judging.finding_words import say
 from laptick.core.judging.judgement import judge_take
@@ -76,10 +76,6 @@ def test_without_a_beat_it_is_sought_away_from_the_keys(task, expected):
     cure = cure_for(task, finding("uneven", 2, beatless=True), back_to_one_hand=True)
     assert (cure.code, cure.rung) == expected
     assert len(cure.text) < 120
-
-
-def test_the_school_by_level():
-    assert [goes_back_to_one_hand(level) for level in Level] == [True, False, False, False]
 
 
 def with_strays(task, source, missing, extra):

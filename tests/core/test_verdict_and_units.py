@@ -17,7 +17,6 @@ from laptick.core.judging.verdict import Status, give_verdict
 from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.evenness import group_figures
 from laptick.core.measuring.limits import LIMITS
-from laptick.core.practice.ladder import clean_in_a_row, start_bpm
 from laptick.core.rhythm.likeness import bar_likeness
 from laptick.core.score.places import beat_words, place_words
 from laptick.core.score.score import Hand, Place
@@ -88,7 +87,6 @@ def test_npvi_of_a_hand_worked_sequence():
 def test_tempo_units_and_marks():
     assert convert_bpm(180, F(1, 2), F(3, 2)) == pytest.approx(60)
     assert (nearest_mark(61), nearest_mark(300), slower_mark(66), slower_mark(40)) == (60, 208, 60, 40)
-    assert start_bpm(88) == 66
     for absurd in (0, -5, 9.9, 401, float("nan"), float("inf")):
         with pytest.raises(OptionError):
             check_bpm(absurd)
@@ -100,11 +98,6 @@ def test_tempo_units_and_marks():
 )
 def test_a_tempo_is_written_as_people_write_it(bpm, text):
     assert bpm_text(bpm) == text
-
-
-def test_clean_takes_in_a_row_count_from_the_newest():
-    assert clean_in_a_row(["steady", "steady", "nearly", "steady"]) == 2
-    assert clean_in_a_row([]) == 0
 
 
 def test_bar_letters():

@@ -200,7 +200,11 @@ class TestTakes:
         add_take(connection, piece, status="could-not-follow")
         assert previous({"activity": "lap"}, None) == {"hesitation"}
         assert previous({"activity": "lap"}, first) is None
-        for other in ({"activity": "count"}, {"activity": "lap", "measures": "3"}, {"activity": "lap", "hands": "left"}):
+        for other in (
+            {"activity": "count"},
+            {"activity": "lap", "measures": "3"},
+            {"activity": "lap", "hands": "left"},
+        ):
             assert previous(other, None) is None
 
     def test_deleting_and_bringing_back(self, connection):

@@ -144,7 +144,7 @@ def test_the_states_follow_every_take_and_every_word(studio, piece_id):
         "difficulty = NULL",
         "difficulty = 400",
         "progress = '[]'",
-        'progress = \'{"takes": 1}\'',
+        "progress = '{\"takes\": 1}'",
         'progress = \'{"takes": 0, "passed": 9, "rungs": 2, "next_words": null, "bars": []}\'',
         'progress = \'{"takes": 0, "passed": 0, "rungs": 2, "next_words": "gold", "bars": []}\'',
         'progress = \'{"takes": 0, "passed": 0, "rungs": 2, "next_words": null, "bars": ["x"]}\'',

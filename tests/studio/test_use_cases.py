@@ -17,12 +17,14 @@ import laptick.studio
 from laptick.core.base.errors import StorageError
 from laptick.core.base.levels import Level
 from laptick.core.judging.verdict import Status
+from laptick.core.practice.ladder.tempo_steps import Feel
 from laptick.core.practice.question import QuestionKind
 from laptick.db.engine.connect import connect
 from laptick.formats.sound.sound_pack import PACK_RATE, wav_bytes
 from laptick.studio import demo, voice
 from laptick.studio.pieces import pencil, questions, shelf
 from laptick.studio.pieces.play_along import PlayQuery
+from laptick.studio.studies import studies
 from laptick.studio.takes import judging, listening, takes
 from laptick.studio.takes.settings import TakeSettings
 from laptick.studio.takes.takes import Played, Simulation
@@ -53,8 +55,10 @@ class World:
     def piece(self, key: str = "harbour-steps") -> int:
         return self.one("SELECT id FROM piece WHERE demo_key = %s", key)
 
-    def take(self, rung: str = "lap") -> int:
-        return self.one("SELECT id FROM take WHERE piece_id = %s AND rung = %s ORDER BY id LIMIT 1", self.piece(), rung)
+    def take(self, activity: str = "lap") -> int:
+        return self.one(
+            "SELECT id FROM take WHERE piece_id = %s AND activity = %s ORDER BY id LIMIT 1", self.piece(), activity
+        )
 
     def version(self) -> int | None:
         return self.one("SELECT pencil_version_id FROM piece WHERE id = %s", self.kite)
@@ -73,6 +77,17 @@ class World:
         """The arguments, after something has been done with them."""
         use_case(self.studio, *arguments)
         return arguments
+
+    def study(self) -> int:
+        return studies.get_study(self.studio, self.piece()).id
+
+    def rung(self, stage: str, nth: int = 0) -> str:
+        """A rung as the ladder stands now."""
+        rungs = studies.get_study(self.studio, self.piece()).ladder.rungs
+        return [rung.key for rung in rungs if rung.stage.value == stage][nth]
+
+    def edits(self) -> int:
+        return self.one("SELECT edits_version FROM study WHERE id = %s", self.study())
 
     def word(self) -> int:
         known = self.one("SELECT id FROM voice_word LIMIT 1")
@@ -140,6 +155,20 @@ CASES = {
     "shelf.set_reading": (lambda w: (w.piece(), {"line_starts": ["3"]}), True),
     "shelf.delete_piece": (lambda w: (w.piece("five-stones"),), True),
     "shelf.restore_piece": (lambda w: w.after(shelf.delete_piece, w.piece("five-stones")), True),
+    "spoken.said_after": (lambda w: (w.take(),), False),
+    "studies.get_study": (lambda w: (w.piece("five-stones"), "1-2"), True),
+    "studies.list_passages": (lambda w: (w.piece(),), False),
+    "studies.set_school": (lambda w: (w.study(), {"chunks": "doubling"}), True),
+    "studies.set_studio_school": (lambda w: (Level.ELEMENTARY, {"first": "count"}), True),
+    "studies.studio_school": (lambda w: (), False),
+    "studies.edit_ladder": (lambda w: (w.study(), w.edits(), {"kind": "drop", "rung": w.rung("join")}), True),
+    "studies.undo_edit": (
+        lambda w: (w.after(studies.edit_ladder, w.study(), w.edits(), {"kind": "drop", "rung": w.rung("join", 1)})[0],
+                   w.edits()), True,
+    ),
+    "studies.say_word": (lambda w: (w.study(), w.rung("line-up")), True),
+    "studies.take_word_back": (lambda w: w.after(studies.say_word, w.study(), w.rung("hear", -1))[:2], True),
+    "studies.say_feel": (lambda w: (w.take(), Feel.HARD), True),
     "takes.add_take": (lambda w: (w.piece(), LAP, Played(TAPS, "student")), True),
     "takes.add_take_file": (lambda w: (w.piece(), LAP, b'{"taps": [{"t": 1}, {"t": 2}, {"t": 3}]}', "a.json"), True),
     "takes.add_simulated_take": (lambda w: (w.piece(), LAP, Simulation(seed=1)), True),

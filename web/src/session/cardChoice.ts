@@ -16,6 +16,8 @@ export type CardChoice = {
   hand: HandChoice;
   bpm: number;
   rounds: number;
+  /** The same where it is practised freely. */
+  freeRounds: number;
   clickThrough: boolean;
   isRound: boolean;
   /** What comes of a round is said aloud. */
@@ -30,6 +32,7 @@ const SCHEMAS = {
   hand: z.enum(["right", "left", "both"]),
   bpm: z.number().check(z.minimum(20), z.maximum(400)),
   rounds: z.int().check(z.minimum(1), z.maximum(10)),
+  freeRounds: z.int().check(z.minimum(1), z.maximum(10)),
   clickThrough: z.boolean(),
   isRound: z.boolean(),
   isSpoken: z.boolean(),
@@ -48,6 +51,7 @@ export function useCardChoice(piece: Piece) {
       bpm: piece.start_bpm,
       hand: "both",
       rounds: 4,
+      freeRounds: 1,
       clickThrough: true,
       isRound: true,
       isSpoken: true,

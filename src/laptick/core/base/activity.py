@@ -28,10 +28,10 @@ class ActivityWords:
 
 ACTIVITY_WORDS: Mapping[Activity, ActivityWords] = {
     Activity.COUNT: ActivityWords(
-        "Say the count", "the count", "Say every count with the click, pointing at the notes."
+        "Say the count", "the count", "Say every count with the click and tap once for each word you say."
     ),
     Activity.LAP: ActivityWords(
-        "Lap taps", "lap taps", "Tap the rhythm on the knees or the closed lid, away from the keys."
+        "Lap taps", "lap taps", "Both hands tap the rhythm on the knees or the closed lid, away from the keys."
     ),
     Activity.PLAY: ActivityWords("At the keys", "at the keys", "Play it, one hand or both."),
 }

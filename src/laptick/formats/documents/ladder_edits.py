@@ -89,7 +89,8 @@ def standing_of_document(document: Document) -> Standing:
     Raises:
         ValueError, TypeError, KeyError: it is damaged.
     """
-    passed, today, tempo = document["passed"], document["today"], document["tempo"]
+    passed, tempo = document["passed"], document["tempo"]
+    today, tries_today = document["today"]
     passed_day, passed_by = (None, "") if passed is None else (int(passed[0]), str(passed[1]))
     state = RungState(
         passed_day,
@@ -97,7 +98,7 @@ def standing_of_document(document: Document) -> Standing:
         int(document["tries"]),
         tuple(bool(one) for one in document["last"]),
         frozenset(int(day) for day in document["clean_days"]),
-        (int(today[0]), int(today[1])),
+        (int(today), int(tries_today)),
     )
     move = None if document["move"] is None else Move(document["move"])
     fastest = None if document["fastest_bpm"] is None else float(document["fastest_bpm"])

@@ -50,10 +50,11 @@ class TakeTold:
 
     @property
     def bpm(self) -> float:
-        """The tempo it counts for."""
-        asked = self.settings.bpm
-        slower = self.median_bpm is not None and self.median_bpm < AS_ASKED * asked
-        return self.median_bpm if slower and self.median_bpm is not None and is_tempo_free(self.settings) else asked
+        """The tempo it counts for: as it was asked, or, where it was clean and slower, as it was played."""
+        asked, median = self.settings.bpm, self.median_bpm
+        if self.outcome is not Outcome.STEADY or median is None or not is_tempo_free(self.settings):
+            return asked
+        return median if median < AS_ASKED * asked else asked
 
 
 def played_of(piece: Piece, settings: TakeSettings) -> Played | None:

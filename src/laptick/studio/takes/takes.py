@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import logging
 import secrets
+from contextlib import suppress
 from dataclasses import dataclass, replace
 
-from laptick.core.base.errors import LapTickError, OptionError, TakeError
+from laptick.core.base.errors import LapTickError, NotFoundError, OptionError, TakeError
 from laptick.core.base.levels import Level
 from laptick.core.practice.ladder.events import EventKind
 from laptick.core.practice.ladder.gates import Outcome
@@ -249,9 +250,12 @@ def set_note(studio: Studio, take_id: int, note: str) -> ShownTake:
 @use_case
 def delete_take(studio: Studio, take_id: int) -> None:
     """Takes it off the list; it can be brought back."""
-    take = db.get_take(studio.connection, studio.id, take_id)
+    with suppress(NotFoundError):  # one that is off it already stays off
+        take = db.get_take(studio.connection, studio.id, take_id)
+        db.mark_take_deleted(studio.connection, studio.id, take_id, deleted=True)
+        tell_change(studio, take, EventKind.DELETED, None)
+        return
     db.mark_take_deleted(studio.connection, studio.id, take_id, deleted=True)
-    tell_change(studio, take, EventKind.DELETED, None)
 
 
 @use_case

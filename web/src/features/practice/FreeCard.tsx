@@ -45,9 +45,7 @@ export function FreeCard(props: Props) {
   return (
     <section data-screen-only="" aria-label="Freely" className="rounded-lg bg-card p-5">
       <h2 className="text-lg font-bold">{words?.title}</h2>
-      <p className="mb-2 text-quiet">
-        {activity === "count" ? "Say every count with the click and tap once for each word you say." : words?.what}
-      </p>
+      <p className="mb-2 text-quiet">{words?.what}</p>
       <Starting
         piece={piece}
         bpm={props.bpm}
@@ -56,10 +54,10 @@ export function FreeCard(props: Props) {
         state={state}
         outcome={props.outcome}
         start="Record"
-        onStart={() => session.record(choice.rounds)}
+        onStart={() => session.record(choice.freeRounds)}
       />
       <CountIn counts={counts} />
-      <p className="mb-3 text-quiet">Now {takeWords}: choose bars by their numbers.</p>
+      <p className="mb-3 text-quiet">Now {takeWords}.</p>
       {activity === "play" ? <KeyboardChoice keyboards={keyboards} disabled={busy} /> : null}
       <div className="mt-3 grid gap-2 border-t border-line pt-3">
         <Choice

@@ -3,6 +3,7 @@ import type { ReactNode } from "react";
 
 import type { Counts, Piece, Rung, Study } from "../../api/client";
 import { useWord } from "../../api/queries/studies";
+import { count } from "../../lib/words";
 import type { CardChoice } from "../../session/cardChoice";
 import type { PracticeSession } from "../../session/practice";
 import type { Standing } from "../../session/state";
@@ -10,7 +11,6 @@ import type { Keyboards } from "../../sound/keyboard";
 import { Button, Dot, Problem } from "../../ui/kit";
 import { CountIn } from "./CountIn";
 import { KeyboardChoice } from "./KeyboardChoice";
-import { progressWords } from "./LadderView";
 import { Starting } from "./Starting";
 
 type Props = {
@@ -148,4 +148,14 @@ function Word({ study, rung, byWord, disabled }: WordProps) {
       {word.error ? <Problem error={word.error} /> : null}
     </>
   );
+}
+
+/** ``2 of 3 clean``, ``third try of six today``: how far a rung has come, in a line. */
+function progressWords(rung: Rung, triesADay: number): string {
+  if (rung.state === "passed") return `passed, by ${rung.passed_by}`;
+  const clean = rung.clean.filter(Boolean).length;
+  const tries = rung.tries_today
+    ? `${count(rung.tries_today, "try", "tries")} of ${triesADay} today`
+    : "not tried today";
+  return clean ? `${clean} clean · ${tries}` : tries;
 }

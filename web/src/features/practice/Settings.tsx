@@ -19,6 +19,8 @@ const HEARD = {
 type Props = {
   choice: CardChoice;
   onChoice: (part: Partial<CardChoice>) => void;
+  rounds: number;
+  onRounds: (rounds: number) => void;
   mix: Mix;
   onMix: (mix: Mix) => void;
   onMore: () => void;
@@ -29,16 +31,11 @@ type Props = {
   stand: ReactNode;
 };
 
-export function TakeSettings({ choice, onChoice, mix, onMix, onMore, session, busy, canGoRound, stand }: Props) {
+export function TakeSettings(props: Props) {
+  const { choice, onChoice, rounds, onRounds, mix, onMix, onMore, session, busy, canGoRound, stand } = props;
   return (
     <div className="grid gap-2">
-      <Stepper
-        label="Hands-free rounds"
-        value={choice.rounds}
-        low={1}
-        high={10}
-        onChange={(rounds) => onChoice({ rounds })}
-      />
+      <Stepper label="Hands-free rounds" value={rounds} low={1} high={10} onChange={onRounds} />
       <div role="group" aria-label="Play along sounds" className="flex flex-wrap items-center gap-1">
         <span className="basis-full text-quiet">Play along sounds</span>
         {CHANNELS.map((channel) => (

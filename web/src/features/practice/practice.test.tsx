@@ -12,7 +12,6 @@ import { draw, serve } from "../../testing/draw";
 import { answers, counts, piece, study, take } from "../../testing/fixtures";
 import { DemoCorner } from "./DemoCorner";
 import { FreeCard } from "./FreeCard";
-import { LadderView } from "./LadderView";
 import { Listening, LiveTake } from "./LiveTake";
 import { Outcome } from "./Outcome";
 import { RungCard } from "./RungCard";
@@ -22,7 +21,15 @@ import { Stand } from "./Stand";
 import { TapZones } from "./TapZones";
 
 const options = answers[`GET /api/pieces/${piece.id}/play-options`] as Schemas["PlayOptions"];
-const CHOICE: CardChoice = { hand: "both", bpm: 66, rounds: 1, clickThrough: true, isRound: true, isSpoken: true };
+const CHOICE: CardChoice = {
+  hand: "both",
+  bpm: 66,
+  rounds: 1,
+  freeRounds: 1,
+  clickThrough: true,
+  isRound: true,
+  isSpoken: true,
+};
 const NEXT: NextStep = {
   rung: "",
   text: "",
@@ -64,38 +71,6 @@ afterEach(() => {
   vi.restoreAllMocks();
   vi.unstubAllGlobals();
   localStorage.clear();
-});
-
-describe("the ladder", () => {
-  const show = (rungs: Rung[], here: Rung) => {
-    const [onRung, onFree] = [vi.fn(), vi.fn()];
-    const today = rungs.slice(1, 3).map((one) => one.key);
-    draw(<LadderView study={{ ...study, rungs, today }} rung={here} free={null} onRung={onRung} onFree={onFree} />);
-    return { onRung, onFree };
-  };
-
-  it("says of each rung where it stands, and leads to it", () => {
-    const [heard, lapped] = [rungOf("hear", { state: "passed" }), rungOf("lap", { state: "begun" })];
-    const { onRung, onFree } = show([heard, lapped, rungOf("join")], lapped);
-    expect(screen.getByRole("button", { name: /Hear it.*passed/ })).toBeTruthy();
-    expect(screen.getByRole("button", { current: "step" }).textContent).toContain("Lap it");
-    fireEvent.click(screen.getByRole("button", { name: /Together 1, for today.*not begun/ }));
-    expect(onRung).toHaveBeenCalledWith(rungOf("join").key);
-    fireEvent.click(screen.getByRole("button", { name: "At the keys" }));
-    expect(onFree).toHaveBeenCalledWith("play");
-  });
-
-  it("shows one line at a time, each with how far it is", () => {
-    const [first, second] = [
-      rungOf("hear", { state: "passed" }),
-      rungOf("lap", { key: "lap:5-8:both", group: "line 2" }),
-    ];
-    show([first, second], first);
-    expect(screen.getByRole("button", { name: /line 1.*1 of 1/i }).getAttribute("aria-expanded")).toBe("true");
-    expect(screen.queryByRole("button", { name: /Lap it/ })).toBeNull();
-    fireEvent.click(screen.getByRole("button", { name: /line 2/i }));
-    expect(screen.getByRole("button", { name: /Lap it/ })).toBeTruthy();
-  });
 });
 
 describe("the card of a rung", () => {
@@ -200,6 +175,8 @@ describe("practising freely", () => {
           <TakeSettings
             choice={own}
             onChoice={onChoice}
+            rounds={own.freeRounds}
+            onRounds={(freeRounds) => onChoice({ freeRounds })}
             mix={startMix(options.levels as Parameters<typeof startMix>[0])}
             onMix={onMix}
             onMore={() => undefined}
@@ -217,13 +194,13 @@ describe("practising freely", () => {
 
   it("says what to do, of what, and the count-in", () => {
     show("lap");
-    expect(screen.getByText(/Tap the rhythm on the knees/)).toBeTruthy();
+    expect(screen.getByText(/Both hands tap the rhythm on the knees/)).toBeTruthy();
     expect(screen.getByText(/^Now bars 1–8/)).toBeTruthy();
     expect(screen.getByText(/^Count in/).textContent?.trim()).toBe(`Count in ${counts.count_in.join(" ")}`);
   });
 
   it("plays along, records as many rounds as are chosen, and listens", () => {
-    show("lap", { choice: { rounds: 3 } });
+    show("lap", { choice: { freeRounds: 3 } });
     fireEvent.click(button(/^Play along/));
     fireEvent.click(button(/^Record/));
     fireEvent.click(button(/^Listen and mark/));
@@ -259,10 +236,10 @@ describe("practising freely", () => {
   });
 
   it("keeps rounds between one and ten, and mutes a track", () => {
-    show("lap", { choice: { rounds: 10 } });
+    show("lap", { choice: { freeRounds: 10 } });
     expect(button("more: Hands-free rounds").disabled).toBe(true);
     fireEvent.click(button("fewer: Hands-free rounds"));
-    expect(onChoice).toHaveBeenCalledWith({ rounds: 9 });
+    expect(onChoice).toHaveBeenCalledWith({ freeRounds: 9 });
     fireEvent.click(within(screen.getByRole("group", { name: "Play along sounds" })).getByText("click"));
     expect(onMix).toHaveBeenCalledWith(
       expect.objectContaining({ muted: expect.objectContaining({ click: true }) as object }),

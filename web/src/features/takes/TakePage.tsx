@@ -47,13 +47,20 @@ export function TakePage() {
   );
 }
 
+/** Where it was practised: at its rung, or freely. */
+function practiseAt(piece: Piece, take: Take): string {
+  const { rung } = take.settings as { rung?: string | null };
+  const at = rung ? { rung } : { free: take.activity };
+  return `/pieces/${piece.id}?${new URLSearchParams(at)}`;
+}
+
 function Head({ piece, take }: { piece: Piece; take: Take }) {
   const { measures, times_round } = take.settings as { measures: string | null; times_round: number };
   const taken = takenWords(measures, times_round);
   return (
     <header className="mb-3">
       <Link
-        to={`/pieces/${piece.id}?rung=${take.activity}`}
+        to={practiseAt(piece, take)}
         className="inline-flex min-h-8 items-center font-bold underline pointer-coarse:min-h-11"
       >
         {piece.title}
@@ -167,18 +174,15 @@ function Judged({
           {verdict.cure?.rung && verdict.cure.rung !== take.activity ? (
             <Link
               className="mt-1 inline-block font-bold underline"
-              to={`/pieces/${piece.id}?rung=${verdict.cure.rung}`}
+              to={`/pieces/${piece.id}?free=${verdict.cure.rung}`}
             >
-              Go to that rung
+              Go and do that
             </Link>
           ) : null}
           {verdict.also ? <p className="mt-5 text-quiet">Also: {verdict.also.text}</p> : null}
           <Overrule take={take} said={verdict.status} pieceId={piece.id} />
           <div className="mt-5 flex flex-wrap gap-3" data-screen-only="">
-            <Link
-              to={`/pieces/${piece.id}?rung=${take.activity}`}
-              className="rounded-lg bg-ink px-5 py-2 font-bold text-card"
-            >
+            <Link to={practiseAt(piece, take)} className="rounded-lg bg-ink px-5 py-2 font-bold text-card">
               Back to the rung
             </Link>
             <RemoveMenu piece={piece} take={take} />
@@ -260,7 +264,7 @@ function RemoveMenu({ piece, take }: { piece: Piece; take: Take }) {
       {
         onSuccess: () => {
           toast("The take is removed.", () => remove.mutate({ id: take.id, deleted: false }));
-          void navigate(`/pieces/${piece.id}?rung=${take.activity}`);
+          void navigate(`${practiseAt(piece, take)}&view=takes`);
         },
       },
     );

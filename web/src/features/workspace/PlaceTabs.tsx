@@ -11,7 +11,7 @@ export function PlaceTabs({ view, canWrite, onShow }: Props) {
   const inside = place.views.filter(([key]) => key !== "write" || canWrite);
   const first = (one: Place) => one.views[0]?.[0] ?? "practise";
   return (
-    <div className="mb-3 md:mb-5 [@media(max-height:500px)]:mb-2" data-screen-only="">
+    <div className="mb-3 md:mb-5 [@media(max-height:500px)]:mb-2 [@media(max-height:500px)]:flex" data-screen-only="">
       <nav
         aria-label="Places of the piece"
         className="flex border-b border-line"

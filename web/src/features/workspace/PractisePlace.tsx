@@ -1,20 +1,25 @@
 /** Practise: the ladder, the bars of its rung, the card of what is to be done, and the whole piece as a strip. */
-import { useState } from "react";
+import { Suspense, lazy, useState } from "react";
 
 import type { Activity } from "../../api/client";
+import { loaded } from "../../lib/loading";
 import { keyboards, session } from "../../session/current";
 import { RulerView } from "../../ruler/RulerView";
 import { Button, Problem } from "../../ui/kit";
-import { EditRung } from "../practice/EditRung";
-import { FreeCard } from "../practice/FreeCard";
-import { LadderView } from "../practice/LadderView";
+import { LadderView } from "../ladder/LadderView";
 import { type Cure, Outcome } from "../practice/Outcome";
-import { PieceStrip } from "../practice/PieceStrip";
+import { PieceStrip } from "../ladder/PieceStrip";
 import { RungCard } from "../practice/RungCard";
-import { SchoolSheet } from "../practice/SchoolSheet";
-import { TakeSettings } from "../practice/Settings";
+import { RoadmapLine } from "../roadmap/RoadmapLine";
+import { PassageLine } from "./parts";
 import { StandSwitch } from "./StandSwitch";
 import type { DeskView } from "./useDesk";
+
+/** What is opened now and then is loaded then. */
+const EditRung = lazy(() => loaded(import("../ladder/EditRung")).then((it) => ({ default: it.EditRung })));
+const SchoolSheet = lazy(() => loaded(import("../ladder/SchoolSheet")).then((it) => ({ default: it.SchoolSheet })));
+const TakeSettings = lazy(() => loaded(import("../practice/Settings")).then((it) => ({ default: it.TakeSettings })));
+const FreeCard = lazy(() => loaded(import("../practice/FreeCard")).then((it) => ({ default: it.FreeCard })));
 
 type Props = {
   desk: DeskView;
@@ -25,7 +30,7 @@ type Props = {
   onLineUp: () => void;
 };
 
-/** In the order of the keyboard the ladder and the card come first; on the screen the bars do. */
+/** In the order of the keyboard the card comes first; on a wide screen the ladder, on a phone the bars. */
 export function PractisePlace(props: Props) {
   const { desk, onRung, onFree } = props;
   const { piece, study, rung, what } = desk;
@@ -36,26 +41,20 @@ export function PractisePlace(props: Props) {
         "xl:grid-cols-[200px_minmax(0,1fr)_320px] xl:grid-rows-[auto_1fr]",
       ].join(" ")}
     >
-      <div className="min-w-0 max-md:order-4 md:row-span-3 md:row-start-1 xl:row-span-2">
-        <Ways desk={desk} />
-        <LadderView
-          study={study}
-          rung={rung}
-          free={"free" in what ? what.free : null}
-          onRung={onRung}
-          onFree={onFree}
-        />
-      </div>
-      <div className="min-w-0 max-md:order-1 md:col-start-2 md:row-start-2 xl:col-start-3 xl:row-span-2 xl:row-start-1">
+      <div className="min-w-0 max-md:order-2 md:col-start-2 md:row-start-2 xl:col-start-3 xl:row-span-2 xl:row-start-1">
         <div className="xl:sticky xl:top-3">
           <Card {...props} />
         </div>
       </div>
-      <div className="min-w-0 max-md:order-2 md:col-start-2 md:row-start-1">
-        {desk.isOwnPassage && rung ? null : (
-          <p data-screen-only="" className="mb-1 text-sm text-quiet max-md:hidden">
-            Choose a bar’s number to work on that bar only; hold Shift for several.
+      <div className="min-w-0 max-md:order-1 md:col-start-2 md:row-start-1">
+        {rung ? (
+          <p className="mb-1 font-bold md:hidden" data-screen-only="">
+            {rung.stage_words} · {rung.title.toLowerCase()}
           </p>
+        ) : null}
+        <RoadmapLine pieceId={piece.id} />
+        {desk.isOwnPassage && rung ? null : (
+          <PassageLine piece={piece} passage={rung ? null : desk.passage} onClear={desk.clearPassage} />
         )}
         <RulerView
           ruler={piece.ruler}
@@ -68,6 +67,16 @@ export function PractisePlace(props: Props) {
         />
         {desk.problem ? <Problem error={desk.problem} /> : null}
         <PieceStrip ruler={piece.ruler} bars={study.bars} here={desk.passage} onBar={desk.onBar} />
+      </div>
+      <div className="min-w-0 max-md:order-4 md:row-span-3 md:row-start-1 xl:row-span-2">
+        <Ways desk={desk} />
+        <LadderView
+          study={study}
+          rung={rung}
+          free={"free" in what ? what.free : null}
+          onRung={onRung}
+          onFree={onFree}
+        />
       </div>
     </div>
   );
@@ -87,7 +96,11 @@ function Ways({ desk }: { desk: DeskView }) {
       </Button>
       {study.is_done ? <p className="font-semibold">All of it is done.</p> : null}
       {study.now === null && !study.is_done ? <p className="font-semibold">Enough for today.</p> : null}
-      <SchoolSheet study={study} open={school} onClose={() => setSchool(false)} />
+      {school ? (
+        <Suspense>
+          <SchoolSheet study={study} open onClose={() => setSchool(false)} />
+        </Suspense>
+      ) : null}
     </div>
   );
 }
@@ -97,29 +110,35 @@ function Card({ desk, onRung, onFree, onCure, onMore, onLineUp }: Props) {
   const { piece, study, rung, what, state, choice, setChoice, play, setPlay } = desk;
   const outcome = <Outcome piece={piece} session={session} state={state} onCure={onCure} />;
   const settings = (
-    <TakeSettings
-      choice={choice}
-      onChoice={setChoice}
-      mix={play.mix}
-      onMix={(mix) => setPlay({ mix })}
-      onMore={onMore}
-      session={session}
-      busy={!desk.idle}
-      canGoRound={desk.canGoRound && (rung === null || desk.isOwnPassage)}
-      stand={<StandSwitch desk={desk} />}
-    />
+    <Suspense>
+      <TakeSettings
+        choice={choice}
+        onChoice={setChoice}
+        rounds={rung ? choice.rounds : choice.freeRounds}
+        onRounds={(rounds) => setChoice(rung ? { rounds } : { freeRounds: rounds })}
+        mix={play.mix}
+        onMix={(mix) => setPlay({ mix })}
+        onMore={onMore}
+        session={session}
+        busy={!desk.idle}
+        canGoRound={desk.canGoRound && (rung === null || desk.isOwnPassage)}
+        stand={<StandSwitch desk={desk} />}
+      />
+    </Suspense>
   );
   const shared = { piece, counts: desk.counts, choice, session, state, keyboards, outcome, settings };
   if ("free" in what) {
     return (
-      <FreeCard
-        {...shared}
-        activity={what.free}
-        bpm={desk.bpm}
-        onBpm={desk.setBpm}
-        onHand={(hand) => setChoice({ hand })}
-        takeWords={desk.takeWords}
-      />
+      <Suspense>
+        <FreeCard
+          {...shared}
+          activity={what.free}
+          bpm={desk.bpm}
+          onBpm={desk.setBpm}
+          onHand={(hand) => setChoice({ hand })}
+          takeWords={desk.takeWords}
+        />
+      </Suspense>
     );
   }
   return (
@@ -136,15 +155,19 @@ function Card({ desk, onRung, onFree, onCure, onMore, onLineUp }: Props) {
         onTapCount={() => onFree("count")}
         onEdit={() => setEditing(true)}
       />
-      <EditRung
-        key={what.rung.key}
-        piece={piece}
-        study={study}
-        rung={what.rung}
-        open={editing}
-        onClose={() => setEditing(false)}
-        onRung={onRung}
-      />
+      {editing ? (
+        <Suspense>
+          <EditRung
+            key={what.rung.key}
+            piece={piece}
+            study={study}
+            rung={what.rung}
+            open
+            onClose={() => setEditing(false)}
+            onRung={onRung}
+          />
+        </Suspense>
+      ) : null}
     </>
   );
 }

@@ -61,9 +61,10 @@ const say = (word: string) => sayWord(word, undefined, false);
 type WorkspaceProps = { piece: Piece; options: Schemas["PlayOptions"]; study: Study };
 
 /** What is practised: as the address says, else the rung that is next, else the highest. */
-function chosenOf(study: Study, search: URLSearchParams): Chosen {
+function chosenOf(study: Study, search: URLSearchParams, isPlayView: boolean): Chosen {
   const free = activities().find(({ key }) => key === search.get("free"))?.key;
   if (free) return { free };
+  if (isPlayView) return { free: "play" };
   const named = study.rungs.find((one) => one.key === search.get("rung"));
   const rung = named ?? study.rungs.find((one) => one.key === study.now) ?? study.rungs.at(-1);
   return rung ? { rung } : { free: "play" };
@@ -73,7 +74,13 @@ function Workspace({ piece, options, study }: WorkspaceProps) {
   const [search, setSearch] = useSearchParams();
   const view = viewOf(search.get("view"));
   const [simulating, setSimulating] = useState<"take" | "stand-in" | null>(null);
-  const desk = useDesk({ piece, options, study, chosen: chosenOf(study, search), isPlayView: view === "play" });
+  const desk = useDesk({
+    piece,
+    options,
+    study,
+    chosen: chosenOf(study, search, view === "play"),
+    isPlayView: view === "play",
+  });
   const isPractising = view === "practise";
   useWakeLock(desk.state.phase !== "idle");
 

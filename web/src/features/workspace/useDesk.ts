@@ -69,7 +69,7 @@ export function useDesk({ piece, options, study, chosen: what, isPlayView }: Ask
 
   const clickThrough = choice.clickThrough && !isWithoutClick(rung, study);
   const breakMinutes = study.break_minutes;
-  const rounds = choice.rounds;
+  const rounds = rung ? choice.rounds : choice.freeRounds;
   const waiting = useRef(false);
   useEffect(() => {
     const common = { piece, mix: play.mix, standIn: choice.standIn ?? null, isSpoken: choice.isSpoken };
@@ -136,6 +136,7 @@ export function useDesk({ piece, options, study, chosen: what, isPlayView }: Ask
     what,
     choice,
     setChoice,
+    rounds,
     hands,
     bpm,
     setBpm,

@@ -15,7 +15,7 @@ export function useDeskKeys(desk: DeskView, { enabled, onLadder, onCure }: Keys)
     enabled,
     onSpace: () => (idle ? session.play() : session.stop()),
     onRecord: () => {
-      if (idle && onLadder) session.record(desk.choice.rounds);
+      if (idle && onLadder && (desk.rung === null || desk.rung.activity !== null)) session.record(desk.rounds);
     },
     onTap: (hand, stamp) => {
       if (state.phase === "listening") return session.slip(stamp);

@@ -14,7 +14,7 @@ from enum import StrEnum
 from laptick.core.base.activity import Activity
 from laptick.core.base.units import Bpm, nearest_mark
 from laptick.core.practice.ladder.gates import TRIES_A_DAY, RungState
-from laptick.core.practice.ladder.stages import AT_TEMPO, JOINED, STAGE_ACTIVITY, Ladder, Rung, Stage
+from laptick.core.practice.ladder.stages import AT_TEMPO, JOINED, Ladder, Rung, Stage
 
 #: So many rungs for today, all of one group.
 MOST_TODAY = 3
@@ -192,7 +192,8 @@ def _is_smaller(one: Rung, rung: Rung) -> bool:
 
 
 def _rank(stage: Stage) -> int:
-    return list(STAGE_ACTIVITY).index(stage)
+    """How far up a stage is; a seam is joined like any other piece."""
+    return list(Stage).index(Stage.JOIN if stage is Stage.SEAMS else stage)
 
 
 def _order(one: Rung, goes_back: bool) -> tuple[int, int]:

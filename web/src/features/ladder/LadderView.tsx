@@ -3,7 +3,7 @@ import { useState } from "react";
 
 import type { Activity, Rung, Study } from "../../api/client";
 import { activities } from "../../api/trade";
-import { STATE_SHAPES, count } from "../../lib/words";
+import { STATE_SHAPES } from "../../lib/words";
 
 type Props = {
   study: Study;
@@ -141,14 +141,4 @@ function Freely({ free, onFree }: { free: Activity | null; onFree: (activity: Ac
       </div>
     </div>
   );
-}
-
-/** ``2 of 3 clean``, ``third try of six today``: how far a rung has come, in a line. */
-export function progressWords(rung: Rung, triesADay: number): string {
-  if (rung.state === "passed") return `passed, by ${rung.passed_by}`;
-  const clean = rung.clean.filter(Boolean).length;
-  const tries = rung.tries_today
-    ? `${count(rung.tries_today, "try", "tries")} of ${triesADay} today`
-    : "not tried today";
-  return clean ? `${clean} clean · ${tries}` : tries;
 }

@@ -3,9 +3,12 @@ to; that what is stored is the fold of what happened; takes made before there we
 
 from __future__ import annotations
 
+import io
 import json
 
+import pypdfium2
 import pytest
+import soundfile
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
@@ -282,3 +285,52 @@ def test_what_is_stored_is_always_the_fold_of_what_happened(client, db, actions)
     for key, rows in events.items():
         folded = standing_document(standing_of(GateKind(states[key]["gate"]), target, events_of(rows)))
         assert json.loads(states[key]["state"]) == json.loads(json.dumps(folded)), key
+
+
+@pytest.mark.parametrize("shows", ["week", "colouring"])
+@pytest.mark.parametrize("paper", ["a4", "letter"])
+def test_a_sheet_is_one_page(client, first_year, shows, paper):
+    sheet = client.get(f"/api/pieces/{first_year}/practice-sheet?shows={shows}&paper={paper}")
+    assert sheet.headers["content-type"] == "application/pdf"
+    document = pypdfium2.PdfDocument(sheet.content)
+    assert len(document) == 1
+    text = document[0].get_textpage().get_text_range()
+    page = client.get(f"/api/pieces/{first_year}/practice-sheet?shows={shows}&paper={paper}&format=html")
+    assert "default-src 'none'" in page.headers["content-security-policy"]
+    if shows == "week":
+        assert "Lap it: bars 1–4" in text
+        assert "Close the lid before you tap on it" in text
+        assert page.text.count("<td class=box>") == 7 * 12
+    else:
+        assert "Fold under here." in text
+        assert "Same bars: 1 = 3" in " ".join(text.split())
+
+
+def test_a_session_to_take_along_lasts_as_long_as_its_steps(client, first_year):
+    found = client.get(f"/api/pieces/{first_year}/session")
+    assert found.headers["content-type"] == "audio/wav"
+    info = soundfile.info(io.BytesIO(found.content))
+    # Heard at 56 and then slower, said twice, the busier hand twice: six times four bars of four at 56 or slower.
+    assert info.duration > 6 * 16 * 60 / 88
+    number = study(client, first_year)["id"]
+    for one in study(client, first_year)["rungs"]:
+        client.post(f"/api/studies/{number}/words", json={"rung": one["key"]})
+    done = client.get(f"/api/pieces/{first_year}/session")
+    assert done.status_code == 422
+    assert "there is nothing for today" in done.json()["error"]["what"]
+
+
+def test_another_way_of_joining_is_a_rung_of_its_own(client, first_year):
+    number = study(client, first_year)["id"]
+    way = {"kind": "add", "stage": "join", "first": "1", "last": "4", "hands": "both", "above": "join:3-4:both"}
+    mimed = client.post(f"/api/studies/{number}/edits", json={"version": 0, "edit": way | {"way": "left-mimed"}}).json()
+    keys = [one["key"] for one in mimed["rungs"]]
+    assert keys[keys.index("join:3-4:both") + 1] == "join:1-4:both:left-mimed"
+    one = rung(client, first_year, "join:1-4:both:left-mimed")
+    assert (one["hands"], one["stage_words"]) == ("right", "Together, the left hand mimed")
+    take = {"activity": "play", "hands": "right", "measures": "1-4", "bpm": 57, "rung": "join:1-4:both:left-mimed"}
+    simulated(client, first_year, **take)
+    assert rung(client, first_year, "join:1-4:both:left-mimed")["state"] == "passed"
+    assert rung(client, first_year, "right:1-4:right")["state"] == "passed"  # it shows that too
+    refused = client.post(f"/api/studies/{number}/edits", json={"version": 1, "edit": way | {"way": "upside-down"}})
+    assert refused.status_code == 422

@@ -59,7 +59,7 @@ class Page:
 
     def click(self, words: str) -> None:
         """Clicks a button; one that is drawn anew between finding and clicking is found again."""
-        self.until(lambda: self.button(words).click() or True)
+        self.until(lambda: self._reach(self.button(words)).click() or True)
 
     def view(self, name: str) -> None:
         """Goes to a view of a piece: to its place, then inside that."""

@@ -138,7 +138,7 @@ def test_everything_is_as_large_as_a_finger(site, open_browser):
     take = httpx2.post(f"{site.url}/api/pieces/{piece}/takes/simulated", json=LAP, timeout=60).json()["id"]
     places = [f"/pieces/{piece}?view={view}" for view in VIEWS]
     places += ["/pieces", f"/pieces/{piece}/takes/{take}"]
-    places += [f"/settings/{part}" for part in ("counting", "syllables", "limits", "voice")]
+    places += [f"/settings/{part}" for part in ("counting", "teaching", "syllables", "limits", "voice")]
     for place in places:
         driver.get(f"{site.url}{place}")
         page.until(lambda: driver.find_elements(By.CSS_SELECTOR, "main h1"))

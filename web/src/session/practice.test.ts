@@ -52,6 +52,7 @@ const desk: Desk = {
     compound: "auto",
   },
   title: "Thimble",
+  bars: [{ start_quarters: 0, number: "1", bar_in_line: 1 }],
   mix: startMix({ click: 0.6, strike: 1, hold: 1, rest: 1, backing: 0.6, right: 0.8, left: 0.8, cue: 1 }),
   clickThrough: true,
   playing: { bpm: 60 } as Desk["playing"],

@@ -227,11 +227,14 @@ export class PracticeSession {
     const role = stretch?.role ?? null;
     const index = stretch ? schedule.stretches.indexOf(stretch) : 0;
     const counting = word?.say ?? null;
+    const onset = cursorAt(schedule, now);
+    const bar = onset === null ? null : barAt(this.active, onset);
     const { state } = this;
+    if (bar !== state.bar) this.set({ bar });
     if (saying !== state.saying || role !== state.role || counting !== state.counting || index !== state.stretch) {
       this.set({ saying, role, counting, stretch: index, exactness: this.sound.exactness() });
     }
-    this.moveCursor(cursorAt(schedule, now));
+    this.moveCursor(onset);
     if (isOver(mode, schedule, now, this.struckSoFar())) this.ended(mode);
     else this.frame = requestAnimationFrame(() => this.watch(mode));
   }
@@ -305,7 +308,7 @@ export class PracticeSession {
     this.standInTimers = [];
     this.sound.stop();
     this.moveCursor(null);
-    this.set({ phase, saying: null, counting: null, role: null });
+    this.set({ phase, saying: null, counting: null, bar: null, role: null });
   }
 
   private finish(): void {
@@ -369,6 +372,12 @@ export class PracticeSession {
       this.set({ problem, unsent: refused ? null : take, phase: "idle", rounds: 0, isGuided: false });
     }
   }
+}
+
+/** The name of the bar that an instant of the written score lies in. */
+function barAt(desk: Desk | null, onset_quarters: number): string | null {
+  const bar = desk?.bars.findLast((one) => one.start_quarters <= onset_quarters + 1e-6);
+  return bar ? (bar.bar_in_line === 0 ? "pickup" : bar.number) : null;
 }
 
 /** What a play-along is asked for, but for cue words, which only have a level. */

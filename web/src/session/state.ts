@@ -25,6 +25,8 @@ export type Plan = { faults: Schemas["FaultCreate"][]; skill: Schemas["Level"] }
 export type Desk = {
   pieceId: number;
   title: string;
+  /** Where each bar begins, in the order of the written score. */
+  bars: readonly { start_quarters: number; number: string; bar_in_line: number }[];
   settings: TakeSettings;
   mix: Mix;
   /** Does the click go on after the count-in while a take is recorded? */
@@ -54,6 +56,8 @@ export type State = {
   saying: string | null;
   /** The count heard now, while playing along. */
   counting: string | null;
+  /** The bar that is played now. */
+  bar: string | null;
   /** Whose turn it is, while playing along; and which stretch of the schedule. */
   role: Stretch["role"] | null;
   stretch: number;
@@ -81,12 +85,13 @@ export type State = {
 };
 
 /** What changes with every word, tap and turn; only small parts of a screen look at it. */
-export const FLEETING = ["saying", "counting", "role", "stretch", "exactness", "taps"] as const;
+export const FLEETING = ["saying", "counting", "bar", "role", "stretch", "exactness", "taps"] as const;
 export type Fleeting = Pick<State, (typeof FLEETING)[number]>;
 export type Standing = Omit<State, keyof Fleeting>;
 
 export const REST: State = {
   counting: null,
+  bar: null,
   role: null,
   stretch: 0,
   stretches: 0,

@@ -59,6 +59,7 @@ class RungPublic(Schema):
     is_enough: bool
     passed_by: str | None
     intro: list[ClipPublic]
+    caution: str | None
 
 
 class SchoolAnswerPublic(Schema):
@@ -76,6 +77,13 @@ class SchoolQuestionPublic(Schema):
     value: str
     usual: str
     chosen: Literal["studio", "level", "study"] | None
+
+
+class WayPublic(Schema):
+    """Another way of joining, to be added as a rung."""
+
+    key: str
+    words: str
 
 
 class OverPublic(Schema):
@@ -121,7 +129,7 @@ class StudyPublic(Schema):
     out_of_date: list[OutOfDatePublic]
     tries_a_day: int
     break_minutes: int
-    caution: str
+    ways: list[WayPublic]
 
 
 class SchoolUpdate(Schema):

@@ -6,14 +6,19 @@ from typing import Literal
 from urllib.parse import quote
 
 from laptick.api.schemas import studies as schemas
+from laptick.core.base.activity import Activity
 from laptick.core.base.levels import Level
 from laptick.core.base.units import quarters_to_text
+from laptick.core.practice.colouring import colouring_of
 from laptick.core.practice.ladder.gates import TRIES_A_DAY
 from laptick.core.practice.ladder.school import QUESTIONS, School
-from laptick.core.practice.ladder.stages import GATE_WORDS, STAGE_TASKS, STAGE_WORDS, Rung, stage_of_key
+from laptick.core.practice.ladder.stages import GATE_WORDS, STAGE_TASKS, STAGE_WORDS, Rung, Stage, stage_of_key
 from laptick.core.practice.ladder.standing import bar_standings, for_today, next_rung
-from laptick.core.score.score import Score
+from laptick.core.practice.ladder.ways import KEYS_CAUTION, LAP_CAUTION, PEDAL_CAUTION, REACH_CAUTION, WAYS
+from laptick.core.score.score import MarkKind, Score
+from laptick.core.together.reaches import reaches_of
 from laptick.formats.documents.ladder_edits import edit_document
+from laptick.formats.pages.practice_sheets import MOST_RUNGS, WeekRung, colouring_html, week_html
 from laptick.studio.studies.open_study import Answers, Clip, Study, today
 from laptick.studio.studies.spoken import NextSaid, introduced
 
@@ -25,20 +30,18 @@ BREAK_MINUTES, CHILD_BREAK_MINUTES = 20, 10
 #: Who plays at these levels is a child, as a rule.
 CHILDREN = frozenset({Level.FIRST_YEAR, Level.ELEMENTARY})
 
-#: Said where the work happens. Source: docs/trade.md 3.6.
-CAUTION = "Shoulders loose, seat square to the keys. Stop if anything hurts, tingles or goes numb."
-
 
 def study_public(study: Study) -> schemas.StudyPublic:
     day = today()
     ladder, states = study.ladder, study.states
     following = next_rung(ladder, states, day)
     known = {rung.key for rung in ladder.rungs}
+    reaches = frozenset(reach.measure_index for reach in reaches_of(study.piece.score))
     return schemas.StudyPublic(
         id=study.id,
         piece_id=study.piece.id,
         measures=study.measures,
-        rungs=[_rung_public(study, rung, day) for rung in ladder.rungs],
+        rungs=[_rung_public(study, rung, day, reaches) for rung in ladder.rungs],
         now=None if following is None else following.key,
         today=[rung.key for rung in for_today(ladder, states, day)],
         is_done=all(study.standing(rung).state.is_passed for rung in ladder.rungs),
@@ -61,7 +64,7 @@ def study_public(study: Study) -> schemas.StudyPublic:
         break_minutes=CHILD_BREAK_MINUTES
         if study.piece.level in (Level.FIRST_YEAR, Level.ELEMENTARY)
         else BREAK_MINUTES,
-        caution=CAUTION,
+        ways=[schemas.WayPublic(key=key, words=way.words) for key, way in WAYS.items()],
     )
 
 
@@ -72,7 +75,7 @@ def _key_words(key: str) -> str:
     return f"{words}, bars {rest.partition(':')[0]}"
 
 
-def _rung_public(study: Study, rung: Rung, day: int) -> schemas.RungPublic:
+def _rung_public(study: Study, rung: Rung, day: int, reaches: frozenset[int]) -> schemas.RungPublic:
     standing = study.standing(rung)
     state = standing.state
     how_far = "passed" if state.is_passed else "begun" if state.tries else "untouched"
@@ -80,8 +83,9 @@ def _rung_public(study: Study, rung: Rung, day: int) -> schemas.RungPublic:
         key=rung.key,
         title=rung.title,
         stage=rung.stage,
-        stage_words=STAGE_WORDS[rung.stage],
-        task=STAGE_TASKS[rung.stage],
+        stage_words=STAGE_WORDS[rung.stage] if rung.way is None else f"Together, {WAYS[rung.way].words}",
+        task=task_of(study, rung),
+        caution=caution_of(study, rung, reaches),
         activity=rung.activity,
         first=rung.first,
         last=rung.last,
@@ -105,12 +109,55 @@ def _rung_public(study: Study, rung: Rung, day: int) -> schemas.RungPublic:
     )
 
 
+def task_of(study: Study, rung: Rung) -> str:
+    """What to do at a rung, as it is taught."""
+    if rung.way is not None:
+        return WAYS[rung.way].task
+    if rung.stage is Stage.JOIN and study.ladder.school["enters"] == "steady-first":
+        return f"{WAYS['steady-first'].task} Then both from the start."
+    return STAGE_TASKS[rung.stage]
+
+
+def caution_of(study: Study, rung: Rung, reaches: frozenset[int]) -> str | None:
+    """What to be careful of there. ``reaches``: the bars with one beyond an octave."""
+    if rung.stage is Stage.LAP:
+        return LAP_CAUTION
+    if rung.activity is not Activity.PLAY:
+        return None
+    if reaches & set(rung.bars):
+        return f"{REACH_CAUTION} {KEYS_CAUTION}"
+    if rung.stage is Stage.FINISH and any(mark.kind is MarkKind.PEDAL for mark in study.piece.score.marks):
+        return f"{PEDAL_CAUTION} {KEYS_CAUTION}"
+    return KEYS_CAUTION
+
+
 def measures_of(score: Score, rung: Rung) -> str | None:
     """A rung's bars by name; ``None``: the whole piece, as it is played."""
     if rung.first == 0 and rung.last == len(score.measures) - 1:
         return None
     first, last = score.measures[rung.first].number, score.measures[rung.last].number
     return first if rung.first == rung.last else f"{first}-{last}"
+
+
+def week_page(study: Study, paper: str) -> str:
+    """The rungs that are not passed, from the lowest on, with boxes for a week."""
+    reaches = frozenset(reach.measure_index for reach in reaches_of(study.piece.score))
+    open_rungs = [rung for rung in study.ladder.rungs if not study.standing(rung).state.is_passed]
+    near = [rung for rung in open_rungs if rung.group == open_rungs[0].group][:MOST_RUNGS]
+    shown = [_rung_public(study, rung, today(), reaches) for rung in near]
+    lines = [WeekRung(_named(one), one.task, one.bpm, one.gate.words, one.touch) for one in shown]
+    cautions = list(dict.fromkeys(one.caution for one in shown if one.caution))
+    minutes = CHILD_BREAK_MINUTES if study.piece.level in CHILDREN else BREAK_MINUTES
+    return week_html(study.piece.score, lines, cautions, minutes, paper)
+
+
+def _named(rung: schemas.RungPublic) -> str:
+    """``Lap it: bars 1–4``."""
+    return f"{rung.stage_words}: {rung.title[:1].lower()}{rung.title[1:]}"
+
+
+def colouring_page(study: Study, paper: str) -> str:
+    return colouring_html(study.piece.score, colouring_of(study.piece.score), paper)
 
 
 def school_public(school: School, level: Level, study: Study | None) -> list[schemas.SchoolQuestionPublic]:

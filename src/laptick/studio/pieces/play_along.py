@@ -94,7 +94,7 @@ def play_along(studio: Studio, piece_id: int, query: PlayQuery, *, with_whispers
         OptionError: bars that the piece has not, or an unknown groove.
     """
     piece, bank = open_piece(studio, piece_id), voice_bank(studio, with_whispers=with_whispers)
-    schedule = _schedule(piece, query, bank)
+    schedule = schedule_of(piece, query, bank)
     return PlayAlong(piece, schedule, bank, _ending(piece.played, query, schedule) if query.mode == "play" else None)
 
 
@@ -120,7 +120,8 @@ def _ending(score: Score, query: PlayQuery, schedule: Schedule) -> Ending | None
     )
 
 
-def _schedule(piece: Piece, query: PlayQuery, bank: VoiceBank) -> Schedule:
+def schedule_of(piece: Piece, query: PlayQuery, bank: VoiceBank) -> Schedule:
+    """What sounds when; errors as ``play_along``."""
     score, hand = piece.played, HAND_KEYS[query.hands]
     check_groove(query.groove)
     sounding = Sounding(

@@ -1,7 +1,7 @@
 /** The teacher's own hand in the ladder: one rung changed, split, moved, left out; one more put above it. */
 import { useState } from "react";
 
-import type { Piece, Rung, Schemas, Study } from "../../api/client";
+import type { Piece, Rung, Study } from "../../api/client";
 import { type Edit, useEdit, useUndoEdit } from "../../api/queries/studies";
 import { HANDS, count } from "../../lib/words";
 import { Choice } from "../../ui/Choice";
@@ -33,7 +33,7 @@ const STAGES = [
   ["line-up", "Line it up"],
   ["join", "Together"],
   ["seams", "The seam"],
-] as const;
+] as const satisfies readonly (readonly [string, string])[];
 
 export function EditRung({ piece, study, rung, open, onClose, onRung }: Props) {
   const edit = useEdit(study);
@@ -43,7 +43,7 @@ export function EditRung({ piece, study, rung, open, onClose, onRung }: Props) {
   const [first, setFirst] = useState(names[rung.first] ?? "");
   const [last, setLast] = useState(names[rung.last] ?? "");
   const [touch, setTouch] = useState(rung.touch ?? "");
-  const [stage, setStage] = useState<Schemas["Stage"]>("join");
+  const [added, setAdded] = useState("join");
   const index = study.rungs.findIndex((one) => one.key === rung.key);
   /** Makes a change; where the rung is another one then, that is gone to. */
   const make = (wanted: Edit, then: "close" | "stay" = "stay") =>
@@ -134,16 +134,22 @@ export function EditRung({ piece, study, rung, open, onClose, onRung }: Props) {
           </Button>
         </div>
         <div className="flex flex-wrap items-center gap-2 border-t border-line pt-3">
-          <Choice label="One more above it" value={stage} options={STAGES} onChange={(to) => setStage(to)} />
+          <Choice
+            label="One more above it"
+            value={added}
+            options={[...STAGES, ...study.ways.map(({ key, words }) => [key, `Together, ${words}`] as const)]}
+            onChange={setAdded}
+          />
           <Button
             disabled={busy}
             onClick={() =>
               make({
                 kind: "add",
-                stage,
+                ...(study.ways.some((way) => way.key === added)
+                  ? { stage: "join", hands: "both", way: added }
+                  : { stage: added, hands: added === "right" || added === "left" ? added : "both" }),
                 first,
                 last,
-                hands: stage === "right" || stage === "left" ? stage : "both",
                 above: rung.key,
               })
             }

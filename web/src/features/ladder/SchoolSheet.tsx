@@ -18,7 +18,7 @@ export function SchoolSheet({ study, open, onClose }: { study: Study; open: bool
   );
   return (
     <Sheet open={open} onClose={onClose} title="How it is taught">
-      <p className="mb-3 text-quiet">For this piece only; the studio’s own way stands under Settings.</p>
+      <p className="mb-3 text-quiet">For this piece only; the studio’s own way stands under Settings, Teaching.</p>
       <div className="grid gap-3">
         {study.school.map((question) => {
           const answer = question.answers.find((one) => one.value === question.value);

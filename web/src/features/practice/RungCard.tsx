@@ -8,10 +8,18 @@ import type { CardChoice } from "../../session/cardChoice";
 import type { PracticeSession } from "../../session/practice";
 import type { Standing } from "../../session/state";
 import type { Keyboards } from "../../sound/keyboard";
+import { Choice } from "../../ui/Choice";
 import { Button, Dot, Problem } from "../../ui/kit";
 import { CountIn } from "./CountIn";
 import { KeyboardChoice } from "./KeyboardChoice";
 import { Starting } from "./Starting";
+
+/** What the computer plays over and over; who cannot keep up with it goes back a rung. */
+const LOOPS = [
+  ["none", "once, as it is"],
+  ["left", "the computer plays the left hand"],
+  ["right", "the computer plays the right hand"],
+] as const;
 
 type Props = {
   piece: Piece;
@@ -32,6 +40,9 @@ type Props = {
   onLineUp: () => void;
   onTapCount: () => void;
   onEdit: () => void;
+  /** Which hand the computer plays, looped, while one plays the other. */
+  loop: "right" | "left" | null;
+  onLoop: (hand: "right" | "left" | null) => void;
 };
 
 export function RungCard(props: Props) {
@@ -57,6 +68,7 @@ export function RungCard(props: Props) {
         state={state}
         outcome={props.outcome}
         start={isTaken ? (choice.rounds > 1 ? "Start the rounds" : "Record") : null}
+        shortStart={choice.rounds > 1 ? "Rounds" : "Record"}
         onStart={() => session.record(choice.rounds)}
         {...(rung.stage === "hear" ? { playWords: "Hear it" } : {})}
         {...(rung.stage === "count" ? { playWords: "Say it with the click" } : {})}
@@ -84,12 +96,20 @@ export function RungCard(props: Props) {
           Change this rung
         </Button>
       </div>
+      {rung.activity === "play" && rung.stage !== "finish" ? (
+        <Choice
+          label="Play along, looped:"
+          value={props.loop ?? "none"}
+          options={LOOPS}
+          onChange={(hand) => props.onLoop(hand === "none" ? null : hand)}
+        />
+      ) : null}
       {rung.activity === "play" ? <KeyboardChoice keyboards={keyboards} disabled={busy} /> : null}
       <details className="mt-3 border-t border-line pt-2">
         <summary className="cursor-pointer py-1">Rounds, sounds, click …</summary>
         {props.settings}
       </details>
-      <p className="mt-2 text-sm text-quiet">{study.caution}</p>
+      {rung.caution ? <p className="mt-2 text-sm text-quiet">{rung.caution}</p> : null}
     </section>
   );
 }

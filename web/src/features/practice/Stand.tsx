@@ -109,22 +109,27 @@ export function Stand({ piece, counts, hands, bpm, passageWords, title, ruler, c
   );
 }
 
-/** The word that is counted now, large. */
+/** The bar that is played now, larger than all else; while it is counted in, the word. */
 function CountNow({ pieceId, title }: { pieceId: number; title: string }) {
   const now = useNow(pieceId);
   const words = now.phase === "between" ? "Next round is counted in" : now.saying !== null ? "Count in" : title;
+  const shown =
+    now.phase === "between" ? (now.take?.verdict?.status === "steady" ? "●" : "◐") : (now.saying ?? now.bar);
   return (
     <p className="flex items-baseline gap-3">
       <span role="status" className="text-sm text-quiet">
         {words}
         {now.rounds > 1 && now.phase !== "playing" ? `, round ${now.round} of ${now.rounds}` : ""}
       </span>
-      <b aria-live="off" data-count-now="" className="min-w-13 text-right text-4xl leading-none">
-        {now.phase === "between"
-          ? now.take?.verdict?.status === "steady"
-            ? "●"
-            : "◐"
-          : (now.saying ?? now.counting ?? "…")}
+      {now.saying === null && now.bar !== null && now.phase !== "between" ? (
+        <span className="text-quiet">bar</span>
+      ) : null}
+      <b
+        aria-live="off"
+        data-count-now=""
+        className="min-w-13 text-right text-6xl leading-none [@media(max-height:500px)]:text-4xl"
+      >
+        {shown ?? "…"}
       </b>
     </p>
   );

@@ -17,12 +17,14 @@ type Props = {
   outcome: ReactNode;
   /** The one strong button, and what it does; null where there is nothing to take down. */
   start: string | null;
+  /** The same where there is little room. */
+  shortStart?: string;
   onStart: () => void;
   /** What the play-along is called where it is not one. */
   playWords?: string;
 };
 
-export function Starting({ piece, bpm, onBpm, session, state, outcome, start, onStart, playWords }: Props) {
+export function Starting({ piece, bpm, onBpm, session, state, outcome, start, onStart, shortStart, playWords }: Props) {
   const busy = state.phase !== "idle";
   return (
     <div className={FOOT_LOOK} data-foot="">
@@ -31,7 +33,8 @@ export function Starting({ piece, bpm, onBpm, session, state, outcome, start, on
         <TempoStepper beat={piece} bpm={bpm} marks={piece.metronome_marks} disabled={busy} onBpm={onBpm} />
         {start === null ? null : (
           <Button look="strong" keys="R" className={START_LOOK} disabled={busy} onClick={onStart}>
-            {start}
+            <span className={shortStart ? "max-md:hidden" : ""}>{start}</span>
+            {shortStart ? <span className="md:hidden">{shortStart}</span> : null}
           </Button>
         )}
         <Button

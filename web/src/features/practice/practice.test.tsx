@@ -78,7 +78,14 @@ describe("the card of a rung", () => {
     rung: Rung,
     { state = {}, choice = {} }: { state?: Partial<State>; choice?: Partial<CardChoice> } = {},
   ) => {
-    const does = { onBpm: vi.fn(), onLineUp: vi.fn(), onTapCount: vi.fn(), onEdit: vi.fn(), onRungBars: vi.fn() };
+    const does = {
+      onBpm: vi.fn(),
+      onLineUp: vi.fn(),
+      onTapCount: vi.fn(),
+      onEdit: vi.fn(),
+      onRungBars: vi.fn(),
+      onLoop: vi.fn(),
+    };
     draw(
       <RungCard
         piece={piece}
@@ -88,6 +95,7 @@ describe("the card of a rung", () => {
         choice={{ ...CHOICE, ...choice }}
         bpm={rung.bpm}
         otherBars={null}
+        loop={null}
         session={session}
         state={{ ...REST, ...state }}
         keyboards={keyboards}

@@ -13,6 +13,7 @@ import { CountWord } from "../../ui/CountText";
 import { SayIt } from "../voice/SayIt";
 import { JudgeAll } from "./JudgeAll";
 import { Limits } from "./Limits";
+import { Teaching } from "./Teaching";
 import { Voice } from "../voice/Voice";
 
 export function Settings() {
@@ -97,6 +98,7 @@ export function Settings() {
         </section>
       </>
     ),
+    teaching: () => <Teaching />,
     syllables: () => <Words studio={studio} onChange={change} />,
     limits: () => (
       <>
@@ -145,6 +147,7 @@ export function Settings() {
 
 const PAGES = [
   ["counting", "Counting"],
+  ["teaching", "Teaching"],
   ["syllables", "Syllables"],
   ["limits", "Levels and limits"],
   ["voice", "Voice"],

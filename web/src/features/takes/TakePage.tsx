@@ -54,6 +54,18 @@ function practiseAt(piece: Piece, take: Take): string {
   return `/pieces/${piece.id}?${new URLSearchParams(at)}`;
 }
 
+/** Where what the checker advises can be done: with the bars, the hands and the tempo that it names. */
+function doCureAt(piece: Piece, take: Take): string | null {
+  const cure = take.verdict?.cure;
+  if (!cure || cure.code === "other-passage") return null;
+  if (cure.code === "line-up") return `/pieces/${piece.id}?view=together`;
+  const { hands } = take.settings as { hands: string };
+  const at = new URLSearchParams({ free: cure.rung ?? take.activity, hands: cure.hands ?? hands });
+  if (cure.measures) at.set("bars", cure.measures);
+  if (cure.bpm) at.set("bpm", String(cure.bpm));
+  return `/pieces/${piece.id}?${at}`;
+}
+
 function Head({ piece, take }: { piece: Piece; take: Take }) {
   const { measures, times_round } = take.settings as { measures: string | null; times_round: number };
   const taken = takenWords(measures, times_round);
@@ -171,12 +183,9 @@ function Judged({
           {verdict.cure && !checked.passage ? (
             <p className="mt-3 border-l-4 border-ink pl-3">{verdict.cure.text}</p>
           ) : null}
-          {verdict.cure?.rung && verdict.cure.rung !== take.activity ? (
-            <Link
-              className="mt-1 inline-block font-bold underline"
-              to={`/pieces/${piece.id}?free=${verdict.cure.rung}`}
-            >
-              Go and do that
+          {verdict.cure && doCureAt(piece, take) ? (
+            <Link className="mt-1 inline-block font-bold underline" to={doCureAt(piece, take) ?? ""}>
+              Do that now
             </Link>
           ) : null}
           {verdict.also ? <p className="mt-5 text-quiet">Also: {verdict.also.text}</p> : null}

@@ -82,6 +82,12 @@ export function PractisePlace(props: Props) {
   );
 }
 
+const TAKEN_ALONG = [
+  ["practice-sheet?shows=week", "the week’s sheet, with boxes (PDF)"],
+  ["practice-sheet?shows=colouring", "the piece to colour (PDF)"],
+  ["session", "today’s session as sound (WAV)"],
+] as const;
+
 /** The session that needs no touch, and how the ladder is taught. */
 function Ways({ desk }: { desk: DeskView }) {
   const [school, setSchool] = useState(false);
@@ -94,6 +100,23 @@ function Ways({ desk }: { desk: DeskView }) {
       <Button look="quiet" onClick={() => setSchool(true)}>
         How it is taught
       </Button>
+      <details className="basis-full">
+        <summary className="cursor-pointer py-1 text-sm">To take along</summary>
+        <ul className="text-sm">
+          {TAKEN_ALONG.map(([path, words]) => (
+            <li key={path}>
+              <a
+                className="inline-flex min-h-8 items-center underline pointer-coarse:min-h-11"
+                href={`/api/pieces/${desk.piece.id}/${path}`}
+                target="_blank"
+                rel="noreferrer"
+              >
+                {words}
+              </a>
+            </li>
+          ))}
+        </ul>
+      </details>
       {study.is_done ? <p className="font-semibold">All of it is done.</p> : null}
       {study.now === null && !study.is_done ? <p className="font-semibold">Enough for today.</p> : null}
       {school ? (
@@ -154,6 +177,8 @@ function Card({ desk, onRung, onFree, onCure, onMore, onLineUp }: Props) {
         onLineUp={onLineUp}
         onTapCount={() => onFree("count")}
         onEdit={() => setEditing(true)}
+        loop={desk.loop}
+        onLoop={desk.setLoop}
       />
       {editing ? (
         <Suspense>

@@ -109,6 +109,17 @@ function Workspace({ piece, options, study }: WorkspaceProps) {
     setSearch({ free: activity }, { replace: true });
     startNext();
   };
+  // What the page of a take advises comes in the address: bars, hands and tempo of what is practised freely.
+  useEffect(() => {
+    const [bars, hand, bpm] = ["bars", "hands", "bpm"].map((name) => search.get(name));
+    if (!bars && !hand && !bpm) return;
+    workOn({
+      passage: bars ? passageNamed(piece.ruler.measures, bars) : null,
+      hand: hand === "right" || hand === "left" ? hand : "both",
+      bpm: Number(bpm) || desk.bpm,
+    });
+    setSearch({ free: search.get("free") ?? "play" }, { replace: true });
+  });
   // A session that goes from rung to rung by itself takes the screen along.
   const { rung: practised, phase } = desk.state;
   const shown = desk.rung?.key ?? null;

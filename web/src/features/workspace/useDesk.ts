@@ -17,6 +17,7 @@ import {
 } from "../../lib/passage";
 import { keep, parsed } from "../../lib/stored";
 import { count } from "../../lib/words";
+import type { Mix } from "../../sound/mix";
 import type { RulerHandle } from "../../ruler/layout";
 import { useCardChoice, usePlayChoice } from "../../session/cardChoice";
 import { queryOf } from "../../session/choice";
@@ -54,6 +55,8 @@ export function useDesk({ piece, options, study, chosen: what, isPlayView }: Ask
   const ruler = useRef<RulerHandle>(null);
   const bars = piece.ruler.measures;
   const rungPassage = useMemo(() => (rung ? passageOf(rung, bars.length) : null), [rung, bars.length]);
+  const [ownLoop, setOwnLoop] = useState<ByHand<"right" | "left">>(null);
+  const loop = ownLoop?.at === at ? ownLoop.value : null;
   const isOwnPassage = ownPassage?.at === at;
   const passage = isOwnPassage ? ownPassage.value : rungPassage;
   const hands = rung?.hands ?? choice.hand;
@@ -77,10 +80,11 @@ export function useDesk({ piece, options, study, chosen: what, isPlayView }: Ask
     const deskOf = (one: Rung | null, own: typeof settings): Desk => ({
       pieceId: piece.id,
       title: piece.title,
+      bars: piece.ruler.measures,
       settings: own,
-      mix: common.mix,
+      mix: loop && one === rung ? loopMix(common.mix, loop) : common.mix,
       clickThrough,
-      playing: playingOf(one, play, own),
+      playing: loop && one === rung ? loopOf(play, own) : playingOf(one, play, own),
       plainly: !isPlayView && one?.stage !== "hear",
       standIn: common.standIn,
       isSpoken: common.isSpoken,
@@ -119,6 +123,7 @@ export function useDesk({ piece, options, study, chosen: what, isPlayView }: Ask
     choice.isSpoken,
     breakMinutes,
     rounds,
+    loop,
   ]);
   useEffect(() => session.follow(piece.id, (onset) => ruler.current?.moveCursor(onset)), [piece.id]);
   const [isStand, setStand] = useState(() => parsed(STAND_KEY) === true);
@@ -151,6 +156,9 @@ export function useDesk({ piece, options, study, chosen: what, isPlayView }: Ask
     idle,
     canChoose,
     passage,
+    /** The hand that the computer plays over and over while one plays the other. */
+    loop,
+    setLoop: (value: "right" | "left" | null) => setOwnLoop(value ? { at, value } : null),
     /** Other bars than the rung's were chosen. */
     isOwnPassage,
     passageWords: passageWords(bars, passage),
@@ -237,6 +245,17 @@ function playingOf(rung: Rung | null, play: Parameters<typeof queryOf>[0], own: 
   const query = queryOf(play, own.bpm, own.hands, own.measures);
   return rung?.stage === "hear" ? { ...query, mode: "hear" as const } : query;
 }
+
+/** Both hands over and over without a stop; the mix leaves one of them to whoever plays. */
+const loopOf = (play: Parameters<typeof queryOf>[0], own: ReturnType<typeof settingsOf>) =>
+  queryOf({ ...play, mode: "play", rounds: LOOPS, between: "straight" }, own.bpm, "both", own.measures);
+
+const LOOPS = 20;
+
+const loopMix = (mix: Mix, hand: "right" | "left"): Mix => ({
+  ...mix,
+  muted: { ...mix.muted, right: hand !== "right", left: hand !== "left" },
+});
 
 /** A finish without the click, and a school in which it comes only with the tempo. */
 function isWithoutClick(rung: Rung | null, study: Study): boolean {

@@ -15,6 +15,7 @@ from typing import ClassVar, TypeAlias
 from laptick.core.base.errors import OptionError
 from laptick.core.practice.ladder.building import bare_rung, named_bars
 from laptick.core.practice.ladder.stages import BY_WORD, GateKind, Ladder, Rung, Stage
+from laptick.core.practice.ladder.ways import WAYS
 from laptick.core.score.score import Score
 
 #: So many edits of one ladder, and so many letters of a cue.
@@ -42,7 +43,7 @@ class MoveRung:
 
 @dataclass(frozen=True, slots=True)
 class AddRung:
-    """One more rung, right above another, ``None``: onto the floor."""
+    """One more rung, right above another, ``None``: onto the floor; ``way``: joined in another way."""
 
     kind: ClassVar[str] = "add"
     stage: Stage
@@ -50,6 +51,7 @@ class AddRung:
     last: str
     hands: str
     above: str | None = None
+    way: str | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -197,7 +199,15 @@ def _check_hands(stage: Stage, hands: str) -> None:
 def _add(bench: _Bench, edit: AddRung) -> list[Rung]:
     at = bench.above(edit.above)
     near = bench.rungs[at - 1] if at else None
-    return bench.with_new(_like(bench, edit.stage, bench.bars(edit.first, edit.last), edit.hands, near), at)
+    bars = bench.bars(edit.first, edit.last)
+    if edit.way is None:
+        return bench.with_new(_like(bench, edit.stage, bars, edit.hands, near), at)
+    way = WAYS.get(edit.way)
+    if way is None or edit.stage is not Stage.JOIN:
+        raise OptionError("there is no such way of joining.", where="way", todo=f"There are {', '.join(WAYS)}.")
+    plain = _like(bench, Stage.JOIN, bars, "both", near)
+    key = f"{plain.key}:{edit.way}"
+    return bench.with_new(replace(plain, key=key, hands=way.hands, gate=way.gate, why=way.why, way=edit.way), at)
 
 
 def _split(bench: _Bench, edit: SplitRung) -> list[Rung]:

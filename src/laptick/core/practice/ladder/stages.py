@@ -107,7 +107,7 @@ class Rung:
     """``first`` and ``last``: indices of written bars; ``hands``: right, left or both; ``group``: what it belongs to
     (*line 1*); ``rounds``: times round without a stop; ``tempos`` in beats of ``beat_quarters``, the first to begin
     with; ``touch``: a cue said before the count-in, never judged; ``why``: the reason it is there; ``is_own``: the
-    teacher made it, or changed something of it."""
+    teacher made it, or changed something of it; ``way``: another way of joining (``ways``)."""
 
     key: str
     title: str
@@ -123,6 +123,7 @@ class Rung:
     why: str
     touch: str | None = None
     is_own: bool = False
+    way: str | None = None
 
     @property
     def activity(self) -> Activity | None:

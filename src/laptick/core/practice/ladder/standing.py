@@ -116,12 +116,17 @@ def _clean_at(ladder: Ladder, hand: Stage, over: set[int], fastest: Mapping[str,
 
 
 def rung_of(ladder: Ladder, played: Played) -> Rung | None:
-    """The rung that asks for just this; of several the lowest."""
+    """The rung that asks for just this; of several the lowest, and none that is joined in another way."""
     for rung in ladder.rungs:
-        if rung.activity is played.activity and (rung.first, rung.last, rung.hands) == (
-            played.first,
-            played.last,
-            played.hands,
+        if (
+            rung.way is None
+            and rung.activity is played.activity
+            and (rung.first, rung.last, rung.hands)
+            == (
+                played.first,
+                played.last,
+                played.hands,
+            )
         ):
             return rung
     return None
@@ -144,6 +149,7 @@ def ticked_by(ladder: Ladder, played: Played, tried: Rung | None, states: States
         rung
         for rung in below
         if rung is not tried
+        and rung.way is None
         and not states.get(rung.key, _UNTRIED).is_passed
         and all(ladder.same_as[bar] in known for bar in rung.bars)
         and (tried is not None or rung.last - rung.first <= played.last - played.first)

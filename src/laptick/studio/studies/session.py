@@ -1,0 +1,56 @@
+"""The rungs of today as one sound file to take along."""
+
+from __future__ import annotations
+
+from laptick.core.base.errors import OptionError
+from laptick.core.practice.ladder.stages import Rung, Stage
+from laptick.core.practice.ladder.standing import for_today
+from laptick.db import voice as voice_db
+from laptick.formats.sound.session import Step, session_wav
+from laptick.formats.sound.sound_pack import read_wav
+from laptick.formats.sound.voices import Floats
+from laptick.studio.pieces.play_along import PlayQuery, schedule_of
+from laptick.studio.studies.open_study import Study, today
+from laptick.studio.studies.spoken import introduced
+from laptick.studio.studies.studies import study_of
+from laptick.studio.use_case import Studio, use_case
+from laptick.studio.voice import voice_bank
+
+#: A rung is played so often in a session that is only heard.
+TIMES = 2
+
+
+@use_case
+def session_file(studio: Studio, piece_id: int) -> tuple[str, bytes]:
+    """The file's name without the ending, and the session as WAV: each rung of today introduced and played along.
+
+    Raises:
+        OptionError: there is nothing for today.
+        LimitError: it would be too long.
+    """
+    study = study_of(studio, piece_id)
+    rungs = for_today(study.ladder, study.states, today())
+    if not rungs:
+        raise OptionError("there is nothing for today: every rung is passed, or had its tries.", where="rungs")
+    bank = voice_bank(studio)
+    own = {key: read_wav(voice_db.get_word(studio.connection, studio.id, word)["audio"])
+           for key, word in study.own_words.items()}  # fmt: skip
+    steps = [Step(_said(study, rung, own), schedule_of(study.piece, _query(study, rung), bank)) for rung in rungs]
+    return study.piece.stem, session_wav(steps, bank)
+
+
+def _said(study: Study, rung: Rung, own: dict[str, Floats]) -> list[Floats | str]:
+    return [own.get(phrase, phrase) for phrase in introduced(study.piece.score, rung)]
+
+
+def _query(study: Study, rung: Rung) -> PlayQuery:
+    score = study.piece.score
+    first, last = score.measures[rung.first].number, score.measures[rung.last].number
+    whole = rung.first == 0 and rung.last == len(score.measures) - 1
+    return PlayQuery(
+        bpm=study.next_bpm(rung),
+        hands=rung.hands,  # type: ignore[arg-type]
+        measures=None if whole else first if first == last else f"{first}-{last}",
+        mode="hear" if rung.stage is Stage.HEAR else "play",
+        rounds=1 if rung.stage is Stage.HEAR else TIMES,
+    )

@@ -1,7 +1,8 @@
 """What is found and coloured on the page before it is played: bars that are the same, and melodic thirds and fourths.
 
 An interval is from a hand's note to its next one in the same bar, of chords their highest note; a third is two letters
-away, a fourth three, whatever the accidentals. Source: docs/trade.md 1 (which bars are the same); the intervals are common practice.
+away, a fourth three, whatever the accidentals. Source: docs/trade.md 1 (which bars are the same); the intervals are
+common practice.
 """
 
 from __future__ import annotations

@@ -14,6 +14,7 @@ import math
 from collections import deque
 from collections.abc import Hashable, Iterable, Sequence
 from dataclasses import dataclass
+from fractions import Fraction
 from typing import TypeVar
 
 from laptick.core.base.kept import Kept
@@ -87,11 +88,14 @@ def _grips(score: Score, hand: Hand) -> list[Grip]:
                 groups[-1].append(sound)
             else:
                 groups.append([sound])
-    pedalled = [
-        (mark.onset_quarters, mark.end_quarters)
-        for mark in score.marks
-        if mark.kind is MarkKind.PEDAL and mark.end_quarters is not None
-    ]
+    pedalled = deque(
+        sorted(
+            (mark.onset_quarters, mark.end_quarters)
+            for mark in score.marks
+            if mark.kind is MarkKind.PEDAL and mark.end_quarters is not None
+        )
+    )
+    pedal_until = Fraction(0)  # of the pedals that went down before: grips come in order
     fingers = fingers_of(score)
     found: list[Grip] = []
     latest, begun = 0, 0
@@ -100,7 +104,9 @@ def _grips(score: Score, hand: Hand) -> list[Grip]:
         at = first.onset_quarters
         end_ticks = max([sound.end_ticks for sound in group])
         measure_index = first.measure_index
-        holds = latest > first.ticks and not any(low < at <= high for low, high in pedalled)
+        while pedalled and pedalled[0][0] < at:
+            pedal_until = max(pedal_until, pedalled.popleft()[1])
+        holds = latest > first.ticks and at > pedal_until
         found.append(
             Grip(
                 index,

@@ -81,13 +81,18 @@ class _Building:
                 self.strikes[note.hand][note.measure_index] += 1
         self.tempo = first_tempo(asked.target_bpm)
         self.met: set[tuple[int, ...]] = set()
+        # What the groups before hold: their bars by notes, by rhythm, and by what each hand plays.
+        self.known_notes, self.known_rhythms = set[int](), set[str]()
+        self.known_of: dict[Hand, set[int]] = {hand: set() for hand in HANDS}
 
     # -- the whole -------------------------------------------------------------------------------------
 
     def rungs(self) -> Iterator[Rung]:
         groups = self._groups()
-        for index, group in enumerate(groups):
-            yield from self._stages(group, groups[:index])
+        self.hardest = self._hardest_seams(groups)
+        for group in groups:
+            yield from self._stages(group)
+            self._know(group)
         yield from self._lines_joined(groups)
         whole = _Group("the whole", self.first, self.last)
         yield self._rung(
@@ -95,6 +100,13 @@ class _Building:
             tempos=stops_of(self.tempo),
         )  # fmt: skip
         yield from self._finish(whole)
+
+    def _know(self, group: _Group) -> None:
+        for bar in group.bars:
+            self.known_notes.add(self.notes[bar])
+            self.known_rhythms.add(self.rhythms[bar])
+            for hand in HANDS:
+                self.known_of[hand].add(self._of_hand(bar, hand))
 
     def _groups(self) -> list[_Group]:
         own = self.score.measures[self.first : self.last + 1]
@@ -110,19 +122,17 @@ class _Building:
 
     # -- one line, or the piece ------------------------------------------------------------------------
 
-    def _stages(self, group: _Group, before: Sequence[_Group]) -> Iterator[Rung]:
-        known = {self.notes[bar] for one in before for bar in one.bars}
-        if all(self.notes[bar] in known for bar in group.bars):
+    def _stages(self, group: _Group) -> Iterator[Rung]:
+        if all(self.notes[bar] in self.known_notes for bar in group.bars):
             self.met.add(self._content(group.first, group.last))
             return  # known whole: only the way into it is new, and that is joined with the lines
         hands = [hand for hand in HANDS if any(self.strikes[hand][bar] for bar in group.bars)]
-        yield from self._first_met(group, before)
+        yield from self._first_met(group)
         if self.school["start"] == "separate" or len(hands) < 2:
-            yield from self._separate(group, before, hands)
+            yield from self._separate(group, hands)
         if len(hands) < 2:
             return
-        rhythms = {self.rhythms[bar] for one in before for bar in one.bars}
-        if not all(self.rhythms[bar] in rhythms for bar in group.bars):
+        if not all(self.rhythms[bar] in self.known_rhythms for bar in group.bars):
             yield self._rung(
                 Stage.LAP, group, "both", GateKind.ONE_CLEAN, "The rhythm of both hands, without the keys."
             )
@@ -130,18 +140,17 @@ class _Building:
             yield self._rung(Stage.LINE_UP, group, "both", GateKind.WORD, "What goes down together, out of time.")
         yield from self._joined(group)
 
-    def _first_met(self, group: _Group, before: Sequence[_Group]) -> Iterator[Rung]:
+    def _first_met(self, group: _Group) -> Iterator[Rung]:
         hear = self._rung(Stage.HEAR, group, "both", GateKind.WORD, QUESTIONS["first"].answer("hear").why)
-        rhythms = {self.rhythms[bar] for one in before for bar in one.bars}
         is_first = self.school["first"] == "count"
         why = QUESTIONS["first"].answer("count").why if is_first else "What can be said can be played."
         count = self._rung(Stage.COUNT, group, "both", GateKind.WORD, why)
-        counted = [] if all(self.rhythms[bar] in rhythms for bar in group.bars) else [count]
+        counted = [] if all(self.rhythms[bar] in self.known_rhythms for bar in group.bars) else [count]
         yield from [*counted, hear] if is_first else [hear, *counted]
 
-    def _separate(self, group: _Group, before: Sequence[_Group], hands: Sequence[Hand]) -> Iterator[Rung]:
+    def _separate(self, group: _Group, hands: Sequence[Hand]) -> Iterator[Rung]:
         for hand in self._in_order(hands, group):
-            known = {self._of_hand(bar, hand) for one in before for bar in one.bars}
+            known = self.known_of[hand]
             own = [bar for bar in group.bars if self.strikes[hand][bar]]
             if own and all(self._of_hand(bar, hand) in known for bar in own):
                 continue
@@ -186,12 +195,14 @@ class _Building:
             [self.notes[bar] for bar in bars],
             [self.score.measures[bar].line for bar in bars],
         )
-        seam = self._hardest_seam(group)
+        seam = self.hardest.get(group.first)
         for low, high in chunks:
             first, last = bars[low], bars[high]
             is_whole = (first, last) == (group.first, group.last)
             if self._content(first, last) in self.met and not is_whole:
                 continue
+            if first == last and self.score.measures[first].is_pickup and len(bars) > 1:
+                continue  # it leads into its bar, and is nothing by itself
             self.met.add(self._content(first, last))
             part = _Group(group.name, first, last)
             if is_whole and seam is not None:
@@ -200,13 +211,16 @@ class _Building:
             why = "All of it, without a stop." if is_whole else QUESTIONS["chunks"].answer(self.school["chunks"]).why
             yield self._rung(Stage.JOIN, part, "both", gate, why)
 
-    def _hardest_seam(self, group: _Group) -> Seam | None:
-        """The hardest inside a group, where it is hard enough for a rung of its own."""
-        for seam in seams_of(self.score, self.quarter_bpm, self.asked.span):
-            inside = group.first <= seam.before.measure_index and seam.to.measure_index <= group.last
-            if inside and seam.before.measure_index <= seam.to.measure_index:
-                return seam if seam.points >= SEAM_POINTS else None
-        return None
+    def _hardest_seams(self, groups: Sequence[_Group]) -> dict[int, Seam]:
+        """Group by its first bar → the hardest seam inside it, where that is hard enough for a rung of its own."""
+        group_of = {bar: group for group in groups for bar in group.bars}
+        hardest: dict[int, Seam] = {}
+        for seam in seams_of(self.score, self.quarter_bpm, self.asked.span):  # the hardest first
+            before, to = seam.before.measure_index, seam.to.measure_index
+            group = group_of.get(before)
+            if group is not None and before <= to <= group.last:
+                hardest.setdefault(group.first, seam)
+        return {first: seam for first, seam in hardest.items() if seam.points >= SEAM_POINTS}
 
     def _seam_rung(self, group: _Group, seam: Seam) -> Rung:
         before, to = (self.score.measures[spot.measure_index] for spot in (seam.before, seam.to))

@@ -1,5 +1,5 @@
-"""Simulated students of each level climb whole ladders through the real checker: takes, minutes, days, and at which tempo
-the last stop was passed. Run: .venv/bin/python benchmarks/climbing.py [seeds]"""
+"""Simulated students of each level climb whole ladders through the real checker: takes, minutes, days, and at which
+tempo the last stop was passed. Run: .venv/bin/python benchmarks/climbing.py [seeds]"""
 
 from __future__ import annotations
 
@@ -11,6 +11,7 @@ ROOT = Path(__file__).resolve().parents[1]
 sys.path[:0] = [str(ROOT / name) for name in ("src", "tests", "tools", "tests/core/ladder")]
 
 from climbing import Student
+
 from hard_score import hard_score
 from helpers import demo_score
 from laptick.core.base.levels import LEVEL_NAMES, Level
@@ -42,8 +43,9 @@ def main(seeds: int) -> None:
             last = next(rung.key for rung in climbs[0][0].ladder.rungs if rung.stage.value == "tempo")
             tempos = [climb.tempos[last] for _, climb in climbs if last in climb.tempos]
             print(
-                f"| {name} | {LEVEL_NAMES[level]} | {words} | {done} of {seeds} | {mean(c.takes for _, c in climbs):.0f}"
-                f" | {mean(c.seconds for _, c in climbs) / 60:.0f} | {mean(c.days for _, c in climbs):.1f}"
+                f"| {name} | {LEVEL_NAMES[level]} | {words} | {done} of {seeds}"
+                f" | {mean(c.takes for _, c in climbs):.0f}"
+                f" | {mean(c.seconds for _, c in climbs) / 60:.0f} | {mean(len(c.ends) for _, c in climbs):.1f}"
                 f" | {f'{mean(tempos):.0f} of {target:.0f}' if tempos else '–'} |",
                 flush=True,
             )

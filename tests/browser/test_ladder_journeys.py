@@ -112,3 +112,36 @@ def test_a_cure_is_done_with_one_key(site, open_browser):
     page.sees("Only bars 2 to 3")
     assert "free=play" in page.driver.current_url
     assert page.errors() == []
+
+
+@pytest.mark.clock
+def test_a_session_that_needs_no_touch(site, open_browser):
+    """What is heard and said is done when it was played; then the busier hand, on the stand-in."""
+    page = Page(open_browser())
+    piece = first_year(site, target_bpm=208)
+    page.driver.get(f"{site.url}/pieces/{piece}?view=takes&free=play")
+    page.click("A student to try it with")
+    page.click("Use the stand-in")
+    page.driver.get(f"{site.url}/pieces/{piece}")
+    page.sees("Listen, finger on the notes.")
+    page.driver.find_element(By.TAG_NAME, "h1").click()
+    page.press("KeyG", "g")
+    page.until(lambda: state_of(site, piece, "hear:1-4:both") == "passed", 60, "it is not heard")
+    page.until(lambda: state_of(site, piece, "count:1-4:both") == "passed", 60, "it is not said")
+    page.until(lambda: "right%3A1-4" in page.driver.current_url or "right:1-4" in page.driver.current_url, 30)
+    page.sees("Play now", 30)
+    page.press("Escape", "Escape")
+    assert page.errors() == []
+
+
+@pytest.mark.parametrize("shows", ["week", "colouring"])
+def test_what_is_taken_along(site, open_browser, shows):
+    page = Page(open_browser())
+    piece = first_year(site)
+    page.driver.get(f"{site.url}/pieces/{piece}")
+    page.click("To take along")
+    link = page.driver.find_element(By.CSS_SELECTOR, f"a[href*='practice-sheet?shows={shows}']")
+    answer = httpx2.get(link.get_attribute("href"), timeout=60)
+    assert (answer.status_code, answer.headers["content-type"]) == (200, "application/pdf")
+    page.driver.get(f"{link.get_attribute('href')}&format=html")
+    assert page.axe() == []

@@ -12,7 +12,11 @@ def test_thirds_and_fourths_inside_a_bar():
     bars = colouring_of(score)
     assert [bar.same_as for bar in bars] == [0, 1, 0]
     # C–E a third, E–A a fourth, A–G a step; E–G sharp a third all the same, G sharp–D a fourth.
-    assert [bar.intervals[Hand.RIGHT] for bar in bars] == [("third", "fourth"), ("third", "fourth"), ("third", "fourth")]
+    assert [bar.intervals[Hand.RIGHT] for bar in bars] == [
+        ("third", "fourth"),
+        ("third", "fourth"),
+        ("third", "fourth"),
+    ]
     # Of a chord the highest note: F–E is a seventh; a bar's first note has none before it in the bar.
     assert [bar.intervals[Hand.LEFT] for bar in bars] == [(), (), ()]
 

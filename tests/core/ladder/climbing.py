@@ -29,7 +29,8 @@ from laptick.core.takes.task import lap_task
 from laptick.core.together.difficulty import quarters_a_minute
 from laptick.core.together.seams import seams_of
 
-BETWEEN_S = 10.0
+#: What is said of a take lasts 1.8 to 3.7 s; with the judging before it and a breath after it.
+BETWEEN_S = 4.5
 
 
 @dataclass
@@ -137,9 +138,7 @@ class Student:
         score = laid_round(self.score, bars, rung.rounds) if rung.rounds > 1 else self.score
         measures = score.measures if rung.rounds > 1 else bars
         keys = rung.activity is Activity.PLAY
-        task = lap_task(
-            score, assigned_bpm=bpm, measures=measures, hands=(hand,) if hand else HANDS, with_pitches=keys
-        )
+        task = lap_task(score, assigned_bpm=bpm, measures=measures, hands=(hand,) if hand else HANDS, with_pitches=keys)
         source = Source.MIDI if keys else Source.TAPS
         seed = self.rng.randrange(2**31)
         played = simulate(task, level=self.level, seed=seed, faults=faults, source=source)

@@ -1,15 +1,11 @@
 """Ladders as they were read and approved, rung by rung with its reason: tests/core/ladder/golden/*.txt.
 
-Written anew by ``.venv/bin/python tests/core/ladder/golden.py``; what has changed is then read before it is kept.
+Written anew by tools/write_golden_ladders.py; what has changed is then read before it is kept.
 """
 
 from __future__ import annotations
 
-import sys
 from pathlib import Path
-
-HERE = Path(__file__).resolve().parent
-sys.path[:0] = [str(HERE.parents[2] / name) for name in ("src", "tests", "tools")]
 
 from hard_score import hard_score
 from helpers import demo_score
@@ -19,7 +15,7 @@ from laptick.core.practice.ladder.building import Practised, build_ladder
 from laptick.core.practice.ladder.stages import STAGE_WORDS, Ladder
 from laptick.core.score.score import Score
 
-FOLDER = HERE / "golden"
+FOLDER = Path(__file__).resolve().parent / "golden"
 
 #: Name → score and level: every demo piece at its level, and two longer pieces.
 PIECES: dict[str, tuple[Score, Level]] = {
@@ -51,10 +47,3 @@ def text_of(name: str) -> str:
         where = f"{STAGE_WORDS[rung.stage]}, {rung.title}, {rung.hands}{rounds}"
         lines.append(f"  {where} | {tempos} | {rung.gate.value} | {rung.why}")
     return "\n".join(lines) + "\n"
-
-
-if __name__ == "__main__":
-    FOLDER.mkdir(exist_ok=True)
-    for piece in PIECES:
-        (FOLDER / f"{piece}.txt").write_text(text_of(piece), encoding="utf-8")
-        print(piece)

@@ -14,7 +14,7 @@ from laptick.core.practice.ladder.building import build_ladder
 @pytest.mark.parametrize("name", golden.PIECES)
 def test_the_ladder_is_the_one_that_was_read(name):
     expected = (golden.FOLDER / f"{name}.txt").read_text(encoding="utf-8")
-    assert golden.text_of(name) == expected, "read the change, then run tests/core/ladder/golden.py"
+    assert golden.text_of(name) == expected, "read the change, then run tools/write_golden_ladders.py"
 
 
 def wrong_likeness(score):

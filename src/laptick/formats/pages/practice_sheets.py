@@ -124,4 +124,4 @@ td.box {{ width: 8mm; border: 0.3mm solid #000; }}
 i {{ display: inline-block; width: 4mm; height: 4mm; border: 0.3mm solid #000; border-radius: 50%; margin: 0.5mm; }}
 footer {{ margin-top: 4mm; font-size: 0.9em; break-inside: avoid; }}
 .fold {{ border-top: 0.3mm dashed #000; }}
-</style></head><body>{body}</body></html>"""
+</style></head><body><main>{body}</main></body></html>"""

@@ -49,7 +49,8 @@ def filled(server: MariaDb, pieces: int, takes: int) -> list[int]:
             cursor.execute(
                 "INSERT INTO take (studio_id, piece_id, study_id, activity, settings, assigned_bpm, level, strikes,"
                 " played_by, note, state) SELECT take.studio_id, %s,"
-                " (SELECT study.id FROM study WHERE study.piece_id = %s), activity, settings, assigned_bpm, level, strikes, played_by, note, state FROM take WHERE id = %s",
+                " (SELECT study.id FROM study WHERE study.piece_id = %s), activity, settings, assigned_bpm, level,"
+                " strikes, played_by, note, state FROM take WHERE id = %s",
                 (ids[number % len(ids)], ids[number % len(ids)], take),
             )
             cursor.execute(

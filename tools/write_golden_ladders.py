@@ -11,7 +11,7 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parents[1]
 sys.path[:0] = [str(ROOT / name) for name in ("src", "tests", "tools", "tests/core/ladder")]
 
-import golden
+import golden  # noqa: E402
 
 if __name__ == "__main__":
     golden.FOLDER.mkdir(exist_ok=True)

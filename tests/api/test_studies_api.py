@@ -227,6 +227,8 @@ def test_damage_is_folded_anew(client, first_year, db):
 
 def test_takes_from_before_there_were_studies_are_told_once(client, first_year, db):
     take = simulated(client, first_year)
+    other = simulated(client, first_year, measures="5-8", rung="lap:5-8:both")["id"]
+    client.put(f"/api/takes/{other}/overrule", json={"status": "not-yet", "reason": "She looked at her hands."})
     before = study(client, first_year)
     connection = connect(db)
     with connection.cursor() as cursor:
@@ -239,6 +241,8 @@ def test_takes_from_before_there_were_studies_are_told_once(client, first_year, 
         cursor.execute("SELECT COUNT(*) AS n FROM rung_event WHERE take_id = %s AND kind = 'try'", (take["id"],))
         assert cursor.fetchone()["n"] == 1
     connection.close()
+    client.delete(f"/api/takes/{other}/overrule")
+    assert rung(client, first_year, "lap:5-8:both")["state"] == "passed"  # the checker's word holds again
 
 
 ACTIONS = st.lists(

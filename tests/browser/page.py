@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from pathlib import Path
 
-from selenium.common.exceptions import StaleElementReferenceException
+from selenium.common.exceptions import ElementClickInterceptedException, StaleElementReferenceException
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
@@ -59,7 +59,7 @@ class Page:
 
     def click(self, words: str) -> None:
         """Clicks a button; one that is drawn anew between finding and clicking is found again."""
-        self.until(lambda: self._reach(self.button(words)).click() or True)
+        self.until(lambda: self._press(self.button(words)))
 
     def view(self, name: str) -> None:
         """Goes to a view of a piece: to its place, then inside that."""
@@ -72,11 +72,16 @@ class Page:
         """Clicks the button of that name inside a part of the page."""
         named = "return [...document.querySelectorAll(arguments[0] + ' button')].find((e) => e.innerText.trim() === arguments[1])"
         self.until(lambda: self.driver.execute_script(named, where, words), what=f"no “{words}” in {where}")
-        self.until(lambda: self._reach(self.driver.execute_script(named, where, words)).click() or True)
+        self.until(lambda: self._press(self.driver.execute_script(named, where, words)))
 
-    def _reach(self, element: WebElement) -> WebElement:
-        self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
-        return element
+    def _press(self, element: WebElement) -> bool:
+        """Clicks it; where something lies over it, as the foot of a phone's page, it is brought to the middle first."""
+        try:
+            element.click()
+        except ElementClickInterceptedException:
+            self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
+            element.click()
+        return True
 
     def free(self, words: str) -> None:
         """Practises freely, whatever the ladder says."""

@@ -137,7 +137,7 @@ def test_a_midi_file_is_checked_and_the_teacher_has_the_last_word(site, open_bro
     # A file that is none, then the take.
     broken = tmp_path / "broken.mid"
     broken.write_bytes(b"MThd\0\0")
-    chooser = page.driver.find_element(By.CSS_SELECTOR, "input[accept*='.mid']")
+    chooser = page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "input[accept*='.mid']"))[0]
     chooser.send_keys(str(broken))
     page.sees("the MIDI file cannot be read")
     chooser.send_keys(str(path))

@@ -170,26 +170,23 @@ def tell_of_old_takes(studio: Studio, piece: Piece, row: Row) -> Row:
     row = db.lock_study(studio.connection, studio.id, row["id"])
     if not row["takes_told"]:
         for take in reversed(takes_db.list_takes(studio.connection, studio.id, piece.id)):
-            outcome = take["overruled"] or take["status"]
-            if take["study_id"] == row["id"] and outcome is not None:
-                _tell_old(studio, piece, row, take, Outcome(outcome))
+            if take["study_id"] == row["id"] and take["status"] is not None:
+                _tell_old(studio, piece, row, take)
+        _tick_again(studio, piece, row)
         db.set_takes_told(studio.connection, studio.id, row["id"])
     return db.get_study(studio.connection, studio.id, row["id"])
 
 
-def _tell_old(studio: Studio, piece: Piece, row: Row, take: Row, outcome: Outcome) -> None:
+def _tell_old(studio: Studio, piece: Piece, row: Row, take: Row) -> None:
     try:
         settings = kept_settings(take["settings"])
     except LapTickError:
         return  # it is listed as damaged, and counts for nothing
-    told = TakeTold(take["id"], settings, outcome, take["median_bpm"], day_of(take["created_at"]))
-    tell_take(studio, piece, row, told)
-    if take["overruled"]:
+    day = day_of(take["created_at"])
+    tell_take(studio, piece, row, TakeTold(take["id"], settings, Outcome(take["status"]), take["median_bpm"], day))
+    word = judgements_db.get_overrule(studio.connection, studio.id, take["id"])
+    if word is not None:
         known = rungs_db.rungs_of_take(studio.connection, studio.id, take["id"])
-        checked = judgements_db.get_overrule(studio.connection, studio.id, take["id"])
-        events = [
-            NewEvent(key, EventKind.OVERRULED.value, told.day, TEACHER, take["id"], outcome.value,
-                     why=checked["reason"] if checked else "")
-            for key in known
-        ]  # fmt: skip
-        rungs_db.add_events(studio.connection, studio.id, row["id"], events)
+        kind, said = EventKind.OVERRULED.value, word["status"]
+        events = [NewEvent(key, kind, day, TEACHER, take["id"], said, why=word["reason"]) for key in known]
+        _keep(studio, opened(studio, piece, row), events, piece)

@@ -6,6 +6,7 @@ import { type ReactNode, type Ref, useLayoutEffect, useRef, useState } from "rea
 import * as z from "zod/mini";
 
 import type { Counts, Piece } from "../../api/client";
+import type { Passage } from "../../lib/passage";
 import { keep, readStored } from "../../lib/stored";
 import { useNow } from "../../session/current";
 import { RulerView } from "../../ruler/RulerView";
@@ -20,6 +21,8 @@ type Props = {
   hands: "right" | "left" | "both";
   bpm: number;
   passageWords: string;
+  /** Only these bars are drawn. */
+  only?: Passage | null;
   /** What is going on, in a word or two. */
   title: string;
   ruler: Ref<RulerHandle>;
@@ -29,7 +32,7 @@ type Props = {
 const KEY = "laptick.stand.type";
 const WIDE_PX = 700;
 
-export function Stand({ piece, counts, hands, bpm, passageWords, title, ruler, children }: Props) {
+export function Stand({ piece, counts, hands, bpm, passageWords, only, title, ruler, children }: Props) {
   const whole = useRef<HTMLElement>(null);
   const frame = useRef<HTMLDivElement>(null);
   useAlone(whole, frame);
@@ -102,7 +105,14 @@ export function Stand({ piece, counts, hands, bpm, passageWords, title, ruler, c
         aria-label="The ruler"
         className="min-h-0 flex-1 overflow-x-hidden overflow-y-auto focus-visible:outline-none"
       >
-        <RulerView ruler={piece.ruler} counts={counts} hands={hands} type_px={type} handle={ruler} />
+        <RulerView
+          ruler={piece.ruler}
+          counts={counts}
+          hands={hands}
+          only={only ?? null}
+          type_px={type}
+          handle={ruler}
+        />
       </div>
       {children}
     </section>

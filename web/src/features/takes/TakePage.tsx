@@ -184,7 +184,10 @@ function Judged({
             <p className="mt-3 border-l-4 border-ink pl-3">{verdict.cure.text}</p>
           ) : null}
           {verdict.cure && doCureAt(piece, take) ? (
-            <Link className="mt-1 inline-block font-bold underline" to={doCureAt(piece, take) ?? ""}>
+            <Link
+              className="mt-1 inline-flex min-h-8 items-center font-bold underline pointer-coarse:min-h-11"
+              to={doCureAt(piece, take) ?? ""}
+            >
               Do that now
             </Link>
           ) : null}

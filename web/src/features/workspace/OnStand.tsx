@@ -19,6 +19,7 @@ export function OnStand({ desk }: { desk: DeskView }) {
       bpm={desk.bpm}
       passageWords={state.phase === "recording" ? desk.takeWords : desk.passageWords}
       title={playing ? "Together" : listening ? "Listen" : (TITLES[settings.activity] ?? "Play now")}
+      only={desk.rung ? desk.passage : null}
       ruler={ruler}
     >
       {playing ? (

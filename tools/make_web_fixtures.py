@@ -42,6 +42,7 @@ PIECE_ASKS = (
     "/reading",
     "/roadmap",
     "/study",
+    "/passages",
     "/takes",
 )
 

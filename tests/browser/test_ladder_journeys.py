@@ -95,6 +95,30 @@ def test_three_rungs_are_climbed_without_touching_the_screen(site, open_browser)
     page.press("Escape", "Escape")
     takes = httpx2.get(f"{site.url}/api/pieces/{piece}/takes", timeout=30).json()
     assert {take["times_round"] for take in takes} == {4}
+    spoken = page.driver.execute_script(
+        "return performance.getEntriesByName('outcome-spoken').map((one) => Math.round(one.duration))"
+    )
+    print(f"the outcome was heard after {spoken} ms")
+    assert len(spoken) >= 3
+    assert page.errors() == []
+
+
+def test_some_bars_have_a_ladder_of_their_own(site, open_browser):
+    page = Page(open_browser())
+    piece = first_year(site)
+    page.driver.get(f"{site.url}/pieces/{piece}?free=play")
+    page.click("bar 5, line 2, bar 1")
+    page.sees("Only bar 5")
+    page.click("Make a ladder of bar 5")
+    page.until(lambda: "passage=5" in page.driver.current_url)
+    page.sees("The ladder of bar 5.")
+    page.sees("Hear it")
+    page.click("Done")
+    page.until(lambda: "1 of" in page.text())
+    assert page.axe() == []
+    page.click("the whole piece")
+    page.until(lambda: "passage" not in page.driver.current_url)
+    page.sees("The ladder of the whole piece.")
     assert page.errors() == []
 
 

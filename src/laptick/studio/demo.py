@@ -130,7 +130,8 @@ def _event(word: str) -> TypedEvent:
     return TypedEvent(Fraction(length), tuple(names.split("+")), is_tied=word.endswith("~"))
 
 
-def _passage() -> Entry:
+def demo_passage() -> Entry:
+    """The passage that is typed."""
     bars = tuple(EntryBar(right, left) for right, left in zip(*map(_typed, THIMBLE), strict=True))
     return Entry("Thimble Waltz", TimeSignature(3, 4), bars, bpm=92.0)
 
@@ -153,7 +154,7 @@ def _add(studio: Studio) -> int:
     known = db.demo_keys(studio.connection, studio.id)
     added = 0
     if PASSAGE_KEY not in known:
-        db.add_piece(studio.connection, studio.id, new_passage(_passage(), demo_key=PASSAGE_KEY))
+        db.add_piece(studio.connection, studio.id, new_passage(demo_passage(), demo_key=PASSAGE_KEY))
         added += 1
     for demo in DEMO:
         if demo.key not in known:

@@ -11,14 +11,17 @@ from hard_score import hard_score
 from helpers import demo_score
 from laptick.core.base.levels import LEVEL_NAMES, Level
 from laptick.core.counting.counting import default_bpm
+from laptick.core.editing.entry import entry_score
 from laptick.core.practice.ladder.building import Practised, build_ladder
 from laptick.core.practice.ladder.stages import STAGE_WORDS, Ladder
 from laptick.core.score.score import Score
+from laptick.studio.demo import demo_passage
 
 FOLDER = Path(__file__).resolve().parent / "golden"
 
 #: Name → score and level: every demo piece at its level, and two longer pieces.
 PIECES: dict[str, tuple[Score, Level]] = {
+    "thimble-waltz": (entry_score(demo_passage()), Level.ELEMENTARY),
     "harbour-steps": (demo_score("harbour-steps"), Level.FIRST_YEAR),
     "lantern-boat": (demo_score("lantern-boat"), Level.FIRST_YEAR),
     "kite-over-the-orchard": (demo_score("kite-over-the-orchard"), Level.ELEMENTARY),

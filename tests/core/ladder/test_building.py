@@ -178,3 +178,14 @@ def test_of_a_passage_only_its_bars():
     ladder = build_ladder(score, Level.ELEMENTARY, Practised(88, 2, 5))
     assert {(rung.first, rung.last) for rung in ladder.rungs if rung.stage is Stage.TEMPO} == {(2, 5)}
     assert all(rung.first >= 2 and rung.last <= 5 for rung in ladder.rungs)
+
+
+def test_bars_that_a_file_names_alike_or_at_length_make_rungs_of_their_own():
+    from dataclasses import replace as other
+
+    score = demo_score("harbour-steps")
+    names = ["1", "2", "3", "4", "1", "2", "3", "x" * 300]
+    named = other(score, measures=tuple(other(m, number=n) for m, n in zip(score.measures, names, strict=True)))
+    keys = [rung.key for rung in built(named).rungs]
+    assert len(set(keys)) == len(keys)
+    assert max(map(len, keys)) <= 120

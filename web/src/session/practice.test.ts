@@ -36,6 +36,7 @@ class FakeSound implements Playback {
   stop = vi.fn();
   hold = vi.fn();
   say = vi.fn(() => Promise.resolve());
+  prepare = vi.fn();
   now_s = () => this.time;
   at_s = (stamp: number) => stamp / 1000;
 }
@@ -60,6 +61,7 @@ const desk: Desk = {
   standIn: null,
   rung: null,
   isSpoken: true,
+  likely: [],
   intro: [],
   isHeardOnly: false,
   onward: () => Promise.resolve({ desk, say: [] }),

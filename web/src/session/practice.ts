@@ -24,8 +24,10 @@ export type Playback = {
   now_s(): number;
   at_s(timeStamp_ms: number): number;
   hold(): void;
-  /** Says phrases one after the other; resolves when the last was said. */
-  say(files: readonly string[], volume: number): Promise<void>;
+  /** Says phrases one after the other; resolves when the last was said. ``onStart``: the first one sounds. */
+  say(files: readonly string[], volume: number, onStart?: () => void): Promise<void>;
+  /** Fetches what will be said. */
+  prepare(files: readonly string[]): void;
 };
 
 /** The keyboard that is no device: whether it is the one that is chosen, and where its messages go. */
@@ -34,6 +36,8 @@ export type StandIn = { isChosen(): boolean; send(data: readonly number[], stamp
 /** Between the outcome of a round and the next count-in: what was said has sunk in; without words it takes longer. */
 const BETWEEN_MS = 2200;
 const AFTER_WORDS_MS = 500;
+/** The measure of how soon an outcome is heard. */
+export const SPOKEN = "outcome-spoken";
 /** Another tempo, passage or order while it plays: it counts in anew with it, once the choosing has settled. */
 const SETTLE_MS = 350;
 /** When the first beat of what the stand-in plays falls on its own clock. */
@@ -208,6 +212,7 @@ export class PracticeSession {
       if (mode !== "playing") this.set({ taps: 0, round: this.state.round + 1 });
       this.sound.start(schedule, soundingOf(mode, desk));
       this.set({ phase: mode });
+      if (desk.isSpoken && mode === "recording") this.sound.prepare(desk.likely);
       this.byStandIn = standIn !== null;
       if (standIn) this.playStandIn(standIn, schedule);
       this.watch(mode);
@@ -280,13 +285,17 @@ export class PracticeSession {
     this.timer = setTimeout(begin, spoken ? AFTER_WORDS_MS : BETWEEN_MS);
   }
 
+  /** How long after the end of a take its outcome was heard, in the browser's own list of measures. */
+  private spoken(): void {
+    if (this.ended_ms !== null) performance.measure(SPOKEN, { start: this.ended_ms, end: performance.now() });
+    this.ended_ms = null;
+  }
+
   private async say(desk: Desk, files: readonly string[]): Promise<boolean> {
     if (!desk.isSpoken || !files.length) return false;
-    const { ended_ms } = this;
-    if (ended_ms !== null) this.set({ spokenAfter_ms: performance.now() - ended_ms });
-    this.ended_ms = null;
     try {
-      await this.sound.say(files, desk.mix.volume);
+      const said = this.sound.say(files, desk.mix.volume, () => this.spoken());
+      await said;
       return true;
     } catch {
       return false; // it stands on the screen too

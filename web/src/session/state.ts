@@ -41,6 +41,8 @@ export type Desk = {
   rung: string | null;
   /** What comes of a take is said aloud. */
   isSpoken: boolean;
+  /** What is likely to be said: fetched while it is played, so that it is there at once. */
+  likely: readonly string[];
   /** In a session: what is said before it, and whether it is only played along with, then done. */
   intro: readonly string[];
   isHeardOnly: boolean;
@@ -78,8 +80,6 @@ export type State = {
   /** The rung that is practised now, and whether the session goes from rung to rung by itself. */
   rung: string | null;
   isGuided: boolean;
-  /** How long after the end of a take its outcome began to be said. */
-  spokenAfter_ms: number | null;
   /** How many slips the listening that was just kept has; null once it was told. */
   heard: number | null;
 };
@@ -109,7 +109,6 @@ export const REST: State = {
   next: null,
   rung: null,
   isGuided: false,
-  spokenAfter_ms: null,
   heard: null,
 };
 

@@ -127,12 +127,13 @@ export class Player {
   }
 
   /** Says phrases one after the other, each as a file; resolves when the last was said. */
-  async say(files: readonly string[], volume: number): Promise<void> {
+  async say(files: readonly string[], volume: number, onStart?: () => void): Promise<void> {
     const { context, store, out } = this;
     if (!context || !store || !out) throw new Error("the player sleeps");
     const buffers = await store.all(files);
     out.gain.setTargetAtTime(volume, context.currentTime, SMOOTH_S);
     let at = context.currentTime;
+    onStart?.();
     await new Promise<void>((done) => {
       for (const [index, buffer] of buffers.entries()) {
         const gain = new GainNode(context, { gain: 1 });
@@ -150,6 +151,11 @@ export class Player {
       // Where it is stopped, or the sound is held back, nothing waits for it.
       setTimeout(done, (at - context.currentTime) * 1000 + 300);
     });
+  }
+
+  /** Fetches what will be said; what cannot be fetched now is asked for again then. */
+  prepare(files: readonly string[]): void {
+    this.store?.all(files).catch(() => undefined);
   }
 
   /** Other levels, at once. */

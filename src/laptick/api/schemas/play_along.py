@@ -125,7 +125,7 @@ class VoiceWordPublic(Schema):
 
 
 class VoiceGroupPublic(Schema):
-    key: System | Literal["cues"]
+    key: System | Literal["cues", "phrases"]
     words: str
     said: list[VoiceWordPublic]
 

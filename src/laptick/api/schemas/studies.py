@@ -112,7 +112,8 @@ class BarPublic(Schema):
 
 class StudyPublic(Schema):
     """``now``: the rung that is next, ``None`` when it is enough for today or all is done; ``today``: at most three;
-    ``tries_a_day``: of one rung; ``break_minutes``: after so many a break."""
+    ``tries_a_day``: of one rung; ``break_minutes``: after so many a break; ``likely``: to be said after a
+    run."""
 
     id: int
     piece_id: int
@@ -130,6 +131,7 @@ class StudyPublic(Schema):
     tries_a_day: int
     break_minutes: int
     ways: list[WayPublic]
+    likely: list[ClipPublic]
 
 
 class SchoolUpdate(Schema):

@@ -12,6 +12,17 @@ from laptick.core.base.units import quarters_to_text
 from laptick.core.practice.colouring import colouring_of
 from laptick.core.practice.ladder.gates import TRIES_A_DAY
 from laptick.core.practice.ladder.school import QUESTIONS, School
+from laptick.core.practice.ladder.spoken import (
+    BAR,
+    BARS,
+    BEAT_KEPT,
+    ENOUGH,
+    FROM_BEAT,
+    MOVE_PHRASES,
+    PASSED,
+    STATUS_PHRASES,
+    TO,
+)
 from laptick.core.practice.ladder.stages import GATE_WORDS, STAGE_TASKS, STAGE_WORDS, Rung, Stage, stage_of_key
 from laptick.core.practice.ladder.standing import bar_standings, for_today, next_rung
 from laptick.core.practice.ladder.ways import KEYS_CAUTION, LAP_CAUTION, PEDAL_CAUTION, REACH_CAUTION, WAYS
@@ -26,6 +37,9 @@ Layer = Literal["studio", "level", "study"]
 
 #: After so many minutes a break; children sooner. Source: docs/trade.md 3.6 (common practice).
 BREAK_MINUTES, CHILD_BREAK_MINUTES = 20, 10
+
+#: Of what is said after a run, what does not hang on the take.
+LIKELY = (*STATUS_PHRASES.values(), BEAT_KEPT, *MOVE_PHRASES.values(), PASSED, ENOUGH, BAR, BARS, TO, FROM_BEAT)
 
 #: Who plays at these levels is a child, as a rule.
 CHILDREN = frozenset({Level.FIRST_YEAR, Level.ELEMENTARY})
@@ -64,6 +78,7 @@ def study_public(study: Study) -> schemas.StudyPublic:
         break_minutes=CHILD_BREAK_MINUTES
         if study.piece.level in (Level.FIRST_YEAR, Level.ELEMENTARY)
         else BREAK_MINUTES,
+        likely=[clip_public(clip) for clip in study.clips(LIKELY)],
         ways=[schemas.WayPublic(key=key, words=way.words) for key, way in WAYS.items()],
     )
 

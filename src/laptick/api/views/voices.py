@@ -8,9 +8,10 @@ from urllib.parse import quote
 from laptick.api.schemas.play_along import LanguagePublic, SamplePublic, VoiceGroupPublic, VoicePublic, VoiceWordPublic
 from laptick.core.counting.word_tables import AND, READY_GO, SYSTEM_WORDS, TABLES, System
 from laptick.core.play_along.voice import WordSample, reading_of
-from laptick.formats.sound.sound_pack import pack_places, pack_version
+from laptick.core.practice.ladder.spoken import VOCABULARY
+from laptick.formats.sound.sound_pack import PACK_RATE, pack_places, pack_version
 from laptick.formats.sound.speech import LANGUAGES
-from laptick.formats.sound.voices import MADE, NOTHING, OWN, WHISPER, WORD
+from laptick.formats.sound.voices import MADE, NOTHING, OWN, WHISPER, WORD, phrase_samples
 from laptick.studio.voice import ShownVoice
 
 
@@ -55,12 +56,35 @@ def voice_public(shown: ShownVoice) -> VoicePublic:
     ]
     # Cue words, and whatever else she has recorded: words of single pieces, for instance.
     listed = {word.reading for group in groups for word in group.said}
-    others = [reading for reading in shown.latest if reading not in listed and reading not in CUES]
+    others = [reading for reading in shown.latest if reading not in listed | {*CUES} | VOCABULARY]
+    phrases = [_phrase_public(shown, phrase) for phrase in sorted(VOCABULARY)]
     cues = [voice_word_public(shown, say) for say in (*CUES, *sorted(others))]
     return VoicePublic(
         language=shown.bank.language,
         languages=[LanguagePublic(key=key, words=words) for key, (words, _) in LANGUAGES.items()],
-        groups=[*groups, VoiceGroupPublic(key="cues", words="Cue words, and others of your own.", said=cues)],
+        groups=[
+            *groups,
+            VoiceGroupPublic(key="cues", words="Cue words, and others of your own.", said=cues),
+            VoiceGroupPublic(key="phrases", words="What is said between runs.", said=phrases),
+        ],
+    )
+
+
+def _phrase_public(shown: ShownVoice, phrase: str) -> VoiceWordPublic:
+    """A phrase as it is said: the studio's own recording of it, else as it is made here."""
+    if phrase in shown.spoken:
+        return voice_word_public(shown, phrase).model_copy(update={"reading": phrase})
+    length_s = len(phrase_samples(phrase)) / PACK_RATE
+    sample = SamplePublic(file=f"/api/voice/phrase?say={quote(phrase)}", start_s=0.0, length_s=length_s, beat_s=0.0)
+    return VoiceWordPublic(
+        reading=phrase,
+        say=phrase,
+        source="made",
+        length_s=length_s,
+        vowel_s=0.0,
+        sample=sample,
+        own_id=shown.latest.get(phrase),
+        spoken=None,
     )
 
 

@@ -4,22 +4,38 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type Schemas, type Study, api, unwrap } from "../client";
 import { queryClient } from "./client";
 
-/** Under the piece: what changes that may change its ladder. */
-const keyOf = (pieceId: number) => ["piece", pieceId, "study"];
+/** Under the piece: what changes that may change its ladder. ``measures``: of a passage, empty for all of the piece. */
+const keyOf = (pieceId: number, measures: string) => ["piece", pieceId, "study", measures];
 
-const askStudy = (pieceId: number) =>
-  unwrap(api.GET("/api/pieces/{piece_id}/study", { params: { path: { piece_id: pieceId } } }));
+const askStudy = (pieceId: number, measures: string) =>
+  unwrap(
+    api.GET("/api/pieces/{piece_id}/study", {
+      params: { path: { piece_id: pieceId }, query: measures ? { measures } : {} },
+    }),
+  );
 
-export const useStudy = (pieceId: number) => useQuery({ queryKey: keyOf(pieceId), queryFn: () => askStudy(pieceId) });
+export const useStudy = (pieceId: number, measures: string) =>
+  useQuery({ queryKey: keyOf(pieceId, measures), queryFn: () => askStudy(pieceId, measures) });
 
 /** The study as it is now, for what goes on without a screen. */
-export const freshStudy = (pieceId: number): Promise<Study> =>
-  queryClient.fetchQuery({ queryKey: keyOf(pieceId), queryFn: () => askStudy(pieceId), staleTime: 0 });
+export const freshStudy = ({ piece_id, measures }: Study): Promise<Study> =>
+  queryClient.fetchQuery({
+    queryKey: keyOf(piece_id, measures),
+    queryFn: () => askStudy(piece_id, measures),
+    staleTime: 0,
+  });
+
+/** The passages of a piece that have a ladder of their own. */
+export const usePassages = (pieceId: number) =>
+  useQuery({
+    queryKey: ["piece", pieceId, "passages"],
+    queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}/passages", { params: { path: { piece_id: pieceId } } })),
+  });
 
 export async function sendWord(study: Study, word: Schemas["WordCreate"]): Promise<Study> {
   const params = { path: { study_id: study.id } };
   const changed = await unwrap(api.POST("/api/studies/{study_id}/words", { params, body: word }));
-  queryClient.setQueryData(keyOf(study.piece_id), changed);
+  queryClient.setQueryData(keyOf(study.piece_id, study.measures), changed);
   void queryClient.invalidateQueries({ queryKey: ["pieces"] });
   return changed;
 }
@@ -30,11 +46,11 @@ function useStudyChange<Body>(pieceId: number, ask: (body: Body) => Promise<Stud
   return useMutation({
     mutationFn: ask,
     onSuccess: (study) => {
-      client.setQueryData(keyOf(pieceId), study);
+      client.setQueryData(keyOf(pieceId, study.measures), study);
       return client.invalidateQueries({ queryKey: ["pieces"] });
     },
     // What was refused may have been refused because somebody else changed it: what holds is shown.
-    onError: () => client.invalidateQueries({ queryKey: keyOf(pieceId) }),
+    onError: () => client.invalidateQueries({ queryKey: ["piece", pieceId, "study"] }),
   });
 }
 

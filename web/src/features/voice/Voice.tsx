@@ -35,7 +35,7 @@ export function Voice({ system, onLanguage }: { system: System; onLanguage: (lan
   const group = voice.data.groups.find((one) => one.key === key) ?? voice.data.groups[0];
   if (!group) return null;
   const word = group.said.find((one) => one.reading === chosen) ?? (another ? other.data : undefined);
-  const ofSystem = group.key === "cues" ? undefined : group.key;
+  const ofSystem = group.key === "cues" || group.key === "phrases" ? undefined : group.key;
   return (
     <section aria-label="The counting voice" className="mb-8">
       <h2 className="mb-1 text-xl font-bold">The counting voice</h2>

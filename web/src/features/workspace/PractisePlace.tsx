@@ -8,6 +8,7 @@ import { RulerView } from "../../ruler/RulerView";
 import { Button, Problem } from "../../ui/kit";
 import { LadderView } from "../ladder/LadderView";
 import { type Cure, Outcome } from "../practice/Outcome";
+import { PassageChoice } from "../ladder/PassageChoice";
 import { PieceStrip } from "../ladder/PieceStrip";
 import { RungCard } from "../practice/RungCard";
 import { RoadmapLine } from "../roadmap/RoadmapLine";
@@ -28,6 +29,7 @@ type Props = {
   onCure: (cure: Cure) => void;
   onMore: () => void;
   onLineUp: () => void;
+  onPassage: (measures: string) => void;
 };
 
 /** In the order of the keyboard the card comes first; on a wide screen the ladder, on a phone the bars. */
@@ -69,7 +71,7 @@ export function PractisePlace(props: Props) {
         <PieceStrip ruler={piece.ruler} bars={study.bars} here={desk.passage} onBar={desk.onBar} />
       </div>
       <div className="min-w-0 max-md:order-4 md:row-span-3 md:row-start-1 xl:row-span-2">
-        <Ways desk={desk} />
+        <Ways desk={desk} onPassage={props.onPassage} />
         <LadderView
           study={study}
           rung={rung}
@@ -89,7 +91,7 @@ const TAKEN_ALONG = [
 ] as const;
 
 /** The session that needs no touch, and how the ladder is taught. */
-function Ways({ desk }: { desk: DeskView }) {
+function Ways({ desk, onPassage }: Pick<Props, "desk" | "onPassage">) {
   const [school, setSchool] = useState(false);
   const { study, idle } = desk;
   return (
@@ -100,6 +102,12 @@ function Ways({ desk }: { desk: DeskView }) {
       <Button look="quiet" onClick={() => setSchool(true)}>
         How it is taught
       </Button>
+      <PassageChoice
+        pieceId={desk.piece.id}
+        measures={study.measures}
+        chosen={desk.isOwnPassage ? desk.measures : null}
+        onChoose={onPassage}
+      />
       <details className="basis-full">
         <summary className="cursor-pointer py-1 text-sm">To take along</summary>
         <ul className="text-sm">

@@ -1,6 +1,6 @@
 /** A piece's page: its head, the way to its views, and the view that is open. A view composes; what runs is the
  * application's session. */
-import { type ReactNode, Suspense, lazy, useEffect, useState } from "react";
+import { type ReactNode, Suspense, lazy, useCallback, useEffect, useState } from "react";
 import { useParams, useSearchParams } from "react-router";
 
 import type { Activity, Piece, Schemas, Study } from "../../api/client";
@@ -43,7 +43,9 @@ export function WorkspacePage() {
   const id = Number(useParams().pieceId);
   const piece = usePiece(id);
   const options = usePlayOptions(id);
-  const study = useStudy(id);
+  const [search] = useSearchParams();
+  const passage = search.get("passage") ?? "";
+  const study = useStudy(id, passage);
   const error = piece.error ?? options.error ?? study.error;
   if (error) {
     return (
@@ -53,7 +55,7 @@ export function WorkspacePage() {
     );
   }
   if (!piece.data || !options.data || !study.data) return <LoadingPlace title="A piece" what="Opening the piece" />;
-  return <Workspace key={id} piece={piece.data} options={options.data} study={study.data} />;
+  return <Workspace key={`${id} ${passage}`} piece={piece.data} options={options.data} study={study.data} />;
 }
 
 const say = (word: string) => sayWord(word, undefined, false);
@@ -90,13 +92,27 @@ function Workspace({ piece, options, study }: WorkspaceProps) {
       replace: true,
     });
   };
+  /** To another rung or another doing, on the same ladder. */
+  const go = useCallback(
+    (to: { rung: string } | { free: string }) =>
+      setSearch(
+        (old) => new URLSearchParams([...[...old].filter(([name]) => name === "passage"), ...Object.entries(to)]),
+        { replace: true },
+      ),
+    [setSearch],
+  );
   const chooseRung = (key: string) => {
     if (!desk.idle) session.discard();
-    setSearch({ rung: key }, { replace: true });
+    go({ rung: key });
   };
   const chooseFree = (key: Activity) => {
     if (!desk.idle) session.discard();
-    setSearch({ free: key }, { replace: true });
+    go({ free: key });
+  };
+  /** To the ladder of some bars, or (empty) of all of the piece. */
+  const choosePassage = (measures: string) => {
+    if (!desk.idle) session.discard();
+    setSearch(measures ? { passage: measures } : {}, { replace: true });
   };
   const { startNext, workOn } = desk;
   /** What the checker advises is set up and begun: what to do, the bars, the hands, the tempo that it names. */
@@ -106,7 +122,7 @@ function Workspace({ piece, options, study }: WorkspaceProps) {
     const passage = cure.measures ? passageNamed(piece.ruler.measures, cure.measures) : desk.passage;
     const hands = (cure.hands as typeof desk.hands | null) ?? desk.hands;
     workOn({ passage, hand: hands, bpm: cure.bpm ?? desk.bpm });
-    setSearch({ free: activity }, { replace: true });
+    go({ free: activity });
     startNext();
   };
   // What the page of a take advises comes in the address: bars, hands and tempo of what is practised freely.
@@ -118,15 +134,15 @@ function Workspace({ piece, options, study }: WorkspaceProps) {
       hand: hand === "right" || hand === "left" ? hand : "both",
       bpm: Number(bpm) || desk.bpm,
     });
-    setSearch({ free: search.get("free") ?? "play" }, { replace: true });
+    go({ free: search.get("free") ?? "play" });
   });
   // A session that goes from rung to rung by itself takes the screen along.
   const { rung: practised, phase } = desk.state;
   const shown = desk.rung?.key ?? null;
   useEffect(() => {
     if (phase === "idle" || practised === null || shown === null || practised === shown) return;
-    setSearch({ rung: practised }, { replace: true });
-  }, [phase, practised, shown, setSearch]);
+    go({ rung: practised });
+  }, [phase, practised, shown, go]);
   useDeskKeys(desk, {
     enabled: simulating === null && placeOf(view).key === "practise",
     onLadder: isPractising,
@@ -172,6 +188,7 @@ function Workspace({ piece, options, study }: WorkspaceProps) {
         onCure={doCure}
         onMore={() => show("play")}
         onLineUp={() => show("together")}
+        onPassage={choosePassage}
       />
     ),
     takes: () => <TakesPlace desk={desk} onSimulate={setSimulating} />,

@@ -88,6 +88,7 @@ export function useDesk({ piece, options, study, chosen: what, isPlayView }: Ask
       plainly: !isPlayView && one?.stage !== "hear",
       standIn: common.standIn,
       isSpoken: common.isSpoken,
+      likely: study.likely.map((clip) => clip.file),
       ...(one
         ? {
             rung: one.key,
@@ -97,7 +98,6 @@ export function useDesk({ piece, options, study, chosen: what, isPlayView }: Ask
         : free),
       onward: (next) =>
         onwardOf({
-          piece,
           study,
           from: one,
           next,
@@ -266,7 +266,6 @@ function isWithoutClick(rung: Rung | null, study: Study): boolean {
 }
 
 type Going = {
-  piece: Piece;
   study: Study;
   from: Rung | null;
   next: NextStep | null;
@@ -278,11 +277,11 @@ type Going = {
 const END: Onward = { desk: null, say: [] };
 
 /** What comes after a take, or after what was only heard: the same again, the next rung, something smaller, or the end. */
-async function onwardOf({ piece, study, from, next, deskOf, again, breakMinutes }: Going): Promise<Onward> {
+async function onwardOf({ study, from, next, deskOf, again, breakMinutes }: Going): Promise<Onward> {
   if (!from) return { desk: again(), say: [] };
   const heard = next === null && (from.activity === null || from.stage === "count");
   if (heard) await sendWord(study, { rung: from.key, by: "the student", why: "In a session.", back: false });
-  const now = await freshStudy(piece.id);
+  const now = await freshStudy(study);
   if (breakDue(breakMinutes)) return { desk: null, say: [ONLY_BREAK] };
   if (next?.is_enough) return END;
   const wanted = heard ? now.now : (next?.to ?? next?.rung ?? from.key);

@@ -30,6 +30,10 @@ from laptick.core.together.spans import OCTAVE, Span
 EASY_POINTS, SEAM_POINTS = 10.0, 40.0
 
 
+#: Of the name of a bar so many letters stand in a key.
+MOST_NAME = 24
+
+
 @dataclass(frozen=True, slots=True)
 class Practised:
     """What a ladder is asked for: which bars (by index, all for ``None``), towards which tempo, for which hand span."""
@@ -48,7 +52,15 @@ def build_ladder(score: Score, level: Level, asked: Practised, *chosen: Mapping[
     """
     school = school_of(level, *chosen)
     building = _Building(score, school, asked)
-    return Ladder(tuple(building.rungs()), school, building.first, building.last, tuple(building.notes))
+    return Ladder(tuple(_distinct(building.rungs())), school, building.first, building.last, tuple(building.notes))
+
+
+def _distinct(rungs: Iterator[Rung]) -> Iterator[Rung]:
+    """No two of one key: where a file names several bars alike, the later ones say so."""
+    met: dict[str, int] = {}
+    for rung in rungs:
+        times = met[rung.key] = met.get(rung.key, 0) + 1
+        yield rung if times == 1 else replace(rung, key=f"{rung.key}:again-{times}")
 
 
 @dataclass(frozen=True, slots=True)
@@ -224,7 +236,7 @@ class _Building:
 
     def _seam_rung(self, group: _Group, seam: Seam) -> Rung:
         before, to = (self.score.measures[spot.measure_index] for spot in (seam.before, seam.to))
-        place = f"{before.number}-{to.number}@{seam.to.offset_quarters}"
+        place = f"{before.number[:MOST_NAME]}-{to.number[:MOST_NAME]}@{seam.to.offset_quarters}"
         at = beat_words(to, seam.to.offset_quarters)
         title = f"Bar {before.number} into {to.number}" if before is not to else f"Bar {to.number}, into {at}"
         part = _Group(group.name, before.index, to.index)
@@ -279,7 +291,7 @@ def bare_rung(score: Score, stage: Stage, bars: range, hands: str) -> Rung:
     first, last = score.measures[bars[0]], score.measures[bars[-1]]
     is_short = stage in (Stage.JOIN, Stage.SEAMS, Stage.RIGHT, Stage.LEFT) and len(bars) <= SHORT_BARS
     return Rung(
-        f"{stage.value}:{_name(first)}-{_name(last)}:{hands}",
+        f"{stage.value}:{_name(first)[:MOST_NAME]}-{_name(last)[:MOST_NAME]}:{hands}",
         bars_words(first, last),
         stage,
         bars[0],

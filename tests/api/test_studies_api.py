@@ -55,7 +55,9 @@ def test_a_new_piece_has_a_ladder_and_begins_at_its_floor(client, first_year):
     assert found["now"] == found["today"][0] == "hear:1-4:both"
     assert len(found["today"]) == 3
     assert (found["tries_a_day"], found["break_minutes"], found["is_done"]) == (6, 10, False)
+    assert [clip["say"] for clip in found["rungs"][0]["intro"]] == ["Listen.", "Bars", "1", "to", "4"]
     lap = next(one for one in found["rungs"] if one["key"] == "lap:1-4:both")
+    assert lap["intro"] == []
     assert (lap["measures"], lap["activity"], lap["rounds"], lap["bpm"], lap["state"]) == (
         "1-4",
         "lap",
@@ -63,7 +65,6 @@ def test_a_new_piece_has_a_ladder_and_begins_at_its_floor(client, first_year):
         56,
         "untouched",
     )
-    assert [clip["say"] for clip in lap["intro"]] == ["Tap it on your lap.", "Bars", "1", "to", "4"]
     assert next(one for one in found["rungs"] if one["stage"] == "tempo")["measures"] is None
 
 

@@ -32,7 +32,8 @@ class RungPublic(Schema):
     """A rung as it is climbed. ``first`` and ``last``: bars by index; ``measures``: by name, ``None``: all of the
     piece; ``bpm``: of the next try, ``tempos`` those it goes through; ``clean``: of the last tries that count;
     ``tries_today`` of ``tries_a_day``; ``is_enough``: of these for today; ``passed_by``: whose word or judgement;
-    ``is_own``: the teacher made or changed it; ``intro``: said before it in a session."""
+    ``is_own``: the teacher made or changed it; ``intro``: said before it in a session
+    (of those for today, and those that were tried)."""
 
     key: str
     title: str

@@ -51,13 +51,14 @@ def study_public(study: Study) -> schemas.StudyPublic:
     following = next_rung(ladder, states, day)
     known = {rung.key for rung in ladder.rungs}
     reaches = frozenset(reach.measure_index for reach in reaches_of(study.piece.score))
+    near = for_today(ladder, states, day)
     return schemas.StudyPublic(
         id=study.id,
         piece_id=study.piece.id,
         measures=study.measures,
-        rungs=[_rung_public(study, rung, day, reaches) for rung in ladder.rungs],
+        rungs=[_rung_public(study, rung, day, reaches, is_near=rung in near) for rung in ladder.rungs],
         now=None if following is None else following.key,
-        today=[rung.key for rung in for_today(ladder, states, day)],
+        today=[rung.key for rung in near],
         is_done=all(study.standing(rung).state.is_passed for rung in ladder.rungs),
         bars=[schemas.BarPublic(state=bar.state, elsewhere=bar.elsewhere) for bar in bar_standings(ladder, states)],
         school=school_public(study.ladder.school, study.piece.level, study),
@@ -90,7 +91,10 @@ def _key_words(key: str) -> str:
     return f"{words}, bars {rest.partition(':')[0]}"
 
 
-def _rung_public(study: Study, rung: Rung, day: int, reaches: frozenset[int]) -> schemas.RungPublic:
+def _rung_public(
+    study: Study, rung: Rung, day: int, reaches: frozenset[int], *, is_near: bool = False
+) -> schemas.RungPublic:
+    """``is_near``: it is for today, so what is said before it is sent too."""
     standing = study.standing(rung)
     state = standing.state
     how_far = "passed" if state.is_passed else "begun" if state.tries else "untouched"
@@ -120,7 +124,9 @@ def _rung_public(study: Study, rung: Rung, day: int, reaches: frozenset[int]) ->
         tries_today=state.tries_on(day),
         is_enough=state.is_enough_on(day),
         passed_by=state.passed_by if state.is_passed else None,
-        intro=[clip_public(clip) for clip in study.clips(introduced(study.piece.score, rung))],
+        intro=[clip_public(clip) for clip in study.clips(introduced(study.piece.score, rung))]
+        if is_near or state.tries
+        else [],
     )
 
 

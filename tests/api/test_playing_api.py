@@ -131,7 +131,10 @@ class TestVoice:
         assert {"&", "e", "a", "trip", "let", "la", "li", "ready", "go"} <= set(groups["numbers"])
         assert groups["names"] == [*"CDEFGAB", "rest"]
         assert groups["cues"] == ["move", "lift", "line", "you"]
-        assert all(word["source"] == "shipped" for group in voice["groups"] for word in group["said"])
+        assert {"Steady.", "Once more.", "It waited at bar"} <= set(groups["phrases"])
+        sources = {g["key"]: {word["source"] for word in g["said"]} for g in voice["groups"]}
+        assert sources.pop("phrases") == {"made"}
+        assert set.union(*sources.values()) == {"shipped"}
 
     def test_another_language(self, client, piece):
         stored = client.get("/api/choices").json()
@@ -189,7 +192,7 @@ class TestVoice:
         assert (word["reading"], word["source"], word["own_id"]) == ("hop", "made", None)
         own = add_own(client, word["reading"], spoken="hop").json()["own_id"]
         assert f"word:own/{own}" in said(schedule(client, piece, measures="1"))
-        cues = client.get("/api/voice").json()["groups"][-1]["said"]
+        cues = next(g for g in client.get("/api/voice").json()["groups"] if g["key"] == "cues")["said"]
         assert [(w["say"], w["source"]) for w in cues][-1] == ("hop", "recorded")
         assert client.get("/api/voice/word", params={"say": "…"}).json()["source"] == "none"
 

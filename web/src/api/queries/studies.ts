@@ -30,6 +30,7 @@ export const usePassages = (pieceId: number) =>
   useQuery({
     queryKey: ["piece", pieceId, "passages"],
     queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}/passages", { params: { path: { piece_id: pieceId } } })),
+    staleTime: 0, // the first look at a passage's ladder makes it
   });
 
 export async function sendWord(study: Study, word: Schemas["WordCreate"]): Promise<Study> {

@@ -156,6 +156,13 @@ def test_edits_outlast_a_rebuild_and_are_taken_back(client, first_year):
     assert [one["key"] for one in back["rungs"]] == [one["key"] for one in found["rungs"]]
 
 
+def test_what_school_says_of_phrase_ends_stands_in_the_task(client, first_year):
+    number = study(client, first_year)["id"]
+    assert "Phrase ends" not in rung(client, first_year, "right:1-4:right")["task"]
+    client.put(f"/api/studies/{number}/school", json={"answers": {"phrase-ends": "lifted"}})
+    assert rung(client, first_year, "right:1-4:right")["task"].endswith("Phrase ends are lifted.")
+
+
 def test_a_rung_whose_bars_are_others_keeps_its_takes_out_of_date(client, first_year):
     simulated(client, first_year)
     number = study(client, first_year)["id"]

@@ -136,7 +136,12 @@ def task_of(study: Study, rung: Rung) -> str:
         return WAYS[rung.way].task
     if rung.stage is Stage.JOIN and study.ladder.school["enters"] == "steady-first":
         return f"{WAYS['steady-first'].task} Then both from the start."
-    return STAGE_TASKS[rung.stage]
+    task, school = STAGE_TASKS[rung.stage], study.ladder.school
+    if rung.key.endswith(":loud-and-soft"):
+        return f"{task} A crescendo grows {QUESTIONS['crescendo'].answer(school['crescendo']).words}."
+    if rung.stage in (Stage.RIGHT, Stage.LEFT) and school["phrase-ends"] != "marked":
+        return f"{task} Phrase ends are {school['phrase-ends']}."
+    return task
 
 
 def caution_of(study: Study, rung: Rung, reaches: frozenset[int]) -> str | None:

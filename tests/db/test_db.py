@@ -192,7 +192,7 @@ class TestTakes:
 
         def previous(settings, before_id):
             of_study, bars = study(connection, piece), settings.get("measures")
-            before = takes.Before(of_study, settings["activity"], bars, settings.get("hands"), before_id)
+            before = takes.Before(of_study, settings["activity"], bars, None, settings.get("hands"), before_id)
             return takes.previous_codes(connection, 1, before)
 
         assert previous({"activity": "lap"}, None) is None

@@ -108,6 +108,28 @@ def clean_takes(connection: Connection, studio_id: int, study_id: int) -> list[R
         return [_decoded(row) for row in cursor.fetchall()]
 
 
+#: So many takes halt at a place before it is one at which a student halts.
+_HALTED_IN = 2
+
+
+def list_halts(connection: Connection, studio_id: int, study_id: int) -> list[Row]:
+    """Where takes of a study that both hands played halted, the checker's main finding: ``measure``, ``quarters`` into it
+    and how many ``takes``; of those that the teacher passed none counts."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT JSON_VALUE(judgement.verdict, '$.place.measure') AS measure,"
+            f" JSON_VALUE(judgement.verdict, '$.place.offset') AS quarters, COUNT(*) AS takes FROM take {_NEWEST}"
+            " WHERE take.studio_id = %s AND take.study_id = %s AND take.deleted_at IS NULL AND take.activity = 'play'"
+            " AND JSON_VALUE(take.settings, '$.hands') = 'both'"
+            " AND JSON_VALUE(judgement.verdict, '$.finding.code') = 'hesitation'"
+            f" AND COALESCE({OVERRULED}, '') <> 'steady'"
+            " GROUP BY measure, quarters HAVING takes >= %s AND measure IS NOT NULL AND quarters IS NOT NULL"
+            " ORDER BY takes DESC, MIN(take.id) LIMIT 100",
+            (studio_id, study_id, _HALTED_IN),
+        )
+        return list(cursor.fetchall())
+
+
 def count_takes(connection: Connection, studio_id: int, piece_id: int) -> int:
     with connection.cursor() as cursor:
         cursor.execute(
@@ -139,12 +161,13 @@ def get_take(connection: Connection, studio_id: int, take_id: int) -> Row:
 
 @dataclass(frozen=True)
 class Before:
-    """Earlier takes to be looked for: of a study, of an activity, of these bars (``None``: all) by these hands, and
-    before a take (``None``: any)."""
+    """Earlier takes to be looked for: of a study, of an activity, of these bars (``None``: all), or of a spot of them,
+    by these hands, and before a take (``None``: any)."""
 
     study_id: int
     activity: str
     measures: str | None
+    within: str | None
     hands: str
     take_id: int | None
 
@@ -155,6 +178,7 @@ def previous_codes(connection: Connection, studio_id: int, before: Before) -> fr
         cursor.execute(
             f"SELECT judgement.codes FROM take {_NEWEST} WHERE take.studio_id = %s AND take.study_id = %s"
             " AND take.activity = %s AND JSON_VALUE(take.settings, '$.measures') <=> %s"
+            " AND JSON_VALUE(take.settings, '$.within') <=> %s"
             " AND JSON_VALUE(take.settings, '$.hands') <=> %s AND take.deleted_at IS NULL"
             " AND judgement.status <> 'could-not-follow' AND (%s IS NULL OR take.id < %s)"
             " ORDER BY take.id DESC LIMIT 1",
@@ -163,6 +187,7 @@ def previous_codes(connection: Connection, studio_id: int, before: Before) -> fr
                 before.study_id,
                 before.activity,
                 before.measures,
+                before.within,
                 before.hands,
                 before.take_id,
                 before.take_id,

@@ -29,6 +29,10 @@ const options = <K extends string>(table: readonly Worded<K>[]): (readonly [K, s
 
 export const activities = () => trade().activities;
 export const levels = () => options(trade().levels);
+/** How a key of a choice is called. */
+export const wordsFor = (pairs: readonly (readonly [string, string])[], key: string) =>
+  pairs.find(([one]) => one === key)?.[1] ?? key;
+
 export const densities = () => options(trade().densities);
 export const compounds = () => options(trade().compounds);
 export const systems = () => options(trade().systems);

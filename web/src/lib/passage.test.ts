@@ -1,9 +1,28 @@
 // @vitest-environment node
 import { describe, expect, it } from "vitest";
 
-import { chosen, goesRound, measuresOf, moved, passageWords, roundWords, takenWords } from "./passage";
+import { beatsOf, chosen, goesRound, measuresOf, moved, passageWords, roundWords, takenWords } from "./passage";
 
 const bars = ["0", "1", "2", "3"].map((number) => ({ number }));
+
+describe("a spot of a bar", () => {
+  const ticks = [0, 0.5, 1, 1.5].map((offset_quarters, index) => ({ offset_quarters, depth: index % 2 }));
+
+  it("begins or ends on a beat or between two, exactly and in words", () => {
+    expect(beatsOf({ number: "3", bar_in_line: 3, ticks })).toEqual([
+      ["0", "3, beat 1"],
+      ["1/2", "3, beat 1 and a half"],
+      ["1", "3, beat 2"],
+      ["3/2", "3, beat 2 and a half"],
+    ]);
+    expect(beatsOf({ number: "0", bar_in_line: 0, ticks: ticks.slice(0, 1) })).toEqual([["0", "0, pickup, beat 1"]]);
+  });
+
+  it("is told of a take", () => {
+    expect(takenWords("3-4", 4, "3..0")).toBe("a spot of bars 3–4, four times round");
+    expect(takenWords(null, 1, null)).toBe("");
+  });
+});
 
 describe("a passage", () => {
   it("of one or two bars goes round, and so does a piece that has no more", () => {

@@ -121,8 +121,15 @@ export function keepChoice(pieceId: number, choice: PlayChoice): void {
 
 export type PlayQuery = ReturnType<typeof queryOf>;
 
+/** What is played: how fast, with which hands, which bars or spot of them, counted how densely. */
+export type PlayedOf = Required<Pick<Schemas["TakeCreate"], "bpm" | "hands">> & {
+  measures: string | null;
+  within?: string | null;
+  density?: Schemas["Density"] | null;
+};
+
 /** What is asked of the server; ``measures`` names a passage, null the whole piece. */
-export function queryOf(choice: PlayChoice, bpm: number, hands: "right" | "left" | "both", measures: string | null) {
+export function queryOf(choice: PlayChoice, { bpm, hands, measures, within, density }: PlayedOf) {
   return {
     bpm,
     hands,
@@ -139,5 +146,7 @@ export function queryOf(choice: PlayChoice, bpm: number, hands: "right" | "left"
     cues: !choice.mix.muted.cue,
     ...(choice.slowBpm ? { slow_bpm: choice.slowBpm } : {}),
     ...(measures ? { measures } : {}),
+    ...(within ? { within } : {}),
+    ...(density ? { density } : {}),
   };
 }

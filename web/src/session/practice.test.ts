@@ -6,7 +6,7 @@ import { startMix } from "../sound/mix";
 import type { Sounding } from "../sound/player";
 import { PracticeSession, type Playback, type StandIn } from "./practice";
 import type { Server } from "./server";
-import { type Desk, type Struck, isOver, stateFor } from "./state";
+import { type Desk, type Struck, isOver, soundingOf, stateFor } from "./state";
 
 const schedule: Schedule = {
   bpm: 60,
@@ -55,7 +55,7 @@ const desk: Desk = {
   title: "Thimble",
   bars: [{ start_quarters: 0, number: "1", bar_in_line: 1 }],
   mix: startMix({ click: 0.6, strike: 1, hold: 1, rest: 1, backing: 0.6, right: 0.8, left: 0.8, cue: 1 }),
-  clickThrough: true,
+  beat: "click",
   playing: { bpm: 60 } as Desk["playing"],
   plainly: true,
   standIn: null,
@@ -353,6 +353,22 @@ describe("at the keys", () => {
     ]);
     expect((standIn.send.mock.calls[1]?.[1] ?? 0) - (standIn.send.mock.calls[0]?.[1] ?? 0)).toBeCloseTo(20, 0);
     session.discard();
+  });
+});
+
+describe("what is heard of the beat while a take is recorded", () => {
+  it.each([
+    ["click", ["click"]],
+    ["backing", ["backing"]],
+    ["none", []],
+  ] as const)("%s", (beat, heard) => {
+    const { only, mix } = soundingOf("recording", { ...desk, beat });
+    const tracks = ["click", "backing", "right", "strike"] as const;
+    const of = (is_count_in: boolean) =>
+      tracks.filter((track) => only?.({ at_s: 1, track, sound: "", level: 1, length_s: 0, is_count_in }));
+    expect(of(false)).toEqual(heard);
+    expect(of(true)).toEqual(tracks);
+    expect([mix.muted.click, mix.muted.backing]).toEqual([false, false]);
   });
 });
 

@@ -17,7 +17,7 @@ export type Server = {
 
 export const server: Server = {
   loadSchedule(desk, mode) {
-    const { bpm, hands, measures, activity, times_round } = desk.settings;
+    const { bpm, hands, measures, activity, times_round, within, density } = desk.settings;
     const query =
       mode === "playing"
         ? { ...desk.playing, ...(desk.plainly ? { mode: "play" as const } : {}) }
@@ -25,8 +25,10 @@ export const server: Server = {
             bpm,
             hands,
             click_counts: activity === "count",
-            groove: "none",
+            groove: desk.beat === "backing" ? "auto" : "none",
             ...(measures ? { measures } : {}),
+            ...(within ? { within } : {}),
+            ...(density ? { density } : {}),
             ...(mode === "recording" && times_round > 1 ? { rounds: times_round, between: "straight" as const } : {}),
           };
     const params = { path: { piece_id: desk.pieceId }, query };

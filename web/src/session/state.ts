@@ -12,8 +12,8 @@ export type Mode = "playing" | "recording" | "listening";
 
 export type TakeSettings = Omit<
   TakeCreate,
-  "taps" | "notes" | "pedal" | "stand_in" | "first_beat_s" | "client_key" | "measures" | "times_round"
-> & { measures: string | null; times_round: number };
+  "taps" | "notes" | "pedal" | "stand_in" | "first_beat_s" | "client_key" | "measures" | "times_round" | "hands"
+> & { measures: string | null; times_round: number; hands: Schemas["TakeShort"]["hands"] };
 
 /** What comes after a step: the desk of the next one, null where it ends, and what is said besides. */
 export type Onward = { desk: Desk | null; say: readonly string[] };
@@ -29,8 +29,8 @@ export type Desk = {
   bars: readonly { start_quarters: number; number: string; bar_in_line: number }[];
   settings: TakeSettings;
   mix: Mix;
-  /** Does the click go on after the count-in while a take is recorded? */
-  clickThrough: boolean;
+  /** What is heard of the beat after the count-in, while a take is recorded. */
+  beat: Schemas["Beat"];
   /** What playing along is asked for. */
   playing: PlayQuery;
   /** On the ladder it is played along, whatever was chosen under Play: no echo, no first hearing. */
@@ -157,7 +157,7 @@ function isAllIn({ ending }: Schedule, struck: Struck, now_s: number, silence_s:
 /** How a mode sounds. While a take is recorded only the count-in is said, and the click goes on if it is wanted. */
 export function soundingOf(mode: Mode, desk: Desk): Sounding {
   if (mode === "playing") return { mix: desk.mix };
-  const muted = { ...desk.mix.muted, count: false, click: false };
+  const muted = { ...desk.mix.muted, count: false, click: false, backing: false };
   const mix: Mix = { ...desk.mix, muted, said: { strike: true, hold: true, rest: true } };
-  return { mix, only: (sound) => sound.is_count_in || (sound.track === "click" && desk.clickThrough) };
+  return { mix, only: (sound) => sound.is_count_in || sound.track === desk.beat };
 }

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from laptick.api.schemas.common import Level, Schema
 from laptick.core.base.activity import Activity
-from laptick.core.practice.ladder.stages import GateKind, Stage
+from laptick.core.practice.ladder.stages import Beat, GateKind, Stage
 from laptick.core.practice.ladder.standing import BarState
 from laptick.core.practice.ladder.tempo_steps import Feel, Move
 from laptick.studio.takes.settings import HandChoice
@@ -30,10 +30,10 @@ class GatePublic(Schema):
 
 class RungPublic(Schema):
     """A rung as it is climbed. ``first`` and ``last``: bars by index; ``measures``: by name, ``None``: all of the
-    piece; ``bpm``: of the next try, ``tempos`` those it goes through; ``clean``: of the last tries that count;
-    ``tries_today`` of ``tries_a_day``; ``is_enough``: of these for today; ``passed_by``: whose word or judgement;
-    ``is_own``: the teacher made or changed it; ``intro``: said before it in a session
-    (of those for today, and those that were tried)."""
+    piece; ``within``: only that spot of them; ``beat``: what of it is heard while a take is recorded; ``bpm``: of the
+    next try, ``tempos`` those it goes through; ``clean``: of the last tries that count; ``tries_today`` of
+    ``tries_a_day``; ``is_enough``: of these for today; ``passed_by``: whose word or judgement; ``is_own``: the teacher
+    made or changed it; ``intro``: said before it in a session (of those for today, and those that were tried)."""
 
     key: str
     title: str
@@ -44,6 +44,8 @@ class RungPublic(Schema):
     first: int
     last: int
     measures: str | None
+    within: str | None
+    beat: Beat
     hands: HandChoice
     group: str
     rounds: int
@@ -113,8 +115,8 @@ class BarPublic(Schema):
 
 class StudyPublic(Schema):
     """``now``: the rung that is next, ``None`` when it is enough for today or all is done; ``today``: at most three;
-    ``tries_a_day``: of one rung; ``break_minutes``: after so many a break; ``likely``: to be said after a
-    run."""
+    ``tries_a_day``: of one rung; ``break_minutes``: after so many a break, told by ``break_said``; ``likely``: to be
+    said after a run."""
 
     id: int
     piece_id: int
@@ -131,6 +133,7 @@ class StudyPublic(Schema):
     out_of_date: list[OutOfDatePublic]
     tries_a_day: int
     break_minutes: int
+    break_said: ClipPublic
     ways: list[WayPublic]
     likely: list[ClipPublic]
 
@@ -175,11 +178,13 @@ class FeelCreate(Schema):
 
 
 class NextPublic(Schema):
-    """What a take leads to. ``text``: as it is said, ``clips``: in sound; ``bpm``: of the next try at ``rung``; ``to``:
+    """What a take leads to. ``text``: as it is said, ``clips``: in sound; ``onward``: of it what
+    comes now, with its tempo; ``bpm``: of the next try at ``rung``; ``to``:
     the rung to go to, where that is another; ``is_enough``: for today."""
 
     rung: str
     text: str
+    onward: str
     clips: list[ClipPublic]
     move: Move | None
     bpm: int

@@ -151,6 +151,7 @@ class TakeShort(Schema):
     hands: HandChoice
     measures: str | None
     times_round: int
+    within: str | None
     note: str
     state: TakeState
     failure: str | None

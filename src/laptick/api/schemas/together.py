@@ -84,7 +84,7 @@ class ReachPublic(Schema):
 
 
 class HardPlacePublic(Schema):
-    """``from_bar`` and ``to_bar`` by their index: what is to be practised of it."""
+    """``from_bar`` and ``to_bar`` by their index: what is to be practised of it; ``within``: the spot of them."""
 
     kind: Literal["seam", "bar"]
     title: str
@@ -94,6 +94,7 @@ class HardPlacePublic(Schema):
     to_quarters: float
     from_bar: int
     to_bar: int
+    within: str | None
     again_quarters: list[float]
 
 

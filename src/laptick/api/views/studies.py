@@ -6,7 +6,6 @@ from typing import Literal
 from urllib.parse import quote
 
 from laptick.api.schemas import studies as schemas
-from laptick.core.base.activity import Activity
 from laptick.core.base.levels import Level
 from laptick.core.base.units import quarters_to_text
 from laptick.core.practice.colouring import colouring_of
@@ -16,6 +15,7 @@ from laptick.core.practice.ladder.spoken import (
     BAR,
     BARS,
     BEAT_KEPT,
+    BREAK,
     ENOUGH,
     FROM_BEAT,
     MOVE_PHRASES,
@@ -23,10 +23,10 @@ from laptick.core.practice.ladder.spoken import (
     STATUS_PHRASES,
     TO,
 )
-from laptick.core.practice.ladder.stages import GATE_WORDS, STAGE_TASKS, STAGE_WORDS, Rung, Stage, stage_of_key
+from laptick.core.practice.ladder.stages import GATE_WORDS, STAGE_WORDS, Rung, beat_of, stage_of_key
 from laptick.core.practice.ladder.standing import bar_standings, for_today, next_rung
-from laptick.core.practice.ladder.ways import KEYS_CAUTION, LAP_CAUTION, PEDAL_CAUTION, REACH_CAUTION, WAYS
-from laptick.core.score.score import MarkKind, Score
+from laptick.core.practice.ladder.ways import WAYS, caution_of, task_of
+from laptick.core.score.score import Score
 from laptick.core.together.reaches import reaches_of
 from laptick.formats.documents.ladder_edits import edit_document
 from laptick.formats.pages.practice_sheets import MOST_RUNGS, WeekRung, colouring_html, week_html
@@ -79,6 +79,7 @@ def study_public(study: Study) -> schemas.StudyPublic:
         break_minutes=CHILD_BREAK_MINUTES
         if study.piece.level in (Level.FIRST_YEAR, Level.ELEMENTARY)
         else BREAK_MINUTES,
+        break_said=clip_public(study.clips([BREAK])[0]),
         likely=[clip_public(clip) for clip in study.clips(LIKELY)],
         ways=[schemas.WayPublic(key=key, words=way.words) for key, way in WAYS.items()],
     )
@@ -103,12 +104,14 @@ def _rung_public(
         title=rung.title,
         stage=rung.stage,
         stage_words=STAGE_WORDS[rung.stage] if rung.way is None else f"Together, {WAYS[rung.way].words}",
-        task=task_of(study, rung),
-        caution=caution_of(study, rung, reaches),
+        task=task_of(study.piece.score, study.ladder.school, rung),
+        caution=caution_of(study.piece.score, study.ladder.school, rung, reaches),
         activity=rung.activity,
         first=rung.first,
         last=rung.last,
         measures=measures_of(study.piece.score, rung),
+        within=None if rung.within is None else rung.within.text,
+        beat=beat_of(study.ladder.school, rung),
         hands=rung.hands,  # type: ignore[arg-type]
         group=rung.group,
         rounds=rung.rounds,
@@ -128,33 +131,6 @@ def _rung_public(
         if is_near or state.tries
         else [],
     )
-
-
-def task_of(study: Study, rung: Rung) -> str:
-    """What to do at a rung, as it is taught."""
-    if rung.way is not None:
-        return WAYS[rung.way].task
-    if rung.stage is Stage.JOIN and study.ladder.school["enters"] == "steady-first":
-        return f"{WAYS['steady-first'].task} Then both from the start."
-    task, school = STAGE_TASKS[rung.stage], study.ladder.school
-    if rung.key.endswith(":loud-and-soft"):
-        return f"{task} A crescendo grows {QUESTIONS['crescendo'].answer(school['crescendo']).words}."
-    if rung.stage in (Stage.RIGHT, Stage.LEFT) and school["phrase-ends"] != "marked":
-        return f"{task} Phrase ends are {school['phrase-ends']}."
-    return task
-
-
-def caution_of(study: Study, rung: Rung, reaches: frozenset[int]) -> str | None:
-    """What to be careful of there. ``reaches``: the bars with one beyond an octave."""
-    if rung.stage is Stage.LAP:
-        return LAP_CAUTION
-    if rung.activity is not Activity.PLAY:
-        return None
-    if reaches & set(rung.bars):
-        return f"{REACH_CAUTION} {KEYS_CAUTION}"
-    if rung.stage is Stage.FINISH and any(mark.kind is MarkKind.PEDAL for mark in study.piece.score.marks):
-        return f"{PEDAL_CAUTION} {KEYS_CAUTION}"
-    return KEYS_CAUTION
 
 
 def measures_of(score: Score, rung: Rung) -> str | None:
@@ -211,6 +187,7 @@ def next_public(said: NextSaid) -> schemas.NextPublic:
     return schemas.NextPublic(
         rung=step.rung.key,
         text=said.text,
+        onward=said.onward,
         clips=[clip_public(clip) for clip in said.clips],
         move=step.move,
         bpm=step.bpm,

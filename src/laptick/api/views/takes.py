@@ -51,6 +51,7 @@ def take_short(row: Document, verdict: VerdictTold | None) -> TakeShort:
             "hands": row["settings"].get("hands", "both"),
             "measures": row["settings"].get("measures"),
             "times_round": row["settings"].get("times_round", 1),
+            "within": row["settings"].get("within"),
             "verdict": verdict,
             **{name: row[name] for name in _AS_LISTED},
         }

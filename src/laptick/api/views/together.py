@@ -12,6 +12,7 @@ from laptick.core.practice.reading_aids import reading_aids
 from laptick.core.rhythm.likeness import BarLikeness, bar_likeness
 from laptick.core.rhythm.lines import alike_lines, line_words
 from laptick.core.score.score import HANDS, Hand, MarkKind, Score
+from laptick.core.score.within import Within
 from laptick.core.together.difficulty import bar_difficulties, piece_difficulty
 from laptick.core.together.events import BarEvents, events_of
 from laptick.core.together.names import name_of_position
@@ -178,6 +179,15 @@ def _positions(score: Score, hand: Hand, span: Span) -> Iterator[schemas.Positio
         )
 
 
+def _is_back(place: HardPlace) -> bool:
+    """Does it lead back, at a repeat?"""
+    return place.to.measure_index < place.before.measure_index
+
+
+def _within(place: HardPlace) -> Within:
+    return Within(place.before.offset_quarters, place.to.offset_quarters)
+
+
 def _hard(score: Score, place: HardPlace) -> schemas.HardPlacePublic:
     return schemas.HardPlacePublic(
         kind=place.kind.value,
@@ -188,5 +198,6 @@ def _hard(score: Score, place: HardPlace) -> schemas.HardPlacePublic:
         to_quarters=_quarters(score, place.to),
         from_bar=min(place.before.measure_index, place.to.measure_index),
         to_bar=place.to.measure_index,
+        within=None if place.before == place.to or _is_back(place) else _within(place).text,
         again_quarters=[_quarters(score, spot) for spot in place.again],
     )

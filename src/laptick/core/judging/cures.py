@@ -11,16 +11,19 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from laptick.core.base.units import bpm_text, length_plural, slower_mark
+from laptick.core.counting.choices import Density
 from laptick.core.judging.finding import Finding, FindingCode
 from laptick.core.score.places import beat_words
 from laptick.core.score.score import HANDS, Hand, Place
+from laptick.core.score.within import Within
 from laptick.core.takes.task import Expected, Task
 
 
 @dataclass(frozen=True, slots=True)
 class Cure:
     """``rung`` is what to do next (the count, the lap, the keys), or ``None`` for the same as now; with what it names:
-    ``measures`` (bars by name), ``hands``, and the tempo, ``bpm``. ``None`` leaves each as it is."""
+    ``measures`` (bars by name) and the spot ``within`` them, ``hands``, the tempo, ``bpm``, and how densely it is
+    counted. ``None`` leaves each as it is."""
 
     code: str
     text: str
@@ -28,6 +31,8 @@ class Cure:
     measures: str | None = None
     hands: str | None = None
     bpm: float | None = None
+    within: str | None = None
+    density: str | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,6 +59,7 @@ class Rule:
     text: str
     rung: str | None = None
     when: Callable[[Asking], bool] = lambda asking: True
+    density: Density | None = None
 
 
 #: How far past its limit a finding is *many*: the passage is too much at once.
@@ -100,8 +106,9 @@ CURES: dict[FindingCode, tuple[Rule, ...]] = {
     ),
     FindingCode.RUSHED_RUN: (
         Rule("count-steady", "Count every one of the {notes}, through the long notes too, at {mark}.",
-             None, lambda asking: asking.saying),
-        Rule("count-steady", "Count every one of the {notes}, through the long notes too, at {mark}.", "count"),
+             None, lambda asking: asking.saying, Density.STEADY),
+        Rule("count-steady", "Count every one of the {notes}, through the long notes too, at {mark}.", "count",
+             density=Density.STEADY),
     ),
     FindingCode.LATE_THEN_COMPENSATED: (
         Rule("be-there", "Bar {bar} at {mark}: be there before the {notes} begin, and start them with the count."),
@@ -115,7 +122,8 @@ CURES: dict[FindingCode, tuple[Rule, ...]] = {
     ),
     FindingCode.DOT_FLATTENED: (
         Rule("count-parts",
-             "Bar {bar} at {mark}: say all four parts of the long note and the short one, which comes last.", "count"),
+             "Bar {bar} at {mark}: say all four parts of the long note and the short one, which comes last.", "count",
+             density=Density.STEADY),
     ),
     FindingCode.TRIPLET_BENT: (
         Rule("count-parts", "Bar {bar} at {mark}: say the three parts evenly and land on the next beat, then tap them.",
@@ -126,7 +134,8 @@ CURES: dict[FindingCode, tuple[Rule, ...]] = {
              "count"),
     ),
     FindingCode.LONG_RUSHED: (
-        Rule("count-through", "Bar {bar} at {mark}: keep saying the short counts through the long notes.", "count"),
+        Rule("count-through", "Bar {bar} at {mark}: keep saying the short counts through the long notes.", "count",
+             density=Density.STEADY),
     ),
     FindingCode.LONG_CUT: (
         Rule("hold", "Bar {bar} at {mark}: hold the long notes until the next word of the count; then let go."),
@@ -189,7 +198,18 @@ def cure_for(task: Task, finding: Finding, *, back_to_one_hand: bool) -> Cure:
     rung = None if rule.rung == "count" and asking.saying else rule.rung
     bpm = slower_mark(task.assigned_bpm) if "{mark}" in rule.text else task.assigned_bpm
     named = hand if "{hand}" in rule.text or "{hand_capital}" in rule.text else None
-    return Cure(rule.code, text, rung, _named_bars(rule, task, finding, before), named, bpm)
+    bars = _named_bars(rule, task, finding, before)
+    within = _seam(task, finding.place, before) if "{loop}" in rule.text and before is not None else None
+    return Cure(rule.code, text, rung, bars, named, bpm, within, rule.density)
+
+
+def _seam(task: Task, place: Place, before: Expected) -> str | None:
+    """The spot to be looped; ``None`` where it leads back, at a repeat."""
+    here = task.score.measures[before.measure_index]
+    there = task.score.measure_of(place)
+    if there.index < here.index:
+        return None
+    return Within(before.offset_quarters, place.offset_quarters).text
 
 
 def _named_bars(rule: Rule, task: Task, finding: Finding, before: Expected | None) -> str | None:

@@ -344,7 +344,8 @@ class SaidTold:
 
 @dataclass(frozen=True, kw_only=True)
 class CureTold:
-    """``rung``: the count, the lap or the keys, ``None``: as now; with the bars, hands and tempo that it names."""
+    """``rung``: the count, the lap or the keys, ``None``: as now; with the bars (or a spot of
+    them), hands, tempo and density of counting that it names."""
 
     code: str
     text: str
@@ -352,6 +353,8 @@ class CureTold:
     measures: str | None = None
     hands: str | None = None
     bpm: float | None = None
+    within: str | None = None
+    density: str | None = None
 
 
 @dataclass(frozen=True, kw_only=True)

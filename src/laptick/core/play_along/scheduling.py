@@ -24,6 +24,7 @@ from laptick.core.play_along.voice import LEVELS, THINNED, SaidWord, WordSample,
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.score import HANDS, Hand, MarkKind, Measure, Score
 from laptick.core.score.score_clock import Clock
+from laptick.core.score.within import Cut
 
 #: A take is over when nothing is struck for the longest written gap (at a slower pace) and some beats.
 SILENCE_LEAST_S, SILENCE_BEATS, SILENCE_SLACK = 2.0, 2, 1.3
@@ -44,7 +45,7 @@ TURN = "you"
 @dataclass(frozen=True)
 class Part:
     """A passage played once. ``gap_quarters``: silence before it, counted in its own tempo; ``tracks``: what sounds;
-    ``system``: the voice counts by this one instead of the chosen one."""
+    ``cut``: of the hands only that spot; ``system``: the voice counts by this one instead of the chosen one."""
 
     measures: tuple[Measure, ...]
     bpm: Bpm
@@ -53,6 +54,7 @@ class Part:
     gap_quarters: Quarters = Fraction(0)
     tracks: frozenset[Track] = frozenset(Track)
     system: System | None = None
+    cut: Cut | None = None
 
 
 def make_schedule(
@@ -293,17 +295,25 @@ class _Laid:
             track = Track(hand.value)
             if self.sounding.knocks:
                 for onset in hand_line(self.score, hand).strikes:
-                    if self.origin <= onset < self.end and not self._is_quiet(self._bar_of(onset)):
+                    if self.origin <= onset < self.end and self._is_played(onset):
                         found.append(Sound(self.at(onset), track, f"knock-{hand.value}", 1.0))
                 continue
             for onset, until, pitch in _sounding(self.score, hand, self.origin, self.end):
-                if self._is_quiet(self._bar_of(onset)):
+                if not self._is_played(onset):
                     continue
                 at_s = self.at(onset)
                 lasts = (self.at(min(until, self.end), before=True) - at_s) * LEGATO_SHARE
                 sound = f"knock-{hand.value}" if pitch is None else f"tone:{pitch}"
                 found.append(Sound(at_s, track, sound, 1.0, lasts))
         return found
+
+    def _is_played(self, onset: Quarters) -> bool:
+        """Not in a silent bar, and of the spot, where only one is played."""
+        return self._in_cut(onset) and not self._is_quiet(self._bar_of(onset))
+
+    def _in_cut(self, onset: Quarters) -> bool:
+        bar, cut = self._bar_of(onset), self.part.cut
+        return cut is None or cut.holds(bar, onset - self.measures[bar].start_quarters)
 
     def _bar_of(self, onset: Quarters) -> int:
         return self.score.measure_at(onset).index - self.measures[0].index
@@ -343,8 +353,12 @@ class _Laid:
             struck = sorted({s.at_s for s in self._clicks() if not s.is_count_in})
         else:
             lines = {at for hand in self.hands for at in hand_line(self.score, hand).strikes}
-            struck = sorted(self.at(onset) for onset in lines if self.origin <= onset < self.end)
+            struck = sorted(
+                self.at(onset) for onset in lines if self.origin <= onset < self.end and self._in_cut(onset)
+            )
         longest = max((b - a for a, b in zip([self.first_beat_s, *struck], struck, strict=False)), default=0.0)
+        if self.part.cut is not None and struck:  # from one time round to the next
+            longest = max(longest, self.end_s - struck[-1] + struck[0] - self.first_beat_s)
         beat_s = float(self.measures[0].meter.beat_quarters) * quarter_s
         return max(SILENCE_LEAST_S, longest * SILENCE_SLACK + SILENCE_BEATS * beat_s)
 

@@ -6,7 +6,7 @@ Positions are exact quarters; `Expected` carries the written length and the hand
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from laptick.core.base.errors import TakeError
 from laptick.core.base.kept import Kept
@@ -15,6 +15,7 @@ from laptick.core.counting.counts import LineCount
 from laptick.core.score.hand_line import hand_line
 from laptick.core.score.score import HANDS, Hand, Measure, Place, Score
 from laptick.core.score.score_clock import Clock
+from laptick.core.score.within import Cut
 from laptick.core.takes.paces import Paces, paces_of
 
 
@@ -97,11 +98,12 @@ def lap_task(
     measures: tuple[Measure, ...] | None = None,
     hands: tuple[Hand, ...] = HANDS,
     with_pitches: bool = False,
+    cut: Cut | None = None,
 ) -> Task:
     """The written rhythm of one or both hands as strikes.
 
     Without pitches a chord is one strike of its hand; with pitches every note is one, and a key that
-    both hands want at once is asked for once.
+    both hands want at once is asked for once. ``cut``: only these of the passage, every time round.
 
     Raises:
         TakeError: nothing is struck in these bars by these hands.
@@ -131,7 +133,21 @@ def lap_task(
                     _connected(line.sounding, note.onset_quarters, following.get(note.onset_quarters)),
                 )
             )
+    if cut is not None:
+        expected = _cut_out(expected, cut, chosen[0].index)
     return _task(score, chosen, expected, assigned_bpm)
+
+
+def _cut_out(expected: list[Expected], cut: Cut, first_index: int) -> list[Expected]:
+    """Those of a cut; what follows the last one of a hand is silence, for as long as one likes."""
+    kept = [one for one in expected if cut.holds(one.measure_index - first_index, one.offset_quarters)]
+    asked = {(one.hand, one.onset_quarters) for one in kept}
+    return [
+        one
+        if one.until_next_quarters is None or (one.hand, one.onset_quarters + one.until_next_quarters) in asked
+        else replace(one, until_next_quarters=None)
+        for one in kept
+    ]
 
 
 def _connected(

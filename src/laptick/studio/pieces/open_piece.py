@@ -16,7 +16,7 @@ from typing import Any
 from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
 from laptick.core.base.units import Bpm, LengthNaming
-from laptick.core.counting.choices import CountChoices
+from laptick.core.counting.choices import CountChoice, CountChoices, Density
 from laptick.core.editing.changes import PencilChange
 from laptick.core.editing.entry import Entry, entry_score
 from laptick.core.score.roadmap import in_played_order, order_of_names, play_order
@@ -91,6 +91,12 @@ class Piece:
     def choices(self) -> CountChoices:
         """All counting choices that bear on it."""
         return choices_of(self.studio_choices, self.own_choices, self.level.value)
+
+    def choices_at(self, density: Density | None) -> CountChoices:
+        """The same, counted as densely as is asked for, where it is."""
+        if density is None:
+            return self.choices
+        return replace(self.choices, piece=CountChoice(density=density).over(self.choices.piece))
 
     @cached_property
     def naming(self) -> LengthNaming:

@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from laptick.core.base.errors import TakeError
 from laptick.core.base.units import MAX_BPM, MIN_BPM, Seconds, slower_mark
+from laptick.core.counting.choices import Density
 from laptick.core.play_along.grooves import AUTO_GROOVE, check_groove
 from laptick.core.play_along.rounds import (
     MAX_GAP_BEATS,
@@ -25,9 +26,11 @@ from laptick.core.play_along.schedule import Schedule, Sounding
 from laptick.core.play_along.scheduling import Part, make_schedule
 from laptick.core.score.hands import HAND_KEYS
 from laptick.core.score.score import HANDS, Measure, Score
+from laptick.core.score.within import MOST_LETTERS
 from laptick.core.takes.task import lap_task
 from laptick.formats.sound.voices import VoiceBank
 from laptick.studio.pieces.open_piece import Piece, open_piece
+from laptick.studio.takes.passage import cut_of
 from laptick.studio.takes.settings import HandChoice
 from laptick.studio.use_case import Studio, use_case
 from laptick.studio.voice import voice_bank
@@ -40,14 +43,16 @@ MAX_QUIET = 16
 
 
 class PlayQuery(BaseModel):
-    """How a passage is played. ``mode``: in rounds, as an echo, or heard whole and then slowly. ``quiet_bars`` of every
-    ``quiet_of`` bars are silent, the last ones."""
+    """How a passage is played. ``within``: of the hands only that spot of it; ``mode``: in rounds, as an echo, or heard
+    whole and then slowly. ``quiet_bars`` of every ``quiet_of`` bars are silent, the last ones; ``density``: counted so
+    densely, whatever was chosen."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
     bpm: float = Field(ge=MIN_BPM, le=MAX_BPM)
     hands: HandChoice = "both"
     measures: str | None = Field(default=None, max_length=40)
+    within: str | None = Field(default=None, max_length=MOST_LETTERS)
     mode: Literal["play", "echo", "hear"] = "play"
     rounds: int = Field(default=1, ge=1, le=MAX_ROUNDS)
     between: Between = Between.COUNT_IN
@@ -60,6 +65,7 @@ class PlayQuery(BaseModel):
     echo_in: EchoIn = EchoIn.TONES
     slow_bpm: float | None = Field(default=None, ge=MIN_BPM, le=MAX_BPM)
     click_counts: bool = False
+    density: Density | None = None
     cues: bool = True
 
 
@@ -101,13 +107,17 @@ def play_along(studio: Studio, piece_id: int, query: PlayQuery, *, with_whispers
 def _ending(score: Score, query: PlayQuery, schedule: Schedule) -> Ending | None:
     hand = HAND_KEYS[query.hands]
     hands, measures = (hand,) if hand else HANDS, score.select_measures(query.measures)
+    cut = cut_of(score, query.measures, query.within)
     try:
-        tapped = lap_task(score, assigned_bpm=query.bpm, measures=measures, hands=hands)
-        keyed = lap_task(score, assigned_bpm=query.bpm, measures=measures, hands=hands, with_pitches=True)
+        tapped = lap_task(score, assigned_bpm=query.bpm, measures=measures, hands=hands, cut=cut)
+        keyed = lap_task(score, assigned_bpm=query.bpm, measures=measures, hands=hands, with_pitches=True, cut=cut)
     except TakeError:
         return None  # nothing is struck there
     at = tapped.clock(query.bpm)
     struck_s = sorted({at(one.onset_quarters) for one in tapped.expected})
+    gaps_s = [after - before for before, after in pairwise(struck_s)]
+    if cut is not None:  # from one time round to the next
+        gaps_s.append(tapped.clock(query.bpm)(tapped.length_quarters) - struck_s[-1] + struck_s[0])
     begins_s = schedule.stretches[-1].first_beat_s
     last = keyed.expected[-1].onset_quarters
     words = sum(not word.is_count_in for word in schedule.words)
@@ -115,7 +125,7 @@ def _ending(score: Score, query: PlayQuery, schedule: Schedule) -> Ending | None
         taps=words if query.click_counts else query.rounds * len(tapped.expected),
         keys=query.rounds * len(keyed.expected),
         last_s=begins_s + struck_s[-1],
-        gap_s=max((after - before for before, after in pairwise(struck_s)), default=struck_s[-1] or 1.0),
+        gap_s=max(gaps_s, default=struck_s[-1] or 1.0),
         last_pitches=tuple(one.pitch for one in keyed.expected if one.onset_quarters == last and one.pitch is not None),
     )
 
@@ -136,7 +146,7 @@ def schedule_of(piece: Piece, query: PlayQuery, bank: VoiceBank) -> Schedule:
         score,
         _parts(score, score.select_measures(query.measures), query),
         hands=(hand,) if hand else HANDS,
-        choices=piece.choices,
+        choices=piece.choices_at(query.density),
         sounding=sounding,
     )
     return replace(schedule, remarks=(*schedule.remarks, *_missing(bank)))
@@ -147,7 +157,10 @@ def _parts(score: Score, measures: tuple[Measure, ...], query: PlayQuery) -> lis
         return echo_parts(score, measures, query.bpm, by=query.echo_by, given_in=query.echo_in)
     if query.mode == "hear":
         return hear_parts(score, measures, query.bpm, query.slow_bpm or slower_mark(query.bpm, SLOW_MARKS))
-    return play_parts(score, measures, query.bpm, rounds=query.rounds, between=query.between, gap_beats=query.gap_beats)
+    rounds, gap_beats = query.rounds, query.gap_beats
+    parts = play_parts(score, measures, query.bpm, rounds=rounds, between=query.between, gap_beats=gap_beats)
+    cut = cut_of(score, query.measures, query.within)
+    return [replace(part, cut=cut) for part in parts]
 
 
 def _missing(bank: VoiceBank) -> tuple[str, ...]:

@@ -15,18 +15,20 @@ from typing import Any
 
 from laptick.core.base.errors import LapTickError, OptionError
 from laptick.core.base.levels import Level
-from laptick.core.base.units import Bpm
+from laptick.core.base.units import Bpm, parse_quarters
 from laptick.core.practice.ladder.building import Practised, build_ladder, named_bars
 from laptick.core.practice.ladder.edits import Edit, Edited, apply_edits
 from laptick.core.practice.ladder.events import UNTRIED, Event, EventKind, Standing, standing_of
 from laptick.core.practice.ladder.gates import Outcome, RungState
 from laptick.core.practice.ladder.school import school_of
+from laptick.core.practice.ladder.spots import Halt
 from laptick.core.practice.ladder.stages import BY_WORD, GateKind, Ladder, Rung, stage_of_key
 from laptick.core.practice.ladder.standing import start_tempo
 from laptick.core.practice.ladder.tempo_steps import Feel
-from laptick.core.score.score import Score
+from laptick.core.score.score import Place, Score
 from laptick.db import rungs as rungs_db
 from laptick.db import studies as db
+from laptick.db import takes as takes_db
 from laptick.db import voice as voice_db
 from laptick.db.engine.connect import Row
 from laptick.formats.documents.ladder_edits import edits_of, standing_document, standing_of_document
@@ -127,7 +129,8 @@ def opened(studio: Studio, piece: Piece, row: Row) -> Study:
         _readable_answers(piece.level, _parsed(row["school"], dict)),
     )
     edits = _readable_edits(_parsed(row["edits"], list))
-    edited = built(piece, row["measures"], school, edits)
+    halts = _halts(studio, row["id"])
+    edited = built(piece, row["measures"], school, edits, halts)
     gates = {rung.key: rung.gate for rung in edited.ladder.rungs}
     stored = rungs_db.list_states(studio.connection, studio.id, row["id"])
     standings = {
@@ -135,6 +138,16 @@ def opened(studio: Studio, piece: Piece, row: Row) -> Study:
     }
     own = voice_db.own_readings(studio.connection, studio.id)
     return Study(row["id"], piece, row["measures"], school, edits, row["edits_version"], edited, standings, own)
+
+
+def _halts(studio: Studio, study_id: int) -> tuple[Halt, ...]:
+    found = []
+    for row in takes_db.list_halts(studio.connection, studio.id, study_id):
+        try:
+            found.append(Halt(Place(str(row["measure"]), parse_quarters(row["quarters"])), int(row["takes"])))
+        except OptionError:
+            log.warning("a place at which a take halted was damaged")
+    return tuple(found)
 
 
 def goes_back(studio: Studio, level: Level, study_id: int) -> bool:
@@ -145,19 +158,21 @@ def goes_back(studio: Studio, level: Level, study_id: int) -> bool:
     return school_of(level, *(_readable_answers(level, layer) for layer in layers))["fray"] == "back"
 
 
-def built(piece: Piece, measures: str, school: School, edits: tuple[Edit, ...]) -> Edited:
+def built(piece: Piece, measures: str, school: School, edits: tuple[Edit, ...], halts: tuple[Halt, ...] = ()) -> Edited:
     """The ladder of a piece or passage; read once, for whoever asks next gets the same."""
     answers = tuple(tuple(sorted(layer.items())) for layer in school.layers)
-    key = (*piece.read_as, piece.level, piece.target_bpm, measures, answers, edits)
+    phrases = piece.reading.phrase_starts
+    key = (*piece.read_as, piece.level, piece.target_bpm, measures, answers, edits, phrases, halts)
     return _built(_Asked(key, piece.score))
 
 
 @lru_cache(maxsize=64)
 def _built(asked: _Asked) -> Edited:
-    *_, level, target_bpm, measures, answers, edits = asked.key
+    *_, level, target_bpm, measures, answers, edits, phrases, halts = asked.key
     first, last = passage_of_study(asked.score, measures)
     layers = [dict(layer) for layer in answers]
-    ladder = build_ladder(asked.score, level, Practised(target_bpm, first, last), *layers)
+    practised = Practised(target_bpm, first, last, phrase_starts=phrases, halts=halts)
+    ladder = build_ladder(asked.score, level, practised, *layers)
     return apply_edits(asked.score, ladder, edits)
 
 

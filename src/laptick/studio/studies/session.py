@@ -51,6 +51,7 @@ def _query(study: Study, rung: Rung) -> PlayQuery:
         bpm=study.next_bpm(rung),
         hands=rung.hands,  # type: ignore[arg-type]
         measures=None if whole else first if first == last else f"{first}-{last}",
+        within=None if rung.within is None else rung.within.text,
         mode="hear" if rung.stage is Stage.HEAR else "play",
         rounds=1 if rung.stage is Stage.HEAR else TIMES,
     )

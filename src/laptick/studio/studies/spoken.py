@@ -38,10 +38,11 @@ KEPT_THE_BEAT = "You kept the beat going"
 
 @dataclass(frozen=True)
 class NextSaid:
-    """What a take leads to, and how that is said."""
+    """What a take leads to, and how that is said; ``onward``: only what comes now, with its tempo."""
 
     step: NextStep
     text: str
+    onward: str
     clips: tuple[Clip, ...]
 
 
@@ -71,8 +72,15 @@ def said_after(studio: Studio, take_id: int) -> NextSaid | None:
     if rung is None or status is None:
         return None
     step = next_step(study, rung, today())
-    phrases = [*said_of(_told(piece.score, Outcome(status), take)), *_onward(study, step)]
-    return NextSaid(step, sentence(phrases), study.clips(phrases))
+    onward = _onward(study, step)
+    phrases = [*said_of(_told(piece.score, Outcome(status), take)), *onward]
+    return NextSaid(step, sentence(phrases), _with_tempo(sentence(onward), step), study.clips(phrases))
+
+
+def _with_tempo(text: str, step: NextStep) -> str:
+    """``Again, a little faster: 72.``"""
+    is_here = step.to is None and not step.is_enough and step.move in (Move.FASTER, Move.SLOWER)
+    return f"{text.removesuffix('.')}: {step.bpm}." if is_here else text
 
 
 def _told(score: Score, outcome: Outcome, take: dict[str, object]) -> Told:

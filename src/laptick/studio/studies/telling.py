@@ -15,6 +15,7 @@ from laptick.core.practice.ladder.events import EventKind
 from laptick.core.practice.ladder.gates import Outcome
 from laptick.core.practice.ladder.stages import AT_TEMPO, Rung, stage_of_key
 from laptick.core.practice.ladder.standing import Played, rung_of, ticked_by
+from laptick.core.score.within import parse_within
 from laptick.db import judgements as judgements_db
 from laptick.db import rungs as rungs_db
 from laptick.db import studies as db
@@ -58,27 +59,29 @@ class TakeTold:
 
 
 def played_of(piece: Piece, settings: TakeSettings) -> Played | None:
-    """The bars of a take by index; ``None`` where the piece no longer has them."""
+    """The bars of a take by index, and the spot of them; ``None`` where the piece no longer has them."""
     score = piece.score
     activity = Activity(settings.activity)
-    if settings.measures is None:
-        return Played(0, len(score.measures) - 1, activity, settings.hands)
-    first, dash, last = settings.measures.partition("-")
     try:
+        within = None if settings.within is None else parse_within(settings.within)
+        if settings.measures is None:
+            return Played(0, len(score.measures) - 1, activity, settings.hands, within)
+        first, dash, last = settings.measures.partition("-")
         bars = named_bars(score, first, last if dash else first)
     except LapTickError:
         return None
-    return Played(bars[0], bars[-1], activity, settings.hands)
+    return Played(bars[0], bars[-1], activity, settings.hands, within)
 
 
 def rung_tried(study: Study, played: Played, settings: TakeSettings) -> Rung | None:
     """The rung a take is a try of: the one asked for, where it was just that; else the one that asks for it."""
     asked = study.ladder.rung(settings.rung or "")
-    if asked is not None and (asked.first, asked.last, asked.hands, asked.activity) == (
+    if asked is not None and (asked.first, asked.last, asked.hands, asked.activity, asked.within) == (
         played.first,
         played.last,
         played.hands,
         played.activity,
+        played.within,
     ):
         return asked
     return rung_of(study.ladder, played)

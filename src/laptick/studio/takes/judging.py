@@ -32,7 +32,7 @@ from laptick.formats.documents.take import performance_of_stored
 from laptick.studio.pieces.open_piece import open_piece
 from laptick.studio.studies.open_study import goes_back
 from laptick.studio.studies.telling import is_tempo_free, tell_as_new, tell_change
-from laptick.studio.takes.passage import passage_of
+from laptick.studio.takes.passage import cut_of, passage_of
 from laptick.studio.takes.settings import KeptSettings, kept_settings
 from laptick.studio.takes.shown import ShownTake, shown_take
 from laptick.studio.use_case import Studio, use_case
@@ -53,6 +53,7 @@ def take_choices(settings: KeptSettings, level: Level) -> CountChoices:
 def task_of(score: Score, settings: KeptSettings, level: Level, *, knows_pitch: bool = False) -> Task:
     """The strikes that are asked for, in played order: the written rhythm or notes, or one strike a said count.
     ``knows_pitch``: the take knows which keys were struck."""
+    cut = cut_of(score, settings.measures, settings.within)
     score, measures = passage_of(score, settings)
     hand = HAND_KEYS[settings.hands]
     if settings.activity != "count":
@@ -62,6 +63,7 @@ def task_of(score: Score, settings: KeptSettings, level: Level, *, knows_pitch: 
             measures=measures,
             hands=(hand,) if hand else HANDS,
             with_pitches=knows_pitch and settings.activity == "play",
+            cut=cut,
         )
         return replace(task, slower_passes=is_tempo_free(settings))
     counts = count_line(score, hand, take_choices(settings, level), measures=measures, bpm=settings.bpm)
@@ -142,8 +144,10 @@ def judged(studio: Studio, take: ToJudge) -> judgements_db.NewJudgement:
     score, settings, level = take.score, take.settings, take.level
     knows_pitch = performance.knows.pitch
     task = replace(task_of(score, settings, level, knows_pitch=knows_pitch), naming=naming_of(known))
-    before = db.Before(take.study_id, settings.activity, settings.measures, settings.hands, take.take_id)
-    everything = settings.model_copy(update={"measures": None, "times_round": 1})
+    before = db.Before(
+        take.study_id, settings.activity, settings.measures, settings.within, settings.hands, take.take_id
+    )
+    everything = settings.model_copy(update={"measures": None, "times_round": 1, "within": None})
     judgement = judge_take(
         task,
         performance,
@@ -218,7 +222,8 @@ def judge_as_passage(studio: Studio, take_id: int, measures: str | None) -> Show
     """
     take = db.get_take(studio.connection, studio.id, take_id)
     piece = open_piece(studio, take["piece_id"])
-    settings = kept_settings(take["settings"]).model_copy(update={"measures": measures, "times_round": 1})
+    changed = {"measures": measures, "times_round": 1, "within": None}
+    settings = kept_settings(take["settings"]).model_copy(update=changed)
     piece.played_then(settings).select_measures(measures)
     tell_change(studio, take, EventKind.DELETED, None)  # what it said of other bars counts no more
     db.set_settings(studio.connection, studio.id, take_id, settings.document())

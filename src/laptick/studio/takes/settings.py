@@ -14,13 +14,15 @@ from laptick.core.base.errors import StorageError
 from laptick.core.base.units import MAX_BPM, MIN_BPM
 from laptick.core.counting.choices import Compound, Density
 from laptick.core.score.roadmap import MOST_TIMES_ROUND
+from laptick.core.score.within import MOST_LETTERS
 
 HandChoice = Literal["right", "left", "both"]
 
 
 class TakeSettings(BaseModel):
     """What was asked for. ``hands``: the hands to tap or play, or the line whose count is said; ``times_round``: how
-    often the passage is played without a stop, all of it one take; ``rung``: the key of the rung it is for, of the
+    often the passage is played without a stop, all of it one take; ``within``: only that spot of it, every time round
+    (``score/within``); ``rung``: the key of the rung it is for, of the
     study ``study_id`` (``None``: that of the whole piece)."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
@@ -30,6 +32,7 @@ class TakeSettings(BaseModel):
     hands: HandChoice = "both"
     measures: str | None = Field(default=None, max_length=40)
     times_round: int = Field(default=1, ge=1, le=MOST_TIMES_ROUND)
+    within: str | None = Field(default=None, max_length=MOST_LETTERS)
     density: Density | None = None
     compound: Compound | None = None
     rung: str | None = Field(default=None, max_length=120)

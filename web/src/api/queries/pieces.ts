@@ -18,11 +18,14 @@ export const usePlayOptions = (id: number) =>
     queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}/play-options", { params: { path: { piece_id: id } } })),
   });
 
-export const useCounts = (id: number, bpm: number, hand: HandChoice) =>
+/** ``density``: counted so densely, whatever was chosen. */
+export const useCounts = (id: number, bpm: number, hand: HandChoice, density: Schemas["Density"] | null = null) =>
   useQuery({
-    queryKey: ["counts", id, bpm, hand],
-    queryFn: () =>
-      unwrap(api.GET("/api/pieces/{piece_id}/counts", { params: { path: { piece_id: id }, query: { bpm, hand } } })),
+    queryKey: ["counts", id, bpm, hand, ...(density ? [density] : [])],
+    queryFn: () => {
+      const query = { bpm, hand, ...(density ? { density } : {}) };
+      return unwrap(api.GET("/api/pieces/{piece_id}/counts", { params: { path: { piece_id: id }, query } }));
+    },
     placeholderData: keepPreviousData,
     enabled: bpm > 0,
   });

@@ -1,7 +1,7 @@
 /** One bar counted another way than its piece: its own words, density, beat or grouping. */
 import type { ChoiceLayer, Choices, Counts, Piece } from "../../api/client";
 import { useNaming } from "../../api/queries/studio";
-import { beatsIn, compounds, densities, restSchools, systems, type Naming } from "../../api/trade";
+import { beatsIn, compounds, densities, restSchools, systems, wordsFor, type Naming } from "../../api/trade";
 import { Choice } from "../../ui/Choice";
 
 const AS_PIECE = ["", "as the piece"] as const;
@@ -83,9 +83,6 @@ export function withBar(choices: Choices, measure: string, layer: ChoiceLayer): 
   const others = Object.entries(choices.bars ?? {}).filter(([name]) => name !== measure);
   return Object.fromEntries(Object.keys(kept).length ? [...others, [measure, kept]] : others);
 }
-
-const wordsFor = (pairs: readonly (readonly [string, string])[], key: string) =>
-  pairs.find(([one]) => one === key)?.[1] ?? key;
 
 export function layerWords(layer: ChoiceLayer, naming: Naming): string {
   const parts = [

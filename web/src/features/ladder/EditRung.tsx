@@ -3,6 +3,7 @@ import { useState } from "react";
 
 import type { Piece, Rung, Study } from "../../api/client";
 import { type Edit, useEdit, useUndoEdit } from "../../api/queries/studies";
+import { beatsOf } from "../../lib/passage";
 import { HANDS, count } from "../../lib/words";
 import { Choice } from "../../ui/Choice";
 import { Sheet } from "../../ui/Sheet";
@@ -35,6 +36,13 @@ const STAGES = [
   ["seams", "The seam"],
 ] as const satisfies readonly (readonly [string, string])[];
 
+/** What can be of a spot that is no whole bars. */
+const SPOT_STAGES = new Set(["right", "left", "lap", "join", "seams"]);
+const OF = [
+  ["bars", "these bars"],
+  ["spot", "a spot of them"],
+] as const;
+
 export function EditRung({ piece, study, rung, open, onClose, onRung }: Props) {
   const edit = useEdit(study);
   const undo = useUndoEdit(study);
@@ -44,6 +52,8 @@ export function EditRung({ piece, study, rung, open, onClose, onRung }: Props) {
   const [last, setLast] = useState(names[rung.last] ?? "");
   const [touch, setTouch] = useState(rung.touch ?? "");
   const [added, setAdded] = useState("join");
+  const [isSpot, setSpot] = useState(false);
+  const spot = useSpot(piece, first, last);
   const index = study.rungs.findIndex((one) => one.key === rung.key);
   /** Makes a change; where the rung is another one then, that is gone to. */
   const make = (wanted: Edit, then: "close" | "stay" = "stay") =>
@@ -140,6 +150,20 @@ export function EditRung({ piece, study, rung, open, onClose, onRung }: Props) {
             options={[...STAGES, ...study.ways.map(({ key, words }) => [key, `Together, ${words}`] as const)]}
             onChange={setAdded}
           />
+          {SPOT_STAGES.has(added) ? (
+            <Choice
+              label="of"
+              value={isSpot ? "spot" : "bars"}
+              options={OF}
+              onChange={(value) => setSpot(value === "spot")}
+            />
+          ) : null}
+          {isSpot && SPOT_STAGES.has(added) ? (
+            <>
+              <Choice label="from bar" value={spot.from} options={spot.begins} onChange={spot.setFrom} />
+              <Choice label="to bar" value={spot.to} options={spot.ends} onChange={spot.setTo} />
+            </>
+          ) : null}
           <Button
             disabled={busy}
             onClick={() =>
@@ -148,6 +172,7 @@ export function EditRung({ piece, study, rung, open, onClose, onRung }: Props) {
                 ...(study.ways.some((way) => way.key === added)
                   ? { stage: "join", hands: "both", way: added }
                   : { stage: added, hands: added === "right" || added === "left" ? added : "both" }),
+                ...(isSpot && SPOT_STAGES.has(added) ? { within: `${spot.from}..${spot.to}` } : {}),
                 first,
                 last,
                 above: rung.key,
@@ -163,6 +188,26 @@ export function EditRung({ piece, study, rung, open, onClose, onRung }: Props) {
       </div>
     </Sheet>
   );
+}
+
+/** A spot of the chosen bars: from a beat of the first to one of the last. */
+function useSpot(piece: Piece, first: string, last: string) {
+  const bars = piece.ruler.measures;
+  const [here, there] = [bars.find((bar) => bar.number === first), bars.find((bar) => bar.number === last)];
+  const begins = here ? beatsOf(here) : [];
+  const ends = there ? beatsOf(there) : [];
+  const [from, setFrom] = useState<string | null>(null);
+  const [to, setTo] = useState<string | null>(null);
+  const of = (value: string | null, options: typeof begins, usual: number) =>
+    options.some(([key]) => key === value) ? (value ?? "") : (options.at(usual)?.[0] ?? "");
+  return {
+    begins,
+    ends,
+    from: of(from, begins, here === there ? 0 : -1),
+    to: of(to, ends, here === there ? -1 : 0),
+    setFrom,
+    setTo,
+  };
 }
 
 /** What was changed so far, and the ways back. */

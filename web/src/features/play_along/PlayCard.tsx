@@ -75,7 +75,11 @@ export function PlayCard(props: Props) {
       </div>
       <div>
         <Mixer mix={choice.mix} hands={hand} caution={options.caution} onMix={(mix) => onChoice({ mix })} />
-        <Files piece={piece} query={queryOf(choice, bpm, hand, props.measures)} levels={levelsText(choice.mix)} />
+        <Files
+          piece={piece}
+          query={queryOf(choice, { bpm, hands: hand, measures: props.measures })}
+          levels={levelsText(choice.mix)}
+        />
         <Exact pieceId={piece.id} />
       </div>
     </section>

@@ -1,8 +1,8 @@
 /** Practising freely, whatever the ladder says: what is done, which hands, which bars; play along, record, what came of it. */
 import type { ReactNode } from "react";
 
-import type { Activity, Counts, HandChoice, Piece } from "../../api/client";
-import { activities } from "../../api/trade";
+import type { Activity, Counts, Density, HandChoice, Piece } from "../../api/client";
+import { activities, densities, wordsFor } from "../../api/trade";
 import { HANDS } from "../../lib/words";
 import type { CardChoice } from "../../session/cardChoice";
 import type { PracticeSession } from "../../session/practice";
@@ -31,6 +31,9 @@ type Props = {
   onHand: (hand: HandChoice) => void;
   /** What a take is of. */
   takeWords: string;
+  /** It is counted more densely than is chosen for the piece. */
+  density: Density | null;
+  onAsCounted: () => void;
   session: PracticeSession;
   state: Standing;
   keyboards: Keyboards;
@@ -57,7 +60,18 @@ export function FreeCard(props: Props) {
         onStart={() => session.record(choice.freeRounds)}
       />
       <CountIn counts={counts} />
-      <p className="mb-3 text-quiet">Now {takeWords}.</p>
+      <p className="mb-3 text-quiet">
+        Now {takeWords}.
+        {props.density ? (
+          <>
+            {" "}
+            Counted: {wordsFor(densities(), props.density)}.{" "}
+            <button type="button" className="underline" onClick={props.onAsCounted}>
+              As this piece is counted
+            </button>
+          </>
+        ) : null}
+      </p>
       {activity === "play" ? <KeyboardChoice keyboards={keyboards} disabled={busy} /> : null}
       <div className="mt-3 grid gap-2 border-t border-line pt-3">
         <Choice

@@ -1,7 +1,7 @@
 /** What came of the last start: a problem, a take that could not be sent, or what was said of the take and what is next. */
 import { Link } from "react-router";
 
-import type { NextStep, Piece, Schemas } from "../../api/client";
+import type { Piece, Schemas } from "../../api/client";
 import { useFeel } from "../../api/queries/studies";
 import { stateWords, statusWords } from "../../api/trade";
 import type { PracticeSession } from "../../session/practice";
@@ -41,7 +41,7 @@ export function Outcome({ piece, session, state, onCure }: Props) {
             ? (verdict.finding?.text ?? verdict.good[0] ?? `Lap Tick lost its place at ${verdict.place_text}.`)
             : failure}
         </p>
-        {state.next ? <p className="mt-1 font-semibold">{onwardWords(state.next)}</p> : null}
+        {state.next ? <p className="mt-1 font-semibold">{state.next.onward}</p> : null}
       </div>
       {cure ? (
         <p className="mt-2 border-l-4 border-righthand pl-2">
@@ -61,15 +61,6 @@ export function Outcome({ piece, session, state, onCure }: Props) {
       </div>
     </div>
   );
-}
-
-/** What comes now, of what is said aloud: its last sentences. */
-function onwardWords(next: NextStep): string {
-  if (next.is_enough) return next.is_passed ? "That rung is done. Enough for today." : "Enough of this for today.";
-  if (next.to !== null) return next.is_passed ? "That rung is done: on to the next." : "Now something smaller.";
-  if (next.move === "faster") return `Again, a little faster: ${next.bpm}.`;
-  if (next.move === "slower") return `Again, slower: ${next.bpm}.`;
-  return next.move === "reached" ? "That is its tempo." : "Once more.";
 }
 
 const FEELS = [

@@ -33,6 +33,7 @@ const CHOICE: CardChoice = {
 const NEXT: NextStep = {
   rung: "",
   text: "",
+  onward: "",
   clips: [],
   move: null,
   bpm: 66,
@@ -177,6 +178,8 @@ describe("practising freely", () => {
         onBpm={onBpm}
         onHand={(hand) => onChoice({ hand })}
         takeWords="bars 1–8"
+        density={null}
+        onAsCounted={vi.fn()}
         keyboards={keyboards}
         outcome={<Outcome {...shared} onCure={onCure} />}
         settings={
@@ -263,7 +266,7 @@ describe("practising freely", () => {
   });
 
   it("tells the verdict in short and what comes now, with the way to the take and its cure", () => {
-    show("play", { state: { take, next: { ...NEXT, move: "slower", bpm: 60 } } });
+    show("play", { state: { take, next: { ...NEXT, onward: "Again, slower: 60." } } });
     const said = within(screen.getByText("not yet").closest("[role=status]") as HTMLElement);
     expect(said.getByText(take.verdict?.finding?.text ?? "")).toBeTruthy();
     expect(said.getByText("Again, slower: 60.")).toBeTruthy();

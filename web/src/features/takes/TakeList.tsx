@@ -17,7 +17,7 @@ const SHAPES = { steady: "●", nearly: "◐", "not-yet": "○", "could-not-foll
 
 /** How and when a take was played, in a line. */
 function circumstances(take: Schemas["TakeShort"]): string {
-  const taken = takenWords(take.measures, take.times_round);
+  const taken = takenWords(take.measures, take.times_round, take.within);
   return [
     activityName(take.activity) + (take.hands === "both" ? "" : `, ${take.hands} hand`) + (taken ? `, ${taken}` : ""),
     (take.median_bpm ? `at ${Math.round(take.median_bpm)}, ` : "") + `asked ${plainBpm(take.assigned_bpm)}`,

@@ -54,7 +54,7 @@ function practiseAt(piece: Piece, take: Take): string {
   return `/pieces/${piece.id}?${new URLSearchParams(at)}`;
 }
 
-/** Where what the checker advises can be done: with the bars, the hands and the tempo that it names. */
+/** Where what the checker advises can be done: with the bars, hands, tempo and counting that it names. */
 function doCureAt(piece: Piece, take: Take): string | null {
   const cure = take.verdict?.cure;
   if (!cure || cure.code === "other-passage") return null;
@@ -63,12 +63,18 @@ function doCureAt(piece: Piece, take: Take): string | null {
   const at = new URLSearchParams({ free: cure.rung ?? take.activity, hands: cure.hands ?? hands });
   if (cure.measures) at.set("bars", cure.measures);
   if (cure.bpm) at.set("bpm", String(cure.bpm));
+  if (cure.within) at.set("within", cure.within);
+  if (cure.density) at.set("density", cure.density);
   return `/pieces/${piece.id}?${at}`;
 }
 
 function Head({ piece, take }: { piece: Piece; take: Take }) {
-  const { measures, times_round } = take.settings as { measures: string | null; times_round: number };
-  const taken = takenWords(measures, times_round);
+  const { measures, times_round, within } = take.settings as {
+    measures: string | null;
+    times_round: number;
+    within?: string | null;
+  };
+  const taken = takenWords(measures, times_round, within);
   return (
     <header className="mb-3">
       <Link

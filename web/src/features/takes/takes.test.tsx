@@ -132,6 +132,7 @@ describe("the list of takes", () => {
     hands: "left",
     measures: "3-5",
     times_round: 1,
+    within: null,
     note: "",
     state: "judged",
     failure: null,

@@ -10,6 +10,8 @@ type Props = {
   onLook: (place: HardPlace) => void;
   onLineUp: (place: HardPlace) => void;
   onPractise: (place: HardPlace) => void;
+  /** A rung of its own on the ladder. */
+  onLadder: (place: HardPlace) => void;
 };
 
 /** So many are told at first. */
@@ -17,7 +19,7 @@ const FIRST = 4;
 
 const keyOf = (place: HardPlace) => `${place.kind} ${place.from_quarters} ${place.to_quarters}`;
 
-export function HardestFirst({ places, chosen, onLook, onLineUp, onPractise }: Props) {
+export function HardestFirst({ places, chosen, onLook, onLineUp, onPractise, onLadder }: Props) {
   const [all, setAll] = useState(false);
   const shown = all ? places : places.slice(0, FIRST);
   const current = chosen ?? places[0] ?? null;
@@ -60,6 +62,11 @@ export function HardestFirst({ places, chosen, onLook, onLineUp, onPractise }: P
                     <Button look="quiet" onClick={() => onPractise(place)}>
                       Practise it
                     </Button>
+                    {place.within ? (
+                      <Button look="quiet" onClick={() => onLadder(place)}>
+                        Onto the ladder
+                      </Button>
+                    ) : null}
                   </p>
                 ) : null}
               </li>

@@ -7,7 +7,6 @@ import { type ReactNode, Suspense, lazy, useCallback, useEffect, useMemo, useRef
 import type { Counts, HardPlace, Piece, TogetherMap } from "../../api/client";
 import { useTogether } from "../../api/queries/score";
 import { trade } from "../../api/trade";
-import type { Passage } from "../../lib/passage";
 import { SPANS, handSpan, keepHandSpan } from "../../lib/handSpan";
 import { loaded } from "../../lib/loading";
 import type { Step } from "../../lib/liningUp";
@@ -25,7 +24,8 @@ import { Reaches } from "./Reaches";
 type Props = {
   piece: Piece;
   counts: Counts | undefined;
-  onPractise: (passage: Passage) => void;
+  onPractise: (place: HardPlace) => void;
+  onLadder: (place: HardPlace) => void;
   /** Says a word aloud. */
   say: (word: string) => Promise<void>;
   /** Which MIDI keyboard is heard while the hands are lined up. */
@@ -75,7 +75,7 @@ function OneHand(props: MappedProps) {
   );
 }
 
-function Mapped({ piece, map, counts, onPractise, say, keyboard, spanChoice }: MappedProps) {
+function Mapped({ piece, map, counts, onPractise, onLadder, say, keyboard, spanChoice }: MappedProps) {
   const [chosen, setChosen] = useState<HardPlace | null>(null);
   const [liningUp, setLiningUp] = useState<number | null>(null);
   const ruler = useRef<RulerHandle>(null);
@@ -200,7 +200,8 @@ function Mapped({ piece, map, counts, onPractise, say, keyboard, spanChoice }: M
                   look(place);
                   setLiningUp(place.from_quarters);
                 }}
-                onPractise={(place) => onPractise({ from: place.from_bar, to: place.to_bar })}
+                onPractise={onPractise}
+                onLadder={onLadder}
               />
               <div className="mt-3">{spanChoice}</div>
             </>

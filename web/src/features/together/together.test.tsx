@@ -17,14 +17,23 @@ const map = answers[`GET ${at}/map`] as TogetherMap;
 
 function show(over: Partial<TogetherMap> = {}, of = piece) {
   const server = serve({ ...answers, [`GET ${at}/map`]: { ...map, ...over } });
-  const onPractise = vi.fn();
-  draw(<TogetherView piece={of} counts={undefined} onPractise={onPractise} say={vi.fn()} keyboard={null} />);
-  return { ...server, onPractise };
+  const [onPractise, onLadder] = [vi.fn(), vi.fn()];
+  draw(
+    <TogetherView
+      piece={of}
+      counts={undefined}
+      onPractise={onPractise}
+      onLadder={onLadder}
+      say={vi.fn()}
+      keyboard={null}
+    />,
+  );
+  return { ...server, onPractise, onLadder };
 }
 
 describe("where it is hardest", () => {
   it("is told first, with its reason, and leads to practising just that", async () => {
-    const { onPractise } = show();
+    const { onPractise, onLadder } = show();
     const list = within(await screen.findByRole("region", { name: "Hardest first" }));
     const titles = list.getAllByRole("listitem").map((one) => one.querySelector("button")?.textContent);
     expect(titles).toEqual(map.hardest.slice(0, 4).map(({ title }) => title));
@@ -32,7 +41,9 @@ describe("where it is hardest", () => {
     fireEvent.click(list.getByRole("button", { name: second?.title ?? "" }));
     expect(list.getAllByText(second?.words ?? "").length).toBeGreaterThan(0);
     fireEvent.click(list.getByRole("button", { name: "Practise it" }));
-    expect(onPractise).toHaveBeenCalledWith({ from: second?.from_bar, to: second?.to_bar });
+    expect(onPractise).toHaveBeenCalledWith(second);
+    fireEvent.click(list.getByRole("button", { name: "Onto the ladder" }));
+    expect(onLadder).toHaveBeenCalledWith(second);
   });
 
   it("is said to be nowhere, where nothing is hard", async () => {

@@ -168,6 +168,8 @@ function Card({ desk, onRung, onFree, onCure, onMore, onLineUp }: Props) {
           onBpm={desk.setBpm}
           onHand={(hand) => setChoice({ hand })}
           takeWords={desk.takeWords}
+          density={desk.density}
+          onAsCounted={desk.asCounted}
         />
       </Suspense>
     );

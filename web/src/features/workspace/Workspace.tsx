@@ -3,9 +3,9 @@
 import { type ReactNode, Suspense, lazy, useCallback, useEffect, useState } from "react";
 import { useParams, useSearchParams } from "react-router";
 
-import type { Activity, Piece, Schemas, Study } from "../../api/client";
+import type { Activity, HardPlace, Piece, Rung, Schemas, Study } from "../../api/client";
 import { usePiece, usePlayOptions } from "../../api/queries/pieces";
-import { useStudy } from "../../api/queries/studies";
+import { type Edit, useEdit, useStudy } from "../../api/queries/studies";
 import { activities } from "../../api/trade";
 import { loaded } from "../../lib/loading";
 import { passageNamed } from "../../lib/passage";
@@ -13,7 +13,7 @@ import { useWakeLock } from "../../ui/useWakeLock";
 import { keyboards, session } from "../../session/current";
 import { ProblemPlace, WayOut } from "../../ui/ProblemPlace";
 import { Titled } from "../../ui/Titled";
-import { Loading, LoadingPlace } from "../../ui/kit";
+import { Loading, LoadingPlace, useToast } from "../../ui/kit";
 import { KeyboardChoice } from "../practice/KeyboardChoice";
 import type { Cure } from "../practice/Outcome";
 import { RoadmapLine } from "../roadmap/RoadmapLine";
@@ -38,6 +38,9 @@ const TogetherView = lazy(() =>
 const PlayPlace = lazy(() => loaded(import("./PlayPlace")).then((it) => ({ default: it.PlayPlace })));
 const TakesPlace = lazy(() => loaded(import("./TakesPlace")).then((it) => ({ default: it.TakesPlace })));
 const Simulating = lazy(() => loaded(import("./Simulating")).then((it) => ({ default: it.Simulating })));
+
+const DENSITIES = ["beat", "bar", "steady"] as const;
+const densityOf = (given: string | null | undefined) => DENSITIES.find((one) => one === given) ?? null;
 
 export function WorkspacePage() {
   const id = Number(useParams().pieceId);
@@ -115,13 +118,30 @@ function Workspace({ piece, options, study }: WorkspaceProps) {
     setSearch(measures ? { passage: measures } : {}, { replace: true });
   };
   const { startNext, workOn } = desk;
-  /** What the checker advises is set up and begun: what to do, the bars, the hands, the tempo that it names. */
+  const edit = useEdit(study);
+  const toast = useToast();
+  /** A place of the map as a rung of its own, right above the one that is next; one that is there is gone to. */
+  const toLadder = async ({ from_bar, to_bar, within }: HardPlace) => {
+    const here = (one: Rung) => one.first === from_bar && one.last === to_bar && one.within === within;
+    const known = study.rungs.find(here);
+    if (known) return chooseRung(known.key);
+    const [first, last] = [from_bar, to_bar].map((index) => piece.ruler.measures[index]?.number ?? "");
+    const wanted = { kind: "add", stage: "seams", hands: "both", first, last, within, above: study.now } as Edit;
+    try {
+      const made = (await edit.mutateAsync(wanted)).rungs.find(here);
+      if (made) chooseRung(made.key);
+    } catch (problem) {
+      toast(problem instanceof Error ? problem.message : "It could not be put on the ladder. Nothing was changed.");
+    }
+  };
+  /** What the checker advises is set up and begun: what to do, the bars or a spot of them, the hands, tempo and counting that it names. */
   const doCure = (cure: Cure) => {
     if (cure.code === "line-up") return show("together");
     const activity = (cure.rung as Activity | null) ?? desk.settings.activity;
     const passage = cure.measures ? passageNamed(piece.ruler.measures, cure.measures) : desk.passage;
     const hands = (cure.hands as typeof desk.hands | null) ?? desk.hands;
-    workOn({ passage, hand: hands, bpm: cure.bpm ?? desk.bpm });
+    const density = densityOf(cure.density);
+    workOn({ passage, hand: hands, bpm: cure.bpm ?? desk.bpm, within: cure.within ?? null, density });
     go({ free: activity });
     startNext();
   };
@@ -133,6 +153,8 @@ function Workspace({ piece, options, study }: WorkspaceProps) {
       passage: bars ? passageNamed(piece.ruler.measures, bars) : null,
       hand: hand === "right" || hand === "left" ? hand : "both",
       bpm: Number(bpm) || desk.bpm,
+      within: search.get("within"),
+      density: densityOf(search.get("density")),
     });
     go({ free: search.get("free") ?? "play" });
   });
@@ -173,10 +195,12 @@ function Workspace({ piece, options, study }: WorkspaceProps) {
         counts={desk.counts}
         say={say}
         keyboard={<KeyboardChoice keyboards={keyboards} disabled={false} />}
-        onPractise={(passage) => {
-          workOn({ passage, hand: "both", bpm: desk.choice.bpm });
+        onPractise={({ from_bar, to_bar, within }) => {
+          const passage = { from: from_bar, to: to_bar };
+          workOn({ passage, hand: "both", bpm: desk.choice.bpm, within });
           chooseFree("play");
         }}
+        onLadder={(place) => void toLadder(place)}
       />
     ),
     play: () => <PlayPlace desk={desk} />,

@@ -42,7 +42,8 @@ type Asked = {
 /** Something set by hand at one rung; it holds while that rung is worked on as it is. */
 type ByHand<T> = { at: string; value: T } | null;
 
-const ONLY_BREAK = "/api/voice/phrase?say=Time%20for%20a%20break.";
+/** Practised freely: only a spot of the bars; counted more densely than is chosen. */
+type Spot = { within: string | null; density: Schemas["Density"] | null };
 
 export function useDesk({ piece, options, study, chosen: what, isPlayView }: Asked) {
   const [choice, setChoice] = useCardChoice(piece);
@@ -52,6 +53,8 @@ export function useDesk({ piece, options, study, chosen: what, isPlayView }: Ask
   const at = rung?.key ?? "free";
   const [ownPassage, setOwnPassage] = useState<ByHand<Passage | null>>(null);
   const [ownBpm, setOwnBpm] = useState<ByHand<number>>(null);
+  const [freeSpot, setFreeSpot] = useState<Spot | null>(null);
+  const spot = "free" in what ? freeSpot : null;
   const ruler = useRef<RulerHandle>(null);
   const bars = piece.ruler.measures;
   const rungPassage = useMemo(() => (rung ? passageOf(rung, bars.length) : null), [rung, bars.length]);
@@ -61,16 +64,16 @@ export function useDesk({ piece, options, study, chosen: what, isPlayView }: Ask
   const passage = isOwnPassage ? ownPassage.value : rungPassage;
   const hands = rung?.hands ?? choice.hand;
   const bpm = rung ? (ownBpm?.at === `${at} ${rung.bpm}` ? ownBpm.value : rung.bpm) : choice.bpm;
-  const counts = useCounts(piece.id, bpm, hands);
+  const counts = useCounts(piece.id, bpm, hands, spot?.density);
   const state = useSession(piece.id);
   const settings = useMemo(
-    () => settingsOf({ piece, study, what, passage, isOwnPassage, hands, bpm, isRound: choice.isRound }),
-    [piece, study, what, passage, isOwnPassage, hands, bpm, choice.isRound],
+    () => settingsOf({ piece, study, what, passage, isOwnPassage, hands, bpm, isRound: choice.isRound, spot }),
+    [piece, study, what, passage, isOwnPassage, hands, bpm, choice.isRound, spot],
   );
   const { measures, times_round } = settings;
   const setBpm = (value: number) => (rung ? setOwnBpm({ at: `${at} ${rung.bpm}`, value }) : setChoice({ bpm: value }));
 
-  const clickThrough = choice.clickThrough && !isWithoutClick(rung, study);
+  const { clickThrough } = choice;
   const breakMinutes = study.break_minutes;
   const rounds = rung ? choice.rounds : choice.freeRounds;
   const waiting = useRef(false);
@@ -83,7 +86,7 @@ export function useDesk({ piece, options, study, chosen: what, isPlayView }: Ask
       bars: piece.ruler.measures,
       settings: own,
       mix: loop && one === rung ? loopMix(common.mix, loop) : common.mix,
-      clickThrough,
+      beat: clickThrough ? (one?.beat ?? "click") : "none",
       playing: loop && one === rung ? loopOf(play, own) : playingOf(one, play, own),
       plainly: !isPlayView && one?.stage !== "hear",
       standIn: common.standIn,
@@ -132,7 +135,13 @@ export function useDesk({ piece, options, study, chosen: what, isPlayView }: Ask
 
   const idle = state.phase === "idle";
   const canChoose = idle || state.phase === "playing";
-  const setPassage = useCallback((value: Passage | null) => setOwnPassage({ at, value }), [at]);
+  const setPassage = useCallback(
+    (value: Passage | null) => {
+      setOwnPassage({ at, value });
+      setFreeSpot(null);
+    },
+    [at],
+  );
   return {
     piece,
     options,
@@ -163,19 +172,26 @@ export function useDesk({ piece, options, study, chosen: what, isPlayView }: Ask
     isOwnPassage,
     passageWords: passageWords(bars, passage),
     /** What a take is of. */
-    takeWords: passageWords(bars, passage) + roundWords(times_round),
+    takeWords: (settings.within ? "a spot of " : "") + passageWords(bars, passage) + roundWords(times_round),
+    /** It is counted more densely than is chosen. */
+    density: spot?.density ?? null,
     canGoRound: goesRound(bars, passage),
     measures,
     /** Practised freely: bars, hands and tempo; the address says what is done. */
-    workOn: ({ passage: value, hand, bpm: tempo }: { passage: Passage | null; hand: typeof hands; bpm: number }) => {
-      setChoice({ hand, bpm: tempo });
-      setOwnPassage({ at: "free", value });
+    workOn: (wanted: Wanted) => {
+      setChoice({ hand: wanted.hand, bpm: wanted.bpm });
+      setOwnPassage({ at: "free", value: wanted.passage });
+      setFreeSpot({ within: wanted.within ?? null, density: wanted.density ?? null });
     },
+    asCounted: () => setFreeSpot(spot && { ...spot, density: null }),
     /** What is arranged next is counted in at once. */
     startNext: () => {
       waiting.current = true;
     },
-    clearPassage: () => setOwnPassage(null),
+    clearPassage: () => {
+      setOwnPassage(null);
+      setFreeSpot(null);
+    },
     movePassage: (by: number) => setPassage(moved(passage, by, bars.length)),
     onBar: useCallback(
       (index: number, extend: boolean) => {
@@ -212,9 +228,13 @@ type Given = {
   hands: "right" | "left" | "both";
   bpm: number;
   isRound: boolean;
+  spot: Spot | null;
 };
 
-function settingsOf({ piece, study, what, passage, isOwnPassage, hands, bpm, isRound }: Given) {
+/** What is practised freely. */
+type Wanted = Pick<Given, "passage" | "bpm"> & { hand: Given["hands"] } & Partial<Spot>;
+
+function settingsOf({ piece, study, what, passage, isOwnPassage, hands, bpm, isRound, spot }: Given) {
   const bars = piece.ruler.measures;
   const rung = "rung" in what ? what.rung : null;
   const round = isRound && goesRound(bars, passage) ? TIMES_ROUND : 1;
@@ -224,6 +244,8 @@ function settingsOf({ piece, study, what, passage, isOwnPassage, hands, bpm, isR
     hands,
     measures: measuresOf(bars, passage),
     times_round: rung && !isOwnPassage ? rung.rounds : round,
+    within: rung && !isOwnPassage ? rung.within : (spot?.within ?? null),
+    density: spot?.density ?? null,
     rung: rung?.key ?? null,
     study_id: study.id,
   };
@@ -239,16 +261,17 @@ const ofRung = (piece: Piece, study: Study, rung: Rung) =>
     hands: rung.hands,
     bpm: rung.bpm,
     isRound: true,
+    spot: null,
   });
 
 function playingOf(rung: Rung | null, play: Parameters<typeof queryOf>[0], own: ReturnType<typeof settingsOf>) {
-  const query = queryOf(play, own.bpm, own.hands, own.measures);
+  const query = queryOf(play, own);
   return rung?.stage === "hear" ? { ...query, mode: "hear" as const } : query;
 }
 
 /** Both hands over and over without a stop; the mix leaves one of them to whoever plays. */
 const loopOf = (play: Parameters<typeof queryOf>[0], own: ReturnType<typeof settingsOf>) =>
-  queryOf({ ...play, mode: "play", rounds: LOOPS, between: "straight" }, own.bpm, "both", own.measures);
+  queryOf({ ...play, mode: "play", rounds: LOOPS, between: "straight" }, { ...own, hands: "both" });
 
 const LOOPS = 20;
 
@@ -256,14 +279,6 @@ const loopMix = (mix: Mix, hand: "right" | "left"): Mix => ({
   ...mix,
   muted: { ...mix.muted, right: hand !== "right", left: hand !== "left" },
 });
-
-/** A finish without the click, and a school in which it comes only with the tempo. */
-function isWithoutClick(rung: Rung | null, study: Study): boolean {
-  if (!rung) return false;
-  if (rung.key.endsWith("without-the-click")) return true;
-  const click = study.school.find((one) => one.key === "click")?.value;
-  return click === "at-tempo" && rung.stage !== "tempo" && rung.stage !== "finish";
-}
 
 type Going = {
   study: Study;
@@ -282,7 +297,7 @@ async function onwardOf({ study, from, next, deskOf, again, breakMinutes }: Goin
   const heard = next === null && (from.activity === null || from.stage === "count");
   if (heard) await sendWord(study, { rung: from.key, by: "the student", why: "In a session.", back: false });
   const now = await freshStudy(study);
-  if (breakDue(breakMinutes)) return { desk: null, say: [ONLY_BREAK] };
+  if (breakDue(breakMinutes)) return { desk: null, say: [study.break_said.file] };
   if (next?.is_enough) return END;
   const wanted = heard ? now.now : (next?.to ?? next?.rung ?? from.key);
   const to = now.rungs.find((one) => one.key === wanted);

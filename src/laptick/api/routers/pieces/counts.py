@@ -9,6 +9,7 @@ from laptick.api.routers.pieces.pieces import BpmQuery
 from laptick.api.schemas.choices import PieceChoices
 from laptick.api.schemas.counts import CountedAnew, CountsPublic
 from laptick.api.views.counts import counts_public
+from laptick.core.counting.choices import Density
 from laptick.studio.choices import put_piece_choices
 from laptick.studio.pieces import shelf
 from laptick.studio.pieces.open_piece import Piece
@@ -24,13 +25,16 @@ def _at_once(answer: CountsPublic | CountedAnew) -> Response:
 
 
 @router.get("/{piece_id}/counts", response_model=CountsPublic)
-def get_counts(studio: StudioNow, piece_id: int, bpm: BpmQuery, hand: HandChoice = "both") -> Response:
-    """The counts of the written score by the choices stored for studio, level and piece."""
-    return _at_once(_counts(shelf.get_piece(studio, piece_id), bpm, hand))
+def get_counts(
+    studio: StudioNow, piece_id: int, bpm: BpmQuery, hand: HandChoice = "both", density: Density | None = None
+) -> Response:
+    """The counts of the written score by the choices stored for studio, level and piece. ``density``: counted so
+    densely, whatever was chosen."""
+    return _at_once(_counts(shelf.get_piece(studio, piece_id), bpm, hand, density))
 
 
-def _counts(piece: Piece, bpm: float, hand: HandChoice) -> CountsPublic:
-    return counts_public(piece.score, hand, piece.choices, bpm)
+def _counts(piece: Piece, bpm: float, hand: HandChoice, density: Density | None = None) -> CountsPublic:
+    return counts_public(piece.score, hand, piece.choices_at(density), bpm)
 
 
 @router.get("/{piece_id}/choices")

@@ -17,31 +17,51 @@ from laptick.core.base.levels import Level
 from laptick.core.base.units import Bpm
 from laptick.core.practice.ladder.chunks import chunks_of
 from laptick.core.practice.ladder.school import QUESTIONS, School, school_of
-from laptick.core.practice.ladder.stages import BY_WORD, ROUNDS, SHORT_BARS, GateKind, Ladder, Rung, Stage
+from laptick.core.practice.ladder.spots import Chosen, Halt, phrase_chunks, seam_chosen
+from laptick.core.practice.ladder.stages import (
+    BY_WORD,
+    ROUNDS,
+    SHORT_BARS,
+    WITHOUT_CLICK,
+    GateKind,
+    Ladder,
+    Rung,
+    Stage,
+    key_part,
+)
 from laptick.core.practice.ladder.tempo_steps import first_tempo, stops_of
 from laptick.core.rhythm.likeness import bar_likeness, hand_likeness
 from laptick.core.score.places import beat_words
-from laptick.core.score.score import HANDS, Hand, MarkKind, Measure, Score
+from laptick.core.score.roadmap import MOST_ROUND_BARS
+from laptick.core.score.score import HANDS, Hand, MarkKind, Measure, Place, Score
+from laptick.core.score.within import Within
 from laptick.core.together.difficulty import bar_difficulties, quarters_a_minute
-from laptick.core.together.seams import Seam, seams_of
+from laptick.core.together.seams import seams_of
 from laptick.core.together.spans import OCTAVE, Span
 
-#: Bars of up to so many points are easy: nothing is lined up there. From so many on a seam has a rung of its own.
-EASY_POINTS, SEAM_POINTS = 10.0, 40.0
+#: Bars of up to so many points are easy: nothing is lined up there.
+EASY_POINTS = 10.0
 
 
 #: Of the name of a bar so many letters stand in a key.
 MOST_NAME = 24
 
 
+#: Before the letters of phrases, that they are none of bars.
+_PHRASES = -1
+
+
 @dataclass(frozen=True, slots=True)
 class Practised:
-    """What a ladder is asked for: which bars (by index, all for ``None``), towards which tempo, for which hand span."""
+    """What a ladder is asked for: which bars (by index, all for ``None``), towards which tempo, for which hand span;
+    ``phrase_starts``: where the teacher lets phrases begin; ``halts``: where takes halted."""
 
     target_bpm: Bpm
     first: int | None = None
     last: int | None = None
     span: Span = OCTAVE
+    phrase_starts: tuple[Place, ...] = ()
+    halts: tuple[Halt, ...] = ()
 
 
 def build_ladder(score: Score, level: Level, asked: Practised, *chosen: Mapping[str, str]) -> Ladder:
@@ -101,7 +121,7 @@ class _Building:
 
     def rungs(self) -> Iterator[Rung]:
         groups = self._groups()
-        self.hardest = self._hardest_seams(groups)
+        self.seams = seams_of(self.score, self.quarter_bpm, self.asked.span)
         for group in groups:
             yield from self._stages(group)
             self._know(group)
@@ -201,13 +221,16 @@ class _Building:
         return tuple(self.notes[first : last + 1])
 
     def _joined(self, group: _Group) -> Iterator[Rung]:
+        if self.school["chunks"] == "phrases":
+            yield from self._phrases_joined(group)
+            return
         bars = list(group.bars)
         chunks = chunks_of(
             self.school["chunks"],
             [self.notes[bar] for bar in bars],
             [self.score.measures[bar].line for bar in bars],
         )
-        seam = self.hardest.get(group.first)
+        seam = seam_chosen(self.score, group.bars, self.seams, self.asked.halts)
         for low, high in chunks:
             first, last = bars[low], bars[high]
             is_whole = (first, last) == (group.first, group.last)
@@ -219,31 +242,41 @@ class _Building:
             part = _Group(group.name, first, last)
             if is_whole and seam is not None:
                 yield self._seam_rung(group, seam)
-            gate = GateKind.TWO_OF_THREE if is_whole and len(bars) > SHORT_BARS else GateKind.ONE_CLEAN
-            why = "All of it, without a stop." if is_whole else QUESTIONS["chunks"].answer(self.school["chunks"]).why
-            yield self._rung(Stage.JOIN, part, "both", gate, why)
+            yield (
+                self._whole(group)
+                if is_whole
+                else self._rung(Stage.JOIN, part, "both", GateKind.ONE_CLEAN, self._why_chunk)
+            )
 
-    def _hardest_seams(self, groups: Sequence[_Group]) -> dict[int, Seam]:
-        """Group by its first bar → the hardest seam inside it, where that is hard enough for a rung of its own."""
-        group_of = {bar: group for group in groups for bar in group.bars}
-        hardest: dict[int, Seam] = {}
-        for seam in seams_of(self.score, self.quarter_bpm, self.asked.span):  # the hardest first
-            before, to = seam.before.measure_index, seam.to.measure_index
-            group = group_of.get(before)
-            if group is not None and before <= to <= group.last:
-                hardest.setdefault(group.first, seam)
-        return {first: seam for first, seam in hardest.items() if seam.points >= SEAM_POINTS}
+    @property
+    def _why_chunk(self) -> str:
+        return QUESTIONS["chunks"].answer(self.school["chunks"]).why
 
-    def _seam_rung(self, group: _Group, seam: Seam) -> Rung:
-        before, to = (self.score.measures[spot.measure_index] for spot in (seam.before, seam.to))
-        place = f"{before.number[:MOST_NAME]}-{to.number[:MOST_NAME]}@{seam.to.offset_quarters}"
-        at = beat_words(to, seam.to.offset_quarters)
-        title = f"Bar {before.number} into {to.number}" if before is not to else f"Bar {to.number}, into {at}"
-        part = _Group(group.name, before.index, to.index)
-        rung = self._rung(
-            Stage.SEAMS, part, "both", GateKind.ONE_CLEAN, f"The hardest way on here: {round(seam.points)} of 100."
-        )
-        return replace(rung, key=f"{Stage.SEAMS.value}:{place}:both", title=title, rounds=ROUNDS)
+    def _whole(self, group: _Group) -> Rung:
+        gate = GateKind.TWO_OF_THREE if len(group.bars) > SHORT_BARS else GateKind.ONE_CLEAN
+        return self._rung(Stage.JOIN, group, "both", gate, "All of it, without a stop.")
+
+    def _phrases_joined(self, group: _Group) -> Iterator[Rung]:
+        """Phrase by phrase, each with the next, then all; they need not begin at a bar line."""
+        passage = range(self.first, self.last + 1)
+        for chunk in phrase_chunks(self.score, self.asked.phrase_starts, group.bars, passage):
+            content = (_PHRASES, *chunk.content)
+            if content in self.met:
+                continue
+            self.met.add(content)
+            part = _Group(group.name, chunk.first, chunk.last)
+            rung = self._rung(Stage.JOIN, part, "both", GateKind.ONE_CLEAN, self._why_chunk)
+            yield replace(in_spot(self.score, rung, chunk.within), title=chunk.name[0].upper() + chunk.name[1:])
+        seam = seam_chosen(self.score, group.bars, self.seams, self.asked.halts)
+        if seam is not None:
+            yield self._seam_rung(group, seam)
+        self.met.add(self._content(group.first, group.last))
+        yield self._whole(group)
+
+    def _seam_rung(self, group: _Group, seam: Chosen) -> Rung:
+        before, to = (self.score.measures[index] for index in (seam.first, seam.last))
+        rung = self._rung(Stage.SEAMS, _Group(group.name, before.index, to.index), "both", GateKind.ONE_CLEAN, seam.why)
+        return in_spot(self.score, rung, seam.within)
 
     def _lines_joined(self, groups: Sequence[_Group]) -> Iterator[Rung]:
         """Each line with the next, then all."""
@@ -264,7 +297,7 @@ class _Building:
 
     def _finish(self, whole: _Group) -> Iterator[Rung]:
         target = (self.tempo.target,)
-        yield self._named("without the click", whole, GateKind.ONE_CLEAN, "The beat is yours now.", tempos=target)
+        yield self._named(WITHOUT_CLICK, whole, GateKind.ONE_CLEAN, "The beat is yours now.", tempos=target)
         kinds = {mark.kind for mark in self.score.marks}
         if self.school["dynamics"] == "last" and kinds & {MarkKind.DYNAMIC}:
             yield self._named("loud and soft", whole, GateKind.WORD, "Once notes need no attention.", tempos=target)
@@ -275,7 +308,7 @@ class _Building:
 
     def _named(self, name: str, group: _Group, gate: GateKind, why: str, *, tempos: tuple[int, ...] = ()) -> Rung:
         rung = self._rung(Stage.FINISH, group, "both", gate, why, tempos=tempos)
-        return replace(rung, key=f"{rung.key}:{name.replace(' ', '-')}", title=name[0].upper() + name[1:])
+        return replace(rung, key=f"{rung.key}:{key_part(name)}", title=name[0].upper() + name[1:])
 
     # -- one rung --------------------------------------------------------------------------------------
 
@@ -304,6 +337,21 @@ def bare_rung(score: Score, stage: Stage, bars: range, hands: str) -> Rung:
         GateKind.WORD if stage in BY_WORD else GateKind.ONE_CLEAN,
         "",
     )
+
+
+def in_spot(score: Score, rung: Rung, within: Within | None) -> Rung:
+    """The rung over a spot of its bars only: another key, another name, and round and round where it is short."""
+    if within is None:
+        return rung
+    first, last = score.measures[rung.first], score.measures[rung.last]
+    at = within.to_quarters if rung.stage is Stage.SEAMS else within.text
+    key = f"{rung.stage.value}:{_name(first)[:MOST_NAME]}-{_name(last)[:MOST_NAME]}@{at}:{rung.hands}"
+    rounds = ROUNDS if rung.stage is Stage.SEAMS and len(rung.bars) <= MOST_ROUND_BARS else rung.rounds
+    title = within.words(first, last)
+    if rung.stage is Stage.SEAMS:
+        into = beat_words(last, within.to_quarters)
+        title = f"bar {first.number} into {last.number}" if first is not last else f"bar {last.number}, into {into}"
+    return replace(rung, key=key, title=title[0].upper() + title[1:], rounds=rounds, within=within)
 
 
 def named_bars(score: Score, first: str, last: str) -> range:

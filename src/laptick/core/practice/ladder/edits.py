@@ -13,10 +13,11 @@ from dataclasses import dataclass, replace
 from typing import ClassVar, TypeAlias
 
 from laptick.core.base.errors import OptionError
-from laptick.core.practice.ladder.building import bare_rung, named_bars
+from laptick.core.practice.ladder.building import bare_rung, in_spot, named_bars
 from laptick.core.practice.ladder.stages import BY_WORD, GateKind, Ladder, Rung, Stage
 from laptick.core.practice.ladder.ways import WAYS
 from laptick.core.score.score import Score
+from laptick.core.score.within import check_within, parse_within
 
 #: So many edits of one ladder, and so many letters of a cue.
 MOST_EDITS, MOST_TOUCH = 500, 120
@@ -43,7 +44,8 @@ class MoveRung:
 
 @dataclass(frozen=True, slots=True)
 class AddRung:
-    """One more rung, right above another, ``None``: onto the floor; ``way``: joined in another way."""
+    """One more rung, right above another, ``None``: onto the floor; ``way``: joined in another way; ``within``: only
+    that spot of the bars, as a text (``score/within``)."""
 
     kind: ClassVar[str] = "add"
     stage: Stage
@@ -52,6 +54,7 @@ class AddRung:
     hands: str
     above: str | None = None
     way: str | None = None
+    within: str | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -201,7 +204,8 @@ def _add(bench: _Bench, edit: AddRung) -> list[Rung]:
     near = bench.rungs[at - 1] if at else None
     bars = bench.bars(edit.first, edit.last)
     if edit.way is None:
-        return bench.with_new(_like(bench, edit.stage, bars, edit.hands, near), at)
+        plain = _like(bench, edit.stage, bars, edit.hands, near)
+        return bench.with_new(_in_spot(bench, plain, edit.within), at)
     way = WAYS.get(edit.way)
     if way is None or edit.stage is not Stage.JOIN:
         raise OptionError("there is no such way of joining.", where="way", todo=f"There are {', '.join(WAYS)}.")
@@ -210,9 +214,25 @@ def _add(bench: _Bench, edit: AddRung) -> list[Rung]:
     return bench.with_new(replace(plain, key=key, hands=way.hands, gate=way.gate, why=way.why, way=edit.way), at)
 
 
+#: What is played in time with a hand or both can be a spot that is no whole bars.
+_SPOT_STAGES = frozenset({Stage.RIGHT, Stage.LEFT, Stage.LAP, Stage.JOIN, Stage.SEAMS})
+
+
+def _in_spot(bench: _Bench, rung: Rung, text: str | None) -> Rung:
+    if text is None:
+        return rung
+    if rung.stage not in _SPOT_STAGES:
+        raise OptionError("that is done with whole bars.", where="within", kept="Nothing was changed.")
+    within = parse_within(text)
+    check_within(within, bench.score.measures[rung.first], bench.score.measures[rung.last])
+    return in_spot(bench.score, rung, within)
+
+
 def _split(bench: _Bench, edit: SplitRung) -> list[Rung]:
     index = bench.index(edit.rung)
     rung = bench.rungs[index]
+    if rung.within is not None:
+        raise OptionError("a spot is not split.", where="at", kept="Nothing was changed.", todo="Add a smaller one.")
     at = bench.bars(edit.at, edit.at)[0]
     if not rung.first < at <= rung.last:
         raise OptionError(f"bar {edit.at} is not a place to split it.", where="at", todo="Choose a bar inside it.")
@@ -232,6 +252,8 @@ def _other(bench: _Bench, key: str, bars: range, hands: str) -> list[Rung]:
     if stage in (Stage.RIGHT, Stage.LEFT) or (stage is Stage.JOIN and hands != "both"):
         stage = {"right": Stage.RIGHT, "left": Stage.LEFT, "both": Stage.JOIN}[hands]
     other = replace(_like(bench, stage, bars, hands, rung), gate=rung.gate, touch=rung.touch, why=rung.why)
+    if bars == rung.bars:  # other hands at the same spot
+        other = in_spot(bench.score, other, rung.within)
     if other.key == rung.key:
         return bench.rungs
     return replace(bench, rungs=bench.rungs[:index] + bench.rungs[index + 1 :]).with_new(other, index)

@@ -70,6 +70,7 @@ QUESTIONS: dict[str, SchoolQuestion] = {
                 Answer("line", "a line at a time", "For who reads ahead and needs no smaller steps."),
                 Answer("from-the-end", "from the end backwards", "Every step ends on what is known best."),
                 Answer("unique-first", "each different bar first", "What comes again is learnt once."),
+                Answer("phrases", "a phrase at a time", "Music goes in breaths, and these need not end at bar lines."),
             ),
             "overlap",
         ),

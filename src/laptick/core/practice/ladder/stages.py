@@ -13,6 +13,7 @@ from enum import StrEnum
 from laptick.core.base.activity import Activity
 from laptick.core.base.units import Quarters
 from laptick.core.practice.ladder.school import School
+from laptick.core.score.within import Within
 
 
 class Stage(StrEnum):
@@ -92,6 +93,17 @@ AT_TEMPO = frozenset({Stage.TEMPO, Stage.FINISH})
 BY_WORD = frozenset({Stage.HEAR, Stage.COUNT, Stage.LINE_UP})
 
 
+class Beat(StrEnum):
+    """What is heard of the beat while something is played, after the count-in."""
+
+    CLICK = "click"
+    BACKING = "backing"
+    NONE = "none"
+
+
+WITHOUT_CLICK = "without the click"
+
+
 def stage_of_key(key: str) -> Stage | None:
     """The stage that a rung's key begins with; ``None`` of what is no key."""
     name = key.partition(":")[0]
@@ -107,7 +119,8 @@ class Rung:
     """``first`` and ``last``: indices of written bars; ``hands``: right, left or both; ``group``: what it belongs to
     (*line 1*); ``rounds``: times round without a stop; ``tempos`` in beats of ``beat_quarters``, the first to begin
     with; ``touch``: a cue said before the count-in, never judged; ``why``: the reason it is there; ``is_own``: the
-    teacher made it, or changed something of it; ``way``: another way of joining (``ways``)."""
+    teacher made it, or changed something of it; ``way``: another way of joining (``ways``); ``within``: only that spot
+    of the bars."""
 
     key: str
     title: str
@@ -124,6 +137,7 @@ class Rung:
     touch: str | None = None
     is_own: bool = False
     way: str | None = None
+    within: Within | None = None
 
     @property
     def activity(self) -> Activity | None:
@@ -147,3 +161,16 @@ class Ladder:
 
     def rung(self, key: str) -> Rung | None:
         return next((rung for rung in self.rungs if rung.key == key), None)
+
+
+def beat_of(school: School, rung: Rung) -> Beat:
+    """What of the beat is heard at a rung, by school: none of it until the tempo stage, or at the last without it."""
+    is_early = school["click"] == "at-tempo" and rung.stage not in AT_TEMPO
+    if is_early or rung.key.endswith(f":{key_part(WITHOUT_CLICK)}"):
+        return Beat.NONE
+    return Beat(school["pulse"])
+
+
+def key_part(name: str) -> str:
+    """A name as it stands in a key."""
+    return name.replace(" ", "-")

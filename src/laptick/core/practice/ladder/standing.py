@@ -15,6 +15,7 @@ from laptick.core.base.activity import Activity
 from laptick.core.base.units import Bpm, nearest_mark
 from laptick.core.practice.ladder.gates import TRIES_A_DAY, RungState
 from laptick.core.practice.ladder.stages import AT_TEMPO, JOINED, Ladder, Rung, Stage
+from laptick.core.score.within import Within
 
 #: So many rungs for today, all of one group.
 MOST_TODAY = 3
@@ -42,12 +43,14 @@ class BarStanding:
 
 @dataclass(frozen=True, slots=True)
 class Played:
-    """What a take was of: bars by index, what was done, with which hands (right, left or both)."""
+    """What a take was of: bars by index, what was done, with which hands (right, left or both); ``within``: only that
+    spot of the bars."""
 
     first: int
     last: int
     activity: Activity
     hands: str
+    within: Within | None = None
 
 
 def next_rung(ladder: Ladder, states: States, day: int) -> Rung | None:
@@ -121,12 +124,8 @@ def rung_of(ladder: Ladder, played: Played) -> Rung | None:
         if (
             rung.way is None
             and rung.activity is played.activity
-            and (rung.first, rung.last, rung.hands)
-            == (
-                played.first,
-                played.last,
-                played.hands,
-            )
+            and (rung.first, rung.last, rung.hands, rung.within)
+            == (played.first, played.last, played.hands, played.within)
         ):
             return rung
     return None
@@ -143,7 +142,6 @@ _SHOWN: Mapping[Activity, frozenset[Stage]] = {
 def ticked_by(ladder: Ladder, played: Played, tried: Rung | None, states: States) -> list[Rung]:
     """The rungs below that a clean take shows to be known: over bars that hold what was played, by hands that played
     it, and no further up the ladder than what was tried."""
-    known = {ladder.same_as[bar] for bar in range(played.first, played.last + 1)}
     below = ladder.rungs if tried is None else ladder.rungs[: ladder.rungs.index(tried)]
     return [
         rung
@@ -151,10 +149,22 @@ def ticked_by(ladder: Ladder, played: Played, tried: Rung | None, states: States
         if rung is not tried
         and rung.way is None
         and not states.get(rung.key, _UNTRIED).is_passed
-        and all(ladder.same_as[bar] in known for bar in rung.bars)
+        and _holds(ladder, played, rung)
         and (tried is not None or rung.last - rung.first <= played.last - played.first)
         and _shows(played, rung)
     ]
+
+
+def _holds(ladder: Ladder, played: Played, rung: Rung) -> bool:
+    """Was all that the rung is of played, there or where the same stands? A spot counts for what lies in it."""
+    if played.within is None:
+        known = {ladder.same_as[bar] for bar in range(played.first, played.last + 1)}
+        return all(ladder.same_as[bar] in known for bar in rung.bars)
+    if rung.within is None:
+        inner = range(played.first + (played.within.from_quarters > 0), played.last)
+        return all(bar in inner for bar in rung.bars)
+    begins = (played.first, played.within.from_quarters) <= (rung.first, rung.within.from_quarters)
+    return begins and (rung.last, rung.within.to_quarters) <= (played.last, played.within.to_quarters)
 
 
 def _shows(played: Played, rung: Rung) -> bool:

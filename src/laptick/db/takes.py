@@ -113,8 +113,8 @@ _HALTED_IN = 2
 
 
 def list_halts(connection: Connection, studio_id: int, study_id: int) -> list[Row]:
-    """Where takes of a study that both hands played halted, the checker's main finding: ``measure``, ``quarters`` into it
-    and how many ``takes``; of those that the teacher passed none counts."""
+    """Where takes of a study that both hands played halted, as the checker found before all else: ``measure``,
+    ``quarters`` into it and how many ``takes``; of those that the teacher passed none counts."""
     with connection.cursor() as cursor:
         cursor.execute(
             "SELECT JSON_VALUE(judgement.verdict, '$.place.measure') AS measure,"

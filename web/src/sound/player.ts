@@ -59,6 +59,7 @@ export class Player {
   private offsets_s: number[] = [];
   private held = false;
   private measure = new ClickMeasure();
+  private speech = 0; // every saying and every stop ends what is being said
   running = false;
 
   /** Call inside a key press or click: browsers start sound only then. */
@@ -116,6 +117,7 @@ export class Player {
   }
 
   stop(): void {
+    this.speech += 1;
     clearInterval(this.pumping);
     for (const { source, out } of this.live) {
       source.onended = null;
@@ -126,30 +128,44 @@ export class Player {
     this.running = false;
   }
 
-  /** Says phrases one after the other, each as a file; resolves when the last was said. */
+  /** Says phrases one after the other, each as a file: the first one as soon as it is there, while the others come;
+   * resolves when the last was said. */
   async say(files: readonly string[], volume: number, onStart?: () => void): Promise<void> {
     const { context, store, out } = this;
     if (!context || !store || !out) throw new Error("the player sleeps");
-    const buffers = await store.all(files);
-    out.gain.setTargetAtTime(volume, context.currentTime, SMOOTH_S);
+    const coming = files.map((file) => store.all([file]));
+    for (const one of coming) one.catch(() => undefined); // told below, when its turn comes
+    const mine = ++this.speech;
     let at = context.currentTime;
-    onStart?.();
-    await new Promise<void>((done) => {
-      for (const [index, buffer] of buffers.entries()) {
-        const gain = new GainNode(context, { gain: 1 });
-        const source = new AudioBufferSourceNode(context, { buffer });
-        source.connect(gain).connect(out);
-        source.start(at);
-        at += buffer.duration + PHRASE_GAP_S;
-        const one = { source, out: gain };
-        this.live.add(one);
-        source.onended = () => {
-          this.live.delete(one);
-          if (index + 1 === buffers.length) done();
-        };
+    let last = Promise.resolve();
+    for (const [index, one] of coming.entries()) {
+      const [buffer] = await one;
+      if (mine !== this.speech || !buffer) return;
+      if (index === 0) {
+        out.gain.setTargetAtTime(volume, context.currentTime, SMOOTH_S);
+        onStart?.();
       }
-      // Where it is stopped, or the sound is held back, nothing waits for it.
-      setTimeout(done, (at - context.currentTime) * 1000 + 300);
+      at = Math.max(at, context.currentTime);
+      last = this.sayOne(buffer, context, out, at);
+      at += buffer.duration + PHRASE_GAP_S;
+    }
+    // Where it is stopped, or the sound is held back, nothing waits for it.
+    const longest_ms = (at - context.currentTime) * 1000 + 300;
+    await Promise.race([last, new Promise<void>((done) => setTimeout(done, longest_ms))]);
+  }
+
+  private sayOne(buffer: AudioBuffer, context: AudioContext, to: AudioNode, at: number): Promise<void> {
+    const out = new GainNode(context, { gain: 1 });
+    const source = new AudioBufferSourceNode(context, { buffer });
+    source.connect(out).connect(to);
+    source.start(at);
+    const one = { source, out };
+    this.live.add(one);
+    return new Promise((done) => {
+      source.onended = () => {
+        this.live.delete(one);
+        done();
+      };
     });
   }
 

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+import json
+from collections.abc import Iterator
 from contextlib import contextmanager, suppress
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import datetime
+from functools import lru_cache
 from typing import Any
 
 from laptick.core.base.errors import LapTickError, TakeError
@@ -26,6 +28,7 @@ from laptick.core.takes.task import Task, count_task, lap_task
 from laptick.db import choices as choices_db
 from laptick.db import judgements as judgements_db
 from laptick.db import takes as db
+from laptick.db.engine.connect import Row
 from laptick.formats.documents.check import check_document
 from laptick.formats.documents.choices import choices_of, naming_of
 from laptick.formats.documents.take import performance_of_stored
@@ -155,7 +158,7 @@ def judged(studio: Studio, take: ToJudge) -> judgements_db.NewJudgement:
         whole=lambda: task_of(score, everything, level, knows_pitch=knows_pitch),
         previous_codes=db.previous_codes(studio.connection, studio.id, before),
         back_to_one_hand=goes_back(studio, level, take.study_id),
-        alone=tuple(_checked_alone(score, one, played, level) for one, played in _takes_alone(studio, before)),
+        alone=tuple(_alone(studio, before, score, level)),
     )
     document = check_document(judgement)
     return judgements_db.NewJudgement(
@@ -168,24 +171,34 @@ def judged(studio: Studio, take: ToJudge) -> judgements_db.NewJudgement:
     )
 
 
-def _takes_alone(studio: Studio, before: db.Before) -> Sequence[tuple[KeptSettings, Performance]]:
-    """The newest take of each hand alone before this one, for what joining cost both hands."""
+def _alone(studio: Studio, before: db.Before, score: Score, level: Level) -> Iterator[tuple[Hand, CheckedTake]]:
+    """The newest take of each hand alone before this one, as it was measured, for what joining cost both hands."""
     if before.activity == "count" or before.hands != "both":
-        return []
-    alone = []
+        return
     for row in db.takes_alone(studio.connection, studio.id, before).values():
         # A damaged take of one hand must not keep a new one of both from being judged.
         with suppress(LapTickError):
-            alone.append((kept_settings(row["settings"]), performance_of(row["strikes"])))
-    return alone
+            key = (json.dumps(row["strikes"]), json.dumps(row["settings"]), level)
+            yield _measured_alone(_Alone(key, id(score), score, row))
 
 
-def _checked_alone(
-    score: Score, settings: KeptSettings, performance: Performance, level: Level
-) -> tuple[Hand, CheckedTake]:
+@dataclass(frozen=True)
+class _Alone:
+    """A take of one hand, by what its measures hang on: what was struck, what was asked, the level, and the score."""
+
+    key: tuple[str, str, Level]
+    score_id: int
+    score: Score = field(compare=False)
+    row: Row = field(compare=False)
+
+
+@lru_cache(maxsize=32)
+def _measured_alone(alone: _Alone) -> tuple[Hand, CheckedTake]:
+    """Measured once: every take of both hands is compared with it. The score is held here, so its ``id`` is its own."""
+    settings, performance = kept_settings(alone.row["settings"]), performance_of(alone.row["strikes"])
     hand = HAND_KEYS[settings.hands]
     assert hand is not None
-    task = task_of(score, settings, level, knows_pitch=performance.knows.pitch)
+    task = task_of(alone.score, settings, alone.key[2], knows_pitch=performance.knows.pitch)
     return hand, check_take(task, performance)
 
 

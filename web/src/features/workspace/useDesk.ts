@@ -91,7 +91,7 @@ export function useDesk({ piece, options, study, chosen: what, isPlayView }: Ask
       plainly: !isPlayView && one?.stage !== "hear",
       standIn: common.standIn,
       isSpoken: common.isSpoken,
-      likely: study.likely.map((clip) => clip.file),
+      likely: likelyOf(study),
       ...(one
         ? {
             rung: one.key,
@@ -214,6 +214,11 @@ export function useDesk({ piece, options, study, chosen: what, isPlayView }: Ask
 }
 
 export type DeskView = ReturnType<typeof useDesk>;
+
+/** What may be said after a run: what does not hang on it, and what is said before the rungs of today. */
+const likelyOf = ({ likely, rungs }: Study): string[] => [
+  ...new Set([...likely, ...rungs.flatMap(({ intro }) => intro)].map((clip) => clip.file)),
+];
 
 /** The bars of a rung; null: the whole piece, in the order in which it is played. */
 export const passageOf = (rung: Rung, bars: number): Passage | null =>

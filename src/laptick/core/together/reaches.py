@@ -8,6 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
+from laptick.core.base.kept import Kept
 from laptick.core.base.units import Quarters
 from laptick.core.score.score import HANDS, Hand, Score
 from laptick.core.together.events import events_of
@@ -35,6 +36,13 @@ class Reach:
 
 def reaches_of(score: Score, span: Span = OCTAVE) -> list[Reach]:
     """Every reach of both hands, in order."""
+    return REACHES.of(score, span, lambda: _reaches(score, span))
+
+
+REACHES: Kept[Score, Span, list[Reach]] = Kept()
+
+
+def _reaches(score: Score, span: Span) -> list[Reach]:
     found = []
     others = {event.ticks: event.struck + event.held for bar in events_of(score) for event in bar.events}
     for hand in HANDS:

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import cached_property
 
 from laptick.core.base.activity import Activity
 from laptick.core.base.units import Quarters
@@ -158,6 +159,18 @@ class Ladder:
     first: int
     last: int
     same_as: tuple[int, ...]
+
+    @cached_property
+    def alone(self) -> Mapping[Stage, tuple[tuple[Rung, frozenset[int]], ...]]:
+        """The rungs of each hand by itself, with what bars they are over, those that hold the same counted as one."""
+        return {
+            hand: tuple((rung, self.content(rung)) for rung in self.rungs if rung.stage is hand)
+            for hand in (Stage.RIGHT, Stage.LEFT)
+        }
+
+    def content(self, rung: Rung) -> frozenset[int]:
+        """The bars of a rung, those that hold the same counted as one."""
+        return frozenset(self.same_as[bar] for bar in rung.bars)
 
     def rung(self, key: str) -> Rung | None:
         return next((rung for rung in self.rungs if rung.key == key), None)

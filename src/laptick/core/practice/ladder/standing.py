@@ -104,15 +104,15 @@ def start_tempo(ladder: Ladder, rung: Rung, fastest: Mapping[str, Bpm]) -> int:
     usual = rung.tempos[0]
     if rung.hands != "both" or rung.activity is not Activity.PLAY:
         return usual
-    over = {ladder.same_as[bar] for bar in rung.bars}
+    over = ladder.content(rung)
     limits = [usual, *(bpm for hand in (Stage.RIGHT, Stage.LEFT) if (bpm := _clean_at(ladder, hand, over, fastest)))]
     return nearest_mark(min(limits))
 
 
-def _clean_at(ladder: Ladder, hand: Stage, over: set[int], fastest: Mapping[str, Bpm]) -> Bpm | None:
+def _clean_at(ladder: Ladder, hand: Stage, over: frozenset[int], fastest: Mapping[str, Bpm]) -> Bpm | None:
     """The fastest clean tempo of a hand alone over some of the bars; the slower, where they differ."""
-    own = [rung for rung in ladder.rungs if rung.stage is hand and over & {ladder.same_as[bar] for bar in rung.bars}]
-    return min((fastest[rung.key] for rung in own if rung.key in fastest), default=None)
+    own = (rung for rung, content in ladder.alone[hand] if rung.key in fastest and over & content)
+    return min((fastest[rung.key] for rung in own), default=None)
 
 
 # -- what a take counts for ------------------------------------------------------------------------------

@@ -1,7 +1,7 @@
 // @vitest-environment node
 import { describe, expect, it } from "vitest";
 
-import { beatsOf, chosen, goesRound, measuresOf, moved, passageWords, roundWords, takenWords } from "./passage";
+import { beatsOf, chosen, goesRound, measuresOf, moved, passageWords, roundWords, spotOf, takenWords } from "./passage";
 
 const bars = ["0", "1", "2", "3"].map((number) => ({ number }));
 
@@ -16,6 +16,14 @@ describe("a spot of a bar", () => {
       ["3/2", "3, beat 2 and a half"],
     ]);
     expect(beatsOf({ number: "0", bar_in_line: 0, ticks: ticks.slice(0, 1) })).toEqual([["0", "0, pickup, beat 1"]]);
+  });
+
+  it("lies in the score where its bars do", () => {
+    const starts = [0, 4, 8].map((start_quarters) => ({ start_quarters }));
+    expect(spotOf(starts, { from: 1, to: 2 }, "3..1/2")).toEqual({ from_quarters: 7, to_quarters: 8.5 });
+    expect(spotOf(starts, null, "1..0")).toEqual({ from_quarters: 1, to_quarters: 8 });
+    expect(spotOf(starts, null, null)).toBeNull();
+    expect(spotOf(starts, null, "?")).toBeNull();
   });
 
   it("is told of a take", () => {

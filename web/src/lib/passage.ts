@@ -44,6 +44,27 @@ export function takenWords(measures: string | null, times_round: number, within?
   return measures || within || times_round > 1 ? (within ? `a spot of ${bars}` : bars) + roundWords(times_round) : "";
 }
 
+/** What of a passage is asked for, from where to where of the written score. */
+export type Spot = { from_quarters: number; to_quarters: number };
+
+/** ``3..1/2``: from 3 quarters into the first bar to half a quarter into the last. */
+export function spotOf(
+  bars: readonly { start_quarters: number }[],
+  passage: Passage | null,
+  within: string | null | undefined,
+): Spot | null {
+  const [from, to] = (within ?? "").split("..").map(quartersOf);
+  const first = bars[passage?.from ?? 0];
+  const last = bars[passage?.to ?? bars.length - 1];
+  if (from === undefined || to === undefined || !first || !last) return null;
+  return { from_quarters: first.start_quarters + from, to_quarters: last.start_quarters + to };
+}
+
+function quartersOf(text: string): number {
+  const [top, bottom] = text.split("/").map(Number);
+  return (top ?? 0) / (bottom ?? 1);
+}
+
 type Ticked = Bar & { bar_in_line: number; ticks: readonly { offset_quarters: number; depth: number }[] };
 
 /** The beats of a bar and what lies between them, as a spot of it may begin or end: where, exactly, and in words. */

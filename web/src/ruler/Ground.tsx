@@ -2,7 +2,7 @@
 import { memo } from "react";
 
 import type { Ruler } from "../api/client";
-import type { Passage } from "../lib/passage";
+import type { Passage, Spot } from "../lib/passage";
 import { inPassage } from "./BarHeads";
 import { type Row, holds, xOf } from "./geometry";
 import type { Heights, Name } from "./layout";
@@ -30,7 +30,15 @@ export const Ground = memo(function Ground({ row, passage, ruler, at }: Props & 
 
 const SPAN_GAP = 3;
 
-export const Spans = memo(function Spans({ row, ruler, hands, at }: Props & { hands: "right" | "left" | "both" }) {
+/** Outside the spot that is asked for, and of the hand that rests. */
+const FAINT = 0.25;
+
+const isOutside = (spot: Spot | null, onset: number) =>
+  spot !== null && (onset < spot.from_quarters - 1e-6 || onset > spot.to_quarters + 1e-6);
+
+type Asked = { hands: "right" | "left" | "both"; spot: Spot | null };
+
+export const Spans = memo(function Spans({ row, ruler, hands, spot, at }: Props & Asked) {
   const shapes = (hand: "right" | "left") =>
     ruler[hand]
       .filter((span) => holds(row, span.onset_quarters))
@@ -46,7 +54,7 @@ export const Spans = memo(function Spans({ row, ruler, hands, at }: Props & { ha
             height={at.thick}
             rx={hand === "right" ? at.thick / 2 : 2}
             className={hand === "right" ? "fill-righthand" : "fill-lefthand"}
-            opacity={hands === "both" || hands === hand ? 1 : 0.25}
+            opacity={(hands === "both" || hands === hand) && !isOutside(spot, span.onset_quarters) ? 1 : FAINT}
           />
         );
       });
@@ -112,11 +120,11 @@ export const Ticks = memo(function Ticks({ row, at }: { row: Row; at: Heights })
   );
 });
 
-export const Joins = memo(function Joins({ row, ruler, at }: Props) {
+export const Joins = memo(function Joins({ row, ruler, spot, at }: Props & { spot: Spot | null }) {
   return (
     <g className="stroke-ink" strokeWidth={2.25}>
       {ruler.together
-        .filter((onset) => holds(row, onset))
+        .filter((onset) => holds(row, onset) && !isOutside(spot, onset))
         .map((onset) => {
           const x = xOf(row, onset);
           return <path key={onset} d={`M${x} ${at.right - 3}V${at.base + 6}M${x} ${at.left - 5}v${at.thick + 8}`} />;

@@ -8,7 +8,7 @@ import { flushSync } from "react-dom";
 
 import type { Count, Counts, Ruler } from "../api/client";
 import { isTouch } from "../lib/device";
-import type { Passage } from "../lib/passage";
+import type { Passage, Spot } from "../lib/passage";
 import { count as counted } from "../lib/words";
 import { BarHeads } from "./BarHeads";
 import { CountStrips, CountWords } from "./CountLayer";
@@ -33,6 +33,8 @@ type Props = {
   passage?: Passage | null;
   /** Only these bars are drawn, as large as they can be. */
   only?: Passage | null;
+  /** Only what is struck there is asked for: the rest is faint. */
+  spot?: Spot | null;
   onBar?: (index: number, extend: boolean) => void;
   /** Counts can be chosen, to be said otherwise. */
   onCount?: (count: Count) => void;
@@ -63,6 +65,7 @@ export const RulerView = memo(function RulerView({
   names = NO_NAMES,
   passage,
   only = null,
+  spot = null,
   onBar,
   onCount,
   chosenCount = null,
@@ -151,10 +154,10 @@ export const RulerView = memo(function RulerView({
           />
           <svg width={width} height={at.bottom} role="img" aria-label={rowLabel(row, counts)} className="block">
             <Ground row={row} passage={passage ?? null} ruler={ruler} at={at} />
-            {isTake ? null : <Spans row={row} ruler={ruler} hands={hands} at={at} />}
+            {isTake ? null : <Spans row={row} ruler={ruler} hands={hands} spot={spot} at={at} />}
             {names.length ? <Names row={row} names={names} at={at} /> : null}
             <Ticks row={row} at={at} />
-            {hands === "both" && !isTake ? <Joins row={row} ruler={ruler} at={at} /> : null}
+            {hands === "both" && !isTake ? <Joins row={row} ruler={ruler} spot={spot} at={at} /> : null}
             {isTake ? <Pins row={row} pins={pins} limit_ms={pinLimit_ms} at={at} /> : null}
             {counts ? <CountWords row={row} counts={counts} at={at} chosen={chosenCount} /> : null}
             {map ? <MapMarks row={row} map={map} at={at} /> : null}

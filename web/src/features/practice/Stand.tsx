@@ -6,7 +6,7 @@ import { type ReactNode, type Ref, useLayoutEffect, useRef, useState } from "rea
 import * as z from "zod/mini";
 
 import type { Counts, Piece } from "../../api/client";
-import type { Passage } from "../../lib/passage";
+import type { Passage, Spot } from "../../lib/passage";
 import { keep, readStored } from "../../lib/stored";
 import { useNow } from "../../session/current";
 import { RulerView } from "../../ruler/RulerView";
@@ -23,6 +23,7 @@ type Props = {
   passageWords: string;
   /** Only these bars are drawn. */
   only?: Passage | null;
+  spot?: Spot | null;
   /** What is going on, in a word or two. */
   title: string;
   ruler: Ref<RulerHandle>;
@@ -32,7 +33,7 @@ type Props = {
 const KEY = "laptick.stand.type";
 const WIDE_PX = 700;
 
-export function Stand({ piece, counts, hands, bpm, passageWords, only, title, ruler, children }: Props) {
+export function Stand({ piece, counts, hands, bpm, passageWords, only, spot, title, ruler, children }: Props) {
   const whole = useRef<HTMLElement>(null);
   const frame = useRef<HTMLDivElement>(null);
   useAlone(whole, frame);
@@ -110,6 +111,7 @@ export function Stand({ piece, counts, hands, bpm, passageWords, only, title, ru
           counts={counts}
           hands={hands}
           only={only ?? null}
+          spot={spot ?? null}
           type_px={type}
           handle={ruler}
         />

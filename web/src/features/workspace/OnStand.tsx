@@ -19,7 +19,8 @@ export function OnStand({ desk }: { desk: DeskView }) {
       bpm={desk.bpm}
       passageWords={state.phase === "recording" ? desk.takeWords : desk.passageWords}
       title={playing ? "Together" : listening ? "Listen" : (TITLES[settings.activity] ?? "Play now")}
-      only={desk.rung ? desk.passage : null}
+      only={desk.rung || desk.spot ? desk.passage : null}
+      spot={desk.spot}
       ruler={ruler}
     >
       {playing ? (

@@ -63,7 +63,8 @@ export function PractisePlace(props: Props) {
           counts={desk.counts}
           hands={desk.hands}
           passage={rung && !desk.isOwnPassage ? null : desk.passage}
-          only={rung ? desk.passage : null}
+          only={rung || desk.spot ? desk.passage : null}
+          spot={desk.spot}
           onBar={desk.onBar}
           handle={desk.ruler}
         />

@@ -14,6 +14,7 @@ import {
   moved,
   passageWords,
   roundWords,
+  spotOf,
 } from "../../lib/passage";
 import { keep, parsed } from "../../lib/stored";
 import { count } from "../../lib/words";
@@ -43,7 +44,7 @@ type Asked = {
 type ByHand<T> = { at: string; value: T } | null;
 
 /** Practised freely: only a spot of the bars; counted more densely than is chosen. */
-type Spot = { within: string | null; density: Schemas["Density"] | null };
+type FreeSpot = { within: string | null; density: Schemas["Density"] | null };
 
 export function useDesk({ piece, options, study, chosen: what, isPlayView }: Asked) {
   const [choice, setChoice] = useCardChoice(piece);
@@ -53,7 +54,7 @@ export function useDesk({ piece, options, study, chosen: what, isPlayView }: Ask
   const at = rung?.key ?? "free";
   const [ownPassage, setOwnPassage] = useState<ByHand<Passage | null>>(null);
   const [ownBpm, setOwnBpm] = useState<ByHand<number>>(null);
-  const [freeSpot, setFreeSpot] = useState<Spot | null>(null);
+  const [freeSpot, setFreeSpot] = useState<FreeSpot | null>(null);
   const spot = "free" in what ? freeSpot : null;
   const ruler = useRef<RulerHandle>(null);
   const bars = piece.ruler.measures;
@@ -70,7 +71,8 @@ export function useDesk({ piece, options, study, chosen: what, isPlayView }: Ask
     () => settingsOf({ piece, study, what, passage, isOwnPassage, hands, bpm, isRound: choice.isRound, spot }),
     [piece, study, what, passage, isOwnPassage, hands, bpm, choice.isRound, spot],
   );
-  const { measures, times_round } = settings;
+  const { measures, times_round, within } = settings;
+  const asked = useMemo(() => spotOf(bars, passage, within), [bars, passage, within]);
   const setBpm = (value: number) => (rung ? setOwnBpm({ at: `${at} ${rung.bpm}`, value }) : setChoice({ bpm: value }));
 
   const { clickThrough } = choice;
@@ -165,6 +167,8 @@ export function useDesk({ piece, options, study, chosen: what, isPlayView }: Ask
     idle,
     canChoose,
     passage,
+    /** Where in the score only what is struck there is asked for. */
+    spot: asked,
     /** The hand that the computer plays over and over while one plays the other. */
     loop,
     setLoop: (value: "right" | "left" | null) => setOwnLoop(value ? { at, value } : null),
@@ -233,11 +237,11 @@ type Given = {
   hands: "right" | "left" | "both";
   bpm: number;
   isRound: boolean;
-  spot: Spot | null;
+  spot: FreeSpot | null;
 };
 
 /** What is practised freely. */
-type Wanted = Pick<Given, "passage" | "bpm"> & { hand: Given["hands"] } & Partial<Spot>;
+type Wanted = Pick<Given, "passage" | "bpm"> & { hand: Given["hands"] } & Partial<FreeSpot>;
 
 function settingsOf({ piece, study, what, passage, isOwnPassage, hands, bpm, isRound, spot }: Given) {
   const bars = piece.ruler.measures;

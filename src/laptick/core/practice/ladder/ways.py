@@ -90,6 +90,9 @@ def task_of(score: Score, school: School, rung: Rung) -> str:
     said = [STAGE_TASKS[rung.stage]]
     if rung.stage is Stage.JOIN and school["enters"] == "steady-first":
         said = [WAYS["steady-first"].task, "Then both from the start."]
+    if rung.within is not None:
+        words = rung.within.words(score.measures[rung.first], score.measures[rung.last])
+        said = [f"{words[0].upper()}{words[1:]}, {_TIMES[rung.rounds > 1]}."]
     if rung.key.endswith(":loud-and-soft"):
         said.append(f"A crescendo grows {QUESTIONS['crescendo'].answer(school['crescendo']).words}.")
     if rung.stage in (Stage.RIGHT, Stage.LEFT) and school["phrase-ends"] != "marked":
@@ -100,6 +103,9 @@ def task_of(score: Score, school: School, rung: Rung) -> str:
         said.append("With the pedal as marked, already now.")
     return " ".join(said)
 
+
+#: How a spot is gone over.
+_TIMES = ("and no more", "again and again; the beat runs on in between")
 
 _LOUDNESS, _PEDALLING = frozenset({MarkKind.DYNAMIC, MarkKind.WEDGE}), frozenset({MarkKind.PEDAL})
 

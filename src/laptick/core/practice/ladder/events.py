@@ -159,16 +159,18 @@ def standing_of(gate: GateKind, target_bpm: Bpm, events: Sequence[Event]) -> Sta
 
 
 def tempo_of(target_bpm: Bpm, events: Iterable[Event]) -> tuple[Tempo | None, Move | None]:
-    """The tempo of the next try, and the last move; a try at another tempo than was due goes on from there."""
+    """The tempo of the next try, and the last move; a try at another tempo than was due goes on from there, but never
+    above the target."""
     tempo, move = None, None
+    target = nearest_mark(target_bpm)
     for one in tried_of(events):
         if one.bpm is None or one.evidence.outcome in (Outcome.TICKED, Outcome.WORD):
             continue
-        bpm = nearest_mark(one.bpm)
+        bpm = min(nearest_mark(one.bpm), target)
         if tempo is None:
-            tempo = Tempo(bpm, max(bpm, nearest_mark(target_bpm)))
+            tempo = Tempo(bpm, target)
         elif bpm != tempo.bpm:
-            tempo = replace(tempo, bpm=bpm, target=max(bpm, nearest_mark(target_bpm)), failures=0)
+            tempo = replace(tempo, bpm=bpm, target=target, failures=0)
         tempo, move = after_try(tempo, one.evidence.outcome, one.feel)
     return tempo, move
 

@@ -120,7 +120,8 @@ td.box {{ width: 8mm; border: 0.3mm solid #000; }}
 .line {{ font-size: 0.8em; margin: 2mm 0 0; }}
 .bars {{ display: flex; }}
 .bar {{ flex: 1; border: 0.4mm solid #000; padding: 1mm; margin-right: 1mm; }}
-.hand {{ height: 45%; border-bottom: 0.1mm solid #aaa; }}
+.hand {{ height: 45%; }}
+.hand:first-of-type {{ border-bottom: 0.3mm solid #888; margin-bottom: 1mm; }}
 i {{ display: inline-block; width: 4mm; height: 4mm; border: 0.3mm solid #000; border-radius: 50%; margin: 0.5mm; }}
 footer {{ margin-top: 4mm; font-size: 0.9em; break-inside: avoid; }}
 .fold {{ border-top: 0.3mm dashed #000; }}

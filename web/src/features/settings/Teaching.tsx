@@ -10,6 +10,12 @@ import { Loading, Problem } from "../../ui/kit";
 type Level = Schemas["Level"];
 const USUAL = "";
 
+/** What is usual at some levels, where it is the same at all of them. */
+function usualAt(usual: Schemas["StudioSchoolPublic"]["usual"], at: readonly Level[], key: string): string | undefined {
+  const [one, ...others] = new Set(at.map((level) => usual[level]?.[key]));
+  return others.length ? undefined : one;
+}
+
 export function Teaching() {
   const school = useStudioSchool();
   const put = usePutStudioSchool();
@@ -39,7 +45,7 @@ export function Teaching() {
       <div className="grid gap-3">
         {questions.map((question) => {
           const value = own[question.key] ?? USUAL;
-          const usually = level ? usual[level]?.[question.key] : undefined;
+          const usually = usualAt(usual, level ? [level] : levels().map(([one]) => one), question.key);
           const wordsOf = (one: string | undefined) => question.answers.find((answer) => answer.value === one)?.words;
           const answer = question.answers.find((one) => one.value === (value || usually));
           return (
@@ -53,7 +59,12 @@ export function Teaching() {
                 ]}
                 onChange={(to) => change(question.key, to)}
               />
-              <p className="text-sm text-quiet">{answer?.why}</p>
+              <p className="text-sm text-quiet">
+                {answer?.why ??
+                  levels()
+                    .map(([one, words]) => `${words}: ${wordsOf(usual[one]?.[question.key])}`)
+                    .join(" · ")}
+              </p>
             </div>
           );
         })}

@@ -1,23 +1,11 @@
 // @vitest-environment node
 import { describe, expect, it } from "vitest";
 
-import { beatsOf, chosen, goesRound, measuresOf, moved, passageWords, roundWords, spotOf, takenWords } from "./passage";
+import { chosen, goesRound, measuresOf, moved, passageWords, roundWords, spotOf, takenWords } from "./passage";
 
 const bars = ["0", "1", "2", "3"].map((number) => ({ number }));
 
 describe("a spot of a bar", () => {
-  const ticks = [0, 0.5, 1, 1.5].map((offset_quarters, index) => ({ offset_quarters, depth: index % 2 }));
-
-  it("begins or ends on a beat or between two, exactly and in words", () => {
-    expect(beatsOf({ number: "3", bar_in_line: 3, ticks })).toEqual([
-      ["0", "3, beat 1"],
-      ["1/2", "3, beat 1 and a half"],
-      ["1", "3, beat 2"],
-      ["3/2", "3, beat 2 and a half"],
-    ]);
-    expect(beatsOf({ number: "0", bar_in_line: 0, ticks: ticks.slice(0, 1) })).toEqual([["0", "0, pickup, beat 1"]]);
-  });
-
   it("lies in the score where its bars do", () => {
     const starts = [0, 4, 8].map((start_quarters) => ({ start_quarters }));
     expect(spotOf(starts, { from: 1, to: 2 }, "3..1/2")).toEqual({ from_quarters: 7, to_quarters: 8.5 });

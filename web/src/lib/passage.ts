@@ -65,25 +65,6 @@ function quartersOf(text: string): number {
   return (top ?? 0) / (bottom ?? 1);
 }
 
-type Ticked = Bar & { bar_in_line: number; ticks: readonly { offset_quarters: number; depth: number }[] };
-
-/** The beats of a bar and what lies between them, as a spot of it may begin or end: where, exactly, and in words. */
-export function beatsOf(bar: Ticked): (readonly [string, string])[] {
-  let beat = 0;
-  return bar.ticks.map(({ offset_quarters, depth }) => {
-    if (depth === 0) beat += 1;
-    const name = bar.bar_in_line === 0 ? `${bar.number}, pickup, beat ${beat}` : `${bar.number}, beat ${beat}`;
-    return [quartersText(offset_quarters), depth === 0 ? name : `${name} and a half`] as const;
-  });
-}
-
-/** Beats and their halves are whole numbers of sixty-fourths of a quarter. */
-function quartersText(quarters: number): string {
-  let [top, bottom] = [Math.round(quarters * 64), 64];
-  while (bottom > 1 && top % 2 === 0) [top, bottom] = [top / 2, bottom / 2];
-  return bottom === 1 ? String(top) : `${top}/${bottom}`;
-}
-
 /** The same number of bars further on or back, within the piece; from the whole piece, its first or last bar. */
 export function moved(passage: Passage | null, by: number, bars: number): Passage {
   const last = bars - 1;

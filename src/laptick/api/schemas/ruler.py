@@ -12,6 +12,13 @@ class TickPublic(Schema):
     depth: int
 
 
+class StrikePublic(Schema):
+    """Where in its bar something is struck, exactly and in words."""
+
+    offset: str
+    words: str
+
+
 class MeasurePublic(Schema):
     number: str
     pass_number: int

@@ -30,6 +30,12 @@ def beat_words(measure: Measure, offset: Quarters) -> str:
     return f"beat {number}" if beats[number - 1].start_quarters == position else f"the note after beat {number}"
 
 
+def strikes_of_bar(score: Score, measure: Measure) -> list[Quarters]:
+    """Where in a bar something is struck by either hand, in quarters from its start, in order."""
+    strikes = {note.onset_quarters for note in score.notes_of_measure(measure.index) if note.is_strike}
+    return [onset - measure.start_quarters for onset in sorted(strikes)]
+
+
 def listed(names: Sequence[str]) -> str:
     """``3, 5 and 7``; of at least one name."""
     return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"

@@ -11,6 +11,15 @@ export const usePiece = (id: number) =>
     queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}", { params: { path: { piece_id: id } } })),
   });
 
+/** Where in a bar something is struck: where a spot may begin or end. */
+export const useStrikes = (id: number, measure: string, enabled: boolean) =>
+  useQuery({
+    queryKey: ["piece", id, "strikes", measure],
+    queryFn: () =>
+      unwrap(api.GET("/api/pieces/{piece_id}/strikes", { params: { path: { piece_id: id }, query: { measure } } })),
+    enabled,
+  });
+
 /** What can be chosen for a piece's play-along; it changes only with the score. */
 export const usePlayOptions = (id: number) =>
   useQuery({

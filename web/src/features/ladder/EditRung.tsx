@@ -2,8 +2,8 @@
 import { useState } from "react";
 
 import type { Piece, Rung, Study } from "../../api/client";
+import { useStrikes } from "../../api/queries/pieces";
 import { type Edit, useEdit, useUndoEdit } from "../../api/queries/studies";
-import { beatsOf } from "../../lib/passage";
 import { HANDS, count } from "../../lib/words";
 import { Choice } from "../../ui/Choice";
 import { Sheet } from "../../ui/Sheet";
@@ -53,7 +53,7 @@ export function EditRung({ piece, study, rung, open, onClose, onRung }: Props) {
   const [touch, setTouch] = useState(rung.touch ?? "");
   const [added, setAdded] = useState("join");
   const [isSpot, setSpot] = useState(false);
-  const spot = useSpot(piece, first, last);
+  const spot = useSpot(piece, first, last, isSpot);
   const index = study.rungs.findIndex((one) => one.key === rung.key);
   /** Makes a change; where the rung is another one then, that is gone to. */
   const make = (wanted: Edit, then: "close" | "stay" = "stay") =>
@@ -158,10 +158,10 @@ export function EditRung({ piece, study, rung, open, onClose, onRung }: Props) {
               onChange={(value) => setSpot(value === "spot")}
             />
           ) : null}
-          {isSpot && SPOT_STAGES.has(added) ? (
+          {isSpot && spot.isReady && SPOT_STAGES.has(added) ? (
             <>
-              <Choice label="from bar" value={spot.from} options={spot.begins} onChange={spot.setFrom} />
-              <Choice label="to bar" value={spot.to} options={spot.ends} onChange={spot.setTo} />
+              <Choice label={`from bar ${first},`} value={spot.from} options={spot.begins} onChange={spot.setFrom} />
+              <Choice label={`to bar ${last},`} value={spot.to} options={spot.ends} onChange={spot.setTo} />
             </>
           ) : null}
           <Button
@@ -172,7 +172,7 @@ export function EditRung({ piece, study, rung, open, onClose, onRung }: Props) {
                 ...(study.ways.some((way) => way.key === added)
                   ? { stage: "join", hands: "both", way: added }
                   : { stage: added, hands: added === "right" || added === "left" ? added : "both" }),
-                ...(isSpot && SPOT_STAGES.has(added) ? { within: `${spot.from}..${spot.to}` } : {}),
+                ...(isSpot && spot.isReady && SPOT_STAGES.has(added) ? { within: `${spot.from}..${spot.to}` } : {}),
                 first,
                 last,
                 above: rung.key,
@@ -190,23 +190,23 @@ export function EditRung({ piece, study, rung, open, onClose, onRung }: Props) {
   );
 }
 
-/** A spot of the chosen bars: from a beat of the first to one of the last. */
-function useSpot(piece: Piece, first: string, last: string) {
-  const bars = piece.ruler.measures;
-  const [here, there] = [bars.find((bar) => bar.number === first), bars.find((bar) => bar.number === last)];
-  const begins = here ? beatsOf(here) : [];
-  const ends = there ? beatsOf(there) : [];
+/** A spot of the chosen bars: from a strike of the first to one of the last; at first the way from the one into the other. */
+function useSpot(piece: Piece, first: string, last: string, isAsked: boolean) {
+  const begins = useStrikes(piece.id, first, isAsked).data ?? [];
+  const ends = useStrikes(piece.id, last, isAsked).data ?? [];
   const [from, setFrom] = useState<string | null>(null);
   const [to, setTo] = useState<string | null>(null);
-  const of = (value: string | null, options: typeof begins, usual: number) =>
-    options.some(([key]) => key === value) ? (value ?? "") : (options.at(usual)?.[0] ?? "");
+  const isOneBar = first === last;
+  const of = (value: string | null, strikes: typeof begins, usual: number) =>
+    strikes.some(({ offset }) => offset === value) ? (value ?? "") : (strikes.at(usual)?.offset ?? "");
   return {
-    begins,
-    ends,
-    from: of(from, begins, here === there ? 0 : -1),
-    to: of(to, ends, here === there ? -1 : 0),
+    begins: begins.map(({ offset, words }) => [offset, words] as const),
+    ends: ends.map(({ offset, words }) => [offset, words] as const),
+    from: of(from, begins, isOneBar ? 0 : -1),
+    to: of(to, ends, isOneBar ? -1 : 0),
     setFrom,
     setTo,
+    isReady: begins.length > 0 && ends.length > 0,
   };
 }
 

@@ -7,8 +7,12 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Response
 
 from laptick.api.request.asking import StudioNow
+from laptick.api.schemas.ruler import StrikePublic
 from laptick.api.schemas.together import MapPublic
 from laptick.api.views.together import map_public
+from laptick.core.base.units import quarters_to_text
+from laptick.core.practice.ladder.building import named_bars
+from laptick.core.score.places import beat_words, strikes_of_bar
 from laptick.core.together.difficulty import quarters_a_minute
 from laptick.core.together.spans import LEAST_SPAN, MOST_SPAN, span_of
 from laptick.studio.pieces import shelf
@@ -16,6 +20,17 @@ from laptick.studio.pieces import shelf
 router = APIRouter(prefix="/pieces", tags=["pieces"])
 
 OCTAVE_INTERVAL = 8
+
+
+@router.get("/{piece_id}/strikes")
+def list_strikes(studio: StudioNow, piece_id: int, measure: Annotated[str, Query(max_length=12)]) -> list[StrikePublic]:
+    """Where in a bar something is struck: where a spot of it may begin or end."""
+    score = shelf.get_piece(studio, piece_id).score
+    bar = score.measures[named_bars(score, measure, measure)[0]]
+    return [
+        StrikePublic(offset=quarters_to_text(offset), words=beat_words(bar, offset))
+        for offset in strikes_of_bar(score, bar)
+    ]
 
 
 @router.get("/{piece_id}/map", response_model=MapPublic)

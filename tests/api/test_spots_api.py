@@ -150,3 +150,16 @@ def test_phrases_that_cut_bars_are_joined_where_that_is_taught(client, piece):
     ]
     take = simulated(client, piece, measures="3-4", within="2..2", times_round=4)
     assert take["next"]["rung"] == found[1]["key"]
+
+
+def test_where_a_spot_may_begin_is_told_exactly_and_in_words(client, piece):
+    found = client.get(f"/api/pieces/{piece}/strikes", params={"measure": "3"}).json()
+    assert [(one["offset"], one["words"]) for one in found] == [
+        ("0", "beat 1"),
+        ("1", "beat 2"),
+        ("3/2", "the note after beat 2"),
+        ("2", "beat 3"),
+        ("3", "beat 4"),
+    ]
+    assert client.get(f"/api/pieces/{piece}/strikes", params={"measure": "99"}).status_code == 422
+    assert client.get("/api/pieces/9999/strikes", params={"measure": "1"}).status_code == 404

@@ -132,6 +132,21 @@ def test_words(client, first_year):
     assert say(rung="nowhere").status_code == 422
 
 
+def test_a_word_is_kept_with_who_said_it_and_why(client, first_year, db):
+    number = study(client, first_year)["id"]
+    word = {"rung": "join:1-1:both", "why": "Heard in the lesson."}
+    client.post(f"/api/studies/{number}/words", json=word)
+    found = rung(client, first_year, "join:1-1:both")
+    assert (found["state"], found["passed_by"], found["passed_why"]) == (
+        "passed", "the teacher", "Heard in the lesson.",
+    )  # fmt: skip
+    with connect(db) as connection, connection.cursor() as cursor:  # as it was stored before there were reasons
+        cursor.execute("UPDATE rung_state SET state = JSON_REMOVE(state, '$.passed[2]') WHERE rung = 'join:1-1:both'")
+        connection.commit()
+    found = rung(client, first_year, "join:1-1:both")
+    assert (found["state"], found["passed_by"], found["passed_why"]) == ("passed", "the teacher", "")
+
+
 def test_edits_outlast_a_rebuild_and_are_taken_back(client, first_year):
     found = study(client, first_year)
     number = found["id"]

@@ -8,20 +8,24 @@ She stops before a bar with a chance that grows with how hard the way into it is
 from __future__ import annotations
 
 import random
-from dataclasses import dataclass, field
+from collections import Counter
+from dataclasses import dataclass, field, replace
 
 from laptick.core.base.activity import Activity
 from laptick.core.base.levels import Level
-from laptick.core.judging.judgement import judge_take
+from laptick.core.judging.finding import FindingCode
+from laptick.core.judging.judgement import Judgement, judge_take
 from laptick.core.measuring.limits import limits_of
 from laptick.core.practice.ladder.building import Practised, build_ladder
 from laptick.core.practice.ladder.events import UNTRIED, Event, EventKind, Standing, standing_of
 from laptick.core.practice.ladder.gates import Outcome
+from laptick.core.practice.ladder.spots import Halt
 from laptick.core.practice.ladder.stages import AT_TEMPO, GateKind, Rung
 from laptick.core.practice.ladder.standing import Played, leads_to, next_rung, start_tempo, ticked_by
 from laptick.core.score.hands import HAND_KEYS
 from laptick.core.score.roadmap import laid_round
-from laptick.core.score.score import HANDS, Score
+from laptick.core.score.score import HANDS, Place, Score
+from laptick.core.score.within import Cut
 from laptick.core.student.faults import Fault
 from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Source
@@ -31,6 +35,10 @@ from laptick.core.together.seams import seams_of
 
 #: What is said of a take lasts 1.8 to 3.7 s; with the judging before it and a breath after it.
 BETWEEN_S = 4.5
+
+
+#: So many takes wait at a place before it has a rung of its own.
+HALTED_IN = 2
 
 
 @dataclass
@@ -58,6 +66,7 @@ class Student:
             index = seam.to.measure_index
             self.hard[index] = max(self.hard[index], seam.points / 100)
         self.climb = Climb()
+        self.halts: Counter[Place] = Counter()
 
     # -- what it comes to --------------------------------------------------------------------------------
 
@@ -67,7 +76,10 @@ class Student:
     @property
     def standings(self) -> dict[str, Standing]:
         gates = {rung.key: rung.gate for rung in self.ladder.rungs}
-        return {key: standing_of(gates[key], self.target, events) for key, events in self.events.items()}
+        return {
+            key: standing_of(gates.get(key, GateKind.ONE_CLEAN), self.target, events)
+            for key, events in self.events.items()
+        }
 
     def go(self, most_days: int = 12) -> Climb:
         climb = self.climb
@@ -117,12 +129,25 @@ class Student:
             self._tick(rung, take, day)
         if self.standing(rung).state.is_passed:
             climb.tempos.setdefault(rung.key, bpm)
+        self._halted(rung, self.judged)
 
     def _tick(self, rung: Rung, take: int, day: int) -> None:
-        played = Played(rung.first, rung.last, rung.activity or Activity.PLAY, rung.hands)
+        played = Played(rung.first, rung.last, rung.activity or Activity.PLAY, rung.hands, rung.within)
         for below in ticked_by(self.ladder, played, rung, self._states()):
             event = Event(EventKind.TICK, day, "the checker", take, Outcome.STEADY)
             self.events.setdefault(below.key, []).append(event)
+
+    def _halted(self, rung: Rung, judged: Judgement) -> None:
+        """Where two takes of both hands waited, the seam has a rung of its own from then on."""
+        main, place = judged.verdict.main, judged.verdict.place
+        if main is None or place is None or main.finding.code is not FindingCode.HESITATION or rung.hands != "both":
+            return
+        if rung.activity is not Activity.PLAY:
+            return
+        self.halts[Place(place.measure, place.offset_quarters)] += 1
+        halts = tuple(Halt(at, takes) for at, takes in self.halts.most_common() if takes >= HALTED_IN)
+        if halts:
+            self.ladder = build_ladder(self.score, self.level, Practised(self.target, halts=halts))
 
     def _play(self, rung: Rung, bpm: float) -> Outcome:
         hand = HAND_KEYS[rung.hands]  # type: ignore[index]
@@ -138,15 +163,16 @@ class Student:
         score = laid_round(self.score, bars, rung.rounds) if rung.rounds > 1 else self.score
         measures = score.measures if rung.rounds > 1 else bars
         keys = rung.activity is Activity.PLAY
-        task = lap_task(score, assigned_bpm=bpm, measures=measures, hands=(hand,) if hand else HANDS, with_pitches=keys)
+        cut = None if rung.within is None else Cut(rung.within, len(bars))
+        hands = (hand,) if hand else HANDS
+        task = lap_task(score, assigned_bpm=bpm, measures=measures, hands=hands, with_pitches=keys, cut=cut)
         source = Source.MIDI if keys else Source.TAPS
         seed = self.rng.randrange(2**31)
         played = simulate(task, level=self.level, seed=seed, faults=faults, source=source)
         if rung.stage not in AT_TEMPO:
-            from dataclasses import replace
-
             task = replace(task, slower_passes=True)
         judged = judge_take(task, played, limits_of(self.level, None))
+        self.judged = judged
         return Outcome(judged.verdict.status.value)
 
     def _seconds(self, rung: Rung, bpm: float) -> float:

@@ -32,7 +32,8 @@ class RungPublic(Schema):
     """A rung as it is climbed. ``first`` and ``last``: bars by index; ``measures``: by name, ``None``: all of the
     piece; ``within``: only that spot of them; ``beat``: what of it is heard while a take is recorded; ``bpm``: of the
     next try, ``tempos`` those it goes through; ``clean``: of the last tries that count; ``tries_today`` of
-    ``tries_a_day``; ``is_enough``: of these for today; ``passed_by``: whose word or judgement; ``is_own``: the teacher
+    ``tries_a_day``; ``is_enough``: of these for today; ``passed_by``: whose word or judgement,
+    ``passed_why``: as the teacher put it; ``is_own``: the teacher
     made or changed it; ``intro``: said before it in a session (of those for today, and those that were tried)."""
 
     key: str
@@ -61,6 +62,7 @@ class RungPublic(Schema):
     tries_today: int
     is_enough: bool
     passed_by: str | None
+    passed_why: str
     intro: list[ClipPublic]
     caution: str | None
 

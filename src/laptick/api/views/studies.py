@@ -127,6 +127,7 @@ def _rung_public(
         tries_today=state.tries_on(day),
         is_enough=state.is_enough_on(day),
         passed_by=state.passed_by if state.is_passed else None,
+        passed_why=state.passed_why if state.is_passed else "",
         intro=[clip_public(clip) for clip in study.clips(introduced(study.piece.score, rung))]
         if is_near or state.tries
         else [],

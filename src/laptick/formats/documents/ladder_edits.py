@@ -72,7 +72,7 @@ def standing_document(standing: Standing) -> dict[str, Any]:
     """What a rung has come to, as it is stored."""
     state, tempo = standing.state, standing.tempo
     return {
-        "passed": None if state.passed_day is None else [state.passed_day, state.passed_by],
+        "passed": None if state.passed_day is None else [state.passed_day, state.passed_by, state.passed_why],
         "tries": state.tries,
         "last": list(state.last),
         "clean_days": sorted(state.clean_days),
@@ -91,10 +91,11 @@ def standing_of_document(document: Document) -> Standing:
     """
     passed, tempo = document["passed"], document["tempo"]
     today, tries_today = document["today"]
-    passed_day, passed_by = (None, "") if passed is None else (int(passed[0]), str(passed[1]))
+    passed_day, passed_by, passed_why = (None, "", "") if passed is None else _passed(*passed)
     state = RungState(
         passed_day,
         passed_by,
+        passed_why,
         int(document["tries"]),
         tuple(bool(one) for one in document["last"]),
         frozenset(int(day) for day in document["clean_days"]),
@@ -103,6 +104,11 @@ def standing_of_document(document: Document) -> Standing:
     move = None if document["move"] is None else Move(document["move"])
     fastest = None if document["fastest_bpm"] is None else float(document["fastest_bpm"])
     return Standing(state, None if tempo is None else _tempo(tempo), move, fastest)
+
+
+def _passed(day: Any, by: Any, why: Any = "") -> tuple[int, str, str]:
+    """Rows from before there were reasons have none."""
+    return int(day), str(by), str(why)
 
 
 def _tempo(parts: Sequence[Any]) -> Tempo:

@@ -3,6 +3,7 @@ import { useState } from "react";
 
 import type { Activity, Rung, Study } from "../../api/client";
 import { activities } from "../../api/trade";
+import { count } from "../../lib/words";
 import { STATE_SHAPES } from "../../lib/words";
 
 type Props = {
@@ -58,6 +59,7 @@ export function LadderView({ study, rung, free, onRung, onFree }: Props) {
         ))}
       </ol>
       <p aria-hidden className="hidden border-t-4 border-ink md:block" />
+      <OutOfDate study={study} />
       <Freely free={free} onFree={onFree} />
     </nav>
   );
@@ -75,10 +77,28 @@ function GroupHead({ group, isOpen, onOpen }: { group: Group; isOpen: boolean; o
     >
       <span aria-hidden>{isDone ? "●" : passed ? "◐" : "○"}</span>
       <span className="first-letter:uppercase">{group.name}</span>
-      <span className="ml-auto text-sm font-normal text-quiet">
+      <span className="ml-auto text-sm font-normal whitespace-nowrap text-quiet">
         {passed} of {group.rungs.length}
       </span>
     </button>
+  );
+}
+
+/** What was practised at rungs that are no longer on the ladder: kept, and counted again where they come back. */
+function OutOfDate({ study }: { study: Study }) {
+  if (!study.out_of_date.length) return null;
+  return (
+    <details className="mt-3 px-2 text-sm">
+      <summary className="min-h-8 cursor-pointer py-1">Practised before, no longer on the ladder</summary>
+      <ul>
+        {study.out_of_date.map((one) => (
+          <li key={one.key} className="text-quiet">
+            {one.words}: {count(one.tries, "try", "tries")}
+            {one.is_passed ? ", passed" : ""}
+          </li>
+        ))}
+      </ul>
+    </details>
   );
 }
 

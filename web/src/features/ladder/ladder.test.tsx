@@ -52,6 +52,22 @@ describe("the ladder", () => {
   });
 });
 
+describe("what is no longer on the ladder", () => {
+  it("is kept and told", () => {
+    const gone = { key: "lap:1-4:both", words: "Lap it, bars 1-4", tries: 2, is_passed: true };
+    draw(
+      <LadderView
+        study={{ ...study, out_of_date: [gone] }}
+        rung={null}
+        free={null}
+        onRung={vi.fn()}
+        onFree={vi.fn()}
+      />,
+    );
+    expect(screen.getByText("Lap it, bars 1-4: 2 tries, passed")).toBeTruthy();
+  });
+});
+
 describe("the whole piece", () => {
   it("says of each bar how far it is, and that what recurs is known", () => {
     const onBar = vi.fn();

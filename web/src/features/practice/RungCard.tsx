@@ -1,5 +1,5 @@
 /** The rung one stands on: what to do and why, the tempo and its stops, the rounds, somebody's word, what came of it. */
-import type { ReactNode } from "react";
+import { type ReactNode, useState } from "react";
 
 import type { Counts, Piece, Rung, Study } from "../../api/client";
 import { useWord } from "../../api/queries/studies";
@@ -43,6 +43,8 @@ type Props = {
   /** Which hand the computer plays, looped, while one plays the other. */
   loop: "right" | "left" | null;
   onLoop: (hand: "right" | "left" | null) => void;
+  /** To the rung below, where there is one. */
+  onBack: (() => void) | null;
 };
 
 export function RungCard(props: Props) {
@@ -104,6 +106,16 @@ export function RungCard(props: Props) {
           onChange={(hand) => props.onLoop(hand === "none" ? null : hand)}
         />
       ) : null}
+      {props.loop ? (
+        <p className="mt-1 text-sm">
+          Keep up with it before you go on; who cannot goes back a rung.{" "}
+          {props.onBack ? (
+            <Button look="quiet" disabled={busy} onClick={props.onBack}>
+              Back a rung
+            </Button>
+          ) : null}
+        </p>
+      ) : null}
       {rung.activity === "play" ? <KeyboardChoice keyboards={keyboards} disabled={busy} /> : null}
       <details className="mt-3 border-t border-line pt-2">
         <summary className="cursor-pointer py-1">Rounds, sounds, click …</summary>
@@ -149,16 +161,49 @@ type WordProps = { study: Study; rung: Rung; byWord: boolean; disabled: boolean 
 /** Somebody's word on it: what goes by word is done when it is said to be; any other rung the teacher may pass. */
 function Word({ study, rung, byWord, disabled }: WordProps) {
   const word = useWord(study);
-  const say = (back: boolean) =>
-    word.mutate({ rung: rung.key, by: byWord ? "the student" : "the teacher", why: "", back });
+  const [why, setWhy] = useState<string | null>(null);
+  const say = (back: boolean, reason = "") =>
+    word.mutate(
+      { rung: rung.key, by: byWord ? "the student" : "the teacher", why: reason.trim(), back },
+      { onSuccess: () => setWhy(null) },
+    );
   const passed = rung.state === "passed";
   const canTakeBack = passed && rung.passed_by !== "the checker";
   return (
     <>
-      {passed ? null : (
-        <Button look={byWord ? "plain" : "quiet"} disabled={disabled || word.isPending} onClick={() => say(false)}>
+      {passed || why !== null ? null : (
+        <Button
+          look={byWord ? "plain" : "quiet"}
+          disabled={disabled || word.isPending}
+          onClick={() => (byWord ? say(false) : setWhy(""))}
+        >
           {byWord ? "Done" : "Pass it by your word"}
         </Button>
+      )}
+      {why === null || passed ? null : (
+        <form
+          className="flex basis-full flex-wrap items-center gap-2"
+          onSubmit={(event) => {
+            event.preventDefault();
+            say(false, why);
+          }}
+        >
+          <input
+            autoFocus
+            value={why}
+            maxLength={500}
+            aria-label="Why you pass it"
+            placeholder="Why, if you like"
+            onChange={(event) => setWhy(event.target.value)}
+            className="min-h-10 min-w-0 flex-1 rounded-lg border border-edge bg-card px-3"
+          />
+          <Button type="submit" disabled={disabled || word.isPending}>
+            Pass it
+          </Button>
+          <Button look="quiet" onClick={() => setWhy(null)}>
+            Not yet
+          </Button>
+        </form>
       )}
       {canTakeBack ? (
         <Button look="quiet" disabled={disabled || word.isPending} onClick={() => say(true)}>
@@ -172,7 +217,7 @@ function Word({ study, rung, byWord, disabled }: WordProps) {
 
 /** ``2 of 3 clean``, ``third try of six today``: how far a rung has come, in a line. */
 function progressWords(rung: Rung, triesADay: number): string {
-  if (rung.state === "passed") return `passed, by ${rung.passed_by}`;
+  if (rung.state === "passed") return `passed, by ${rung.passed_by}${rung.passed_why ? `: ${rung.passed_why}` : ""}`;
   const clean = rung.clean.filter(Boolean).length;
   const tries = rung.tries_today
     ? `${count(rung.tries_today, "try", "tries")} of ${triesADay} today`

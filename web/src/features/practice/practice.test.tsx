@@ -77,7 +77,17 @@ afterEach(() => {
 describe("the card of a rung", () => {
   const show = (
     rung: Rung,
-    { state = {}, choice = {} }: { state?: Partial<State>; choice?: Partial<CardChoice> } = {},
+    {
+      state = {},
+      choice = {},
+      loop = null,
+      onBack = null,
+    }: {
+      state?: Partial<State>;
+      choice?: Partial<CardChoice>;
+      loop?: "left" | null;
+      onBack?: (() => void) | null;
+    } = {},
   ) => {
     const does = {
       onBpm: vi.fn(),
@@ -96,7 +106,8 @@ describe("the card of a rung", () => {
         choice={{ ...CHOICE, ...choice }}
         bpm={rung.bpm}
         otherBars={null}
-        loop={null}
+        loop={loop}
+        onBack={onBack}
         session={session}
         state={{ ...REST, ...state }}
         keyboards={keyboards}
@@ -143,6 +154,28 @@ describe("the card of a rung", () => {
     const { onLineUp } = show(rungOf("line-up"));
     fireEvent.click(screen.getByRole("button", { name: "Line it up" }));
     expect(onLineUp).toHaveBeenCalledOnce();
+  });
+
+  it("is passed by the teacher's word, with her reason where she gives one", async () => {
+    const { asked } = serve({ ...answers, [`POST /api/studies/${study.id}/words`]: study });
+    const join = rungOf("join");
+    show(join);
+    fireEvent.click(screen.getByRole("button", { name: "Pass it by your word" }));
+    fireEvent.change(screen.getByLabelText("Why you pass it"), { target: { value: " Heard in the lesson. " } });
+    fireEvent.click(screen.getByRole("button", { name: "Pass it" }));
+    const word = { rung: join.key, by: "the teacher", why: "Heard in the lesson.", back: false };
+    await waitFor(() => expect(asked).toEqual([`POST /api/studies/${study.id}/words ${JSON.stringify(word)}`]));
+    cleanup();
+    show({ ...join, state: "passed", passed_by: "the teacher", passed_why: "Heard in the lesson." });
+    expect(screen.getByText("passed, by the teacher: Heard in the lesson.")).toBeTruthy();
+  });
+
+  it("is tested by the other hand, looped; who cannot keep up goes back a rung", () => {
+    const onBack = vi.fn();
+    show(rungOf("join"), { loop: "left", onBack });
+    expect(screen.getByText(/Keep up with it before you go on/)).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: "Back a rung" }));
+    expect(onBack).toHaveBeenCalledOnce();
   });
 
   it("says when it is enough for today", () => {

@@ -175,6 +175,7 @@ function Card({ desk, onRung, onFree, onCure, onMore, onLineUp }: Props) {
       </Suspense>
     );
   }
+  const below = study.rungs[study.rungs.findIndex((one) => one.key === what.rung.key) - 1];
   return (
     <>
       <RungCard
@@ -190,6 +191,7 @@ function Card({ desk, onRung, onFree, onCure, onMore, onLineUp }: Props) {
         onEdit={() => setEditing(true)}
         loop={desk.loop}
         onLoop={desk.setLoop}
+        onBack={below ? () => onRung(below.key) : null}
       />
       {editing ? (
         <Suspense>

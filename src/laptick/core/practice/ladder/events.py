@@ -62,6 +62,7 @@ class _Take:
     overruled: Outcome | None = None
     is_deleted: bool = False
     feel: Feel | None = None
+    why: str = ""
 
 
 #: From worst to best.
@@ -108,7 +109,7 @@ def _told(take: _Take, event: Event) -> None:
         take.checked = event.outcome
         take.best = max(take.best, event.outcome, key=_ORDER.index)
     elif event.kind in (EventKind.OVERRULED, EventKind.OVERRULE_BACK):
-        take.overruled = event.outcome
+        take.overruled, take.why = event.outcome, event.why
     elif event.kind in (EventKind.DELETED, EventKind.RESTORED):
         take.is_deleted = event.kind is EventKind.DELETED
     elif event.kind is EventKind.FEEL:
@@ -117,7 +118,7 @@ def _told(take: _Take, event: Event) -> None:
 
 def _tried(one: _Take | Event, *, best: bool) -> Tried | None:
     if isinstance(one, Event):
-        return Tried(Evidence(Outcome.WORD, one.day, one.by))
+        return Tried(Evidence(Outcome.WORD, one.day, one.by, why=one.why))
     outcome = one.overruled or (one.best if best else one.checked)
     if one.is_deleted:
         return None
@@ -125,7 +126,7 @@ def _tried(one: _Take | Event, *, best: bool) -> Tried | None:
     if event.kind is EventKind.TICK:
         return Tried(Evidence(Outcome.TICKED, event.day, event.by)) if outcome is Outcome.STEADY else None
     by = "the teacher" if one.overruled else event.by
-    return Tried(Evidence(outcome, event.day, by, event.at_target), event.bpm, one.feel)
+    return Tried(Evidence(outcome, event.day, by, event.at_target, one.why), event.bpm, one.feel)
 
 
 def state_of(gate: GateKind, events: Sequence[Event]) -> RungState:
@@ -134,7 +135,7 @@ def state_of(gate: GateKind, events: Sequence[Event]) -> RungState:
     if state.is_passed or not any(event.kind is EventKind.JUDGED for event in events):
         return state
     best = fold(gate, (one.evidence for one in tried_of(events, best=True)))
-    return replace(state, passed_day=best.passed_day, passed_by=best.passed_by)
+    return replace(state, passed_day=best.passed_day, passed_by=best.passed_by, passed_why=best.passed_why)
 
 
 @dataclass(frozen=True, slots=True)

@@ -36,13 +36,14 @@ TRIES_A_DAY = 6
 
 @dataclass(frozen=True, slots=True)
 class Evidence:
-    """``day``: a number that is one more every day; ``by``: who judged or said it; ``at_target``: at the tempo to be
-    reached."""
+    """``day``: a number that is one more every day; ``by``: who judged or said it, ``why``: in words; ``at_target``: at
+    the tempo to be reached."""
 
     outcome: Outcome
     day: int
     by: str
     at_target: bool = False
+    why: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,6 +53,7 @@ class RungState:
 
     passed_day: int | None = None
     passed_by: str = ""
+    passed_why: str = ""
     tries: int = 0
     last: tuple[bool, ...] = ()
     clean_days: frozenset[int] = frozenset()
@@ -80,7 +82,7 @@ def fold(gate: GateKind, evidence: Iterable[Evidence]) -> RungState:
 def after(gate: GateKind, state: RungState, evidence: Evidence) -> RungState:
     """The state with one more piece of evidence."""
     if evidence.outcome in (Outcome.WORD, Outcome.TICKED):
-        return state if state.is_passed else replace(state, passed_day=evidence.day, passed_by=evidence.by)
+        return state if state.is_passed else _passed(state, evidence)
     tries = state.tries_on(evidence.day) + 1
     state = replace(state, tries=state.tries + 1, today=(evidence.day, tries))
     if evidence.outcome not in (Outcome.STEADY, Outcome.NOT_YET):
@@ -89,8 +91,12 @@ def after(gate: GateKind, state: RungState, evidence: Evidence) -> RungState:
     days = state.clean_days | ({evidence.day} if is_clean and evidence.at_target else set())
     state = replace(state, last=(*state.last, is_clean)[-OF_THE_LAST:], clean_days=days)
     if not state.is_passed and is_clean and _passes(gate, state):
-        state = replace(state, passed_day=evidence.day, passed_by=evidence.by)
+        state = _passed(state, evidence)
     return state
+
+
+def _passed(state: RungState, by: Evidence) -> RungState:
+    return replace(state, passed_day=by.day, passed_by=by.by, passed_why=by.why)
 
 
 def _passes(gate: GateKind, state: RungState) -> bool:

@@ -15,8 +15,8 @@ from fractions import Fraction
 
 from laptick.core.base.errors import LimitError, OptionError
 from laptick.core.base.units import Bpm, LengthNaming, Quarters, length_name, length_plural
-from laptick.core.editing.bench import written_parts
 from laptick.core.score.meter import TimeSignature, meter_of
+from laptick.core.score.noteheads import written_parts
 from laptick.core.score.pitch import read_pitch
 from laptick.core.score.score import HANDS, Hand, Measure, Note, Notice, Rest, Score, TempoMark
 

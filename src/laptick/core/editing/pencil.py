@@ -15,7 +15,7 @@ from dataclasses import dataclass, replace
 
 from laptick.core.base.errors import OptionError
 from laptick.core.base.units import LengthNaming, Quarters, length_name
-from laptick.core.editing.bench import SHORTEST, Bench, Stem, is_one_note
+from laptick.core.editing.bench import Bench, Stem
 from laptick.core.editing.changes import (
     DYNAMICS,
     ERASABLE,
@@ -48,6 +48,7 @@ from laptick.core.editing.changes import (
     chord_symbol,
     spot_of,
 )
+from laptick.core.score.noteheads import SHORTEST, is_one_note
 from laptick.core.score.pitch import read_pitch
 from laptick.core.score.score import Hand, Mark, MarkKind, Measure, Note, Score
 

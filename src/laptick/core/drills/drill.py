@@ -6,6 +6,7 @@ Source: common practice of notation, no source.
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
@@ -83,7 +84,7 @@ def laid(frame: Frame, lines: Mapping[Hand, Sequence[Event]]) -> Score:
         Measure(i, str(i + 1), frame.signature, i * bar, bar, Fraction(0), i // LINE_BARS + 1, i % LINE_BARS + 1)
         for i in range(int(bars))
     )
-    laying = [_Laying(hand, measures) for hand in HANDS if hand in lines]
+    laying = [Laying(hand, measures) for hand in HANDS if hand in lines]
     marks: list[Mark] = [Mark(MarkKind.KEY, Fraction(0), str(frame.fifths))]
     for one in laying:
         one.lay(lines[one.hand])
@@ -102,8 +103,8 @@ def laid(frame: Frame, lines: Mapping[Hand, Sequence[Event]]) -> Score:
     )
 
 
-class _Laying:
-    """One hand's events, cut at bar lines and into noteheads."""
+class Laying:
+    """Lays one hand's events into bars, cut at bar lines and into noteheads."""
 
     def __init__(self, hand: Hand, measures: tuple[Measure, ...]) -> None:
         self.hand, self.measures = hand, measures
@@ -121,6 +122,13 @@ class _Laying:
         end = self.measures[-1].end_quarters
         if at < end:
             self._event(Event(end - at), at)
+
+    def lay_bar(self, measure: Measure, events: Sequence[Event]) -> None:
+        """The events of one bar, which they fill."""
+        at = measure.start_quarters
+        for event in events:
+            self._event(event, at)
+            at += event.length_quarters
 
     def _event(self, event: Event, at: Quarters) -> None:
         parts = list(self._parts(at, event.length_quarters))
@@ -140,7 +148,7 @@ class _Laying:
 
     def _parts(self, at: Quarters, length: Quarters) -> Iterator[tuple[Measure, Quarters, Quarters]]:
         while length > 0:
-            measure = self.measures[int(at // self.measures[0].length_quarters)]
+            measure = self.measures[bisect_right(self.measures, at, key=lambda one: one.start_quarters) - 1]
             inside = min(length, measure.end_quarters - at)
             for part in written_parts(inside, at - measure.start_quarters):
                 yield measure, at, part

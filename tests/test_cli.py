@@ -185,3 +185,34 @@ def test_a_passage_several_times_round_is_one_take(capsys, score, tmp_path):
     code, _, problem = run(capsys, "check", score, take, "--measures", "1-8", "--times-round", "4")
     assert code == 2
     assert "up to 4 bars" in problem
+
+
+def test_drill(capsys, tmp_path, score):
+    made = document(capsys, "drill", "ratio", "scale=C-major", "octaves=1", "ratio=2:1", "fast=right")
+    assert made["meeting"] == [{"offset": "3", "measure": "2", "right": "C4", "left": "C4", "same_key": True}]
+    assert made["ends_on"] == {"right": "C4", "left": "C4"}
+    assert "<score-partwise" in made["score"]
+    out = tmp_path / "drill.musicxml"
+    layer = document(capsys, "drill", "layer", f"of={score}", "pattern=3+3+2", "-o", str(out))
+    assert "score" not in layer
+    counted = document(capsys, "count", str(out))
+    assert [one["offset"] for one in counted["measures"][0]["hands"]["left"] if one["kind"] == "strike"] == [
+        "0", "3/2", "3",
+    ]  # fmt: skip
+    code, told, _ = run(capsys, "drill", "cross", "ratio=3:2", "-o", str(tmp_path / "cross.mid"))
+    assert (code, "together, right, left, right" in told) == (0, True)
+    assert (tmp_path / "cross.mid").read_bytes().startswith(b"MThd")
+
+
+@pytest.mark.parametrize(
+    "words",
+    [
+        ("waltz",), ("ratio", "ratio=7:1"), ("ratio", "scale"), ("ratio", "colour=red"), ("layer",), ("form", "bars=X"),
+        ("layer", "of=nowhere.xml"), ("ratio", "tempo=fast"), ("ratio", "octaves=99999"), ("cross", "-o", "x.pdf"),
+        ("ratio", "fast=both"), ("ratio", "tempo=nan"),
+    ],
+)  # fmt: skip
+def test_no_drill(capsys, words):
+    code, out, err = run(capsys, "drill", *words)
+    assert (code, out) == (2, "")
+    assert len(err.strip().splitlines()) == 1

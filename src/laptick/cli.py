@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import Any, NoReturn
 
 from laptick import __version__
+from laptick.command_drill import add_drill
 from laptick.core.base.errors import InputError, LapTickError, OptionError
 from laptick.core.base.levels import LEVEL_NAMES, Level
 from laptick.core.base.units import TEMPO_UNITS, check_bpm, convert_bpm
@@ -99,6 +100,8 @@ def build_parser() -> argparse.ArgumentParser:
     ladder.add_argument("--target", type=float, help="the tempo to be reached, in beats; else the printed one")
     ladder.add_argument("--json", action="store_true")
     ladder.set_defaults(run=run_ladder)
+
+    add_drill(commands, load_score)
 
     convert = commands.add_parser("convert", help="write a score as MusicXML, MIDI or a table", allow_abbrev=False)
     convert.add_argument("score")

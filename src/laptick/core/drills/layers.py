@@ -13,6 +13,7 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from laptick.core.base.errors import OptionError
+from laptick.core.base.units import Quarters
 from laptick.core.drills.chords import Chord, chord_of
 from laptick.core.drills.drill import Drill, Event, Laying
 from laptick.core.drills.patterns import Pattern, cells_of
@@ -20,6 +21,9 @@ from laptick.core.score.score import Hand, Mark, MarkKind, Measure, Note, Score,
 
 #: Where a root lies: not below, not above, and where the first one is looked for.
 LOWEST_ROOT, HIGHEST_ROOT, FIRST_ROOT = 28, 57, 48
+
+#: Above every key: where the right hand is silent.
+_ABOVE_ALL = 128
 
 #: An octave in white-key steps.
 OCTAVE_STEPS = 7
@@ -49,15 +53,23 @@ def make_layer(score: Score, layer: Layer) -> Drill:
     if not tune:
         raise OptionError("the right hand has no note here.", where="of", todo="Choose a piece with a tune.")
     laying = Laying(Hand.LEFT, score.measures)
-    root: int | None = None
+    root = FIRST_ROOT
     for measure, chord in zip(score.measures, layer.chords, strict=True):
         pattern = [one for from_bar, one in layer.patterns if from_bar <= measure.index][-1]
         if measure.is_pickup:
             laying.lay_bar(measure, [Event(measure.length_quarters)])
             continue
-        placed = _placed(chord, pattern, measure, _sounding(tune, measure), root, layer.span_steps)
-        root = placed.root
-        laying.lay_bar(measure, placed.events)
+        ceiling = min(_sounding(tune, measure), default=_ABOVE_ALL)
+        placed = _placed(chord, cells_of(pattern, measure), ceiling, root, layer.span_steps)
+        if placed is None:
+            raise OptionError(
+                f"in bar {measure.number} the right hand plays too low for {chord.name}.",
+                where="of",
+                kept="Nothing was made.",
+                todo="Choose another root for that bar, or a tune that lies higher.",
+            )
+        root, events = placed
+        laying.lay_bar(measure, events)
     marks = [mark for mark in score.marks if mark.hand is not Hand.LEFT and not _is_of(score, mark, Hand.LEFT)]
     marks += laying.marks
     marks += _cues(score, layer)
@@ -94,20 +106,14 @@ def _sounding(tune: Sequence[Note], measure: Measure) -> frozenset[int]:
     )
 
 
-@dataclass(frozen=True)
-class _Placed:
-    root: int
-    events: list[Event]
+Cells = Sequence[tuple[Quarters, tuple[str, ...]]]
 
 
-def _placed(
-    chord: Chord, pattern: Pattern, measure: Measure, right: frozenset[int], before: int | None, span_steps: int
-) -> _Placed:
-    cells = cells_of(pattern, measure)
-    near = FIRST_ROOT if before is None else before
+def _placed(chord: Chord, cells: Cells, ceiling: int, near: int, span_steps: int) -> tuple[int, list[Event]] | None:
+    """The root's key and the events over it, all below the ceiling and as near as can be; ``None`` where there is no
+    room."""
     octaves = [octave for octave in range(9) if LOWEST_ROOT <= chord.root_key(octave) <= HIGHEST_ROOT]
     octaves.sort(key=lambda octave: (abs(chord.root_key(octave) - near), octave))
-    ceiling = min(right, default=128)
     for high in ("octave", "fifth", "root") if span_steps >= OCTAVE_STEPS else ("fifth", "root"):
         for octave in octaves:
             events = [
@@ -115,13 +121,8 @@ def _placed(
                 for length, tones in cells
             ]
             if all(pitch is not None and pitch < ceiling for event in events for _, pitch in event.keys):
-                return _Placed(chord.root_key(octave), events)
-    raise OptionError(
-        f"in bar {measure.number} the right hand plays too low for {chord.name}.",
-        where="of",
-        kept="Nothing was made.",
-        todo="Choose another root for that bar, or a tune that lies higher.",
-    )
+                return chord.root_key(octave), events
+    return None
 
 
 def _tone(tone: str, high: str) -> str:

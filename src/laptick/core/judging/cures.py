@@ -11,7 +11,6 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from laptick.core.base.units import bpm_text, length_plural, slower_mark
-from laptick.core.counting.choices import Density
 from laptick.core.judging.finding import Finding, FindingCode
 from laptick.core.score.places import beat_words
 from laptick.core.score.score import HANDS, Hand, Place
@@ -33,6 +32,10 @@ class Cure:
     bpm: float | None = None
     within: str | None = None
     density: str | None = None
+
+
+#: The density of counting that keeps the finest division up through every beat (``counting/choices``).
+STEADY = "steady"
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,7 +62,7 @@ class Rule:
     text: str
     rung: str | None = None
     when: Callable[[Asking], bool] = lambda asking: True
-    density: Density | None = None
+    density: str | None = None
 
 
 #: How far past its limit a finding is *many*: the passage is too much at once.
@@ -106,9 +109,9 @@ CURES: dict[FindingCode, tuple[Rule, ...]] = {
     ),
     FindingCode.RUSHED_RUN: (
         Rule("count-steady", "Count every one of the {notes}, through the long notes too, at {mark}.",
-             None, lambda asking: asking.saying, Density.STEADY),
+             None, lambda asking: asking.saying, STEADY),
         Rule("count-steady", "Count every one of the {notes}, through the long notes too, at {mark}.", "count",
-             density=Density.STEADY),
+             density=STEADY),
     ),
     FindingCode.LATE_THEN_COMPENSATED: (
         Rule("be-there", "Bar {bar} at {mark}: be there before the {notes} begin, and start them with the count."),
@@ -123,7 +126,7 @@ CURES: dict[FindingCode, tuple[Rule, ...]] = {
     FindingCode.DOT_FLATTENED: (
         Rule("count-parts",
              "Bar {bar} at {mark}: say all four parts of the long note and the short one, which comes last.", "count",
-             density=Density.STEADY),
+             density=STEADY),
     ),
     FindingCode.TRIPLET_BENT: (
         Rule("count-parts", "Bar {bar} at {mark}: say the three parts evenly and land on the next beat, then tap them.",
@@ -135,7 +138,7 @@ CURES: dict[FindingCode, tuple[Rule, ...]] = {
     ),
     FindingCode.LONG_RUSHED: (
         Rule("count-through", "Bar {bar} at {mark}: keep saying the short counts through the long notes.", "count",
-             density=Density.STEADY),
+             density=STEADY),
     ),
     FindingCode.LONG_CUT: (
         Rule("hold", "Bar {bar} at {mark}: hold the long notes until the next word of the count; then let go."),

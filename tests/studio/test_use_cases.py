@@ -23,6 +23,7 @@ from laptick.db.engine.connect import connect
 from laptick.formats.sound.sound_pack import PACK_RATE, wav_bytes
 from laptick.studio import demo, voice
 from laptick.studio.pieces import pencil, questions, shelf
+from laptick.studio.pieces.drills import Wanted
 from laptick.studio.pieces.play_along import PlayQuery
 from laptick.studio.studies import studies
 from laptick.studio.takes import judging, listening, takes
@@ -116,6 +117,8 @@ CASES = {
     "choices.put_piece_choices": (lambda w: (w.piece(), {"piece": {"system": "beats"}}, ["1"]), True),
     "demo.add_demo": (lambda w: w.one("SELECT 1") and (), False),
     "demo.reset_demo": (lambda w: (), True),
+    "drills.try_drill": (lambda w: (Wanted("layer", {"of": str(w.piece())}),), False),
+    "drills.add_drill": (lambda w: (Wanted("layer", {"of": str(w.piece())}),), True),
     "entry.add_entry": (lambda w: (PASSAGE,), True),
     "entry.get_entry": (lambda w: (w.piece("thimble-waltz"),), False),
     "entry.put_entry": (

@@ -19,6 +19,7 @@ const NowPlaying = lazy(() =>
   loaded(import("./features/play_along/NowPlaying")).then((it) => ({ default: it.NowPlaying })),
 );
 const Shelf = lazy(() => loaded(import("./features/pieces/Shelf")).then((it) => ({ default: it.Shelf })));
+const Drills = lazy(() => loaded(import("./features/drills/Drills")).then((it) => ({ default: it.Drills })));
 const Settings = lazy(() => loaded(import("./features/settings/Settings")).then((it) => ({ default: it.Settings })));
 const TakePage = lazy(() => loaded(import("./features/takes/TakePage")).then((it) => ({ default: it.TakePage })));
 const WorkspacePage = lazy(() =>
@@ -49,6 +50,7 @@ export function App() {
               <Route path="/pieces" element={<Shelf />} />
               <Route path="/pieces/:pieceId" element={<WorkspacePage />} />
               <Route path="/pieces/:pieceId/takes/:takeId" element={<TakePage />} />
+              <Route path="/drills/:kind?" element={<Drills />} />
               <Route path="/settings/:page?" element={<Settings />} />
               <Route path="*" element={<Nowhere />} />
             </Routes>
@@ -98,6 +100,7 @@ function Arrival() {
 
 const PLACES = [
   ["/pieces", "Pieces"],
+  ["/drills", "Drills"],
   ["/settings", "Settings"],
 ] as const;
 

@@ -16,6 +16,7 @@ from laptick.api.request.errors import error_answer, install_error_handlers
 from laptick.api.request.limits import BodyLimit
 from laptick.api.routers.pieces import (
     counts,
+    drills,
     entry,
     pages,
     pencil,
@@ -77,6 +78,7 @@ def create_app(settings: AppSettings) -> FastAPI:
         pencil.router,
         questions.router,
         together.router,
+        drills.router,
         studies.router,
         takes.router,
         choices.router,

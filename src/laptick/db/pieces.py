@@ -22,7 +22,8 @@ _FROM = (
 
 @dataclass(frozen=True)
 class NewPiece:
-    """``entry``: the document of a passage that was typed, from which ``original`` was written."""
+    """``entry``: the document of a passage that was typed, ``drill``: of one that was made, from which ``original`` was
+    written."""
 
     title: str
     composer: str
@@ -32,6 +33,7 @@ class NewPiece:
     target_bpm: float
     demo_key: str | None = None
     entry: dict[str, Any] | None = None
+    drill: dict[str, str] | None = None
 
 
 @dataclass(frozen=True)
@@ -49,7 +51,7 @@ def add_piece(connection: Connection, studio_id: int, new: NewPiece) -> int:
     with connection.cursor() as cursor:
         cursor.execute(
             "INSERT INTO piece (studio_id, title, composer, filename, original, original_sha256, level, target_bpm,"
-            " demo_key, entry) VALUES (%s, %s, %s, %s, %s, %s, %s, %s, %s, %s)",
+            " demo_key, entry, drill) VALUES (%s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s)",
             (
                 studio_id,
                 new.title[:200],
@@ -61,9 +63,22 @@ def add_piece(connection: Connection, studio_id: int, new: NewPiece) -> int:
                 new.target_bpm,
                 new.demo_key,
                 None if new.entry is None else json.dumps(new.entry),
+                None if new.drill is None else json.dumps(new.drill),
             ),
         )
         return int(cursor.lastrowid or 0)
+
+
+def find_drill(connection: Connection, studio_id: int, drill: dict[str, str], original: bytes) -> int | None:
+    """A piece on the shelf that was made by the same, and came out the same."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT id FROM piece WHERE studio_id = %s AND original_sha256 = %s AND drill = %s AND deleted_at IS NULL"
+            " ORDER BY id LIMIT 1",
+            (studio_id, hashlib.sha256(original).digest(), json.dumps(drill)),
+        )
+        row = cursor.fetchone()
+        return None if row is None else int(row["id"])
 
 
 def same_file(connection: Connection, studio_id: int, piece_id: int) -> Row | None:

@@ -6,7 +6,7 @@ once can be made again. Fields are fixed: some may be added, never renamed.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -14,10 +14,10 @@ from laptick.core.base.errors import OptionError
 from laptick.core.base.units import Bpm, check_bpm, quarters_to_text
 from laptick.core.drills.crosses import make_cross
 from laptick.core.drills.drill import Drill
-from laptick.core.drills.forms import Form, bars_of, make_form
-from laptick.core.drills.layers import Layer, chords_proposed, chords_typed, chords_written, make_layer
-from laptick.core.drills.patterns import pattern_of
-from laptick.core.drills.ratios import RatioScale, make_ratio
+from laptick.core.drills.forms import FILLS, FORMS, Form, bars_of, make_form
+from laptick.core.drills.layers import TOUCHES, Layer, chords_proposed, chords_typed, chords_written, make_layer
+from laptick.core.drills.patterns import PATTERNS, pattern_of
+from laptick.core.drills.ratios import MOST_OCTAVES, MOTIONS, RATIOS, STARTS, RatioScale, make_ratio
 from laptick.core.drills.scales import scale_of
 from laptick.core.drills.variants import make_variant
 from laptick.core.score.score import Hand, Score
@@ -33,10 +33,23 @@ MOST_LETTERS = 2000
 
 
 @dataclass(frozen=True, slots=True)
-class Kind:
-    """``words``: the options there are, each with what it is where it is left out (``None``: it must be there)."""
+class Option:
+    """``usual``: what it is where it is left out, ``None``: it must be there; ``choices``: values with words, none
+    for words of one's own; ``is_score``: it names a score."""
 
-    options: Mapping[str, str | None]
+    words: str
+    usual: str | None = ""
+    choices: tuple[tuple[str, str], ...] = ()
+    is_score: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Kind:
+    """``trains``: what it is for."""
+
+    title: str
+    trains: str
+    options: Mapping[str, Option]
     make: Callable[[Any], Drill]
 
 
@@ -111,19 +124,84 @@ def _layer(words: _Words) -> Drill:
     return make_layer(score, layer)
 
 
+def _same(values: Iterable[str]) -> tuple[tuple[str, str], ...]:
+    return tuple((value, value.replace("-", " ")) for value in values)
+
+
+#: The keys that are offered, by the fewest signs; any other may be written.
+_TONICS = {
+    "major": ("C", "G", "D", "A", "E", "B", "F#", "Db", "Ab", "Eb", "Bb", "F"),
+    "minor": ("A", "E", "B", "F#", "C#", "G#", "D#", "Bb", "F", "C", "G", "D"),
+}
+_SCALES = tuple((f"{tonic}-{mode}", scale_of(f"{tonic}-{mode}").title) for mode in _TONICS for tonic in _TONICS[mode])
+_HANDS = (("right", "the right hand"), ("left", "the left hand"))
+_TEMPO = Option("Tempo")
+_TOUCHES = (("", "as written"), *_same(TOUCHES))
+_TURNS = ("quick-quick-long", "long-quick-quick", "quick-long-quick", "quick-quick-quick-long",
+          "long-quick-quick-quick", "long-quick-long-quick", "quick-long-quick-long")  # fmt: skip
+
 KINDS: Mapping[str, Kind] = {
     "ratio": Kind(
-        {"scale": "C-major", "octaves": "1", "ratio": "2:1", "fast": "right", "start": "octave-apart",
-         "motion": "parallel", "tempo": ""},
+        "Scales in ratios",
+        "One hand goes faster than the other: each must know its own way. Where they meet tells whether it was right.",
+        {
+            "scale": Option("Scale", "C-major", _SCALES),
+            "octaves": Option("Octaves", "1", _same(str(number) for number in range(1, MOST_OCTAVES + 1))),
+            "ratio": Option("Ratio", "2:1", tuple((ratio, ratio.replace(":", " : ")) for ratio in RATIOS)),
+            "fast": Option("Fast is", "right", _HANDS),
+            "start": Option("The hands begin", "octave-apart", _same(STARTS)),
+            "motion": Option("They move", "parallel", _same(MOTIONS)),
+            "tempo": _TEMPO,
+        },
         _ratio,
     ),
-    "cross": Kind({"ratio": "3:2", "scale": "C-major", "tempo": ""}, _cross),
-    "variants": Kind({"of": None, "measures": "", "pattern": "quick-quick-long"}, _variants),
-    "form": Kind(
-        {"bars": "twelve-bar", "key": "C-major", "pattern": "", "fill": "none", "walk": "yes", "tempo": ""}, _form
+    "cross": Kind(
+        "Cross-rhythms",
+        "So many of one hand against so many of the other, said and played as one rhythm.",
+        {
+            "ratio": Option("Right against left", "3:2", _same(("3:2", "2:3", "4:3", "3:4"))),
+            "scale": Option("Key", "C-major", _SCALES),
+            "tempo": _TEMPO,
+        },
+        _cross,
     ),
-    "layer": Kind({"of": None, "pattern": "pulse", "roots": "", "right": "", "left": "", "span": "8"}, _layer),
-}  # fmt: skip
+    "layer": Kind(
+        "A left hand in layers",
+        "One tune over one accompaniment after the other: the tune stays, the left hand learns to carry it.",
+        {
+            "of": Option("The tune of", None, is_score=True),
+            "pattern": Option("The left hand plays", "pulse", tuple((k, one.words) for k, one in PATTERNS.items())),
+            "roots": Option("Roots, one a bar"),
+            "right": Option("Touch of the right hand", "", _TOUCHES),
+            "left": Option("Touch of the left hand", "", _TOUCHES),
+            "span": Option("The left hand reaches", "8", (("5", "a fifth"), ("7", "a seventh"), ("8", "an octave"))),
+        },
+        _layer,
+    ),
+    "form": Kind(
+        "Forms",
+        "A pattern through the steps of a form, its rests filled; at the end both hands walk together.",
+        {
+            "bars": Option("Form", "twelve-bar", tuple((name, name.replace("-", " ")) for name in FORMS)),
+            "key": Option("Key", "C-major", _SCALES[:12]),
+            "pattern": Option("Pattern", "", is_score=True),
+            "fill": Option("Rests are filled with", "none", _same(FILLS)),
+            "walk": Option("At the end", "yes", (("yes", "walking together"), ("no", "as before"))),
+            "tempo": _TEMPO,
+        },
+        _form,
+    ),
+    "variants": Kind(
+        "Turns of even notes",
+        "What is even is played uneven on purpose, one way after the other; then evenly again.",
+        {
+            "of": Option("Bars of", None, is_score=True),
+            "measures": Option("Which bars"),
+            "pattern": Option("Turned to", "quick-quick-long", _same(_TURNS)),
+        },
+        _variants,
+    ),
+}
 
 
 def make_drill(kind: str, given: Mapping[str, str], load: Load) -> Drill:
@@ -142,10 +220,10 @@ def make_drill(kind: str, given: Mapping[str, str], load: Load) -> Drill:
             )
         if len(value) > MOST_LETTERS:
             raise OptionError(f"“{name}” is too long.", where=name)
-    for name, usual in known.options.items():
-        if usual is None and not given.get(name):
+    for name, option in known.options.items():
+        if option.usual is None and not given.get(name):
             raise OptionError(f"“{name}” is missing.", where=name, todo=f"Write {name}=…")
-    left_out = {name: value or "" for name, value in known.options.items()}
+    left_out = {name: option.usual or "" for name, option in known.options.items()}
     return known.make(_Words({**left_out, **given}, load))
 
 

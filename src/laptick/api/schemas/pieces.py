@@ -7,6 +7,7 @@ from typing import Literal
 from pydantic import Field
 
 from laptick.api.schemas.common import Level, Schema, UtcTime
+from laptick.api.schemas.counts import CountsPublic
 from laptick.api.schemas.ruler import RulerPublic
 from laptick.core.base.units import MAX_BPM, MIN_BPM
 from laptick.core.practice.ladder.standing import BarState
@@ -85,3 +86,50 @@ class NotationPublic(Schema):
     """The score engraved with the counts under its notes, as SVG."""
 
     svg: str
+
+
+class DrillChoice(Schema):
+    value: str
+    words: str
+
+
+class DrillOption(Schema):
+    """``usual``: where it is left out; ``choices``: empty for words of one's own, and for a piece (``of_piece``)."""
+
+    key: str
+    words: str
+    usual: str
+    choices: list[DrillChoice]
+    of_piece: bool
+
+
+class DrillKind(Schema):
+    """``trains``: what it is for."""
+
+    key: str
+    title: str
+    trains: str
+    options: list[DrillOption]
+
+
+class DrillCreate(Schema):
+    kind: str = Field(max_length=20)
+    options: dict[str, str] = Field(default={}, max_length=20)
+
+
+class MeetingPublic(Schema):
+    """Where both hands strike the same note at once."""
+
+    onset_quarters: float
+    place_text: str
+    right: str
+    left: str
+    same_key: bool
+
+
+class DrillPublic(Schema):
+    title: str
+    sentence: str
+    meetings: list[MeetingPublic]
+    ruler: RulerPublic
+    counts: CountsPublic

@@ -29,7 +29,7 @@ def new_passage(entry: Entry, *, demo_key: str | None = None) -> db.NewPiece:
     return db.NewPiece(
         title=entry.title,
         composer="",
-        filename=f"{_plain(entry.title)}.musicxml",
+        filename=f"{plain_stem(entry.title)}.musicxml",
         original=write_musicxml(entry_score(entry)),
         level=Level.ELEMENTARY.value,
         target_bpm=entry.bpm or UNMARKED_BPM,
@@ -38,7 +38,7 @@ def new_passage(entry: Entry, *, demo_key: str | None = None) -> db.NewPiece:
     )
 
 
-def _plain(title: str) -> str:
+def plain_stem(title: str) -> str:
     """A name for a file."""
     kept = "".join(letter if letter.isalnum() else "-" for letter in title.lower())
     return "-".join(part for part in kept.split("-") if part)[:60] or "passage"

@@ -1,0 +1,84 @@
+"""Drills: the kinds there are, one to look at, one to keep."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+
+from laptick.api.request.asking import StudioNow
+from laptick.api.schemas.pieces import (
+    DrillChoice,
+    DrillCreate,
+    DrillKind,
+    DrillOption,
+    DrillPublic,
+    MeetingPublic,
+    PiecePublic,
+)
+from laptick.api.views.counts import counts_public
+from laptick.api.views.pieces import piece_public, ruler_public
+from laptick.core.counting.choices import CountChoices
+from laptick.core.counting.counting import default_bpm
+from laptick.core.drills.drill import Drill
+from laptick.core.score.places import beat_words
+from laptick.formats.drills import KINDS
+from laptick.studio.pieces import drills
+from laptick.studio.pieces.shelf import UNMARKED_BPM
+
+router = APIRouter(prefix="/drills", tags=["drills"])
+
+
+@router.get("")
+def list_drill_kinds(studio: StudioNow) -> list[DrillKind]:
+    return [
+        DrillKind(
+            key=key,
+            title=kind.title,
+            trains=kind.trains,
+            options=[
+                DrillOption(
+                    key=name,
+                    words=option.words,
+                    usual=option.usual or "",
+                    choices=[DrillChoice(value=value, words=words) for value, words in option.choices],
+                    of_piece=option.is_score,
+                )
+                for name, option in kind.options.items()
+            ],
+        )
+        for key, kind in KINDS.items()
+    ]
+
+
+@router.post("/look")
+def look_at_drill(studio: StudioNow, wanted: DrillCreate) -> DrillPublic:
+    """A drill as it would be; nothing is kept."""
+    return _public(drills.try_drill(studio, drills.Wanted(wanted.kind, wanted.options)))
+
+
+@router.post("", status_code=201)
+def add_drill(studio: StudioNow, wanted: DrillCreate) -> PiecePublic:
+    """Keeps it on the shelf, as a piece like any other."""
+    return piece_public(drills.add_drill(studio, drills.Wanted(wanted.kind, wanted.options)))
+
+
+def _public(drill: Drill) -> DrillPublic:
+    score = drill.score
+    meetings = []
+    for one in drill.meetings:
+        measure = score.measures[one.measure_index]
+        meetings.append(
+            MeetingPublic(
+                onset_quarters=float(measure.start_quarters + one.offset_quarters),
+                place_text=f"bar {measure.number}, {beat_words(measure, one.offset_quarters)}",
+                right=one.right,
+                left=one.left,
+                same_key=one.same_key,
+            )
+        )
+    return DrillPublic(
+        title=score.title,
+        sentence=drill.sentence,
+        meetings=meetings,
+        ruler=ruler_public(score),
+        counts=counts_public(score, "both", CountChoices(), default_bpm(score) or UNMARKED_BPM),
+    )

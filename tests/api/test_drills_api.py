@@ -1,0 +1,94 @@
+"""Drills through the interface of the server: looked at, kept as pieces, counted, laddered and checked like any other."""
+
+from __future__ import annotations
+
+import json
+
+import pytest
+
+from helpers import demo_bytes
+from laptick.db.engine.connect import connect
+
+RATIO = {"kind": "ratio", "options": {"scale": "G-major", "ratio": "2:1", "fast": "right", "tempo": "72"}}
+
+
+@pytest.fixture
+def piece(client) -> int:
+    data = demo_bytes("harbour-steps")
+    return int(client.post("/api/pieces", files={"file": ("harbour-steps.musicxml", data)}).json()["id"])
+
+
+def test_every_kind_says_what_it_trains_and_can_be_made_as_is_usual(client, piece):
+    kinds = client.get("/api/drills").json()
+    assert [one["key"] for one in kinds] == ["ratio", "cross", "layer", "form", "variants"]
+    for kind in kinds:
+        assert kind["trains"]
+        options = {one["key"]: one["usual"] for one in kind["options"] if not (one["of_piece"] and not one["usual"])}
+        if kind["key"] == "variants":
+            continue  # the demo pieces have no beat of three even notes
+        if any(one["key"] == "of" for one in kind["options"]):
+            options["of"] = str(piece)
+        answer = client.post("/api/drills/look", json={"kind": kind["key"], "options": options})
+        assert answer.status_code == 200, answer.text
+        assert answer.json()["ruler"]["measures"]
+        for option in kind["options"]:
+            values = [choice["value"] for choice in option["choices"]]
+            assert not values or option["usual"] in values
+
+
+def test_every_choice_can_be_made(client, piece):
+    """One changed at a time; what cannot be is refused in words."""
+    for kind in client.get("/api/drills").json():
+        given = {"of": str(piece)} if any(one["key"] == "of" for one in kind["options"]) else {}
+        for option in kind["options"]:
+            for choice in option["choices"][:8]:
+                wanted = {"kind": kind["key"], "options": {**given, option["key"]: choice["value"]}}
+                answer = client.post("/api/drills/look", json=wanted)
+                assert answer.status_code in (200, 422), answer.text
+                if answer.status_code == 422:
+                    assert answer.json()["error"]["todo"]
+
+
+def test_where_the_hands_meet_is_told(client):
+    [meeting] = client.post("/api/drills/look", json=RATIO).json()["meetings"]
+    assert meeting == {
+        "onset_quarters": 7.0, "place_text": "bar 2, beat 4", "right": "G4", "left": "G4", "same_key": True,
+    }  # fmt: skip
+
+
+def test_one_that_is_kept_is_a_piece_like_any_other_and_the_same_again_is_the_same(client, db):
+    kept = client.post("/api/drills", json=RATIO)
+    assert kept.status_code == 201
+    piece = kept.json()["id"]
+    assert (kept.json()["title"], kept.json()["target_bpm"]) == ("G major, 2 : 1, right hand fast", 72)
+    assert client.post("/api/drills", json=RATIO).json()["id"] == piece
+    with connect(db) as connection, connection.cursor() as cursor:
+        cursor.execute("SELECT drill FROM piece WHERE id = %s", (piece,))
+        assert json.loads(cursor.fetchone()["drill"]) == {"kind": "ratio", **RATIO["options"]}
+    assert client.get(f"/api/pieces/{piece}/study").json()["rungs"]
+    assert client.get(f"/api/pieces/{piece}/map").json()["bars"]
+    take = client.post(f"/api/pieces/{piece}/takes/simulated", json={"activity": "play", "bpm": 60, "seed": 2}).json()
+    assert take["status"] == "steady"
+    client.delete(f"/api/pieces/{piece}")
+    assert client.post("/api/drills", json=RATIO).json()["id"] != piece
+
+
+@pytest.mark.parametrize(
+    "wanted",
+    [
+        {"kind": "waltz"}, {"kind": "ratio", "options": {"ratio": "9:1"}}, {"kind": "layer"},
+        {"kind": "layer", "options": {"of": "x"}}, {"kind": "ratio", "options": {"tempo": "1e99999"}},
+        {"kind": "form", "options": {"bars": "I," * 900}}, {"kind": "ratio", "options": {"octaves": "-1"}},
+        {"kind": "layer", "options": {"of": "1", "roots": "H"}}, {"kind": "ratio", "options": {"mood": "glad"}},
+    ],
+)  # fmt: skip
+def test_what_cannot_be_made_is_refused_and_nothing_is_kept(client, wanted):
+    before = client.get("/api/pieces").json()
+    for path in ("/api/drills/look", "/api/drills"):
+        assert client.post(path, json=wanted).status_code in (404, 422)
+    assert client.get("/api/pieces").json() == before
+
+
+def test_a_piece_that_is_not_there(client):
+    answer = client.post("/api/drills", json={"kind": "layer", "options": {"of": "999999"}})
+    assert answer.status_code == 404

@@ -1,0 +1,166 @@
+/** Drills: found by what they train, made by a few choices, looked at at once, practised as a piece like any other. */
+import { useState } from "react";
+import { NavLink, Navigate, useNavigate, useParams } from "react-router";
+
+import type { Schemas } from "../../api/client";
+import { type DrillWanted, useDrill, useDrillKinds, useKeepDrill } from "../../api/queries/drills";
+import { usePieces } from "../../api/queries/pieces";
+import { RulerView } from "../../ruler/RulerView";
+import type { Name } from "../../ruler/layout";
+import { Choice } from "../../ui/Choice";
+import { ProblemPlace, WayOut } from "../../ui/ProblemPlace";
+import { Titled } from "../../ui/Titled";
+import { Button, Loading, LoadingPlace, Problem } from "../../ui/kit";
+
+type Kind = Schemas["DrillKind"];
+type Option = Schemas["DrillOption"];
+type Look = Schemas["DrillPublic"];
+
+export function Drills() {
+  const kinds = useDrillKinds();
+  const { kind: key } = useParams();
+  if (kinds.error) {
+    return (
+      <ProblemPlace title="Drills cannot be made" error={kinds.error}>
+        <WayOut to="/pieces">Back to the pieces</WayOut>
+      </ProblemPlace>
+    );
+  }
+  if (!kinds.data) return <LoadingPlace title="Drills" what="Fetching what can be made" />;
+  const kind = kinds.data.find((one) => one.key === key);
+  const [first] = kinds.data;
+  if (!kind) return first ? <Navigate to={`/drills/${first.key}`} replace /> : null;
+  return (
+    <main id="main" className="mx-auto max-w-[1480px] px-3 pt-3 pb-13 md:px-8">
+      <Titled title={`Drills · ${kind.title}`} />
+      <h1 className="text-2xl font-bold">Drills</h1>
+      <div className="mt-3 grid gap-x-8 gap-y-4 md:grid-cols-[240px_minmax(0,1fr)]">
+        <nav aria-label="What they train">
+          <ul className="grid gap-1">
+            {kinds.data.map((one) => (
+              <li key={one.key}>
+                <NavLink
+                  to={`/drills/${one.key}`}
+                  className={({ isActive }) =>
+                    [
+                      "block min-h-11 rounded-lg px-3 py-2",
+                      isActive ? "bg-card shadow-[inset_0_0_0_2px_var(--color-ink)]" : "hover:bg-here",
+                    ].join(" ")
+                  }
+                >
+                  <span className="block font-bold">{one.title}</span>
+                  <span className="block text-sm text-quiet max-md:hidden">{one.trains}</span>
+                </NavLink>
+              </li>
+            ))}
+          </ul>
+        </nav>
+        <Making key={kind.key} kind={kind} />
+      </div>
+    </main>
+  );
+}
+
+function Making({ kind }: { kind: Kind }) {
+  const pieces = usePieces();
+  const navigate = useNavigate();
+  const keep = useKeepDrill();
+  const [own, setOwn] = useState<Record<string, string>>({});
+  const shelf = pieces.data ?? [];
+  const wanted: DrillWanted = {
+    kind: kind.key,
+    options: Object.fromEntries(
+      kind.options
+        .map((one) => [one.key, own[one.key] ?? (isNeeded(one) ? String(shelf[0]?.id ?? "") : one.usual)] as const)
+        .filter(([, value]) => value !== ""),
+    ),
+  };
+  const isReady = kind.options.every((one) => !isNeeded(one) || wanted.options[one.key] !== undefined);
+  const look = useDrill(wanted, isReady);
+  return (
+    <section aria-label={kind.title} className="min-w-0">
+      <p className="mb-3 max-w-2xl text-quiet md:hidden">{kind.trains}</p>
+      <div className="mb-4 grid gap-x-5 gap-y-2 lg:grid-cols-2 2xl:grid-cols-3">
+        {kind.options.map((one) => (
+          <Field
+            key={one.key}
+            option={one}
+            value={wanted.options[one.key] ?? ""}
+            pieces={shelf.map(({ id, title }) => [String(id), title] as const)}
+            onChange={(value) => setOwn({ ...own, [one.key]: value })}
+          />
+        ))}
+      </div>
+      <Button
+        look="strong"
+        disabled={!isReady || look.isError || keep.isPending}
+        onClick={() => keep.mutate(wanted, { onSuccess: ({ id }) => void navigate(`/pieces/${id}?view=practise`) })}
+      >
+        Practise it
+      </Button>
+      <span className="ml-3 text-sm text-quiet">It is kept among the pieces, with a ladder of its own.</span>
+      {keep.error ? <Problem error={keep.error} /> : null}
+      <div className="mt-5">
+        {isReady ? null : <p>There is no piece on the shelf to make it of.</p>}
+        {look.error ? <Problem error={look.error} /> : null}
+        {look.isLoading ? <Loading what="Making it" /> : null}
+        {look.data && !look.error ? <Shown drill={look.data} /> : null}
+      </div>
+    </section>
+  );
+}
+
+/** A score that a drill cannot be made without. */
+const isNeeded = (one: Option) => one.of_piece && one.key === "of";
+
+type FieldProps = {
+  option: Option;
+  value: string;
+  pieces: readonly (readonly [string, string])[];
+  onChange: (value: string) => void;
+};
+
+function Field({ option, value, pieces, onChange }: FieldProps) {
+  const choices = option.of_piece
+    ? [...(isNeeded(option) ? [] : [["", "of its own"] as const]), ...pieces]
+    : option.choices.map((one) => [one.value, one.words] as const);
+  if (choices.length) return <Choice label={option.words} value={value} options={choices} onChange={onChange} />;
+  return (
+    <label className="flex min-w-0 items-center gap-2">
+      <span className="text-quiet">{option.words}</span>
+      <input
+        value={value}
+        maxLength={200}
+        inputMode={option.key === "tempo" ? "numeric" : "text"}
+        onChange={(event) => onChange(event.target.value)}
+        className="min-h-10 min-w-0 flex-1 rounded-lg border border-edge bg-card px-3 pointer-coarse:min-h-11"
+      />
+    </label>
+  );
+}
+
+function Shown({ drill }: { drill: Look }) {
+  const names: Name[] = drill.meetings.flatMap((one) => [
+    { onset_quarters: one.onset_quarters, hand: "right" as const, text: one.right },
+    { onset_quarters: one.onset_quarters, hand: "left" as const, text: one.left },
+  ]);
+  return (
+    <>
+      <h2 className="text-xl font-bold">{drill.title}</h2>
+      {drill.sentence ? <p className="first-letter:uppercase">{drill.sentence}</p> : null}
+      {drill.meetings.length ? (
+        <ul aria-label="Where the hands meet" className="mb-2 text-sm text-quiet">
+          {drill.meetings.map((one) => (
+            <li key={one.onset_quarters}>
+              {one.place_text}: right hand {one.right}, left hand {one.left}
+              {one.same_key ? ", one key" : ""}
+            </li>
+          ))}
+        </ul>
+      ) : null}
+      <div className="mt-3">
+        <RulerView ruler={drill.ruler} counts={drill.counts} hands="both" names={names} />
+      </div>
+    </>
+  );
+}

@@ -92,3 +92,43 @@ def test_what_cannot_be_made_is_refused_and_nothing_is_kept(client, wanted):
 def test_a_piece_that_is_not_there(client):
     answer = client.post("/api/drills", json={"kind": "layer", "options": {"of": "999999"}})
     assert answer.status_code == 404
+
+
+#: C major, 2 : 1, the right hand fast, as it is written: eighths up and down over quarters up, one beat a second.
+UP, DOWN = (60, 62, 64, 65, 67, 69, 71, 72), (71, 69, 67, 65, 64, 62, 60)
+PLAYED = [(2.0 + i / 2, key) for i, key in enumerate((*UP, *DOWN))] + [
+    (2.0 + i, key - 12) for i, key in enumerate(UP[:-1])
+]
+
+
+def played(client, *last: tuple[float, int]) -> dict:
+    """A take of it by keys; ``last``: how the meeting note, one key for both hands, or others instead were struck."""
+    drill = {"kind": "ratio", "options": {"scale": "C-major", "ratio": "2:1", "start": "two-octaves-apart"}}
+    piece = client.post("/api/drills", json=drill).json()["id"]
+    # Two octaves apart: the right hand an octave higher than written above.
+    notes = [(t, key + 12 if key >= 60 else key) for t, key in PLAYED if (t, key) != (9.0, 60)]
+    strikes = [{"t": t, "pitch": key, "velocity": 70, "released": t + 0.4} for t, key in sorted([*notes, *last])]
+    body = {"activity": "play", "bpm": 60, "notes": strikes, "first_beat_s": 2.0}
+    return client.post(f"/api/pieces/{piece}/takes", json=body).json()
+
+
+@pytest.mark.parametrize(
+    ("last", "text"),
+    [
+        (((9.0, 72), (9.0, 60)), "You met on C: right."),
+        (((9.0, 72), (9.35, 60)), "the left hand came"),
+        (((8.8, 72), (9.0, 60)), "early"),
+        (((9.0, 72),), "the left hand was not on C4"),
+    ],
+)
+def test_a_take_is_told_whether_the_hands_met(client, last, text):
+    take = played(client, *last)
+    [met] = take["met"]
+    assert text in met["text"]
+    assert met["is_met"] is (text == "You met on C: right.")
+    assert met["place_text"] == "bar 2, beat 4"
+
+
+def test_of_anything_else_nothing_is_met(client, piece):
+    take = client.post(f"/api/pieces/{piece}/takes/simulated", json={"activity": "play", "bpm": 60, "seed": 1}).json()
+    assert take["met"] == []

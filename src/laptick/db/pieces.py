@@ -12,7 +12,7 @@ from laptick.db.engine.connect import Connection, Row
 
 _COLUMNS = (
     "piece.id, title, composer, filename, level, target_bpm, demo_key, created_at, deleted_at, reading, play_order,"
-    " original, entry, entry_version, pencil_version_id, pencil_version.changes AS pencil"
+    " original, entry, entry_version, drill, pencil_version_id, pencil_version.changes AS pencil"
 )
 _FROM = (
     "piece LEFT JOIN pencil_version ON pencil_version.id = piece.pencil_version_id"
@@ -96,7 +96,7 @@ def same_file(connection: Connection, studio_id: int, piece_id: int) -> Row | No
 
 def _decoded(row: Row) -> Row:
     """The stored documents of a row as what they hold."""
-    for name in ("reading", "play_order", "pencil", "entry"):
+    for name in ("reading", "play_order", "pencil", "entry", "drill"):
         row[name] = None if row[name] is None else json.loads(row[name])
     return row
 

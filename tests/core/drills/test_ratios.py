@@ -11,6 +11,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from laptick.core.base.errors import OptionError
+from laptick.core.drills.drill import Meeting
+from laptick.core.drills.met import met_at
 from laptick.core.drills.ratios import MOTIONS, RATIOS, STARTS, RatioScale, make_ratio
 from laptick.core.drills.scales import MODES, scale_of
 from laptick.core.score.hand_line import hand_line
@@ -152,3 +154,19 @@ def test_no_scale(text):
 def test_scales_as_they_are_spelled(text, notes):
     scale = scale_of(text)
     assert [scale.note(degree, 4)[0] for degree in range(scale.size + 1)] == notes.split()
+
+
+@pytest.mark.parametrize(
+    ("right_ms", "left_ms", "is_met", "text"),
+    [
+        (3.0, -4.0, True, "You met on C: right."),
+        (60.0, -30.0, True, "You met on C: right."),
+        (140.0, 5.0, False, "You did not meet on C: the right hand came 140 ms late."),
+        (5.0, -160.0, False, "You did not meet on C: the left hand came 160 ms early."),
+        (None, 5.0, False, "You did not meet on C: the right hand was not on C4."),
+        (None, None, False, "You did not meet on C: the right hand was not on C4 and the left hand was not on C3."),
+    ],
+)
+def test_whether_they_met_by_hand(right_ms, left_ms, is_met, text):
+    met = met_at(Meeting(1, Fraction(3), "C4", "C3", False), {Hand.RIGHT: right_ms, Hand.LEFT: left_ms}, 50.0)
+    assert (met.is_met, met.text) == (is_met, text)

@@ -160,6 +160,14 @@ class TakeShort(Schema):
     verdict: VerdictTold | None
 
 
+class MetPublic(Schema):
+    """Where the hands of a ratio scale meet: whether they did, in words."""
+
+    place_text: str
+    is_met: bool
+    text: str
+
+
 class TakePublic(Schema):
     """What was said of it is ``None`` while it waits to be judged, and where judging failed (``failure`` says of what).
     ``document`` is the one of the command line's ``check``; ``ruler`` and ``counts`` are those of the
@@ -182,6 +190,7 @@ class TakePublic(Schema):
     status: Status | None
     verdict: VerdictTold | None
     document: CheckDocument | None
+    met: list[MetPublic]
     overrule: OverrulePublic | None
     earlier: list[EarlierJudgement]
     strikes: list[TapCreate]

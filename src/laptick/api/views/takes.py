@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from laptick.api.schemas.takes import HeardSlip, ListeningPublic, TakePublic, TakeShort
+from laptick.api.schemas.takes import HeardSlip, ListeningPublic, MetPublic, TakePublic, TakeShort
 from laptick.api.views.counts import counts_public
 from laptick.api.views.pieces import ruler_public
 from laptick.core.base.units import Quarters
+from laptick.core.drills.met import Met
 from laptick.core.measuring.checking import CHECKER_VERSION
 from laptick.core.score.places import beat_words, place_words
 from laptick.core.score.score import Score
@@ -37,11 +38,18 @@ def take_public(shown: ShownTake) -> TakePublic:
             "verdict": shown.verdict,
             "document": shown.document,
             "earlier": [{**row, "verdict": verdict} for row, verdict in shown.earlier],
+            "met": [_met_public(shown.score, one) for one in shown.met],
             "strikes": strikes_shown(row["strikes"]),
             "ruler": ruler_public(shown.score),
             "counts": counts_public(shown.score, settings.hands, take_choices(settings, shown.level), settings.bpm),
         }
     )
+
+
+def _met_public(score: Score, met: Met) -> MetPublic:
+    measure = score.measures[met.meeting.measure_index]
+    words = f"bar {measure.number}, {beat_words(measure, met.meeting.offset_quarters)}"
+    return MetPublic(place_text=words, is_met=met.is_met, text=met.text)
 
 
 def take_short(row: Document, verdict: VerdictTold | None) -> TakeShort:

@@ -74,6 +74,7 @@ class Piece:
     pencil_version_id: int | None
     entry_document: Document | None
     entry_version: int
+    drill_document: Document | None
     studio_choices: Document
     own_choices: Document
 
@@ -209,6 +210,7 @@ def piece_of(row: Row, studio_choices: Document, own_choices: Document) -> Piece
         pencil_version_id=row["pencil_version_id"],
         entry_document=row["entry"],
         entry_version=row["entry_version"],
+        drill_document=row["drill"],
         studio_choices=studio_choices,
         own_choices=own_choices,
     )

@@ -6,14 +6,18 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, TypeVar
 
-from laptick.core.base.errors import StorageError
+from laptick.core.base.errors import LapTickError, StorageError
 from laptick.core.base.levels import Level
-from laptick.core.score.score import Score
+from laptick.core.base.units import quarters_to_text
+from laptick.core.drills.met import Met, met_at
+from laptick.core.measuring.limits import limits_of
+from laptick.core.score.score import HANDS, Score
 from laptick.db import judgements
 from laptick.db import takes as db
 from laptick.db.engine.connect import Row
 from laptick.formats.documents.check import CheckDocument, VerdictTold, read_check, read_verdict
-from laptick.studio.pieces.open_piece import open_piece
+from laptick.formats.drills import make_drill
+from laptick.studio.pieces.open_piece import Piece, open_piece
 from laptick.studio.takes.passage import passage_of
 from laptick.studio.takes.settings import KeptSettings, kept_settings
 from laptick.studio.use_case import Studio
@@ -25,7 +29,8 @@ Read = TypeVar("Read")
 class ShownTake:
     """``row``: the stored take with its newest judgement; ``verdict``, ``document``: what that said, ``None`` where
     there is none or it cannot be read; ``overrule``: the teacher's word that holds; ``earlier``: judgements before the
-    newest, with their verdicts; ``score``: in the order in which it was to be played."""
+    newest, with their verdicts; ``score``: in the order in which it was to be played; ``met``: of a ratio scale,
+    whether the hands met."""
 
     id: int
     row: Row
@@ -36,6 +41,7 @@ class ShownTake:
     document: CheckDocument | None
     overrule: dict[str, Any] | None
     earlier: list[tuple[Row, VerdictTold | None]]
+    met: tuple[Met, ...] = ()
 
 
 def shown_take(studio: Studio, take_id: int) -> ShownTake:
@@ -47,6 +53,7 @@ def shown_take(studio: Studio, take_id: int) -> ShownTake:
     """
     row = db.get_take(studio.connection, studio.id, take_id)
     piece, settings = open_piece(studio, row["piece_id"]), kept_settings(row["settings"])
+    document = read_or_none(read_check, row["document"])
     return ShownTake(
         take_id,
         row,
@@ -54,13 +61,37 @@ def shown_take(studio: Studio, take_id: int) -> ShownTake:
         Level(row["level"]),
         passage_of(piece.played_then(settings), settings)[0],
         read_or_none(read_verdict, row["verdict"]),
-        read_or_none(read_check, row["document"]),
+        document,
         judgements.get_overrule(studio.connection, studio.id, take_id),
         [
             (earlier, read_or_none(read_verdict, earlier["verdict"]))
             for earlier in judgements.earlier_judgements(studio.connection, studio.id, take_id)
         ],
+        () if document is None else _met(piece, settings, document, Level(row["level"])),
     )
+
+
+def _met(piece: Piece, settings: KeptSettings, document: CheckDocument, level: Level) -> tuple[Met, ...]:
+    """Of a take of a whole ratio scale on keys: what came of each of its meetings. A piece that was changed since it
+    was made is none any more."""
+    made = piece.drill_document
+    is_whole = settings.activity == "play" and settings.hands == "both" and settings.measures is None
+    if made is None or made.get("kind") != "ratio" or not is_whole or not document.followed:
+        return ()
+    if not any(note.pitch is not None for note in document.notes) or piece.pencil:
+        return ()
+    try:
+        options = {name: str(value) for name, value in made.items() if name != "kind"}
+        drill = make_drill("ratio", options, lambda _: piece.score)
+    except LapTickError:
+        return ()  # what is stored of it was damaged
+    struck = {(note.measure, note.offset, note.hand): note.deviation_ms for note in document.notes if note.pitch}
+    limit_ms = limits_of(level).hands_apart_ms
+    found = []
+    for meeting in drill.meetings:
+        at = (drill.score.measures[meeting.measure_index].number, quarters_to_text(meeting.offset_quarters))
+        found.append(met_at(meeting, {hand: struck.get((*at, hand.value)) for hand in HANDS}, limit_ms))
+    return tuple(found)
 
 
 def read_or_none(reader: Callable[[Any], Read], document: Any) -> Read | None:

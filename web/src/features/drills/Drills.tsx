@@ -33,7 +33,9 @@ export function Drills() {
   return (
     <main id="main" className="mx-auto max-w-[1480px] px-3 pt-3 pb-13 md:px-8">
       <Titled title={`Drills · ${kind.title}`} />
-      <h1 className="text-2xl font-bold">Drills</h1>
+      <h1 tabIndex={-1} className="text-2xl font-bold focus:outline-none">
+        Drills
+      </h1>
       <div className="mt-3 grid gap-x-8 gap-y-4 md:grid-cols-[240px_minmax(0,1fr)]">
         <nav aria-label="What they train">
           <ul className="grid gap-1">
@@ -120,6 +122,8 @@ type FieldProps = {
   onChange: (value: string) => void;
 };
 
+const PLACEHOLDERS: Record<string, string> = { tempo: "60", roots: "C F G C", measures: "1-4" };
+
 function Field({ option, value, pieces, onChange }: FieldProps) {
   const choices = option.of_piece
     ? [...(isNeeded(option) ? [] : [["", "of its own"] as const]), ...pieces]
@@ -131,6 +135,7 @@ function Field({ option, value, pieces, onChange }: FieldProps) {
       <input
         value={value}
         maxLength={200}
+        placeholder={PLACEHOLDERS[option.key]}
         inputMode={option.key === "tempo" ? "numeric" : "text"}
         onChange={(event) => onChange(event.target.value)}
         className="min-h-10 min-w-0 flex-1 rounded-lg border border-edge bg-card px-3 pointer-coarse:min-h-11"

@@ -174,6 +174,18 @@ function Judged({
               ))}
             </ul>
           ) : null}
+          {take.met.length ? (
+            <ul aria-label="Where the hands meet" className="mt-3 space-y-1">
+              {take.met.map((one) => (
+                <li key={one.place_text} className={`flex gap-2 ${one.is_met ? "text-good" : ""}`}>
+                  <span aria-hidden>{one.is_met ? "✓" : "○"}</span>
+                  <span>
+                    {one.text} <span className="text-sm text-quiet">{one.place_text}</span>
+                  </span>
+                </li>
+              ))}
+            </ul>
+          ) : null}
           {verdict.finding ? <p className="mt-5 text-xl font-bold">{verdict.finding.text}</p> : null}
           {verdict.place && verdict.place_text && verdict.finding ? (
             <button

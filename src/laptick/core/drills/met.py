@@ -1,0 +1,42 @@
+"""Whether the hands met where a ratio scale lets them meet: both there and at once; else which one was early or late.
+
+Source: docs/trade.md 3.5: the check of a ratio scale is where the hands meet (common practice).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from laptick.core.drills.drill import Meeting
+from laptick.core.score.score import HANDS, Hand
+
+#: A single pair is told to be apart from so many times the limit on: one gap is noise, the limit is of their median.
+SURE = 2.0
+
+
+@dataclass(frozen=True, slots=True)
+class Met:
+    """``is_met``: both hands struck it at once."""
+
+    meeting: Meeting
+    is_met: bool
+    text: str
+
+
+def met_at(meeting: Meeting, deviation_ms: Mapping[Hand, float | None], limit_ms: float) -> Met:
+    """What came of one meeting. ``deviation_ms``: of each hand's strike from its place on the student's own beat, +
+    late; ``None``: it was not struck. ``limit_ms``: how far hands may be apart."""
+    named = {Hand.RIGHT: meeting.right, Hand.LEFT: meeting.left}
+    name = meeting.right.rstrip("0123456789-")
+    away = [hand for hand in HANDS if deviation_ms.get(hand) is None]
+    if away:
+        where = " and ".join(f"the {hand.value} hand was not on {named[hand]}" for hand in away)
+        return Met(meeting, False, f"You did not meet on {name}: {where}.")
+    right, left = (deviation_ms[hand] or 0.0 for hand in HANDS)
+    if abs(right - left) <= SURE * limit_ms:
+        return Met(meeting, True, f"You met on {name}: right.")
+    hand = Hand.RIGHT if abs(right) >= abs(left) else Hand.LEFT
+    off = right if hand is Hand.RIGHT else left
+    how = "late" if off > 0 else "early"
+    return Met(meeting, False, f"You did not meet on {name}: the {hand.value} hand came {abs(off):.0f} ms {how}.")

@@ -1,0 +1,90 @@
+import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
+import { afterEach, describe, expect, it, vi } from "vitest";
+
+import type { Schemas } from "../../api/client";
+import { Refusal, draw, serve } from "../../testing/draw";
+import { answers, counts, piece } from "../../testing/fixtures";
+import { Drills } from "./Drills";
+
+const KINDS: Schemas["DrillKind"][] = [
+  {
+    key: "ratio",
+    title: "Scales in ratios",
+    trains: "One hand faster.",
+    options: [
+      {
+        key: "fast",
+        words: "Fast is",
+        usual: "right",
+        choices: [
+          { value: "right", words: "the right hand" },
+          { value: "left", words: "the left hand" },
+        ],
+        of_piece: false,
+      },
+      { key: "tempo", words: "Tempo", usual: "", choices: [], of_piece: false },
+    ],
+  },
+  {
+    key: "layer",
+    title: "A left hand in layers",
+    trains: "The tune stays.",
+    options: [{ key: "of", words: "The tune of", usual: "", choices: [], of_piece: true }],
+  },
+];
+const LOOK: Schemas["DrillPublic"] = {
+  title: "C major, 2 : 1",
+  sentence: "you meet on C, on one key.",
+  meetings: [{ onset_quarters: 7, place_text: "bar 2, beat 4", right: "C4", left: "C4", same_key: true }],
+  ruler: piece.ruler,
+  counts,
+};
+
+afterEach(() => {
+  cleanup();
+  vi.unstubAllGlobals();
+});
+
+const show = (more: Record<string, unknown> = {}, at = "/drills/ratio") => {
+  const { asked } = serve({
+    ...answers,
+    "GET /api/drills": KINDS,
+    "POST /api/drills/look": LOOK,
+    "POST /api/drills": { ...piece, id: 7 },
+    ...more,
+  });
+  draw(<Drills />, { path: "/drills/:kind?", at });
+  return asked;
+};
+
+describe("drills", () => {
+  it("are looked at at once, with where the hands meet", async () => {
+    show();
+    expect(await screen.findByText("C major, 2 : 1")).toBeTruthy();
+    expect(screen.getByRole("list", { name: "Where the hands meet" }).textContent).toBe(
+      "bar 2, beat 4: right hand C4, left hand C4, one key",
+    );
+    expect(screen.getByRole("link", { name: /A left hand in layers/ })).toBeTruthy();
+  });
+
+  it("are kept in one press, as they are chosen", async () => {
+    const asked = show();
+    await screen.findByText("C major, 2 : 1");
+    fireEvent.change(screen.getByLabelText("Tempo"), { target: { value: "72" } });
+    fireEvent.click(screen.getByRole("button", { name: "Practise it" }));
+    const kept = JSON.stringify({ kind: "ratio", options: { fast: "right", tempo: "72" } });
+    await waitFor(() => expect(asked).toContain(`POST /api/drills ${kept}`));
+  });
+
+  it("say what cannot be made, and are not kept then", async () => {
+    const refused = new Refusal(422, { code: "option", what: "“x” is no tempo.", todo: "Write a number of beats." });
+    show({ "POST /api/drills/look": refused });
+    expect((await screen.findByRole("alert")).textContent).toContain("is no tempo");
+    expect(screen.getByRole("button", { name: "Practise it" })).toHaveProperty("disabled", true);
+  });
+
+  it("need a piece for a tune", async () => {
+    show({ "GET /api/pieces": [] }, "/drills/layer");
+    expect(await screen.findByText("There is no piece on the shelf to make it of.")).toBeTruthy();
+  });
+});

@@ -20,7 +20,7 @@ def piece(client) -> int:
 
 def test_every_kind_says_what_it_trains_and_can_be_made_as_is_usual(client, piece):
     kinds = client.get("/api/drills").json()
-    assert [one["key"] for one in kinds] == ["ratio", "cross", "layer", "form", "variants"]
+    assert [one["key"] for one in kinds] == ["ratio", "cross", "layer", "form", "spot", "variants"]
     for kind in kinds:
         assert kind["trains"]
         options = {one["key"]: one["usual"] for one in kind["options"] if not (one["of_piece"] and not one["usual"])}

@@ -19,14 +19,19 @@ from laptick.core.drills.layers import TOUCHES, Layer, chords_proposed, chords_t
 from laptick.core.drills.patterns import PATTERNS, pattern_of
 from laptick.core.drills.ratios import MOST_OCTAVES, MOTIONS, RATIOS, STARTS, RatioScale, make_ratio
 from laptick.core.drills.scales import scale_of
+from laptick.core.drills.spots import make_spot
 from laptick.core.drills.variants import make_variant
 from laptick.core.score.score import Hand, Score
+from laptick.core.score.within import parse_within
 from laptick.formats.musicxml_writing.writer import write_musicxml
 
 Document = dict[str, Any]
 
 #: Gives the score that a word of a document names: a file, or a piece of the shelf.
 Load = Callable[[str], Score]
+
+#: So many bars, from the first, where nobody says which.
+USUAL_SPOT_BARS = 2
 
 #: So many letters of one word.
 MOST_LETTERS = 2000
@@ -105,6 +110,13 @@ def _form(words: _Words) -> Drill:
     pattern = words.load(words["pattern"]) if words["pattern"] else None
     walks = words["walk"] == "yes"
     return make_form(Form(bars_of(words["bars"]), scale_of(words["key"]), pattern, words["fill"], walks, words.bpm))
+
+
+def _spot(words: _Words) -> Drill:
+    score = words.load(words["of"])
+    within = parse_within(words["within"]) if words["within"] else None
+    measures = score.select_measures(words["measures"]) if words["measures"] else score.measures[:USUAL_SPOT_BARS]
+    return make_spot(score, measures, within, words["keys"])
 
 
 def _layer(words: _Words) -> Drill:
@@ -190,6 +202,17 @@ KINDS: Mapping[str, Kind] = {
             "tempo": _TEMPO,
         },
         _form,
+    ),
+    "spot": Kind(
+        "A spot of a piece",
+        "The place that will not go, by itself, again and again; then in every key.",
+        {
+            "of": Option("A spot of", None, is_score=True),
+            "measures": Option("Which bars"),
+            "within": Option("From where to where"),
+            "keys": Option("In", "all", (("all", "all keys"), ("own", "its own key"))),
+        },
+        _spot,
     ),
     "variants": Kind(
         "Turns of even notes",

@@ -14,6 +14,7 @@ from laptick.core.base.errors import LimitError, OptionError
 from laptick.core.base.units import Bpm, Quarters
 from laptick.core.drills.chords import Chord
 from laptick.core.drills.drill import MOST_BARS, Drill, Event, Frame, Key, laid
+from laptick.core.drills.moving import moved_key
 from laptick.core.drills.scales import Scale
 from laptick.core.score.pitch import ALTERATIONS, LETTERS, STEP_SEMITONES
 from laptick.core.score.score import HANDS, Hand, Score
@@ -141,21 +142,7 @@ def _pattern_lines(form: Form) -> dict[Hand, list[Event]]:
 
 
 def _moved(event: Event, letters: int, semitones: int) -> Event:
-    return Event(event.length_quarters, tuple(_moved_key(key, letters, semitones) for key in event.keys))
-
-
-def _moved_key(key: Key, letters: int, semitones: int) -> Key:
-    """A key so many letters and semitones further on; a clap is a clap."""
-    name, pitch = key
-    if pitch is None:
-        return key
-    octave_text = name.lstrip("ABCDEFG♭♯𝄪")
-    index = LETTERS.index(name[0]) + letters
-    letter, octave, moved = LETTERS[index % 7], int(octave_text) + index // 7, pitch + semitones
-    sign = _SIGN_OF.get(moved - 12 * (octave + 1) - STEP_SEMITONES[letter])
-    if sign is None or not 0 <= moved <= 127:
-        raise OptionError("this pattern cannot be written there.", where="key", todo="Choose another key.")
-    return f"{letter}{sign}{octave}", moved
+    return Event(event.length_quarters, tuple(moved_key(key, letters, semitones) for key in event.keys))
 
 
 def _filled(events: Sequence[Event], form: Form, chord: Chord, hand: Hand) -> list[Event]:

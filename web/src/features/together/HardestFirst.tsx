@@ -12,6 +12,8 @@ type Props = {
   onPractise: (place: HardPlace) => void;
   /** A rung of its own on the ladder. */
   onLadder: (place: HardPlace) => void;
+  /** As a drill in all keys. */
+  onDrill: (place: HardPlace) => void;
 };
 
 /** So many are told at first. */
@@ -19,7 +21,7 @@ const FIRST = 4;
 
 const keyOf = (place: HardPlace) => `${place.kind} ${place.from_quarters} ${place.to_quarters}`;
 
-export function HardestFirst({ places, chosen, onLook, onLineUp, onPractise, onLadder }: Props) {
+export function HardestFirst({ places, chosen, onLook, onLineUp, onPractise, onLadder, onDrill }: Props) {
   const [all, setAll] = useState(false);
   const shown = all ? places : places.slice(0, FIRST);
   const current = chosen ?? places[0] ?? null;
@@ -63,9 +65,14 @@ export function HardestFirst({ places, chosen, onLook, onLineUp, onPractise, onL
                       Practise it
                     </Button>
                     {place.within ? (
-                      <Button look="quiet" onClick={() => onLadder(place)}>
-                        Onto the ladder
-                      </Button>
+                      <>
+                        <Button look="quiet" onClick={() => onLadder(place)}>
+                          Onto the ladder
+                        </Button>
+                        <Button look="quiet" onClick={() => onDrill(place)}>
+                          In all keys
+                        </Button>
+                      </>
                     ) : null}
                   </p>
                 ) : null}

@@ -26,6 +26,7 @@ type Props = {
   counts: Counts | undefined;
   onPractise: (place: HardPlace) => void;
   onLadder: (place: HardPlace) => void;
+  onDrill: (place: HardPlace) => void;
   /** Says a word aloud. */
   say: (word: string) => Promise<void>;
   /** Which MIDI keyboard is heard while the hands are lined up. */
@@ -75,7 +76,7 @@ function OneHand(props: MappedProps) {
   );
 }
 
-function Mapped({ piece, map, counts, onPractise, onLadder, say, keyboard, spanChoice }: MappedProps) {
+function Mapped({ piece, map, counts, onPractise, onLadder, onDrill, say, keyboard, spanChoice }: MappedProps) {
   const [chosen, setChosen] = useState<HardPlace | null>(null);
   const [liningUp, setLiningUp] = useState<number | null>(null);
   const ruler = useRef<RulerHandle>(null);
@@ -202,6 +203,7 @@ function Mapped({ piece, map, counts, onPractise, onLadder, say, keyboard, spanC
                 }}
                 onPractise={onPractise}
                 onLadder={onLadder}
+                onDrill={onDrill}
               />
               <div className="mt-3">{spanChoice}</div>
             </>

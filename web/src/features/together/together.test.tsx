@@ -17,23 +17,24 @@ const map = answers[`GET ${at}/map`] as TogetherMap;
 
 function show(over: Partial<TogetherMap> = {}, of = piece) {
   const server = serve({ ...answers, [`GET ${at}/map`]: { ...map, ...over } });
-  const [onPractise, onLadder] = [vi.fn(), vi.fn()];
+  const [onPractise, onLadder, onDrill] = [vi.fn(), vi.fn(), vi.fn()];
   draw(
     <TogetherView
       piece={of}
       counts={undefined}
       onPractise={onPractise}
       onLadder={onLadder}
+      onDrill={onDrill}
       say={vi.fn()}
       keyboard={null}
     />,
   );
-  return { ...server, onPractise, onLadder };
+  return { ...server, onPractise, onLadder, onDrill };
 }
 
 describe("where it is hardest", () => {
   it("is told first, with its reason, and leads to practising just that", async () => {
-    const { onPractise, onLadder } = show();
+    const { onPractise, onLadder, onDrill } = show();
     const list = within(await screen.findByRole("region", { name: "Hardest first" }));
     const titles = list.getAllByRole("listitem").map((one) => one.querySelector("button")?.textContent);
     expect(titles).toEqual(map.hardest.slice(0, 4).map(({ title }) => title));
@@ -44,6 +45,8 @@ describe("where it is hardest", () => {
     expect(onPractise).toHaveBeenCalledWith(second);
     fireEvent.click(list.getByRole("button", { name: "Onto the ladder" }));
     expect(onLadder).toHaveBeenCalledWith(second);
+    fireEvent.click(list.getByRole("button", { name: "In all keys" }));
+    expect(onDrill).toHaveBeenCalledWith(second);
   });
 
   it("is said to be nowhere, where nothing is hard", async () => {

@@ -1,9 +1,10 @@
 /** A piece's page: its head, the way to its views, and the view that is open. A view composes; what runs is the
  * application's session. */
 import { type ReactNode, Suspense, lazy, useCallback, useEffect, useState } from "react";
-import { useParams, useSearchParams } from "react-router";
+import { useNavigate, useParams, useSearchParams } from "react-router";
 
 import type { Activity, HardPlace, Piece, Rung, Schemas, Study } from "../../api/client";
+import { useKeepDrill } from "../../api/queries/drills";
 import { usePiece, usePlayOptions } from "../../api/queries/pieces";
 import { type Edit, useEdit, useStudy } from "../../api/queries/studies";
 import { activities } from "../../api/trade";
@@ -119,6 +120,7 @@ function Workspace({ piece, options, study }: WorkspaceProps) {
   };
   const { startNext, workOn } = desk;
   const edit = useEdit(study);
+  const navigate = useNavigate();
   const toast = useToast();
   /** A place of the map as a rung of its own, right above the one that is next; one that is there is gone to. */
   const toLadder = async ({ from_bar, to_bar, within }: HardPlace) => {
@@ -132,6 +134,18 @@ function Workspace({ piece, options, study }: WorkspaceProps) {
       if (made) chooseRung(made.key);
     } catch (problem) {
       toast(problem instanceof Error ? problem.message : "It could not be put on the ladder. Nothing was changed.");
+    }
+  };
+  const keep = useKeepDrill();
+  /** A place of the map as a drill in all keys: a piece of its own. */
+  const toDrill = async ({ from_bar, to_bar, within }: HardPlace) => {
+    const names = [from_bar, to_bar].map((index) => piece.ruler.measures[index]?.number ?? "");
+    const measures = from_bar === to_bar ? (names[0] ?? "") : names.join("-");
+    const options = { of: String(piece.id), measures, within: within ?? "", keys: "all" };
+    try {
+      void navigate(`/pieces/${(await keep.mutateAsync({ kind: "spot", options })).id}?view=practise`);
+    } catch (problem) {
+      toast(problem instanceof Error ? problem.message : "The drill could not be made. Nothing was changed.");
     }
   };
   /** What the checker advises is set up and begun: what to do, the bars or a spot of them, the hands, tempo and counting that it names. */
@@ -201,6 +215,7 @@ function Workspace({ piece, options, study }: WorkspaceProps) {
           chooseFree("play");
         }}
         onLadder={(place) => void toLadder(place)}
+        onDrill={(place) => void toDrill(place)}
       />
     ),
     play: () => <PlayPlace desk={desk} />,

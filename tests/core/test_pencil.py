@@ -6,7 +6,6 @@ import pytest
 
 from helpers import F, score_of
 from laptick.core.base.errors import OptionError
-from laptick.core.editing.bench import is_one_note, written_parts
 from laptick.core.editing.changes import (
     MAX_CHANGES,
     AddCue,
@@ -30,6 +29,7 @@ from laptick.core.editing.changes import (
     chord_symbol,
 )
 from laptick.core.editing.pencil import apply_pencil
+from laptick.core.score.noteheads import is_one_note, written_parts
 from laptick.core.score.pitch import read_pitch
 from laptick.core.score.score import Hand, MarkKind, Score
 

@@ -14,7 +14,8 @@ from fractions import Fraction
 from laptick.core.base.errors import LimitError, OptionError
 from laptick.core.drills.drill import LINE_BARS, MOST_BARS, Drill
 from laptick.core.drills.moving import moved_key
-from laptick.core.score.score import Mark, MarkKind, Measure, Note, Score, TempoMark, mark_order
+from laptick.core.score.noteheads import written_parts
+from laptick.core.score.score import Mark, MarkKind, Measure, Note, Rest, Score, TempoMark, mark_order
 from laptick.core.score.within import Within, check_within
 
 #: Semitones up → letters up, as intervals are written.
@@ -75,12 +76,33 @@ def make_spot(score: Score, measures: Sequence[Measure], within: Within | None, 
         "",
         tuple(made_measures),
         tuple(sorted(notes, key=lambda note: (note.onset_quarters, note.pitch or 0, note.voice))),
-        (),
+        tuple(_rests(made_measures, notes)),
         tempos,
         marks=tuple(sorted(marks, key=mark_order)),
     )
     words = "" if within is None else within.words(measures[0], measures[-1])
     return Drill(made, sentence=f"{words}: again and again, the beat runs on in between." if words else "")
+
+
+def _rests(measures: Sequence[Measure], notes: Sequence[Note]) -> list[Rest]:
+    """The silence of every voice, written out, so that any reader finds the notes at their places."""
+    voices = sorted({(note.hand, note.voice, note.staff) for note in notes})
+    found = []
+    for measure in measures:
+        for hand, voice, staff in voices:
+            own = sorted(
+                (note.onset_quarters, note.end_quarters)
+                for note in notes
+                if note.measure_index == measure.index and (note.hand, note.voice) == (hand, voice)
+            )
+            at = measure.start_quarters
+            for begins, ends in [*own, (measure.end_quarters, measure.end_quarters)]:
+                if begins > at:
+                    for part in written_parts(begins - at, at - measure.start_quarters):
+                        found.append(Rest(hand, voice, measure.index, at, part, staff))
+                        at += part
+                at = max(at, ends)
+    return sorted(found, key=lambda rest: (rest.onset_quarters, rest.hand))
 
 
 def _holds(mark: Mark, measure: Measure) -> bool:

@@ -1,0 +1,80 @@
+"""Drills as files, opened by an independent reader: music21 (test-only) finds every note at its place, with its length,
+pitch and name, and counts the beats of a ratio scale as we do."""
+
+from __future__ import annotations
+
+import tempfile
+import warnings
+from fractions import Fraction
+from pathlib import Path
+
+import pytest
+
+from helpers import demo_score
+from laptick.core.score.score import HANDS, Hand, Score
+from laptick.formats.drills import make_drill
+from laptick.formats.musicxml_writing.writer import write_musicxml
+
+with warnings.catch_warnings():
+    warnings.simplefilter("ignore")
+    import music21
+
+#: One of every kind, and what writes oddly: thirds of beats against quarters, ties over bar lines, flats and sharps.
+DRILLS = [
+    ("ratio", {"scale": "C-major", "ratio": "2:1"}),
+    ("ratio", {"scale": "Eb-major", "ratio": "3:2", "octaves": "2", "fast": "left"}),
+    ("ratio", {"scale": "F#-minor", "ratio": "4:3", "motion": "contrary", "start": "together"}),
+    ("ratio", {"scale": "D-major", "ratio": "4:1", "start": "crossed"}),
+    ("cross", {"ratio": "3:2"}),
+    ("cross", {"ratio": "3:4", "scale": "Ab-major"}),
+    ("form", {"bars": "twelve-bar", "key": "Bb-major", "fill": "chords"}),
+    ("form", {"bars": "I,IV,V,I", "key": "E-major"}),
+    ("layer", {"of": "harbour-steps", "pattern": "3+3+2"}),
+    ("layer", {"of": "lantern-boat", "pattern": "broken-chord", "left": "staccato"}),
+    ("layer", {"of": "kite-over-the-orchard", "pattern": "boogie"}),
+    ("spot", {"of": "harbour-steps", "measures": "2-3", "within": "3..0"}),
+    ("spot", {"of": "copper-kettle-parade", "measures": "1-2"}),
+]
+
+
+def as_read(score: Score) -> list[tuple[str, Fraction, int, str]]:
+    """Staff by hand, onset, key and name of every strike, by music21."""
+    with tempfile.TemporaryDirectory() as folder, warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        path = Path(folder) / "drill.musicxml"
+        path.write_bytes(write_musicxml(score))
+        read = music21.converter.parse(path)
+    found = []
+    for hand, part in zip(HANDS, read.parts, strict=True):
+        for note in part.flatten().notes:
+            for one in note.notes if note.isChord else [note]:
+                if one.tie is None or one.tie.type == "start":
+                    name = one.pitch.nameWithOctave.replace("##", "𝄪").replace("#", "♯").replace("-", "♭")
+                    onset = Fraction(note.getOffsetInHierarchy(part)).limit_denominator(48)
+                    found.append((hand.value, onset, one.pitch.midi, name))
+    return sorted(found)
+
+
+@pytest.mark.parametrize(("kind", "options"), DRILLS, ids=str)
+def test_every_strike_is_found_by_another_reader(kind, options):
+    score = make_drill(kind, options, demo_score).score
+    own = sorted((n.hand.value, n.onset_quarters, n.pitch, n.name) for n in score.notes if n.is_strike)
+    assert as_read(score) == own
+
+
+@pytest.mark.parametrize(("kind", "options"), DRILLS[:6], ids=str)
+def test_its_beats_are_counted_the_same(kind, options):
+    """Which strikes fall on a beat: music21's beats of 4/4 against where ours are."""
+    score = make_drill(kind, options, demo_score).score
+    ours = {n.onset_quarters for n in score.notes if n.hand is Hand.RIGHT and n.is_strike and n.onset_quarters % 1 == 0}
+    with tempfile.TemporaryDirectory() as folder, warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        path = Path(folder) / "drill.musicxml"
+        path.write_bytes(write_musicxml(score))
+        part = music21.converter.parse(path).parts[0]
+    theirs = {
+        Fraction(note.getOffsetInHierarchy(part)).limit_denominator(48)
+        for note in part.flatten().notes
+        if (note.tie is None or note.tie.type == "start") and float(note.beat).is_integer()
+    }
+    assert theirs == ours

@@ -23,9 +23,9 @@ def test_every_kind_says_what_it_trains_and_can_be_made_as_is_usual(client, piec
     assert [one["key"] for one in kinds] == ["ratio", "cross", "layer", "form", "spot", "variants"]
     for kind in kinds:
         assert kind["trains"]
-        options = {one["key"]: one["usual"] for one in kind["options"] if not (one["of_piece"] and not one["usual"])}
+        options = {one["key"]: one["usual"] for one in kind["options"] if not one["is_needed"]}
         if kind["key"] == "variants":
-            continue  # the demo pieces have no beat of three even notes
+            continue  # this piece has no beat of three even notes: see below
         if any(one["key"] == "of" for one in kind["options"]):
             options["of"] = str(piece)
         answer = client.post("/api/drills/look", json={"kind": kind["key"], "options": options})
@@ -127,6 +127,32 @@ def test_a_take_is_told_whether_the_hands_met(client, last, text):
     assert text in met["text"]
     assert met["is_met"] is (text == "You met on C: right.")
     assert met["place_text"] == "bar 2, beat 4"
+
+
+def test_every_time_round_is_told_by_itself(client):
+    """Twice round: met, then the left hand late."""
+    drill = {"kind": "ratio", "options": {"scale": "C-major", "ratio": "2:1", "start": "two-octaves-apart"}}
+    piece = client.post("/api/drills", json=drill).json()["id"]
+    once = [(t, key + 12 if key >= 60 else key) for t, key in PLAYED if (t, key) != (9.0, 60)]
+    notes = [*once, (9.0, 72), (9.0, 60), *((t + 8, key) for t, key in once), (17.0, 72), (17.35, 60)]
+    strikes = [{"t": t, "pitch": key, "velocity": 70, "released": t + 0.4} for t, key in sorted(notes)]
+    body = {"activity": "play", "bpm": 60, "notes": strikes, "first_beat_s": 2.0, "times_round": 2}
+    first, second = client.post(f"/api/pieces/{piece}/takes", json=body).json()["met"]
+    assert (first["is_met"], first["place_text"]) == (True, "bar 2, beat 4")
+    assert (second["is_met"], second["place_text"]) == (False, "bar 2, beat 4, second time")
+
+
+def test_turns_of_a_piece_that_has_even_threes(client):
+    piece = client.post("/api/pieces", files={"file": ("a.musicxml", demo_bytes("lantern-boat"))}).json()["id"]
+    wanted = {"kind": "variants", "options": {"of": str(piece)}}
+    look = client.post("/api/drills/look", json=wanted)
+    assert look.status_code == 200
+    assert "quick-quick-long" in look.json()["title"]
+
+
+def test_it_is_counted_as_the_studio_counts(client):
+    client.put("/api/choices", json={"studio": {"system": "duration"}})
+    assert client.post("/api/drills/look", json=RATIO).json()["counts"]["counts"][0]["say"] != "1"
 
 
 def test_of_anything_else_nothing_is_met(client, piece):

@@ -108,13 +108,9 @@ def clean_takes(connection: Connection, studio_id: int, study_id: int) -> list[R
         return [_decoded(row) for row in cursor.fetchall()]
 
 
-#: So many takes halt at a place before it is one at which a student halts.
-_HALTED_IN = 2
-
-
-def list_halts(connection: Connection, studio_id: int, study_id: int) -> list[Row]:
+def list_halts(connection: Connection, studio_id: int, study_id: int, least: int) -> list[Row]:
     """Where takes of a study that both hands played halted, as the checker found before all else: ``measure``,
-    ``quarters`` into it and how many ``takes``; of those that the teacher passed none counts."""
+    ``quarters`` into it and how many ``takes``, ``least`` of them; of those that the teacher passed none counts."""
     with connection.cursor() as cursor:
         cursor.execute(
             "SELECT JSON_VALUE(judgement.verdict, '$.place.measure') AS measure,"
@@ -125,7 +121,7 @@ def list_halts(connection: Connection, studio_id: int, study_id: int) -> list[Ro
             f" AND COALESCE({OVERRULED}, '') <> 'steady'"
             " GROUP BY measure, quarters HAVING takes >= %s AND measure IS NOT NULL AND quarters IS NOT NULL"
             " ORDER BY takes DESC, MIN(take.id) LIMIT 100",
-            (studio_id, study_id, _HALTED_IN),
+            (studio_id, study_id, least),
         )
         return list(cursor.fetchall())
 

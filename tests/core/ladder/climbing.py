@@ -19,7 +19,7 @@ from laptick.core.measuring.limits import limits_of
 from laptick.core.practice.ladder.building import Practised, build_ladder
 from laptick.core.practice.ladder.events import UNTRIED, Event, EventKind, Standing, standing_of
 from laptick.core.practice.ladder.gates import Outcome
-from laptick.core.practice.ladder.spots import Halt
+from laptick.core.practice.ladder.spots import HALTED_IN, Halt
 from laptick.core.practice.ladder.stages import AT_TEMPO, GateKind, Rung
 from laptick.core.practice.ladder.standing import Played, leads_to, next_rung, start_tempo, ticked_by
 from laptick.core.score.hands import HAND_KEYS
@@ -35,10 +35,6 @@ from laptick.core.together.seams import seams_of
 
 #: What is said of a take lasts 1.8 to 3.7 s; with the judging before it and a breath after it.
 BETWEEN_S = 4.5
-
-
-#: So many takes wait at a place before it has a rung of its own.
-HALTED_IN = 2
 
 
 @dataclass

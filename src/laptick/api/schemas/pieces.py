@@ -94,13 +94,15 @@ class DrillChoice(Schema):
 
 
 class DrillOption(Schema):
-    """``usual``: where it is left out; ``choices``: empty for words of one's own, and for a piece (``of_piece``)."""
+    """``usual``: where it is left out; ``choices``: empty for words of one's own, and for a piece (``of_piece``);
+    ``is_needed``: it must be there."""
 
     key: str
     words: str
     usual: str
     choices: list[DrillChoice]
     of_piece: bool
+    is_needed: bool
 
 
 class DrillKind(Schema):

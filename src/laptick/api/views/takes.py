@@ -8,7 +8,7 @@ from laptick.api.views.pieces import ruler_public
 from laptick.core.base.units import Quarters
 from laptick.core.drills.met import Met
 from laptick.core.measuring.checking import CHECKER_VERSION
-from laptick.core.score.places import beat_words, place_words
+from laptick.core.score.places import beat_words, place_words, time_words
 from laptick.core.score.score import Score
 from laptick.formats.documents.check import VerdictTold
 from laptick.studio.pieces.open_piece import Document
@@ -49,6 +49,8 @@ def take_public(shown: ShownTake) -> TakePublic:
 def _met_public(score: Score, met: Met) -> MetPublic:
     measure = score.measures[met.meeting.measure_index]
     words = f"bar {measure.number}, {beat_words(measure, met.meeting.offset_quarters)}"
+    if met.time > 1:
+        words += f", {time_words(met.time)}"
     return MetPublic(place_text=words, is_met=met.is_met, text=met.text)
 
 

@@ -12,7 +12,7 @@ from laptick.core.practice.reading_aids import reading_aids
 from laptick.core.rhythm.likeness import BarLikeness, bar_likeness
 from laptick.core.rhythm.lines import alike_lines, line_words
 from laptick.core.score.score import HANDS, Hand, MarkKind, Score
-from laptick.core.score.within import Within
+from laptick.core.score.within import within_between
 from laptick.core.together.difficulty import bar_difficulties, piece_difficulty
 from laptick.core.together.events import BarEvents, events_of
 from laptick.core.together.names import name_of_position
@@ -179,16 +179,9 @@ def _positions(score: Score, hand: Hand, span: Span) -> Iterator[schemas.Positio
         )
 
 
-def _is_back(place: HardPlace) -> bool:
-    """Does it lead back, at a repeat?"""
-    return place.to.measure_index < place.before.measure_index
-
-
-def _within(place: HardPlace) -> Within:
-    return Within(place.before.offset_quarters, place.to.offset_quarters)
-
-
 def _hard(score: Score, place: HardPlace) -> schemas.HardPlacePublic:
+    before, to = place.before, place.to
+    within = within_between((before.measure_index, before.offset_quarters), (to.measure_index, to.offset_quarters))
     return schemas.HardPlacePublic(
         kind=place.kind.value,
         title=place.title,
@@ -198,6 +191,6 @@ def _hard(score: Score, place: HardPlace) -> schemas.HardPlacePublic:
         to_quarters=_quarters(score, place.to),
         from_bar=min(place.before.measure_index, place.to.measure_index),
         to_bar=place.to.measure_index,
-        within=None if place.before == place.to or _is_back(place) else _within(place).text,
+        within=None if within is None else within.text,
         again_quarters=[_quarters(score, spot) for spot in place.again],
     )

@@ -199,9 +199,8 @@ def chords_written(score: Score) -> tuple[Chord, ...] | None:
     found: list[Chord] = []
     for measure in score.measures:
         holding = [m for m in symbols if m.onset_quarters <= measure.start_quarters] or symbols[:1]
-        inside = [m for m in symbols if measure.start_quarters <= m.onset_quarters < measure.end_quarters]
         try:
-            found.append(chord_of((inside[0] if inside and not holding[-1:] else holding[-1]).text))
+            found.append(chord_of(holding[-1].text))
         except OptionError:
             found.append(found[-1] if found else Chord("C"))
     return tuple(found)

@@ -17,11 +17,12 @@ SURE = 2.0
 
 @dataclass(frozen=True, slots=True)
 class Met:
-    """``is_met``: both hands struck it at once."""
+    """``is_met``: both hands struck it at once; ``time``: which time round."""
 
     meeting: Meeting
     is_met: bool
     text: str
+    time: int = 1
 
 
 def met_at(meeting: Meeting, deviation_ms: Mapping[Hand, float | None], limit_ms: float) -> Met:

@@ -14,7 +14,7 @@ from laptick.core.base.units import bpm_text, length_plural, slower_mark
 from laptick.core.judging.finding import Finding, FindingCode
 from laptick.core.score.places import beat_words
 from laptick.core.score.score import HANDS, Hand, Place
-from laptick.core.score.within import Within
+from laptick.core.score.within import within_between
 from laptick.core.takes.task import Expected, Task
 
 
@@ -207,20 +207,23 @@ def cure_for(task: Task, finding: Finding, *, back_to_one_hand: bool) -> Cure:
 
 
 def _seam(task: Task, place: Place, before: Expected) -> str | None:
-    """The spot to be looped; ``None`` where it leads back, at a repeat."""
-    here = task.score.measures[before.measure_index]
-    there = task.score.measure_of(place)
-    if there.index < here.index:
+    """The spot to be looped; ``None`` where it leads back, and of a count, which is said of whole bars."""
+    if before.hand is None:
         return None
-    return Within(before.offset_quarters, place.offset_quarters).text
+    here, there = task.score.measures[before.measure_index], task.score.measure_of(place)
+    if there.written_start_quarters < here.written_start_quarters:
+        return None
+    within = within_between((here.index, before.offset_quarters), (there.index, place.offset_quarters))
+    return None if within is None else within.text
 
 
 def _named_bars(rule: Rule, task: Task, finding: Finding, before: Expected | None) -> str | None:
     """The bars that a cure names, as they are asked for."""
     last = finding.place.measure
     if "{loop}" in rule.text and before is not None:
-        first = task.score.measures[before.measure_index].number
-        return last if first == last else f"{first}-{last}"
+        here, there = task.score.measures[before.measure_index], task.score.measure_of(finding.place)
+        leads_on = here.written_start_quarters < there.written_start_quarters
+        return f"{here.number}-{last}" if leads_on else last
     if "{bars}" in rule.text:
         return bars_words(task, finding).partition(" ")[2].replace(" to ", "-")
     return last if "{bar}" in rule.text else None

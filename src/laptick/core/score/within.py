@@ -44,6 +44,11 @@ class Within:
         return f"from {begins} of bar {first.number} to {ends} of bar {last.number}"
 
 
+def within_between(begins: tuple[int, Quarters], ends: tuple[int, Quarters]) -> Within | None:
+    """From one place to another, each a bar by index and quarters into it; ``None`` where that leads back."""
+    return Within(begins[1], ends[1]) if begins < ends else None
+
+
 @dataclass(frozen=True, slots=True)
 class Cut:
     """``within`` a passage of ``bars`` bars, which may go round."""

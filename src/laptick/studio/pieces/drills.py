@@ -7,15 +7,21 @@ from dataclasses import dataclass
 
 from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
+from laptick.core.counting.choices import CountChoices
 from laptick.core.drills.drill import Drill
 from laptick.core.score.score import Score
+from laptick.db import choices as choices_db
 from laptick.db import pieces as db
+from laptick.formats.documents.choices import choices_of
 from laptick.formats.drills import make_drill
 from laptick.formats.musicxml_writing.writer import write_musicxml
 from laptick.studio.pieces.entry import plain_stem
 from laptick.studio.pieces.open_piece import open_piece
 from laptick.studio.pieces.shelf import UNMARKED_BPM, ShownPiece, shown_piece
 from laptick.studio.use_case import Studio, use_case
+
+#: A drill is filed under it until somebody says otherwise.
+LEVEL = Level.ELEMENTARY
 
 
 @dataclass(frozen=True)
@@ -36,14 +42,15 @@ def _made(studio: Studio, wanted: Wanted) -> Drill:
 
 
 @use_case
-def try_drill(studio: Studio, wanted: Wanted) -> Drill:
-    """A drill to be looked at; nothing is kept.
+def try_drill(studio: Studio, wanted: Wanted) -> tuple[Drill, CountChoices]:
+    """A drill to be looked at, and how the studio counts it; nothing is kept.
 
     Raises:
         OptionError, LimitError: it cannot be made.
         NotFoundError: the piece it is made of is not on the shelf.
     """
-    return _made(studio, wanted)
+    known = choices_db.get_choices(studio.connection, studio.id, None)
+    return _made(studio, wanted), choices_of(known, None, LEVEL.value)
 
 
 @use_case
@@ -64,7 +71,7 @@ def add_drill(studio: Studio, wanted: Wanted) -> ShownPiece:
         composer="",
         filename=f"{plain_stem(drill.score.title)}.musicxml",
         original=original,
-        level=Level.ELEMENTARY.value,
+        level=LEVEL.value,
         target_bpm=tempos[0].bpm if tempos else UNMARKED_BPM,
         drill=document,
     )

@@ -21,7 +21,7 @@ from laptick.core.practice.ladder.edits import Edit, Edited, apply_edits
 from laptick.core.practice.ladder.events import UNTRIED, Event, EventKind, Standing, standing_of
 from laptick.core.practice.ladder.gates import Outcome, RungState
 from laptick.core.practice.ladder.school import school_of
-from laptick.core.practice.ladder.spots import Halt
+from laptick.core.practice.ladder.spots import HALTED_IN, Halt
 from laptick.core.practice.ladder.stages import BY_WORD, GateKind, Ladder, Rung, stage_of_key
 from laptick.core.practice.ladder.standing import start_tempo
 from laptick.core.practice.ladder.tempo_steps import Feel
@@ -142,7 +142,7 @@ def opened(studio: Studio, piece: Piece, row: Row) -> Study:
 
 def _halts(studio: Studio, study_id: int) -> tuple[Halt, ...]:
     found = []
-    for row in takes_db.list_halts(studio.connection, studio.id, study_id):
+    for row in takes_db.list_halts(studio.connection, studio.id, study_id, HALTED_IN):
         try:
             found.append(Halt(Place(str(row["measure"]), parse_quarters(row["quarters"])), int(row["takes"])))
         except OptionError:

@@ -10,7 +10,7 @@ from datetime import datetime
 from functools import lru_cache
 from typing import Any
 
-from laptick.core.base.errors import LapTickError, TakeError
+from laptick.core.base.errors import LapTickError, OptionError, TakeError
 from laptick.core.base.levels import Level
 from laptick.core.counting.choices import CountChoice, CountChoices
 from laptick.core.counting.counting import count_line
@@ -57,6 +57,10 @@ def task_of(score: Score, settings: KeptSettings, level: Level, *, knows_pitch: 
     """The strikes that are asked for, in played order: the written rhythm or notes, or one strike a said count.
     ``knows_pitch``: the take knows which keys were struck."""
     cut = cut_of(score, settings.measures, settings.within)
+    if cut is not None and settings.activity == "count":
+        raise OptionError(
+            "a count is said of whole bars.", where="within", kept="Nothing was changed.", todo="Leave the spot out."
+        )
     score, measures = passage_of(score, settings)
     hand = HAND_KEYS[settings.hands]
     if settings.activity != "count":

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, TypeVar
 
 from laptick.core.base.errors import LapTickError, StorageError
@@ -12,6 +12,7 @@ from laptick.core.base.units import quarters_to_text
 from laptick.core.drills.met import Met, met_at
 from laptick.core.measuring.limits import limits_of
 from laptick.core.score.score import HANDS, Score
+from laptick.db import choices as choices_db
 from laptick.db import judgements
 from laptick.db import takes as db
 from laptick.db.engine.connect import Row
@@ -67,13 +68,19 @@ def shown_take(studio: Studio, take_id: int) -> ShownTake:
             (earlier, read_or_none(read_verdict, earlier["verdict"]))
             for earlier in judgements.earlier_judgements(studio.connection, studio.id, take_id)
         ],
-        () if document is None else _met(piece, settings, document, Level(row["level"])),
+        () if document is None else _met(piece, settings, document, _limit_ms(studio, Level(row["level"]))),
     )
 
 
-def _met(piece: Piece, settings: KeptSettings, document: CheckDocument, level: Level) -> tuple[Met, ...]:
-    """Of a take of a whole ratio scale on keys: what came of each of its meetings. A piece that was changed since it
-    was made is none any more."""
+def _limit_ms(studio: Studio, level: Level) -> float:
+    """How far hands may be apart, as the studio has it."""
+    known = choices_db.get_choices(studio.connection, studio.id, None)
+    return limits_of(level, known.get("limits")).hands_apart_ms
+
+
+def _met(piece: Piece, settings: KeptSettings, document: CheckDocument, limit_ms: float) -> tuple[Met, ...]:
+    """Of a take of a whole ratio scale on keys: what came of each of its meetings, every time round. A piece that
+    was changed since it was made is none any more."""
     made = piece.drill_document
     is_whole = settings.activity == "play" and settings.hands == "both" and settings.measures is None
     if made is None or made.get("kind") != "ratio" or not is_whole or not document.followed:
@@ -85,12 +92,15 @@ def _met(piece: Piece, settings: KeptSettings, document: CheckDocument, level: L
         drill = make_drill("ratio", options, lambda _: piece.score)
     except LapTickError:
         return ()  # what is stored of it was damaged
-    struck = {(note.measure, note.offset, note.hand): note.deviation_ms for note in document.notes if note.pitch}
-    limit_ms = limits_of(level).hands_apart_ms
+    struck = {
+        (note.pass_, note.measure, note.offset, note.hand): note.deviation_ms for note in document.notes if note.pitch
+    }
     found = []
-    for meeting in drill.meetings:
-        at = (drill.score.measures[meeting.measure_index].number, quarters_to_text(meeting.offset_quarters))
-        found.append(met_at(meeting, {hand: struck.get((*at, hand.value)) for hand in HANDS}, limit_ms))
+    for time in range(1, settings.times_round + 1):
+        for meeting in drill.meetings:
+            at = (time, drill.score.measures[meeting.measure_index].number, quarters_to_text(meeting.offset_quarters))
+            met = met_at(meeting, {hand: struck.get((*at, hand.value)) for hand in HANDS}, limit_ms)
+            found.append(replace(met, time=time))
     return tuple(found)
 
 

@@ -73,11 +73,11 @@ function Making({ kind }: { kind: Kind }) {
     kind: kind.key,
     options: Object.fromEntries(
       kind.options
-        .map((one) => [one.key, own[one.key] ?? (isNeeded(one) ? String(shelf[0]?.id ?? "") : one.usual)] as const)
+        .map((one) => [one.key, own[one.key] ?? (one.is_needed ? String(shelf[0]?.id ?? "") : one.usual)] as const)
         .filter(([, value]) => value !== ""),
     ),
   };
-  const isReady = kind.options.every((one) => !isNeeded(one) || wanted.options[one.key] !== undefined);
+  const isReady = kind.options.every((one) => !one.is_needed || wanted.options[one.key] !== undefined);
   const look = useDrill(wanted, isReady);
   return (
     <section aria-label={kind.title} className="min-w-0">
@@ -112,9 +112,6 @@ function Making({ kind }: { kind: Kind }) {
   );
 }
 
-/** A score that a drill cannot be made without. */
-const isNeeded = (one: Option) => one.of_piece && one.key === "of";
-
 type FieldProps = {
   option: Option;
   value: string;
@@ -126,7 +123,7 @@ const PLACEHOLDERS: Record<string, string> = { tempo: "60", roots: "C F G C", me
 
 function Field({ option, value, pieces, onChange }: FieldProps) {
   const choices = option.of_piece
-    ? [...(isNeeded(option) ? [] : [["", "of its own"] as const]), ...pieces]
+    ? [...(option.is_needed ? [] : [["", "of its own"] as const]), ...pieces]
     : option.choices.map((one) => [one.value, one.words] as const);
   if (choices.length) return <Choice label={option.words} value={value} options={choices} onChange={onChange} />;
   return (

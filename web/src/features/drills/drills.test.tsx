@@ -21,15 +21,16 @@ const KINDS: Schemas["DrillKind"][] = [
           { value: "left", words: "the left hand" },
         ],
         of_piece: false,
+        is_needed: false,
       },
-      { key: "tempo", words: "Tempo", usual: "", choices: [], of_piece: false },
+      { key: "tempo", words: "Tempo", usual: "", choices: [], of_piece: false, is_needed: false },
     ],
   },
   {
     key: "layer",
     title: "A left hand in layers",
     trains: "The tune stays.",
-    options: [{ key: "of", words: "The tune of", usual: "", choices: [], of_piece: true }],
+    options: [{ key: "of", words: "The tune of", usual: "", choices: [], of_piece: true, is_needed: true }],
   },
 ];
 const LOOK: Schemas["DrillPublic"] = {

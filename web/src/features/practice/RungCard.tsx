@@ -201,7 +201,7 @@ function Word({ study, rung, byWord, disabled }: WordProps) {
             Pass it
           </Button>
           <Button look="quiet" onClick={() => setWhy(null)}>
-            Not yet
+            Leave it
           </Button>
         </form>
       )}

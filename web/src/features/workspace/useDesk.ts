@@ -220,9 +220,10 @@ export function useDesk({ piece, options, study, chosen: what, isPlayView }: Ask
 export type DeskView = ReturnType<typeof useDesk>;
 
 /** What may be said after a run: what does not hang on it, and what is said before the rungs of today. */
-const likelyOf = ({ likely, rungs }: Study): string[] => [
-  ...new Set([...likely, ...rungs.flatMap(({ intro }) => intro)].map((clip) => clip.file)),
-];
+const likelyOf = ({ likely, rungs, today }: Study): string[] => {
+  const near = rungs.filter(({ key }) => today.includes(key)).flatMap(({ intro }) => intro);
+  return [...new Set([...likely, ...near].map((clip) => clip.file))];
+};
 
 /** The bars of a rung; null: the whole piece, in the order in which it is played. */
 export const passageOf = (rung: Rung, bars: number): Passage | null =>
@@ -253,7 +254,8 @@ function settingsOf({ piece, study, what, passage, isOwnPassage, hands, bpm, isR
     hands,
     measures: measuresOf(bars, passage),
     times_round: rung && !isOwnPassage ? rung.rounds : round,
-    within: rung && !isOwnPassage ? rung.within : (spot?.within ?? null),
+    // A count is said of whole bars.
+    within: rung && !isOwnPassage ? rung.within : "free" in what && what.free === "count" ? null : (spot?.within ?? null),
     density: spot?.density ?? null,
     rung: rung?.key ?? null,
     study_id: study.id,

@@ -41,6 +41,7 @@ def list_drill_kinds(studio: StudioNow) -> list[DrillKind]:
                     usual=option.usual or "",
                     choices=[DrillChoice(value=value, words=words) for value, words in option.choices],
                     of_piece=option.is_score,
+                    is_needed=option.usual is None,
                 )
                 for name, option in kind.options.items()
             ],
@@ -52,7 +53,7 @@ def list_drill_kinds(studio: StudioNow) -> list[DrillKind]:
 @router.post("/look")
 def look_at_drill(studio: StudioNow, wanted: DrillCreate) -> DrillPublic:
     """A drill as it would be; nothing is kept."""
-    return _public(drills.try_drill(studio, drills.Wanted(wanted.kind, wanted.options)))
+    return _public(*drills.try_drill(studio, drills.Wanted(wanted.kind, wanted.options)))
 
 
 @router.post("", status_code=201)
@@ -61,7 +62,7 @@ def add_drill(studio: StudioNow, wanted: DrillCreate) -> PiecePublic:
     return piece_public(drills.add_drill(studio, drills.Wanted(wanted.kind, wanted.options)))
 
 
-def _public(drill: Drill) -> DrillPublic:
+def _public(drill: Drill, choices: CountChoices) -> DrillPublic:
     score = drill.score
     meetings = []
     for one in drill.meetings:
@@ -80,5 +81,5 @@ def _public(drill: Drill) -> DrillPublic:
         sentence=drill.sentence,
         meetings=meetings,
         ruler=ruler_public(score),
-        counts=counts_public(score, "both", CountChoices(), default_bpm(score) or UNMARKED_BPM),
+        counts=counts_public(score, "both", choices, default_bpm(score) or UNMARKED_BPM),
     )

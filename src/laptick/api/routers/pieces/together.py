@@ -11,7 +11,6 @@ from laptick.api.schemas.ruler import StrikePublic
 from laptick.api.schemas.together import MapPublic
 from laptick.api.views.together import map_public
 from laptick.core.base.units import quarters_to_text
-from laptick.core.practice.ladder.building import named_bars
 from laptick.core.score.places import beat_words, strikes_of_bar
 from laptick.core.together.difficulty import quarters_a_minute
 from laptick.core.together.spans import LEAST_SPAN, MOST_SPAN, span_of
@@ -26,7 +25,7 @@ OCTAVE_INTERVAL = 8
 def list_strikes(studio: StudioNow, piece_id: int, measure: Annotated[str, Query(max_length=12)]) -> list[StrikePublic]:
     """Where in a bar something is struck: where a spot of it may begin or end."""
     score = shelf.get_piece(studio, piece_id).score
-    bar = score.measures[named_bars(score, measure, measure)[0]]
+    bar = score.select_measures(measure)[0]
     return [
         StrikePublic(offset=quarters_to_text(offset), words=beat_words(bar, offset))
         for offset in strikes_of_bar(score, bar)

@@ -22,6 +22,10 @@ from laptick.core.together.seams import Seam
 SEAM_POINTS = 40.0
 
 
+#: So many takes halt at a place before it has a rung of its own: one stop may be anything.
+HALTED_IN = 2
+
+
 @dataclass(frozen=True, slots=True)
 class Halt:
     """A place at which takes halted, and how many did."""

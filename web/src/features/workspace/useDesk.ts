@@ -255,7 +255,8 @@ function settingsOf({ piece, study, what, passage, isOwnPassage, hands, bpm, isR
     measures: measuresOf(bars, passage),
     times_round: rung && !isOwnPassage ? rung.rounds : round,
     // A count is said of whole bars.
-    within: rung && !isOwnPassage ? rung.within : "free" in what && what.free === "count" ? null : (spot?.within ?? null),
+    within:
+      rung && !isOwnPassage ? rung.within : "free" in what && what.free === "count" ? null : (spot?.within ?? null),
     density: spot?.density ?? null,
     rung: rung?.key ?? null,
     study_id: study.id,

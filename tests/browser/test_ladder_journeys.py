@@ -132,9 +132,11 @@ def test_a_cure_is_done_with_one_key(site, open_browser):
     take = httpx2.post(f"{site.url}/api/pieces/{piece}/takes/simulated", json=wanted, timeout=60).json()
     page.driver.get(f"{site.url}/pieces/{piece}/takes/{take['id']}")
     page.sees("Practise beat 4 of bar 2 into beat 1 of bar 3")
-    page.click("Do that now")
+    page.press("KeyC", "c")
     page.sees("Only bars 2 to 3")
     assert "free=play" in page.driver.current_url
+    page.sees("Discard")  # counted in at once
+    page.click("Discard")
     assert page.errors() == []
 
 

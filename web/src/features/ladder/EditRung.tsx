@@ -81,26 +81,28 @@ export function EditRung({ piece, study, rung, open, onClose, onRung }: Props) {
             Use these bars
           </Button>
         </div>
-        {rung.activity === "play" || rung.activity === "lap" ? (
+        <div className="grid gap-3 [&>*>span:first-child]:min-w-20">
+          {rung.activity === "play" || rung.activity === "lap" ? (
+            <Choice
+              label="Hands"
+              value={rung.hands}
+              options={HANDS}
+              onChange={(hands) => make({ kind: "hands", rung: rung.key, hands }, "close")}
+            />
+          ) : null}
           <Choice
-            label="Hands"
-            value={rung.hands}
-            options={HANDS}
-            onChange={(hands) => make({ kind: "hands", rung: rung.key, hands }, "close")}
+            label="Begins at"
+            value={String(rung.tempos[0] ?? rung.bpm)}
+            options={piece.metronome_marks.map((mark) => [String(mark), String(mark)] as const)}
+            onChange={(bpm) => make({ kind: "tempo", rung: rung.key, bpm: Number(bpm) })}
           />
-        ) : null}
-        <Choice
-          label="Begins at"
-          value={String(rung.tempos[0] ?? rung.bpm)}
-          options={piece.metronome_marks.map((mark) => [String(mark), String(mark)] as const)}
-          onChange={(bpm) => make({ kind: "tempo", rung: rung.key, bpm: Number(bpm) })}
-        />
-        <Choice
-          label="Passed"
-          value={rung.gate.kind}
-          options={GATES}
-          onChange={(gate) => make({ kind: "gate", rung: rung.key, gate })}
-        />
+          <Choice
+            label="Passed"
+            value={rung.gate.kind}
+            options={GATES}
+            onChange={(gate) => make({ kind: "gate", rung: rung.key, gate })}
+          />
+        </div>
         <form
           className="flex flex-wrap items-center gap-2"
           onSubmit={(event) => {
@@ -109,7 +111,7 @@ export function EditRung({ piece, study, rung, open, onClose, onRung }: Props) {
           }}
         >
           <label className="flex min-w-0 flex-1 items-center gap-2">
-            Touch
+            <span className="min-w-20 text-quiet">Touch</span>
             <input
               value={touch}
               maxLength={120}

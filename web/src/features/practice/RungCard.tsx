@@ -195,7 +195,7 @@ function Word({ study, rung, byWord, disabled }: WordProps) {
             aria-label="Why you pass it"
             placeholder="Why, if you like"
             onChange={(event) => setWhy(event.target.value)}
-            className="min-h-10 min-w-0 flex-1 rounded-lg border border-edge bg-card px-3"
+            className="min-h-10 basis-full rounded-lg border border-edge bg-card px-3"
           />
           <Button type="submit" disabled={disabled || word.isPending}>
             Pass it

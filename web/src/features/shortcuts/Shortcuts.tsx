@@ -4,7 +4,9 @@ import { Button } from "../../ui/kit";
 
 const KEYS = [
   ["Space", "play along, and stop; end a take"],
-  ["R", "record a take"],
+  ["R", "record a take, or start the rounds"],
+  ["G", "practise with me: the rungs of today, one after the other"],
+  ["C", "do what the checker advises, also from a take"],
   ["F", "tap with the left hand"],
   ["J", "tap with the right hand"],
   ["← →", "work on the bar before or after"],

@@ -15,6 +15,7 @@ import { More } from "../../ui/More";
 import { Button, LoadingPlace, Problem, useToast } from "../../ui/kit";
 import { BesidePanel } from "./BesidePanel";
 import { Charts } from "./Charts";
+import { DoCure } from "./DoCure";
 import { Figures } from "./Figures";
 import { Findings } from "./Findings";
 import { takenWords } from "../../lib/passage";
@@ -52,20 +53,6 @@ function practiseAt(piece: Piece, take: Take): string {
   const { rung } = take.settings as { rung?: string | null };
   const at = rung ? { rung } : { free: take.activity };
   return `/pieces/${piece.id}?${new URLSearchParams(at)}`;
-}
-
-/** Where what the checker advises can be done: with the bars, hands, tempo and counting that it names. */
-function doCureAt(piece: Piece, take: Take): string | null {
-  const cure = take.verdict?.cure;
-  if (!cure || cure.code === "other-passage") return null;
-  if (cure.code === "line-up") return `/pieces/${piece.id}?view=together`;
-  const { hands } = take.settings as { hands: string };
-  const at = new URLSearchParams({ free: cure.rung ?? take.activity, hands: cure.hands ?? hands });
-  if (cure.measures) at.set("bars", cure.measures);
-  if (cure.bpm) at.set("bpm", String(cure.bpm));
-  if (cure.within) at.set("within", cure.within);
-  if (cure.density) at.set("density", cure.density);
-  return `/pieces/${piece.id}?${at}`;
 }
 
 function Head({ piece, take }: { piece: Piece; take: Take }) {
@@ -201,14 +188,7 @@ function Judged({
           {verdict.cure && !checked.passage ? (
             <p className="mt-3 border-l-4 border-ink pl-3">{verdict.cure.text}</p>
           ) : null}
-          {verdict.cure && doCureAt(piece, take) ? (
-            <Link
-              className="mt-1 inline-flex min-h-8 items-center font-bold underline pointer-coarse:min-h-11"
-              to={doCureAt(piece, take) ?? ""}
-            >
-              Do that now
-            </Link>
-          ) : null}
+          <DoCure piece={piece} take={take} />
           {verdict.also ? <p className="mt-5 text-quiet">Also: {verdict.also.text}</p> : null}
           <Overrule take={take} said={verdict.status} pieceId={piece.id} />
           <div className="mt-5 flex flex-wrap gap-3" data-screen-only="">

@@ -1,6 +1,6 @@
 /** A piece's page: its head, the way to its views, and the view that is open. A view composes; what runs is the
  * application's session. */
-import { type ReactNode, Suspense, lazy, useCallback, useEffect, useState } from "react";
+import { type ReactNode, Suspense, lazy, useCallback, useEffect, useRef, useState } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
 
 import type { Activity, HardPlace, Piece, Rung, Schemas, Study } from "../../api/client";
@@ -159,10 +159,16 @@ function Workspace({ piece, options, study }: WorkspaceProps) {
     go({ free: activity });
     startNext();
   };
-  // What the page of a take advises comes in the address: bars, hands and tempo of what is practised freely.
+  // What the page of a take advises comes in the address: bars, hands and tempo of what is practised freely, and
+  // whether it is counted in at once.
+  const told = useRef("");
   useEffect(() => {
     const [bars, hand, bpm] = ["bars", "hands", "bpm"].map((name) => search.get(name));
-    if (!bars && !hand && !bpm) return;
+    const advised = bars || hand || bpm ? search.toString() : "";
+    // The address gives way later than what it says is set: it is followed once, else it would begin again and again.
+    const isNew = advised !== told.current;
+    told.current = advised;
+    if (!advised || !isNew) return;
     workOn({
       passage: bars ? passageNamed(piece.ruler.measures, bars) : null,
       hand: hand === "right" || hand === "left" ? hand : "both",
@@ -170,6 +176,7 @@ function Workspace({ piece, options, study }: WorkspaceProps) {
       within: search.get("within"),
       density: densityOf(search.get("density")),
     });
+    if (search.has("begin")) startNext();
     go({ free: search.get("free") ?? "play" });
   });
   // A session that goes from rung to rung by itself takes the screen along.

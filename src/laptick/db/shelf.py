@@ -44,7 +44,7 @@ def list_shelf(connection: Connection, studio_id: int) -> list[Row]:
         cursor.execute(
             "SELECT id, title, composer, level, target_bpm, signature, bars, beat_quarters, is_asymmetric, hands,"
             f" opening, unread, difficulty, face_of, {_FACE_NOW} AS face_now, progress, progress_of,"
-            f" {_PROGRESS_NOW} AS progress_now"
+            f" {_PROGRESS_NOW} AS progress_now, drill IS NOT NULL AS is_drill"
             " FROM piece WHERE studio_id = %s AND deleted_at IS NULL ORDER BY title, id",
             (studio_id,),
         )

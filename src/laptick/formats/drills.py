@@ -16,11 +16,12 @@ from laptick.core.drills.crosses import make_cross
 from laptick.core.drills.drill import Drill
 from laptick.core.drills.forms import FILLS, FORMS, Form, bars_of, make_form
 from laptick.core.drills.layers import TOUCHES, Layer, chords_proposed, chords_typed, chords_written, make_layer
-from laptick.core.drills.patterns import PATTERNS, pattern_of
+from laptick.core.drills.patterns import OWN, PATTERNS, Pattern, pattern_of, pattern_written
 from laptick.core.drills.ratios import MOST_OCTAVES, MOTIONS, RATIOS, STARTS, RatioScale, make_ratio
 from laptick.core.drills.scales import scale_of
+from laptick.core.drills.series import Run, make_series, taking_turns
 from laptick.core.drills.spots import make_spot
-from laptick.core.drills.variants import make_variant
+from laptick.core.drills.variants import make_variant, turn_for
 from laptick.core.score.score import Hand, Score
 from laptick.core.score.within import parse_within
 from laptick.formats.musicxml_writing.writer import write_musicxml
@@ -40,12 +41,16 @@ MOST_LETTERS = 2000
 @dataclass(frozen=True, slots=True)
 class Option:
     """``usual``: what it is where it is left out, ``None``: it must be there; ``choices``: values with words, none
-    for words of one's own; ``is_score``: it names a score."""
+    for words of one's own; ``is_score``: it names a score; ``is_list``: several values, with commas between them;
+    ``only_with``: it counts only where another option has a value; ``is_extra``: seldom chosen."""
 
     words: str
     usual: str | None = ""
     choices: tuple[tuple[str, str], ...] = ()
     is_score: bool = False
+    is_list: bool = False
+    only_with: tuple[str, str] | None = None
+    is_extra: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,7 +108,8 @@ def _cross(words: _Words) -> Drill:
 
 def _variants(words: _Words) -> Drill:
     score = words.load(words["of"])
-    return make_variant(score, score.select_measures(words["measures"] or None), words["pattern"])
+    measures = score.select_measures(words["measures"] or None)
+    return make_variant(score, measures, words["pattern"] or turn_for(score, measures))
 
 
 def _form(words: _Words) -> Drill:
@@ -121,19 +127,43 @@ def _spot(words: _Words) -> Drill:
 
 def _layer(words: _Words) -> Drill:
     score = words.load(words["of"])
-    patterns = []
-    for word in words["pattern"].split(","):
-        name, at, bar = word.strip().partition("@")
-        index = score.select_measures(bar)[0].index if at else 0
-        patterns.append((index, pattern_of(name)))
-    patterns.sort(key=lambda one: one[0])
-    if patterns[0][0]:
-        raise OptionError("the first pattern holds from the beginning.", where="pattern", todo="Leave its bar out.")
     typed, written = words["roots"], chords_written(score)
     chords = chords_typed(score, typed) if typed else written or chords_proposed(score)
     touch = {hand: words[hand.value] for hand in Hand if words[hand.value]}
-    layer = Layer(tuple(patterns), chords, not typed and written is None, touch, words.number("span") - 1)
-    return make_layer(score, layer)
+    runs = _runs(words, score)
+    plain = Layer(runs[0].patterns, chords, not typed and written is None, touch, words.number("span") - 1)
+    return make_layer(score, plain) if len(runs) == 1 else make_series(score, plain, runs)
+
+
+def _runs(words: _Words, score: Score) -> list[Run]:
+    """``pulse,waltz``: two runs of the tune; ``pulse,waltz@5``: one, the second pattern from bar 5 on."""
+    runs: list[list[tuple[int, Pattern]]] = []
+    for word in words["pattern"].split(","):
+        name, at, bar = word.strip().partition("@")
+        pattern = _pattern(words, name)
+        if not at:
+            runs.append([(0, pattern)])
+        elif not runs:
+            raise OptionError("the first pattern holds from the beginning.", where="pattern", todo="Leave its bar out.")
+        else:
+            runs[-1].append((score.select_measures(bar)[0].index, pattern))
+    found = [Run(tuple(sorted(run, key=lambda one: one[0]))) for run in runs]
+    if words["held"] == "yes":
+        found = [one for run in found for one in (Run(run.patterns, is_held=True), run)]
+    if words["turns"]:
+        patterns = [pattern for run in runs for _, pattern in run]
+        if len(patterns) < 2:
+            raise OptionError("one pattern cannot take turns.", where="turns", todo="Choose a second one.")
+        found += taking_turns(patterns, score.measures, max(1, words.number("turns")))
+    return found
+
+
+def _pattern(words: _Words, name: str) -> Pattern:
+    if name != OWN:
+        return pattern_of(name)
+    if not words["own"]:
+        raise OptionError("which pattern is your own?", where="own", todo="Choose the passage that it is written in.")
+    return pattern_written(words.load(words["own"]))
 
 
 def _same(values: Iterable[str]) -> tuple[tuple[str, str], ...]:
@@ -148,7 +178,7 @@ _TONICS = {
 _SCALES = tuple((f"{tonic}-{mode}", scale_of(f"{tonic}-{mode}").title) for mode in _TONICS for tonic in _TONICS[mode])
 _HANDS = (("right", "the right hand"), ("left", "the left hand"))
 _TEMPO = Option("Tempo")
-_TOUCHES = (("", "as written"), *_same(TOUCHES))
+_TOUCHES = (("", "as written"), *((touch, f"all {touch}") for touch in TOUCHES))
 _TURNS = ("quick-quick-long", "long-quick-quick", "quick-long-quick", "quick-quick-quick-long",
           "long-quick-quick-quick", "long-quick-long-quick", "quick-long-quick-long")  # fmt: skip
 
@@ -158,11 +188,13 @@ KINDS: Mapping[str, Kind] = {
         "One hand goes faster than the other: each must know its own way. Where they meet tells whether it was right.",
         {
             "scale": Option("Scale", "C-major", _SCALES),
-            "octaves": Option("Octaves", "1", _same(str(number) for number in range(1, MOST_OCTAVES + 1))),
+            "octaves": Option(
+                "Octaves", "1", _same(str(number) for number in range(1, MOST_OCTAVES + 1)), is_extra=True
+            ),
             "ratio": Option("Ratio", "2:1", tuple((ratio, ratio.replace(":", " : ")) for ratio in RATIOS)),
             "fast": Option("Fast is", "right", _HANDS),
-            "start": Option("The hands begin", "octave-apart", _same(STARTS)),
-            "motion": Option("They move", "parallel", _same(MOTIONS)),
+            "start": Option("The hands begin", "octave-apart", _same(STARTS), is_extra=True),
+            "motion": Option("They move", "parallel", _same(MOTIONS), is_extra=True),
             "tempo": _TEMPO,
         },
         _ratio,
@@ -182,11 +214,25 @@ KINDS: Mapping[str, Kind] = {
         "One tune over one accompaniment after the other: the tune stays, the left hand learns to carry it.",
         {
             "of": Option("The tune of", None, is_score=True),
-            "pattern": Option("The left hand plays", "pulse", tuple((k, one.words) for k, one in PATTERNS.items())),
-            "roots": Option("Roots, one a bar"),
-            "right": Option("Touch of the right hand", "", _TOUCHES),
-            "left": Option("Touch of the left hand", "", _TOUCHES),
-            "span": Option("The left hand reaches", "8", (("5", "a fifth"), ("7", "a seventh"), ("8", "an octave"))),
+            "pattern": Option(
+                "The left hand plays",
+                "pulse",
+                (*((key, one.words) for key, one in PATTERNS.items()), (OWN, "one of my own")),
+                is_list=True,
+            ),
+            "own": Option("My own is written in", is_score=True, only_with=("pattern", OWN)),
+            "held": Option("Before each", "no", (("no", "nothing"), ("yes", "a chord held on top"))),
+            "turns": Option(
+                "At the end",
+                "",
+                (("", "nothing more"), ("4", "in turn, four bars each"), ("2", "in turn, two bars each")),
+            ),
+            "roots": Option("Roots, one a bar", is_extra=True),
+            "right": Option("The right hand", "", _TOUCHES, is_extra=True),
+            "left": Option("The left hand", "", _TOUCHES, is_extra=True),
+            "span": Option(
+                "It reaches", "8", (("5", "a fifth"), ("7", "a seventh"), ("8", "an octave")), is_extra=True
+            ),
         },
         _layer,
     ),
@@ -220,7 +266,7 @@ KINDS: Mapping[str, Kind] = {
         {
             "of": Option("Bars of", None, is_score=True),
             "measures": Option("Which bars"),
-            "pattern": Option("Turned to", "quick-quick-long", _same(_TURNS)),
+            "pattern": Option("Turned to", "", (("", "what suits them"), *_same(_TURNS))),
         },
         _variants,
     ),

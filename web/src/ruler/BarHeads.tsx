@@ -31,9 +31,11 @@ const NOTE_PX = 150;
 
 /** A pickup has no number in print; it is called the same on the screen and to a reader. */
 const spokenName = (measure: Measure) =>
-  measure.bar_in_line === 0
+  (measure.bar_in_line === 0
     ? `pickup, line ${measure.line}`
-    : `bar ${measure.number}, line ${measure.line}, bar ${measure.bar_in_line}`;
+    : `bar ${measure.number}, line ${measure.line}, bar ${measure.bar_in_line}`) +
+  (measure.chords.length ? `, ${measure.chords.join(" ")}` : "") +
+  (measure.cue ? `, called: ${measure.cue}` : "");
 
 export const BarHeads = memo(function BarHeads({ row, ruler, passage, at, units, onBar, notes }: Props) {
   return (
@@ -46,13 +48,17 @@ export const BarHeads = memo(function BarHeads({ row, ruler, passage, at, units,
           <>
             <span className="font-semibold">{barName(measure)}</span>
             {unit ? <span className="ml-2">{unit}</span> : null}
+            {measure.chords.length ? <span className="ml-2">{measure.chords.join(" ")}</span> : null}
+            {measure.cue ? (
+              <span className="ml-2 rounded-sm bg-here px-1 font-semibold text-ink">“{measure.cue}”</span>
+            ) : null}
           </>
         );
         return (
           <div
             key={measure.start_quarters}
             data-bar={measure.start_quarters}
-            className="absolute flex items-stretch justify-between text-sm leading-none whitespace-nowrap"
+            className="absolute flex items-stretch justify-between overflow-x-clip text-sm leading-none whitespace-nowrap"
             style={{ left: x, width, top: at.top, height: at.names - at.top - (onBar ? 0 : 4) }}
           >
             {onBar ? (
@@ -73,7 +79,7 @@ export const BarHeads = memo(function BarHeads({ row, ruler, passage, at, units,
               <span className="self-center px-1">{name}</span>
             )}
             {note && width > NOTE_PX && !unit ? <span className="self-center px-1 text-quiet">{note}</span> : null}
-            {width > LETTER_PX && !unit ? (
+            {width > LETTER_PX && !unit && !measure.cue ? (
               <span
                 className={`self-center px-1 text-quiet ${notes ? "mr-3" : ""}`}
                 title="Bars with the same letter have the same rhythm"

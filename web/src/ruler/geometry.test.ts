@@ -15,6 +15,8 @@ const bars = (count: number, length: number, perLine: number): Measure[] =>
     start_quarters: i * length,
     length_quarters: length,
     letter: "A",
+    cue: "",
+    chords: [],
     ticks: Array.from({ length: length * 4 }, (_, at) => ({
       offset_quarters: at / 4,
       depth: at === 0 ? 0 : at % 4 === 0 ? 2 : at % 2 === 0 ? 3 : 4,

@@ -41,6 +41,7 @@ class PieceShort(Schema):
     unread: str | None
     difficulty: float | None
     is_beyond: bool
+    is_drill: bool
 
 
 class NoticePublic(Schema):
@@ -51,7 +52,17 @@ class NoticePublic(Schema):
     times: int
 
 
+class DrillMade(Schema):
+    """What a drill was made by."""
+
+    kind: str
+    title: str
+    options: dict[str, str]
+
+
 class PiecePublic(Schema):
+    """``drill``: what it was made by, of a drill."""
+
     id: int
     title: str
     composer: str
@@ -68,6 +79,7 @@ class PiecePublic(Schema):
     ruler: RulerPublic
     is_played_as_written: bool
     is_entered: bool
+    drill: DrillMade | None
     metronome_marks: list[int]
 
 
@@ -93,9 +105,17 @@ class DrillChoice(Schema):
     words: str
 
 
+class DrillWith(Schema):
+    """An option, by key, with a value."""
+
+    key: str
+    value: str
+
+
 class DrillOption(Schema):
     """``usual``: where it is left out; ``choices``: empty for words of one's own, and for a piece (``of_piece``);
-    ``is_needed``: it must be there."""
+    ``is_needed``: it must be there; ``is_list``: several values, with commas between them; ``only_with``: it counts
+    only where another option has a value; ``is_extra``: seldom chosen."""
 
     key: str
     words: str
@@ -103,6 +123,9 @@ class DrillOption(Schema):
     choices: list[DrillChoice]
     of_piece: bool
     is_needed: bool
+    is_list: bool
+    only_with: DrillWith | None
+    is_extra: bool
 
 
 class DrillKind(Schema):
@@ -133,5 +156,6 @@ class DrillPublic(Schema):
     title: str
     sentence: str
     meetings: list[MeetingPublic]
+    roots: list[str]
     ruler: RulerPublic
     counts: CountsPublic

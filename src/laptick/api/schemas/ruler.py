@@ -20,6 +20,8 @@ class StrikePublic(Schema):
 
 
 class MeasurePublic(Schema):
+    """``cue``: what is called there, empty for nothing; ``chords``: the symbols that stand in it."""
+
     number: str
     pass_number: int
     line: int
@@ -29,6 +31,8 @@ class MeasurePublic(Schema):
     length_quarters: float
     letter: str
     ticks: list[TickPublic]
+    cue: str
+    chords: list[str]
 
 
 class SpanPublic(Schema):

@@ -11,8 +11,9 @@ from laptick.core.base.units import METRONOME_MARKS, length_name
 from laptick.core.practice.ladder.tempo_steps import first_tempo
 from laptick.core.rhythm.likeness import bar_likeness
 from laptick.core.score.hand_line import hand_line
-from laptick.core.score.score import HANDS, Hand, Measure, Score
+from laptick.core.score.score import HANDS, Hand, MarkKind, Measure, Score
 from laptick.core.together.difficulty import level_of
+from laptick.formats.drills import KINDS, Document
 from laptick.studio.pieces.shelf import OnShelf, ShownPiece
 
 
@@ -40,6 +41,7 @@ def piece_short(shown: OnShelf) -> schemas.PieceShort:
         unread=face.unread,
         difficulty=face.difficulty,
         is_beyond=face.difficulty is not None and is_beyond(level_of(face.difficulty), shown.level),
+        is_drill=shown.is_drill,
     )
 
 
@@ -66,12 +68,23 @@ def piece_public(shown: ShownPiece) -> schemas.PiecePublic:
         ruler=ruler_public(score),
         is_played_as_written=piece.played is score,
         is_entered=piece.entry is not None,
+        drill=_drill_made(piece.drill_document),
         metronome_marks=list(METRONOME_MARKS),
     )
 
 
+def _drill_made(document: Document | None) -> schemas.DrillMade | None:
+    """What a drill was made by; nothing where what is stored of it is damaged."""
+    if not isinstance(document, dict) or document.get("kind") not in KINDS:
+        return None
+    options = {str(name): str(value) for name, value in document.items() if name != "kind"}
+    kind = str(document["kind"])
+    return schemas.DrillMade(kind=kind, title=KINDS[kind].title, options=options)
+
+
 def ruler_public(score: Score) -> ruler_schemas.RulerPublic:
     right, left = (hand_line(score, hand) for hand in HANDS)
+    cues, chords = _said(score, MarkKind.CUE), _said(score, MarkKind.CHORD_SYMBOL)
     return ruler_schemas.RulerPublic(
         measures=[
             ruler_schemas.MeasurePublic(
@@ -84,6 +97,8 @@ def ruler_public(score: Score) -> ruler_schemas.RulerPublic:
                 length_quarters=float(measure.length_quarters),
                 letter=letter,
                 ticks=_ticks(measure),
+                cue=" · ".join(cues.get(measure.index, ())),
+                chords=chords.get(measure.index, []),
             )
             for measure, letter in zip(score.measures, _letters(score), strict=True)
         ],
@@ -91,6 +106,15 @@ def ruler_public(score: Score) -> ruler_schemas.RulerPublic:
         left=_spans(score, Hand.LEFT),
         together=[float(onset) for onset in sorted(set(right.strikes) & set(left.strikes))],
     )
+
+
+def _said(score: Score, kind: MarkKind) -> dict[int, list[str]]:
+    """The texts of the marks of one kind, by the index of the bar they stand in."""
+    found: dict[int, list[str]] = {}
+    for mark in score.marks:
+        if mark.kind is kind:
+            found.setdefault(score.measure_at(mark.onset_quarters).index, []).append(mark.text)
+    return found
 
 
 def _letters(score: Score) -> list[str]:

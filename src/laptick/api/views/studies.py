@@ -25,7 +25,7 @@ from laptick.core.practice.ladder.spoken import (
 )
 from laptick.core.practice.ladder.stages import GATE_WORDS, STAGE_WORDS, Rung, beat_of, stage_of_key
 from laptick.core.practice.ladder.standing import bar_standings, for_today, next_rung
-from laptick.core.practice.ladder.ways import WAYS, caution_of, task_of
+from laptick.core.practice.ladder.ways import WAYS, caution_of, stage_words, task_of
 from laptick.core.score.score import Score
 from laptick.core.together.reaches import reaches_of
 from laptick.formats.documents.ladder_edits import edit_document
@@ -103,7 +103,7 @@ def _rung_public(
         key=rung.key,
         title=rung.title,
         stage=rung.stage,
-        stage_words=STAGE_WORDS[rung.stage] if rung.way is None else f"Together, {WAYS[rung.way].words}",
+        stage_words=stage_words(rung),
         task=task_of(study.piece.score, study.ladder.school, rung),
         caution=caution_of(study.piece.score, study.ladder.school, rung, reaches),
         activity=rung.activity,

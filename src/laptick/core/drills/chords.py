@@ -22,10 +22,13 @@ QUALITIES: Mapping[str, tuple[int, int, int, int]] = {
     "maj7": (4, 7, 9, 11),
 }
 
-#: What a tone of a pattern is: letters above the root, and the place among a quality's semitones (``None``: fixed).
+#: What a tone of a pattern is: letters above the root, and the place among a quality's semitones (``None``: fixed). A
+#: tone an octave higher has a ' behind it, one lower a comma, two octaves two of them.
 TONES: Mapping[str, tuple[int, int | None, int]] = {
     "root": (0, None, 0),
+    "second": (1, None, 2),
     "third": (2, 0, 0),
+    "fourth": (3, None, 5),
     "fifth": (4, 1, 0),
     "sixth": (5, 2, 0),
     "seventh": (6, 3, 0),
@@ -64,7 +67,8 @@ class Chord:
 
     def tone(self, tone: str, octave: int) -> tuple[str, int]:
         """(name, MIDI key) of a tone over the root in an octave."""
-        letters, place, fixed = TONES[tone]
+        octave += tone.count("'") - tone.count(",")
+        letters, place, fixed = TONES[tone.rstrip("',")]
         semitones = fixed if place is None else QUALITIES[self.quality][place]
         index = LETTERS.index(self.letter) + letters
         key, letter, written = self.root_key(octave) + semitones, LETTERS[index % 7], octave + index // 7

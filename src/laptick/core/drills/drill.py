@@ -47,12 +47,13 @@ class Meeting:
 @dataclass(frozen=True)
 class Drill:
     """``meetings``: where the hands come together, after they began; ``ends_on``: the last note of each hand;
-    ``sentence``: what is said of it."""
+    ``sentence``: what is said of it; ``roots``: the chord of each bar, of a left hand that is laid under a tune."""
 
     score: Score
     meetings: tuple[Meeting, ...] = ()
     ends_on: tuple[str, str] | None = None
     sentence: str = ""
+    roots: tuple[str, ...] = ()
 
 
 COMMON_TIME = TimeSignature(4, 4)

@@ -22,6 +22,9 @@ from laptick.core.score.score import Hand, Mark, MarkKind, Measure, Note, Score,
 #: Where a root lies: not below, not above, and where the first one is looked for.
 LOWEST_ROOT, HIGHEST_ROOT, FIRST_ROOT = 28, 57, 48
 
+#: The lowest key of a piano.
+LOWEST_KEY = 21
+
 #: Above every key: where the right hand is silent.
 _ABOVE_ALL = 128
 
@@ -34,13 +37,21 @@ TOUCHES = ("legato", "staccato")
 @dataclass(frozen=True)
 class Layer:
     """``patterns``: from which bar on (by index) which, the first from the beginning; ``chords``: one a bar;
-    ``is_proposed``: by the tune; ``touch``: legato or staccato by hand; ``span_steps``: what the hand reaches."""
+    ``is_proposed``: by the tune; ``touch``: legato or staccato by hand; ``span_steps``: what the hand reaches;
+    ``ceilings``: below which key it stays in each bar, ``None``: below what the right hand plays there."""
 
     patterns: tuple[tuple[int, Pattern], ...]
     chords: tuple[Chord, ...]
     is_proposed: bool = False
     touch: Mapping[Hand, str] | None = None
     span_steps: int = OCTAVE_STEPS
+    ceilings: tuple[int, ...] | None = None
+
+
+def ceilings_of(score: Score) -> tuple[int, ...]:
+    """For each bar the lowest key of the right hand: what the left hand's keys stay below."""
+    tune = [note for note in score.notes if note.hand is Hand.RIGHT]
+    return tuple(min(_sounding(tune, measure), default=_ABOVE_ALL) for measure in score.measures)
 
 
 def make_layer(score: Score, layer: Layer) -> Drill:
@@ -54,12 +65,12 @@ def make_layer(score: Score, layer: Layer) -> Drill:
         raise OptionError("the right hand has no note here.", where="of", todo="Choose a piece with a tune.")
     laying = Laying(Hand.LEFT, score.measures)
     root = FIRST_ROOT
-    for measure, chord in zip(score.measures, layer.chords, strict=True):
+    ceilings = ceilings_of(score) if layer.ceilings is None else layer.ceilings
+    for measure, chord, ceiling in zip(score.measures, layer.chords, ceilings, strict=True):
         pattern = [one for from_bar, one in layer.patterns if from_bar <= measure.index][-1]
         if measure.is_pickup:
             laying.lay_bar(measure, [Event(measure.length_quarters)])
             continue
-        ceiling = min(_sounding(tune, measure), default=_ABOVE_ALL)
         placed = _placed(chord, cells_of(pattern, measure), ceiling, root, layer.span_steps)
         if placed is None:
             raise OptionError(
@@ -73,6 +84,7 @@ def make_layer(score: Score, layer: Layer) -> Drill:
     marks = [mark for mark in score.marks if mark.hand is not Hand.LEFT and not _is_of(score, mark, Hand.LEFT)]
     marks += laying.marks
     marks += _cues(score, layer)
+    marks += _symbols(score, layer)
     made = replace(
         score,
         title=f"{score.title}, {', then '.join(one.words for _, one in layer.patterns)}",
@@ -88,7 +100,9 @@ def make_layer(score: Score, layer: Layer) -> Drill:
     )
     made = _touched(made, layer.touch or {})
     how = "proposed from the tune: change them as you like" if layer.is_proposed else "as they are given"
-    return Drill(made, sentence=f"The roots are {how}: {' '.join(chord.name for chord in layer.chords)}.")
+    bars = zip(score.measures, layer.chords, strict=True)
+    roots = tuple(chord.name for measure, chord in bars if not measure.is_pickup)
+    return Drill(made, sentence=f"The roots are {how}: {' '.join(roots)}.", roots=roots)
 
 
 def _is_of(score: Score, mark: Mark, hand: Hand) -> bool:
@@ -114,22 +128,23 @@ def _placed(chord: Chord, cells: Cells, ceiling: int, near: int, span_steps: int
     room."""
     octaves = [octave for octave in range(9) if LOWEST_ROOT <= chord.root_key(octave) <= HIGHEST_ROOT]
     octaves.sort(key=lambda octave: (abs(chord.root_key(octave) - near), octave))
-    for high in ("octave", "fifth", "root") if span_steps >= OCTAVE_STEPS else ("fifth", "root"):
+    for high in ("", "fifth", "root") if span_steps >= OCTAVE_STEPS else ("fifth", "root"):
         for octave in octaves:
             events = [
                 Event(length, tuple(chord.tone(_tone(tone, high), octave) for tone in _tones(tones, high)))
                 for length, tones in cells
             ]
-            if all(pitch is not None and pitch < ceiling for event in events for _, pitch in event.keys):
+            if all(pitch is not None and LOWEST_KEY <= pitch < ceiling for e in events for _, pitch in e.keys):
                 return chord.root_key(octave), events
     return None
 
 
 def _tone(tone: str, high: str) -> str:
-    """Where there is no room above, a pattern is of its root alone."""
+    """``high``: what stands for the octave and what lies above it, empty: they stay; where there is no room above, a
+    pattern is of its root alone."""
     if high == "root":
         return "root"
-    return high if tone == "octave" else tone
+    return high if high and (tone == "octave" or tone.endswith("'")) else tone
 
 
 def _tones(tones: tuple[str, ...], high: str) -> tuple[str, ...]:
@@ -143,6 +158,19 @@ def _cues(score: Score, layer: Layer) -> list[Mark]:
         Mark(MarkKind.CUE, score.measures[from_bar].start_quarters, pattern.words)
         for from_bar, pattern in layer.patterns[1:]
         if from_bar < len(score.measures)
+    ]
+
+
+def _symbols(score: Score, layer: Layer) -> list[Mark]:
+    """The chords as they are played, where the score has no symbols of its own."""
+    if any(mark.kind is MarkKind.CHORD_SYMBOL for mark in score.marks):
+        return []
+    bars = [(m, chord) for m, chord in zip(score.measures, layer.chords, strict=True) if not m.is_pickup]
+    before = [None, *(chord for _, chord in bars)]
+    return [
+        Mark(MarkKind.CHORD_SYMBOL, measure.start_quarters, chord.name)
+        for (measure, chord), last in zip(bars, before, strict=False)
+        if chord != last
     ]
 
 

@@ -1,7 +1,9 @@
 """What a left hand does under a tune, as a table: each pattern a row of lengths with the tones struck over a root.
 
-Lengths are shares of a beat. A pattern is of so many beats; a bar of more beats repeats it, what is left over is one
-root a beat; a bar of fewer beats has it at half its lengths where that fills the bar, else as much of it as it holds.
+One's own pattern is read from a bar as it was written: its lowest strike on the first beat is the root, the others are
+tones over it. Lengths are shares of a beat. A pattern is of so many beats; a bar of more beats repeats it, what is left
+over is one root a beat; a bar of fewer beats has it at half its lengths where that fills the bar, else as much of it as
+it holds.
 Source: docs/trade.md 3.3 (layered left hand), common practice.
 """
 
@@ -13,7 +15,8 @@ from fractions import Fraction
 
 from laptick.core.base.errors import OptionError
 from laptick.core.base.units import Quarters
-from laptick.core.score.score import Measure
+from laptick.core.score.pitch import steps_above_c0
+from laptick.core.score.score import Hand, Measure, Note, Score
 
 F = Fraction
 
@@ -26,7 +29,8 @@ CHORD = ("fifth", "octave")
 
 @dataclass(frozen=True, slots=True)
 class Pattern:
-    """``cells`` over ``beats`` beats; ``dotted``: where the beat has three parts; ``is_whole_bar``: one sound a bar."""
+    """``cells`` over ``beats`` beats; ``dotted``: where the beat has three parts; ``is_whole_bar``: one sound a bar;
+    ``division``: into how many parts the beats are written that it is for, ``None``: any."""
 
     key: str
     words: str
@@ -34,6 +38,7 @@ class Pattern:
     cells: tuple[Cell, ...]
     dotted: tuple[Cell, ...] | None = None
     is_whole_bar: bool = False
+    division: int | None = None
 
 
 PATTERNS: Mapping[str, Pattern] = {
@@ -79,6 +84,70 @@ def pattern_of(key: str) -> Pattern:
     return found
 
 
+#: What stands for one's own pattern among the others.
+OWN = "own"
+
+_TONE_OF = ("root", "second", "third", "fourth", "fifth", "sixth", "seventh")
+
+
+def pattern_written(score: Score) -> Pattern:
+    """The pattern that the first whole bar of a score is: of its left hand, or of the right where that is silent. A
+    strike without a key is the root.
+
+    Raises:
+        OptionError: nothing is struck in that bar.
+    """
+    measure = next((one for one in score.measures if not one.is_pickup), score.measures[0])
+    for hand in (Hand.LEFT, Hand.RIGHT):
+        struck = [note for note in score.notes_of_measure(measure.index) if note.hand is hand and note.is_strike]
+        if struck:
+            break
+    else:
+        raise OptionError(
+            f"nothing is struck in bar {measure.number}.", where=OWN, todo="Write the pattern into its first bar."
+        )
+    by_onset: dict[Quarters, list[Note]] = {}
+    for note in struck:
+        by_onset.setdefault(note.onset_quarters - measure.start_quarters, []).append(note)
+    root = min(by_onset[min(by_onset)], key=lambda note: -1 if note.pitch is None else note.pitch)
+    lengths = beats_of(measure)
+    cells: list[Cell] = []
+    onsets = sorted(by_onset)
+    for onset, following in zip(onsets, [*onsets[1:], measure.length_quarters], strict=True):
+        end = min(following, onset + max(note.duration_quarters for note in by_onset[onset]))
+        at, until, after = (_share_at(lengths, place) for place in (onset, end, following))
+        if not cells and at:
+            cells.append((at, ()))
+        steps = sorted({_steps_over(root, note) for note in by_onset[onset]})
+        cells.append((until - at, tuple(_tone(step) for step in steps)))
+        if after > until:
+            cells.append((after - until, ()))
+    division = measure.meter.beats[0].division
+    return Pattern(OWN, score.title, len(lengths), tuple(cells), tuple(cells), division=division)
+
+
+def _share_at(lengths: Sequence[Quarters], place: Quarters) -> F:
+    """An instant of a bar in beats."""
+    at = F(0)
+    for index, length in enumerate(lengths):
+        if place < at + length:
+            return index + (place - at) / length
+        at += length
+    return F(len(lengths))
+
+
+def _steps_over(root: Note, note: Note) -> int:
+    """Letters above the root; a strike without a key is on it."""
+    return 0 if root.pitch is None or note.pitch is None else steps_above_c0(note.name) - steps_above_c0(root.name)
+
+
+def _tone(steps: int) -> str:
+    if steps == len(_TONE_OF):
+        return "octave"
+    octaves, step = divmod(steps, len(_TONE_OF))
+    return _TONE_OF[step] + ("'" * octaves if octaves > 0 else "," * -octaves)
+
+
 def beats_of(measure: Measure) -> list[Quarters]:
     """How long each beat of a bar is; a short bar has fewer, or a shorter one."""
     begins, ends = measure.lead_quarters, measure.lead_quarters + measure.length_quarters
@@ -89,8 +158,19 @@ def beats_of(measure: Measure) -> list[Quarters]:
 
 
 def cells_of(pattern: Pattern, measure: Measure) -> list[tuple[Quarters, tuple[str, ...]]]:
-    """What a pattern is in one bar: lengths in quarters, tones."""
+    """What a pattern is in one bar: lengths in quarters, tones.
+
+    Raises:
+        OptionError: it is written for beats of another division.
+    """
     lengths = beats_of(measure)
+    if pattern.division not in (None, measure.meter.beats[0].division):
+        raise OptionError(
+            f"the pattern is written in beats of {_PARTS[pattern.division == 3]} parts, bar {measure.number} has"
+            f" {_PARTS[pattern.division != 3]}.",
+            where=OWN,
+            todo="Write it in the meter of the tune.",
+        )
     if pattern.is_whole_bar:
         return [(sum(lengths, F(0)), pattern.cells[0][1])]
     cells = pattern.dotted if pattern.dotted is not None and measure.meter.beats[0].division == 3 else pattern.cells
@@ -111,6 +191,9 @@ def cells_of(pattern: Pattern, measure: Measure) -> list[tuple[Quarters, tuple[s
             found.append((left[0], R))
             at += 1
     return found
+
+
+_PARTS = ("two", "three")
 
 
 def _first(cells: Sequence[Cell], beats: F) -> list[Cell]:

@@ -38,6 +38,29 @@ def shares_of(pattern: str) -> tuple[Fraction, ...]:
     return tuple(Fraction(size, sum(sizes)) for size in sizes)
 
 
+#: The first turn of threes and of fours.
+FIRST_TURNS = ("quick-quick-long", "quick-quick-quick-long")
+
+
+def turn_for(score: Score, measures: Sequence[Measure]) -> str:
+    """The first turn for which these bars have even notes.
+
+    Raises:
+        OptionError: no beat has three or four of them.
+    """
+    for pattern in FIRST_TURNS:
+        try:
+            make_variant(score, measures, pattern)
+        except OptionError:
+            continue
+        return pattern
+    raise OptionError(
+        "no beat of these bars has three or four even notes in one hand.",
+        where="measures",
+        todo="Choose bars that have, or another piece.",
+    )
+
+
 def make_variant(score: Score, measures: Sequence[Measure], pattern: str) -> Drill:
     """Some bars of a score with every beat of so many even notes turned.
 

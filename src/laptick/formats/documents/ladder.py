@@ -10,7 +10,8 @@ from typing import Any
 
 from laptick.core.base.units import quarters_to_text
 from laptick.core.practice.ladder.school import QUESTIONS
-from laptick.core.practice.ladder.stages import STAGE_WORDS, Ladder
+from laptick.core.practice.ladder.stages import Ladder
+from laptick.core.practice.ladder.ways import stage_words
 from laptick.core.score.score import Score
 
 Document = dict[str, Any]
@@ -21,7 +22,7 @@ def ladder_document(score: Score, ladder: Ladder) -> Document:
         "rungs": [
             {
                 "key": rung.key,
-                "title": f"{STAGE_WORDS[rung.stage]}: {rung.title[0].lower() + rung.title[1:]}",
+                "title": f"{stage_words(rung)}: {rung.title[0].lower() + rung.title[1:]}",
                 "stage": rung.stage.value,
                 "measures": [score.measures[index].number for index in range(rung.first, rung.last + 1)],
                 "hands": rung.hands,

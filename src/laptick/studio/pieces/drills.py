@@ -9,9 +9,11 @@ from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
 from laptick.core.counting.choices import CountChoices
 from laptick.core.drills.drill import Drill
-from laptick.core.score.score import Score
+from laptick.core.practice.ladder.building import CUE
+from laptick.core.score.score import MarkKind, Score
 from laptick.db import choices as choices_db
 from laptick.db import pieces as db
+from laptick.db import studies as studies_db
 from laptick.formats.documents.choices import choices_of
 from laptick.formats.drills import make_drill
 from laptick.formats.musicxml_writing.writer import write_musicxml
@@ -75,4 +77,9 @@ def add_drill(studio: Studio, wanted: Wanted) -> ShownPiece:
         target_bpm=tempos[0].bpm if tempos else UNMARKED_BPM,
         drill=document,
     )
-    return shown_piece(studio, db.add_piece(studio.connection, studio.id, new))
+    piece_id = db.add_piece(studio.connection, studio.id, new)
+    if sum(mark.kind is MarkKind.CUE for mark in drill.score.marks) > 1:
+        # One accompaniment after the other is learnt so, unless the teacher says otherwise.
+        study = studies_db.study_of_piece(studio.connection, studio.id, piece_id)
+        studies_db.set_school(studio.connection, studio.id, study["id"], {"scope": CUE})
+    return shown_piece(studio, piece_id)

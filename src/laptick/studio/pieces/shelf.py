@@ -35,7 +35,7 @@ UNMARKED_BPM = 72.0
 
 @dataclass(frozen=True)
 class OnShelf:
-    """A piece as the shelf shows it."""
+    """A piece as the shelf shows it. ``is_drill``: it was made, not read."""
 
     id: int
     title: str
@@ -45,6 +45,7 @@ class OnShelf:
     naming: LengthNaming
     face: Face
     progress: Progress
+    is_drill: bool
 
 
 @dataclass(frozen=True)
@@ -78,6 +79,7 @@ def list_pieces(studio: Studio) -> list[OnShelf]:
             naming=naming,
             face=face_of(studio, row),
             progress=progress_of(studio, row),
+            is_drill=bool(row["is_drill"]),
         )
         for row in shelf_db.list_shelf(studio.connection, studio.id)
     ]

@@ -16,10 +16,11 @@ from typing import Any
 from laptick.core.base.errors import LapTickError, OptionError
 from laptick.core.base.levels import Level
 from laptick.core.base.units import Bpm, parse_quarters
-from laptick.core.practice.ladder.building import Practised, build_ladder, named_bars
+from laptick.core.practice.ladder.building import Practised, build_ladder
 from laptick.core.practice.ladder.edits import Edit, Edited, apply_edits
 from laptick.core.practice.ladder.events import UNTRIED, Event, EventKind, Standing, standing_of
 from laptick.core.practice.ladder.gates import Outcome, RungState
+from laptick.core.practice.ladder.rungs import named_bars
 from laptick.core.practice.ladder.school import school_of
 from laptick.core.practice.ladder.spots import HALTED_IN, Halt
 from laptick.core.practice.ladder.stages import BY_WORD, GateKind, Ladder, Rung, stage_of_key

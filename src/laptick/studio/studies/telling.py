@@ -10,9 +10,9 @@ from dataclasses import dataclass
 from laptick.core.base.activity import Activity
 from laptick.core.base.errors import LapTickError
 from laptick.core.base.units import nearest_mark
-from laptick.core.practice.ladder.building import named_bars
 from laptick.core.practice.ladder.events import EventKind
 from laptick.core.practice.ladder.gates import Outcome
+from laptick.core.practice.ladder.rungs import named_bars
 from laptick.core.practice.ladder.stages import AT_TEMPO, Rung, stage_of_key
 from laptick.core.practice.ladder.standing import Played, rung_of, ticked_by
 from laptick.core.score.within import parse_within

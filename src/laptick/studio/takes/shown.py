@@ -83,7 +83,7 @@ def _met(piece: Piece, settings: KeptSettings, document: CheckDocument, limit_ms
     was changed since it was made is none any more."""
     made = piece.drill_document
     is_whole = settings.activity == "play" and settings.hands == "both" and settings.measures is None
-    if made is None or made.get("kind") != "ratio" or not is_whole or not document.followed:
+    if not isinstance(made, dict) or made.get("kind") != "ratio" or not is_whole or not document.followed:
         return ()
     if not any(note.pitch is not None for note in document.notes) or piece.pencil:
         return ()

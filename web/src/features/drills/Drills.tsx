@@ -1,6 +1,5 @@
 /** Drills: found by what they train, made by a few choices, looked at at once, practised as a piece like any other. */
-import { useState } from "react";
-import { NavLink, Navigate, useNavigate, useParams } from "react-router";
+import { NavLink, Navigate, useNavigate, useParams, useSearchParams } from "react-router";
 
 import type { Schemas } from "../../api/client";
 import { type DrillWanted, useDrill, useDrillKinds, useKeepDrill } from "../../api/queries/drills";
@@ -11,14 +10,15 @@ import { Choice } from "../../ui/Choice";
 import { ProblemPlace, WayOut } from "../../ui/ProblemPlace";
 import { Titled } from "../../ui/Titled";
 import { Button, Loading, LoadingPlace, Problem } from "../../ui/kit";
+import { type Chosen, Fields, isAsked } from "./Fields";
 
 type Kind = Schemas["DrillKind"];
-type Option = Schemas["DrillOption"];
 type Look = Schemas["DrillPublic"];
 
 export function Drills() {
   const kinds = useDrillKinds();
   const { kind: key } = useParams();
+  const navigate = useNavigate();
   if (kinds.error) {
     return (
       <ProblemPlace title="Drills cannot be made" error={kinds.error}>
@@ -37,7 +37,15 @@ export function Drills() {
         Drills
       </h1>
       <div className="mt-3 grid gap-x-8 gap-y-4 md:grid-cols-[240px_minmax(0,1fr)]">
-        <nav aria-label="What they train">
+        <div className="md:hidden">
+          <Choice
+            label="They train"
+            value={kind.key}
+            options={kinds.data.map((one) => [one.key, one.title] as const)}
+            onChange={(next) => void navigate(`/drills/${next}`)}
+          />
+        </div>
+        <nav aria-label="What they train" className="max-md:hidden">
           <ul className="grid gap-1">
             {kinds.data.map((one) => (
               <li key={one.key}>
@@ -51,7 +59,7 @@ export function Drills() {
                   }
                 >
                   <span className="block font-bold">{one.title}</span>
-                  <span className="block text-sm text-quiet max-md:hidden">{one.trains}</span>
+                  <span className="block text-sm text-quiet">{one.trains}</span>
                 </NavLink>
               </li>
             ))}
@@ -67,32 +75,38 @@ function Making({ kind }: { kind: Kind }) {
   const pieces = usePieces();
   const navigate = useNavigate();
   const keep = useKeepDrill();
-  const [own, setOwn] = useState<Record<string, string>>({});
+  const [search, setSearch] = useSearchParams();
   const shelf = pieces.data ?? [];
+  // What was chosen stands in the address, so that a drill can be come back to, and led to from elsewhere.
+  const values: Chosen = Object.fromEntries(
+    kind.options.map(
+      (one) => [one.key, search.get(one.key) ?? (one.is_needed ? String(shelf[0]?.id ?? "") : one.usual)] as const,
+    ),
+  );
+  const asked = kind.options.filter((one) => isAsked(one, values));
   const wanted: DrillWanted = {
     kind: kind.key,
     options: Object.fromEntries(
-      kind.options
-        .map((one) => [one.key, own[one.key] ?? (one.is_needed ? String(shelf[0]?.id ?? "") : one.usual)] as const)
-        .filter(([, value]) => value !== ""),
+      asked.map(({ key }) => [key, values[key] ?? ""] as const).filter(([, value]) => value !== ""),
     ),
   };
-  const isReady = kind.options.every((one) => !one.is_needed || wanted.options[one.key] !== undefined);
+  const isReady = asked.every((one) => !one.is_needed || wanted.options[one.key] !== undefined);
   const look = useDrill(wanted, isReady);
+  const isShown = look.data !== undefined && !look.error;
   return (
     <section aria-label={kind.title} className="min-w-0">
       <p className="mb-3 max-w-2xl text-quiet md:hidden">{kind.trains}</p>
-      <div className="mb-4 grid gap-x-5 gap-y-2 lg:grid-cols-2 2xl:grid-cols-3">
-        {kind.options.map((one) => (
-          <Field
-            key={one.key}
-            option={one}
-            value={wanted.options[one.key] ?? ""}
-            pieces={shelf.map(({ id, title }) => [String(id), title] as const)}
-            onChange={(value) => setOwn({ ...own, [one.key]: value })}
-          />
-        ))}
-      </div>
+      <Fields
+        options={kind.options}
+        values={values}
+        pieces={shelf.map(({ id, title }) => [String(id), title] as const)}
+        made={isShown ? { roots: look.data.roots.join(" ") } : {}}
+        onChange={(key, value) =>
+          setSearch((old) => new URLSearchParams([...[...old].filter(([name]) => name !== key), [key, value]]), {
+            replace: true,
+          })
+        }
+      />
       <Button
         look="strong"
         disabled={!isReady || look.isError || keep.isPending}
@@ -106,38 +120,9 @@ function Making({ kind }: { kind: Kind }) {
         {isReady ? null : <p>There is no piece on the shelf to make it of.</p>}
         {look.error ? <Problem error={look.error} /> : null}
         {look.isLoading ? <Loading what="Making it" /> : null}
-        {look.data && !look.error ? <Shown drill={look.data} /> : null}
+        {isShown ? <Shown drill={look.data} /> : null}
       </div>
     </section>
-  );
-}
-
-type FieldProps = {
-  option: Option;
-  value: string;
-  pieces: readonly (readonly [string, string])[];
-  onChange: (value: string) => void;
-};
-
-const PLACEHOLDERS: Record<string, string> = { tempo: "60", roots: "C F G C", measures: "1-4" };
-
-function Field({ option, value, pieces, onChange }: FieldProps) {
-  const choices = option.of_piece
-    ? [...(option.is_needed ? [] : [["", "of its own"] as const]), ...pieces]
-    : option.choices.map((one) => [one.value, one.words] as const);
-  if (choices.length) return <Choice label={option.words} value={value} options={choices} onChange={onChange} />;
-  return (
-    <label className="flex min-w-0 items-center gap-2">
-      <span className="text-quiet">{option.words}</span>
-      <input
-        value={value}
-        maxLength={200}
-        placeholder={PLACEHOLDERS[option.key]}
-        inputMode={option.key === "tempo" ? "numeric" : "text"}
-        onChange={(event) => onChange(event.target.value)}
-        className="min-h-10 min-w-0 flex-1 rounded-lg border border-edge bg-card px-3 pointer-coarse:min-h-11"
-      />
-    </label>
   );
 }
 

@@ -6,6 +6,15 @@ import { Refusal, draw, serve } from "../../testing/draw";
 import { answers, counts, piece } from "../../testing/fixtures";
 import { Drills } from "./Drills";
 
+const PLAIN = {
+  usual: "",
+  choices: [],
+  of_piece: false,
+  is_needed: false,
+  is_list: false,
+  only_with: null,
+  is_extra: false,
+};
 const KINDS: Schemas["DrillKind"][] = [
   {
     key: "ratio",
@@ -22,21 +31,45 @@ const KINDS: Schemas["DrillKind"][] = [
         ],
         of_piece: false,
         is_needed: false,
+        is_list: false,
+        only_with: null,
+        is_extra: false,
       },
-      { key: "tempo", words: "Tempo", usual: "", choices: [], of_piece: false, is_needed: false },
+      { ...PLAIN, key: "tempo", words: "Tempo" },
     ],
   },
   {
     key: "layer",
     title: "A left hand in layers",
     trains: "The tune stays.",
-    options: [{ key: "of", words: "The tune of", usual: "", choices: [], of_piece: true, is_needed: true }],
+    options: [
+      { ...PLAIN, key: "of", words: "The tune of", of_piece: true, is_needed: true },
+      {
+        ...PLAIN,
+        key: "pattern",
+        words: "The left hand plays",
+        usual: "pulse",
+        choices: [
+          { value: "pulse", words: "the pulse" },
+          { value: "own", words: "one of my own" },
+        ],
+        is_list: true,
+      },
+      {
+        ...PLAIN,
+        key: "own",
+        words: "My own is written in",
+        of_piece: true,
+        only_with: { key: "pattern", value: "own" },
+      },
+    ],
   },
 ];
 const LOOK: Schemas["DrillPublic"] = {
   title: "C major, 2 : 1",
   sentence: "you meet on C, on one key.",
   meetings: [{ onset_quarters: 7, place_text: "bar 2, beat 4", right: "C4", left: "C4", same_key: true }],
+  roots: [],
   ruler: piece.ruler,
   counts,
 };
@@ -82,6 +115,19 @@ describe("drills", () => {
     show({ "POST /api/drills/look": refused });
     expect((await screen.findByRole("alert")).textContent).toContain("is no tempo");
     expect(screen.getByRole("button", { name: "Practise it" })).toHaveProperty("disabled", true);
+  });
+
+  it("have patterns in a row, and ask for one's own only where it is one of them", async () => {
+    const asked = show({}, "/drills/layer?of=3");
+    await screen.findByText("C major, 2 : 1");
+    expect(screen.queryByText("My own is written in")).toBeNull();
+    fireEvent.click(screen.getByRole("button", { name: "One more after it" }));
+    expect(await screen.findByText("My own is written in")).toBeTruthy();
+    const both = JSON.stringify({ kind: "layer", options: { of: "3", pattern: "pulse,own" } });
+    await waitFor(() => expect(asked).toContain(`POST /api/drills/look ${both}`));
+    fireEvent.click(screen.getByRole("button", { name: "Leave number 1 out" }));
+    const own = JSON.stringify({ kind: "layer", options: { of: "3", pattern: "own" } });
+    await waitFor(() => expect(asked).toContain(`POST /api/drills/look ${own}`));
   });
 
   it("need a piece for a tune", async () => {

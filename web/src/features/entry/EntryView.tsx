@@ -241,6 +241,8 @@ function drawing(piece: Piece, typing: Typing, whole: number, upbeat: number) {
       start_quarters: start,
       length_quarters: length,
       letter: "",
+      cue: "",
+      chords: [],
       ticks: own?.ticks ?? [],
     });
     for (const hand of ["right", "left"] as const) {

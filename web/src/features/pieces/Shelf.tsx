@@ -212,6 +212,7 @@ function Face({ piece }: { piece: PieceShort }) {
         </Link>
         {piece.unread ? null : (
           <span className="text-sm text-quiet max-md:order-last max-md:basis-full">
+            {piece.is_drill ? "drill · " : ""}
             {piece.signature} · {count(piece.bars, "bar")} · <TempoMark beat={piece} bpm={piece.target_bpm} size={16} />{" "}
             · {piece.level.replace("-", " ")}
           </span>

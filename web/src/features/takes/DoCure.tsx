@@ -1,6 +1,6 @@
 /** What the checker advises, done from the page of a take: set up and counted in, with one press or one key. */
 import { useEffect } from "react";
-import { useNavigate } from "react-router";
+import { Link, useNavigate } from "react-router";
 
 import type { Piece, Take } from "../../api/client";
 import { Button } from "../../ui/kit";
@@ -20,6 +20,15 @@ function doCureAt(piece: Piece, take: Take): string | null {
   return `/pieces/${piece.id}?${at}`;
 }
 
+/** The place of the finding as a drill, to be looked at: the spot or the bars of its cure, else the bar it is in. */
+function drillAt(piece: Piece, { verdict }: Take): string | null {
+  const measures = verdict?.cure?.measures ?? verdict?.place?.measure;
+  if (!verdict?.finding || !measures) return null;
+  const at = new URLSearchParams({ of: String(piece.id), measures });
+  if (verdict.cure?.measures && verdict.cure.within) at.set("within", verdict.cure.within);
+  return `/drills/spot?${at}`;
+}
+
 export function DoCure({ piece, take }: { piece: Piece; take: Take }) {
   const navigate = useNavigate();
   const to = doCureAt(piece, take);
@@ -34,10 +43,19 @@ export function DoCure({ piece, take }: { piece: Piece; take: Take }) {
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
   }, [navigate, to]);
-  if (to === null) return null;
+  const drill = drillAt(piece, take);
   return (
-    <Button look="quiet" keys="C" className="mt-1 font-bold" onClick={() => void navigate(to)}>
-      Do that now
-    </Button>
+    <div className="mt-1 flex flex-wrap gap-x-3" data-screen-only="">
+      {to === null ? null : (
+        <Button look="quiet" keys="C" onClick={() => void navigate(to)}>
+          Do that now
+        </Button>
+      )}
+      {drill === null ? null : (
+        <Link className="inline-flex min-h-8 items-center underline pointer-coarse:min-h-11" to={drill}>
+          This spot in all keys
+        </Link>
+      )}
+    </div>
   );
 }

@@ -1,4 +1,6 @@
 /** Parts of a piece's workspace: its head, the passage worked on, what the ruler's signs mean, the piece as files. */
+import { Link } from "react-router";
+
 import type { Piece } from "../../api/client";
 import { useUpdatePiece } from "../../api/queries/pieces";
 import type { Passage } from "../../lib/passage";
@@ -21,6 +23,17 @@ export function PieceHead({ piece }: { piece: Piece }) {
           {piece.ruler.measures[0]?.signature} · {count(whole, "bar")} · target{" "}
           <TempoMark beat={piece} bpm={piece.target_bpm} size={16} />
           {piece.composer ? ` · ${piece.composer}` : ""}
+          {piece.drill ? (
+            <>
+              {" · "}
+              <Link
+                className="underline"
+                to={`/drills/${piece.drill.kind}?${new URLSearchParams(piece.drill.options)}`}
+              >
+                made in Drills
+              </Link>
+            </>
+          ) : null}
         </p>
       </div>
       <div className="w-72 max-md:hidden [@media(max-height:500px)]:hidden">

@@ -11,6 +11,7 @@ from laptick.api.schemas.pieces import (
     DrillKind,
     DrillOption,
     DrillPublic,
+    DrillWith,
     MeetingPublic,
     PiecePublic,
 )
@@ -42,6 +43,11 @@ def list_drill_kinds(studio: StudioNow) -> list[DrillKind]:
                     choices=[DrillChoice(value=value, words=words) for value, words in option.choices],
                     of_piece=option.is_score,
                     is_needed=option.usual is None,
+                    is_list=option.is_list,
+                    is_extra=option.is_extra,
+                    only_with=None
+                    if option.only_with is None
+                    else DrillWith(key=option.only_with[0], value=option.only_with[1]),
                 )
                 for name, option in kind.options.items()
             ],
@@ -80,6 +86,7 @@ def _public(drill: Drill, choices: CountChoices) -> DrillPublic:
         title=score.title,
         sentence=drill.sentence,
         meetings=meetings,
+        roots=list(drill.roots),
         ruler=ruler_public(score),
         counts=counts_public(score, "both", choices, default_bpm(score) or UNMARKED_BPM),
     )

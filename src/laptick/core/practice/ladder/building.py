@@ -9,18 +9,16 @@ practice); the bounds are ours.
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Generator, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
-from laptick.core.base.units import Bpm
+from laptick.core.base.units import Bpm, Quarters
 from laptick.core.practice.ladder.chunks import chunks_of
+from laptick.core.practice.ladder.rungs import bare_rung, in_spot, in_way
 from laptick.core.practice.ladder.school import QUESTIONS, School, school_of
 from laptick.core.practice.ladder.spots import Chosen, Halt, phrase_chunks, seam_chosen
 from laptick.core.practice.ladder.stages import (
-    BY_WORD,
-    ROUNDS,
     SHORT_BARS,
     WITHOUT_CLICK,
     GateKind,
@@ -31,10 +29,7 @@ from laptick.core.practice.ladder.stages import (
 )
 from laptick.core.practice.ladder.tempo_steps import first_tempo, stops_of
 from laptick.core.rhythm.likeness import bar_likeness, hand_likeness
-from laptick.core.score.places import beat_words
-from laptick.core.score.roadmap import MOST_ROUND_BARS
-from laptick.core.score.score import HANDS, Hand, MarkKind, Measure, Place, Score
-from laptick.core.score.within import Within
+from laptick.core.score.score import HANDS, Hand, MarkKind, Place, Score
 from laptick.core.together.difficulty import bar_difficulties, quarters_a_minute
 from laptick.core.together.seams import seams_of
 from laptick.core.together.spans import OCTAVE, Span
@@ -43,9 +38,8 @@ from laptick.core.together.spans import OCTAVE, Span
 EASY_POINTS = 10.0
 
 
-#: Of the name of a bar so many letters stand in a key.
-MOST_NAME = 24
-
+#: The scope of school that goes from one cue to the next, and the bars on either side of one that are joined.
+CUE, _LINE = "cue", 4
 
 #: Before the letters of phrases, that they are none of bars.
 _PHRASES = -1
@@ -122,11 +116,14 @@ class _Building:
     def rungs(self) -> Iterator[Rung]:
         groups = self._groups()
         self.seams = seams_of(self.score, self.quarter_bpm, self.asked.span)
-        for group in groups:
-            yield from self._stages(group)
-            self._know(group)
-        yield from self._lines_joined(groups)
         whole = _Group("the whole", self.first, self.last)
+        if self.school["scope"] == CUE and len(groups) > 1:
+            whole = yield from self._called(groups)
+        else:
+            for group in groups:
+                yield from self._stages(group)
+                self._know(group)
+            yield from self._lines_joined(groups)
         yield self._rung(
             Stage.TEMPO, whole, "both", GateKind.TWO_DAYS, "Up by stops, then twice at its tempo, on different days.",
             tempos=stops_of(self.tempo),
@@ -146,11 +143,76 @@ class _Building:
             return [
                 _Group("the piece" if len(own) == len(self.score.measures) else "the passage", self.first, self.last)
             ]
+        if self.school["scope"] == CUE:
+            called = self._from(MarkKind.CUE, self.first, self.last)
+            if len(called) > 1:
+                return called
         found = []
         for line, bars in itertools.groupby(own, key=lambda measure: measure.line):
             inside = list(bars)
             found.append(_Group(f"line {line}", inside[0].index, inside[-1].index))
         return found
+
+    # -- from one cue to the next ----------------------------------------------------------------------
+
+    def _from(self, kind: MarkKind, first: int, last: int) -> list[_Group]:
+        """Bars from one mark of a kind to the next, called as it says; what lies before the first is the beginning."""
+        text_at = {mark.onset_quarters: mark.text for mark in self.score.marks if mark.kind is kind}
+        starts = {
+            index: text_at[self.score.measures[index].start_quarters]
+            for index in range(first, last + 1)
+            if self.score.measures[index].start_quarters in text_at
+        }
+        starts = {first: "the beginning", **starts}
+        bounds = [*sorted(starts)[1:], last + 1]
+        return [_Group(starts[start], start, end - 1) for start, end in zip(sorted(starts), bounds, strict=True)]
+
+    def _called(self, groups: Sequence[_Group]) -> Generator[Rung, None, _Group]:
+        """What is called, each by itself, then one into the other; gives what is brought to its tempo: the last
+        section, if several are called in it, else all."""
+        sections = self._from(MarkKind.REHEARSAL, self.first, self.last)
+        inside = [[group for group in groups if group.first in section.bars] for section in sections]
+        is_in_turn = len(sections) > 1 and len(inside[-1]) > 1
+        for group in itertools.chain.from_iterable(inside[:-1] if is_in_turn else inside):
+            yield from self._one_called(group)
+            self._know(group)
+        for section in inside:
+            for here, after in itertools.pairwise(section):
+                first, last = max(here.first, here.last - _LINE + 1), min(after.last, after.first + _LINE - 1)
+                yield self._rung(
+                    Stage.JOIN, _Group(f"{here.name}, then {after.name}", first, last), "both", GateKind.ONE_CLEAN,
+                    "The other one is called a beat ahead: the beat runs on.",
+                )  # fmt: skip
+        whole = replace(sections[-1], name="in turn") if is_in_turn else _Group("the whole", self.first, self.last)
+        yield self._rung(Stage.JOIN, whole, "both", GateKind.TWO_OF_THREE, "All of it, slowly, without a stop.")
+        return whole
+
+    def _one_called(self, group: _Group) -> Iterator[Rung]:
+        """Say it, tap it; over held chords play it; under a tune sing that, then play."""
+        if self._content(group.first, group.last) in self.met:
+            return
+        self.met.add(self._content(group.first, group.last))
+        if not all(self.rhythms[bar] in self.known_rhythms for bar in group.bars):
+            yield self._rung(Stage.COUNT, group, "both", GateKind.WORD, "What can be said can be played.")
+            yield self._rung(
+                Stage.LAP, group, "both", GateKind.ONE_CLEAN, "The rhythm of both hands, without the keys."
+            )
+        if self._is_held(group):
+            yield self._rung(Stage.JOIN, group, "both", GateKind.ONE_CLEAN, "Only the left hand is thought of.")
+            return
+        if any(self.strikes[Hand.RIGHT][bar] for bar in group.bars):
+            if not all(self._of_hand(bar, Hand.RIGHT) in self.known_of[Hand.RIGHT] for bar in group.bars):
+                yield self._rung(Stage.RIGHT, group, "right", GateKind.ONE_CLEAN, "The tune, before it is carried.")
+            yield in_way(self._rung(Stage.JOIN, group, "both", GateKind.ONE_CLEAN, ""), "tune-sung")
+        yield self._whole(group)
+
+    def _is_held(self, group: _Group) -> bool:
+        """Is the right hand struck no more than once a bar?"""
+        return all(len(self._struck_by_right(bar)) <= 1 for bar in group.bars)
+
+    def _struck_by_right(self, bar: int) -> set[Quarters]:
+        own = self.score.notes_of_measure(bar)
+        return {note.onset_quarters for note in own if note.hand is Hand.RIGHT and note.is_strike}
 
     # -- one line, or the piece ------------------------------------------------------------------------
 
@@ -317,61 +379,3 @@ class _Building:
     ) -> Rung:
         rung = bare_rung(self.score, stage, group.bars, hands)
         return replace(rung, group=group.name, tempos=tempos or (self.tempo.bpm,), gate=gate, why=why)
-
-
-def bare_rung(score: Score, stage: Stage, bars: range, hands: str) -> Rung:
-    """A rung over some bars with what follows from these: its key, how it is called, how often it goes round."""
-    first, last = score.measures[bars[0]], score.measures[bars[-1]]
-    is_short = stage in (Stage.JOIN, Stage.SEAMS, Stage.RIGHT, Stage.LEFT) and len(bars) <= SHORT_BARS
-    return Rung(
-        f"{stage.value}:{_name(first)[:MOST_NAME]}-{_name(last)[:MOST_NAME]}:{hands}",
-        bars_words(first, last),
-        stage,
-        bars[0],
-        bars[-1],
-        hands,
-        "",
-        ROUNDS if is_short else 1,
-        (),
-        first.meter.beat_quarters,
-        GateKind.WORD if stage in BY_WORD else GateKind.ONE_CLEAN,
-        "",
-    )
-
-
-def in_spot(score: Score, rung: Rung, within: Within | None) -> Rung:
-    """The rung over a spot of its bars only: another key, another name, and round and round where it is short."""
-    if within is None:
-        return rung
-    first, last = score.measures[rung.first], score.measures[rung.last]
-    at = within.to_quarters if rung.stage is Stage.SEAMS else within.text
-    key = f"{rung.stage.value}:{_name(first)[:MOST_NAME]}-{_name(last)[:MOST_NAME]}@{at}:{rung.hands}"
-    rounds = ROUNDS if rung.stage is Stage.SEAMS and len(rung.bars) <= MOST_ROUND_BARS else rung.rounds
-    title = within.words(first, last)
-    if rung.stage is Stage.SEAMS:
-        into = beat_words(last, within.to_quarters)
-        title = f"bar {first.number} into {last.number}" if first is not last else f"bar {last.number}, into {into}"
-    return replace(rung, key=key, title=title[0].upper() + title[1:], rounds=rounds, within=within)
-
-
-def named_bars(score: Score, first: str, last: str) -> range:
-    """Written bars by their names.
-
-    Raises:
-        OptionError: there are none of these names, or the last is before the first.
-    """
-    index_of = {_name(measure): measure.index for measure in reversed(score.measures)}
-    for name in (first, last):
-        if name not in index_of:
-            raise OptionError(f"there is no bar “{name[:12]}” in this piece.", where="bars")
-    if index_of[last] < index_of[first]:
-        raise OptionError(f"bar {last} comes before bar {first}.", where="bars")
-    return range(index_of[first], index_of[last] + 1)
-
-
-def _name(measure: Measure) -> str:
-    return measure.number if measure.pass_number == 1 else f"{measure.number}.{measure.pass_number}"
-
-
-def bars_words(first: Measure, last: Measure) -> str:
-    return f"Bar {first.number}" if first is last else f"Bars {first.number}–{last.number}"

@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 from typing import ClassVar, TypeAlias
 
 from laptick.core.base.errors import OptionError
-from laptick.core.practice.ladder.building import bare_rung, in_spot, named_bars
+from laptick.core.practice.ladder.rungs import bare_rung, in_spot, in_way, named_bars
 from laptick.core.practice.ladder.stages import BY_WORD, GateKind, Ladder, Rung, Stage
 from laptick.core.practice.ladder.ways import WAYS
 from laptick.core.score.score import Score
@@ -206,12 +206,10 @@ def _add(bench: _Bench, edit: AddRung) -> list[Rung]:
     if edit.way is None:
         plain = _like(bench, edit.stage, bars, edit.hands, near)
         return bench.with_new(_in_spot(bench, plain, edit.within), at)
-    way = WAYS.get(edit.way)
-    if way is None or edit.stage is not Stage.JOIN:
+    if edit.way not in WAYS or edit.stage is not Stage.JOIN:
         raise OptionError("there is no such way of joining.", where="way", todo=f"There are {', '.join(WAYS)}.")
     plain = _like(bench, Stage.JOIN, bars, "both", near)
-    key = f"{plain.key}:{edit.way}"
-    return bench.with_new(replace(plain, key=key, hands=way.hands, gate=way.gate, why=way.why, way=edit.way), at)
+    return bench.with_new(in_way(plain, edit.way), at)
 
 
 #: What is played in time with a hand or both can be a spot that is no whole bars.

@@ -48,6 +48,7 @@ QUESTIONS: dict[str, SchoolQuestion] = {
             (
                 Answer("line", "one line at a time", "A child sees one line and finishes it before the next."),
                 Answer("piece", "the whole piece", "Every stage is met in the whole piece: the form is heard early."),
+                Answer("cue", "from one cue word to the next", "What is called each time is learnt by itself first."),
             ),
             "line",
             ((Level.INTERMEDIATE, "piece"), (Level.ADVANCED, "piece")),

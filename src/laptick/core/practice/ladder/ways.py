@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 from laptick.core.base.activity import Activity
 from laptick.core.practice.ladder.school import QUESTIONS, School
-from laptick.core.practice.ladder.stages import STAGE_TASKS, GateKind, Rung, Stage
+from laptick.core.practice.ladder.stages import STAGE_TASKS, STAGE_WORDS, GateKind, Rung, Stage
 from laptick.core.score.score import MarkKind, Score
 
 
@@ -63,6 +63,13 @@ WAYS: Mapping[str, Way] = {
         GateKind.ONE_CLEAN,
         "The floor leads, and the beat does not follow the weight.",
     ),
+    "tune-sung": Way(
+        "the tune sung over the left hand",
+        "Hum or sing the tune; only the left hand plays.",
+        "left",
+        GateKind.ONE_CLEAN,
+        "The left hand carries a tune before it is played.",
+    ),
     "sung": Way(
         "the tune sung",
         "Hum or sing the tune while both hands play.",
@@ -81,6 +88,11 @@ KEYS_CAUTION = "Shoulders and wrists loose, seat square to the keys. Stop on pai
 #: Where loud and soft, and the pedal, are part of it from the start, in a school in which they are.
 _WITH_DYNAMICS = frozenset({Stage.RIGHT, Stage.LEFT, Stage.JOIN, Stage.SEAMS, Stage.TEMPO})
 _WITH_PEDAL = _WITH_DYNAMICS - {Stage.RIGHT}
+
+
+def stage_words(rung: Rung) -> str:
+    """What is done at a rung, in two or three words."""
+    return STAGE_WORDS[rung.stage] if rung.way is None else f"{STAGE_WORDS[rung.stage]}, {WAYS[rung.way].words}"
 
 
 def task_of(score: Score, school: School, rung: Rung) -> str:

@@ -6,8 +6,10 @@ import json
 
 import pytest
 
-from helpers import demo_bytes
+from helpers import demo_bytes, demo_score
+from laptick.core.score.score import Hand
 from laptick.db.engine.connect import connect
+from laptick.formats.drills import make_drill
 
 RATIO = {"kind": "ratio", "options": {"scale": "G-major", "ratio": "2:1", "fast": "right", "tempo": "72"}}
 
@@ -158,3 +160,81 @@ def test_it_is_counted_as_the_studio_counts(client):
 def test_of_anything_else_nothing_is_met(client, piece):
     take = client.post(f"/api/pieces/{piece}/takes/simulated", json={"activity": "play", "bpm": 60, "seed": 1}).json()
     assert take["met"] == []
+
+
+LAYERS = {"pattern": "pulse,low-high", "held": "yes", "turns": "2", "roots": "C F G C"}
+
+
+def test_a_series_has_a_ladder_from_cue_to_cue(client, piece):
+    kept = client.post("/api/drills", json={"kind": "layer", "options": {"of": str(piece), **LAYERS}}).json()
+    study = client.get(f"/api/pieces/{kept['id']}/study").json()
+    groups = list(dict.fromkeys(rung["group"] for rung in study["rungs"]))
+    assert groups == [
+        "the pulse, a chord on top", "the pulse", "low and high, a chord on top", "low and high", "one into the other",
+        "in turn",
+    ]  # fmt: skip
+    sung = next(rung for rung in study["rungs"] if rung["key"].endswith(":tune-sung"))
+    assert (sung["hands"], sung["stage_words"]) == ("left", "Together, the tune sung over the left hand")
+    measures = kept["ruler"]["measures"]
+    assert [(one["number"], one["cue"]) for one in measures if one["cue"]][:2] == [
+        ("1", "the pulse, a chord on top"), ("9", "the pulse"),
+    ]  # fmt: skip
+    assert [one["chords"] for one in measures[:4]] == [["C"], ["F"], ["G"], ["C"]]
+    assert kept["drill"] == {
+        "kind": "layer", "title": "A left hand in layers", "options": {"of": str(piece), **LAYERS},
+    }  # fmt: skip
+    on_shelf = {one["id"]: one["is_drill"] for one in client.get("/api/pieces").json()}
+    assert on_shelf == {piece: False, kept["id"]: True}
+
+
+def test_a_pattern_of_ones_own_is_a_piece_of_the_shelf(client, piece):
+    wanted = {"kind": "layer", "options": {"of": str(piece), "pattern": "own"}}
+    refused = client.post("/api/drills/look", json=wanted)
+    assert (refused.status_code, refused.json()["error"]["where"]) == (422, "own")
+    wanted["options"]["own"] = str(piece)
+    look = client.post("/api/drills/look", json=wanted).json()
+    assert look["roots"]
+    assert [one["start_quarters"] for one in look["ruler"]["measures"]][:2] == [0, 4]
+
+
+def touch_take(client, piece, options, held_s):
+    """The left hand of Harbour Steps over a broken chord on C, one beat a second, each key held so long."""
+    words = {"pattern": "broken-chord", "roots": "C", **options}
+    drill = client.post("/api/drills", json={"kind": "layer", "options": {"of": str(piece), **words}}).json()["id"]
+    score = make_drill("layer", {"of": "x", **words}, lambda _: demo_score("harbour-steps")).score
+    notes = [
+        {"t": t, "pitch": note.pitch, "velocity": 70, "released": t + held_s}
+        for note in score.notes
+        if note.hand is Hand.LEFT and (t := 2 + float(note.onset_quarters))
+    ]
+    body = {"activity": "play", "bpm": 60, "hands": "left", "notes": notes, "first_beat_s": 2.0}
+    answer = client.post(f"/api/pieces/{drill}/takes", json=body)
+    assert answer.status_code == 201, answer.text
+    return answer.json()
+
+
+@pytest.mark.parametrize(
+    ("touch", "held_s", "is_kept"),
+    [("staccato", 0.2, True), ("staccato", 0.48, False), ("legato", 0.49, True), ("legato", 0.3, False)],
+)
+def test_a_take_is_told_whether_a_hand_kept_its_touch(client, piece, touch, held_s, is_kept):
+    """Eighths at 60: half a second each."""
+    take = touch_take(client, piece, {"left": touch}, held_s)
+    [told] = take["touched"]
+    assert told["is_kept"] is is_kept
+    assert told["text"].startswith(f"The left hand {touch}: ")
+    assert touch_take(client, piece, {}, held_s)["touched"] == []
+
+
+@pytest.mark.parametrize("damaged", ["[1]", '"ratio"', '{"kind": "waltz"}', '{"kind": "ratio", "ratio": [2]}', "null"])
+def test_what_is_stored_of_a_drill_may_be_damaged(client, db, damaged):
+    kept = client.post("/api/drills", json=RATIO).json()["id"]
+    take = client.post(f"/api/pieces/{kept}/takes/simulated", json={"activity": "play", "bpm": 60, "seed": 2}).json()
+    assert take["met"]
+    with connect(db) as connection, connection.cursor() as cursor:
+        cursor.execute("UPDATE piece SET drill = %s WHERE id = %s", (damaged, kept))
+        connection.commit()
+    assert client.get(f"/api/pieces/{kept}").status_code == 200
+    assert client.get("/api/pieces").status_code == 200
+    assert client.get(f"/api/takes/{take['id']}").json()["met"] == []
+    assert client.post("/api/drills", json=RATIO).status_code == 201

@@ -168,6 +168,13 @@ class MetPublic(Schema):
     text: str
 
 
+class TouchedPublic(Schema):
+    """Whether a hand kept the touch that a drill gave it, in words."""
+
+    is_kept: bool
+    text: str
+
+
 class TakePublic(Schema):
     """What was said of it is ``None`` while it waits to be judged, and where judging failed (``failure`` says of what).
     ``document`` is the one of the command line's ``check``; ``ruler`` and ``counts`` are those of the
@@ -191,6 +198,7 @@ class TakePublic(Schema):
     verdict: VerdictTold | None
     document: CheckDocument | None
     met: list[MetPublic]
+    touched: list[TouchedPublic]
     overrule: OverrulePublic | None
     earlier: list[EarlierJudgement]
     strikes: list[TapCreate]

@@ -39,6 +39,7 @@ def take_public(shown: ShownTake) -> TakePublic:
             "document": shown.document,
             "earlier": [{**row, "verdict": verdict} for row, verdict in shown.earlier],
             "met": [_met_public(shown.score, one) for one in shown.met],
+            "touched": [{"is_kept": one.is_kept, "text": one.text} for one in shown.touched],
             "strikes": strikes_shown(row["strikes"]),
             "ruler": ruler_public(shown.score),
             "counts": counts_public(shown.score, settings.hands, take_choices(settings, shown.level), settings.bpm),

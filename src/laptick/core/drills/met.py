@@ -1,6 +1,8 @@
-"""Whether the hands met where a ratio scale lets them meet: both there and at once; else which one was early or late.
+"""What a take of a drill is told besides its verdict: whether the hands met where a ratio scale lets them meet (both
+there and at once; else which one was early or late), and whether each hand kept the touch that it was given.
 
-Source: docs/trade.md 3.5: the check of a ratio scale is where the hands meet (common practice).
+Source: docs/trade.md 3.5: the check of a ratio scale is where the hands meet; 3.3, touch as a second layer (common
+practice).
 """
 
 from __future__ import annotations
@@ -41,3 +43,29 @@ def met_at(meeting: Meeting, deviation_ms: Mapping[Hand, float | None], limit_ms
     off = right if hand is Hand.RIGHT else left
     how = "late" if off > 0 else "early"
     return Met(meeting, False, f"You did not meet on {name}: the {hand.value} hand came {abs(off):.0f} ms {how}.")
+
+
+#: So large a share of its notes, and a hand kept its touch.
+TOUCH_KEPT = 0.8
+
+#: Each touch with the kind of lengths it is measured by, and what its notes are.
+TOUCH_KINDS: Mapping[str, tuple[str, str]] = {"staccato": ("short", "short"), "legato": ("slurred", "joined")}
+
+
+@dataclass(frozen=True, slots=True)
+class Touched:
+    """Whether a hand kept the touch it was given."""
+
+    hand: Hand
+    is_kept: bool
+    text: str
+
+
+def touched(hand: Hand, touch: str, asked: int, kept: int) -> Touched | None:
+    """``asked``: the notes whose length tells; ``kept``: those that were as asked. ``None`` where none tells."""
+    if not asked:
+        return None
+    _, words = TOUCH_KINDS[touch]
+    is_kept = kept >= TOUCH_KEPT * asked
+    text = f"The {hand.value} hand {touch}: {kept} of {asked} notes {words}"
+    return Touched(hand, is_kept, f"{text}: right." if is_kept else f"{text}.")

@@ -76,7 +76,8 @@ def make_series(score: Score, layer: Layer, runs: Sequence[Run]) -> Drill:
         drill = make_layer(tune, replace(layer, patterns=run.patterns, ceilings=ceilings))
         made.append(replace(drill.score, marks=_called(drill.score, run)))
     # The sentence about the roots is the same of all.
-    title = f"{score.title}, {'; '.join(dict.fromkeys(run.words for run in runs if not run.is_held))}"
+    kinds = {pattern.key for run in runs for _, pattern in run.patterns}
+    title = f"{score.title}, {len(kinds)} left hands" if len(kinds) > 1 else made[-1].title
     return replace(drill, score=replace(joined(made), title=title))
 
 

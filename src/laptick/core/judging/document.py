@@ -231,6 +231,8 @@ class TouchLengthTold:
     kind: str
     notes: int
     sounded_share: float
+    asked: int = 0
+    kept: int = 0
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -282,7 +282,14 @@ def touch(checked: CheckedTake, measured: Measured | None) -> TouchTold | None:
         return None
     return TouchTold(
         lengths=[
-            TouchLengthTold(hand=one.hand.value, kind=one.kind, notes=one.notes, sounded_share=round(one.share, 3))
+            TouchLengthTold(
+                hand=one.hand.value,
+                kind=one.kind,
+                notes=one.notes,
+                sounded_share=round(one.share, 3),
+                asked=one.asked,
+                kept=one.kept,
+            )
             for one in known.lengths
         ],
         strengths={hand.value: velocity for hand, velocity in known.strengths},

@@ -33,14 +33,22 @@ ENOUGH_STRIKES = 4
 SAME_STRENGTH = 3.0
 
 
+#: A note written to be short sounds for no more than this share of its length, one under a slur for no less. Staccato
+#: is about half (common practice, no source); the bounds are ours.
+SHORT_SHARE, JOINED_SHARE = 0.65, 0.85
+
+
 @dataclass(frozen=True, slots=True)
 class Lengths:
-    """How long notes of one kind sound, as a share of what is written (median)."""
+    """How long notes of one kind sound, as a share of what is written (median). ``asked``: those whose length tells,
+    ``kept``: how many of them were short or joined; one that strikes the same key again cannot be joined."""
 
     hand: Hand
     kind: str  # "short": written to be short; "slurred"; "plain"
     notes: int
     share: float
+    asked: int = 0
+    kept: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,6 +113,8 @@ def _lengths(task: Task, performance: Performance, matching: Matching, fit: Beat
     written, short = sounding_quarters(task.score), shortened_notes(task)
     slurs = [mark for mark in task.score.marks if mark.kind is MarkKind.SLUR and mark.end_quarters is not None]
     shares: dict[tuple[Hand, str], list[float]] = {}
+    told: dict[tuple[Hand, str], list[bool]] = {}
+    again = _struck_again(task)
     for matched in matching.matches:
         expected, strike = task.expected[matched.expected_index], performance.strikes[matched.strike_index]
         if expected.hand is None or strike.released_s is None or performance.pedal_down(strike.released_s):
@@ -121,8 +131,31 @@ def _lengths(task: Task, performance: Performance, matching: Matching, fit: Beat
         else:
             kind = "plain"
         sounded = (strike.released_s - strike.played_s) / quarter_s
-        shares.setdefault((expected.hand, kind), []).append(sounded / float(quarters))
-    return [Lengths(hand, kind, len(values), median(values)) for (hand, kind), values in sorted(shares.items())]
+        share = sounded / float(quarters)
+        shares.setdefault((expected.hand, kind), []).append(share)
+        if kind == "short" or (kind == "slurred" and matched.expected_index not in again):
+            is_kept = share <= SHORT_SHARE if kind == "short" else share >= JOINED_SHARE
+            told.setdefault((expected.hand, kind), []).append(is_kept)
+    return [
+        Lengths(
+            hand, kind, len(values), median(values), len(told.get((hand, kind), ())), sum(told.get((hand, kind), ()))
+        )
+        for (hand, kind), values in sorted(shares.items())
+    ]
+
+
+def _struck_again(task: Task) -> frozenset[int]:
+    """Expected strikes whose key the same hand strikes again next."""
+    found: list[int] = []
+    for hand in HANDS:
+        by_onset: dict[Quarters, list[int]] = {}
+        for index, expected in enumerate(task.expected):
+            if expected.hand is hand:
+                by_onset.setdefault(expected.onset_quarters, []).append(index)
+        for here, after in itertools.pairwise(by_onset[onset] for onset in sorted(by_onset)):
+            following = {task.expected[index].pitch for index in after}
+            found += [index for index in here if task.expected[index].pitch in following]
+    return frozenset(found)
 
 
 def _slurred(slur: Mark, hand: Hand, onset: Quarters) -> bool:

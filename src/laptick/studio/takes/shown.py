@@ -9,7 +9,7 @@ from typing import Any, TypeVar
 from laptick.core.base.errors import LapTickError, StorageError
 from laptick.core.base.levels import Level
 from laptick.core.base.units import quarters_to_text
-from laptick.core.drills.met import Met, met_at
+from laptick.core.drills.met import TOUCH_KINDS, Met, Touched, met_at, touched
 from laptick.core.measuring.limits import limits_of
 from laptick.core.score.score import HANDS, Score
 from laptick.db import choices as choices_db
@@ -31,7 +31,7 @@ class ShownTake:
     """``row``: the stored take with its newest judgement; ``verdict``, ``document``: what that said, ``None`` where
     there is none or it cannot be read; ``overrule``: the teacher's word that holds; ``earlier``: judgements before the
     newest, with their verdicts; ``score``: in the order in which it was to be played; ``met``: of a ratio scale,
-    whether the hands met."""
+    whether the hands met; ``touched``: of a drill in which hands were given a touch, whether they kept it."""
 
     id: int
     row: Row
@@ -43,6 +43,7 @@ class ShownTake:
     overrule: dict[str, Any] | None
     earlier: list[tuple[Row, VerdictTold | None]]
     met: tuple[Met, ...] = ()
+    touched: tuple[Touched, ...] = ()
 
 
 def shown_take(studio: Studio, take_id: int) -> ShownTake:
@@ -69,6 +70,7 @@ def shown_take(studio: Studio, take_id: int) -> ShownTake:
             for earlier in judgements.earlier_judgements(studio.connection, studio.id, take_id)
         ],
         () if document is None else _met(piece, settings, document, _limit_ms(studio, Level(row["level"]))),
+        () if document is None else _touched(piece, document),
     )
 
 
@@ -76,6 +78,22 @@ def _limit_ms(studio: Studio, level: Level) -> float:
     """How far hands may be apart, as the studio has it."""
     known = choices_db.get_choices(studio.connection, studio.id, None)
     return limits_of(level, known.get("limits")).hands_apart_ms
+
+
+def _touched(piece: Piece, document: CheckDocument) -> tuple[Touched, ...]:
+    """Of a take at the keys of a drill that gives a hand a touch: whether it kept it."""
+    made = piece.drill_document
+    if not isinstance(made, dict) or document.touch is None:
+        return ()
+    found = []
+    for hand in HANDS:
+        touch = str(made.get(hand.value))
+        if touch not in TOUCH_KINDS:
+            continue
+        kind, _ = TOUCH_KINDS[touch]
+        of_kind = [one for one in document.touch.lengths if (one.hand, one.kind) == (hand.value, kind)]
+        found += [touched(hand, touch, one.asked, one.kept) for one in of_kind]
+    return tuple(one for one in found if one is not None)
 
 
 def _met(piece: Piece, settings: KeptSettings, document: CheckDocument, limit_ms: float) -> tuple[Met, ...]:

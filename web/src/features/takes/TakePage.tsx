@@ -173,6 +173,16 @@ function Judged({
               ))}
             </ul>
           ) : null}
+          {take.touched.length ? (
+            <ul aria-label="Touch" className="mt-3 space-y-1">
+              {take.touched.map((one) => (
+                <li key={one.text} className={`flex gap-2 ${one.is_kept ? "text-good" : ""}`}>
+                  <span aria-hidden>{one.is_kept ? "✓" : "○"}</span>
+                  {one.text}
+                </li>
+              ))}
+            </ul>
+          ) : null}
           {verdict.finding ? <p className="mt-5 text-xl font-bold">{verdict.finding.text}</p> : null}
           {verdict.place && verdict.place_text && verdict.finding ? (
             <button

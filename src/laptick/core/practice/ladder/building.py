@@ -117,7 +117,7 @@ class _Building:
         groups = self._groups()
         self.seams = seams_of(self.score, self.quarter_bpm, self.asked.span)
         whole = _Group("the whole", self.first, self.last)
-        if self.school["scope"] == CUE and len(groups) > 1:
+        if self._is_called():
             whole = yield from self._called(groups)
         else:
             for group in groups:
@@ -143,10 +143,8 @@ class _Building:
             return [
                 _Group("the piece" if len(own) == len(self.score.measures) else "the passage", self.first, self.last)
             ]
-        if self.school["scope"] == CUE:
-            called = self._from(MarkKind.CUE, self.first, self.last)
-            if len(called) > 1:
-                return called
+        if self._is_called():
+            return self._from(MarkKind.CUE, self.first, self.last)
         found = []
         for line, bars in itertools.groupby(own, key=lambda measure: measure.line):
             inside = list(bars)
@@ -154,6 +152,10 @@ class _Building:
         return found
 
     # -- from one cue to the next ----------------------------------------------------------------------
+
+    def _is_called(self) -> bool:
+        """Does the ladder go from cue to cue? Where fewer than two are called it goes line by line."""
+        return self.school["scope"] == CUE and len(self._from(MarkKind.CUE, self.first, self.last)) > 1
 
     def _from(self, kind: MarkKind, first: int, last: int) -> list[_Group]:
         """Bars from one mark of a kind to the next, called as it says; what lies before the first is the beginning."""
@@ -179,10 +181,9 @@ class _Building:
         for section in inside:
             for here, after in itertools.pairwise(section):
                 first, last = max(here.first, here.last - _LINE + 1), min(after.last, after.first + _LINE - 1)
-                yield self._rung(
-                    Stage.JOIN, _Group(f"{here.name}, then {after.name}", first, last), "both", GateKind.ONE_CLEAN,
-                    "The other one is called a beat ahead: the beat runs on.",
-                )  # fmt: skip
+                why = f"From “{here.name}” into “{after.name}”: it is called a beat ahead, the beat runs on."
+                part = _Group("one into the other", first, last)
+                yield self._rung(Stage.JOIN, part, "both", GateKind.ONE_CLEAN, why)
         whole = replace(sections[-1], name="in turn") if is_in_turn else _Group("the whole", self.first, self.last)
         yield self._rung(Stage.JOIN, whole, "both", GateKind.TWO_OF_THREE, "All of it, slowly, without a stop.")
         return whole

@@ -131,6 +131,19 @@ def test_a_take_is_told_whether_the_hands_met(client, last, text):
     assert met["place_text"] == "bar 2, beat 4"
 
 
+@pytest.mark.parametrize(("struck", "is_met"), [(((9.0, 60),), True), ((), False)])
+def test_one_key_goes_down_once_for_both_hands(client, struck, is_met):
+    """An octave apart, the right hand fast: they end on middle C, of which a keyboard tells one strike."""
+    drill = {"kind": "ratio", "options": {"scale": "C-major", "ratio": "2:1"}}
+    piece = client.post("/api/drills", json=drill).json()["id"]
+    notes = [(t, key) for t, key in PLAYED if (t, key) != (9.0, 60)]
+    strikes = [{"t": t, "pitch": key, "velocity": 70, "released": t + 0.4} for t, key in sorted([*notes, *struck])]
+    body = {"activity": "play", "bpm": 60, "notes": strikes, "first_beat_s": 2.0}
+    [met] = client.post(f"/api/pieces/{piece}/takes", json=body).json()["met"]
+    assert met["is_met"] is is_met
+    assert ("on one key: right" in met["text"]) is is_met
+
+
 def test_every_time_round_is_told_by_itself(client):
     """Twice round: met, then the left hand late."""
     drill = {"kind": "ratio", "options": {"scale": "C-major", "ratio": "2:1", "start": "two-octaves-apart"}}

@@ -5,7 +5,9 @@ from __future__ import annotations
 import httpx2
 import pytest
 from page import Page
+from selenium.webdriver.common.by import By
 from test_count_journeys import choose
+from test_keys_journeys import KEYBOARD
 from test_ladder_journeys import SIZES, first_year
 
 pytestmark = pytest.mark.browser
@@ -41,4 +43,76 @@ def test_a_left_hand_under_a_tune(site, open_browser):
     page.sees("three, three, two")
     page.click("Practise it")
     page.sees("Listen, finger on the notes.")
+    assert page.errors() == []
+
+
+def test_left_hands_in_a_series_are_climbed_from_cue_to_cue(site, open_browser):
+    page = Page(open_browser())
+    piece = first_year(site)
+    page.driver.get(f"{site.url}/drills/layer?of={piece}")
+    page.sees("The roots are proposed from the tune")
+    page.click("One more after it")
+    page.sees("“at half speed”")  # the one that was not chosen yet is called
+    choose(page, "Before each", "a chord held on top")
+    choose(page, "At the end", "in turn, four bars each")
+    page.sees("2 left hands")
+    assert page.axe() == []
+    page.click("Practise it")
+    page.sees("The pulse, a chord on top")
+    page.sees("In turn")
+    page.sees("made in Drills")
+    assert page.axe() == []
+    page.click("made in Drills")
+    page.sees("2 left hands")
+    assert "turns=4" in page.driver.current_url
+    assert page.errors() == []
+
+
+#: C major, 2 : 1, the right hand fast, an octave apart: eighths over quarters, in eighths from the beginning.
+SCALE = [(i, key) for i, key in enumerate((60, 62, 64, 65, 67, 69, 71, 72, 71, 69, 67, 65, 64, 62))] + [
+    (2 * i, key) for i, key in enumerate((48, 50, 52, 53, 55, 57, 59, 60))
+]
+
+PLAY = """
+const [strikes, eighth_ms] = arguments;
+for (const [at, key] of strikes) {
+  setTimeout(() => window.sends([0x90, key, 70]), 200 + at * eighth_ms);
+  setTimeout(() => window.sends([0x80, key, 0]), 200 + (at + .8) * eighth_ms);
+}
+"""
+
+
+@pytest.mark.clock
+def test_a_ratio_scale_on_a_keyboard_is_told_whether_the_hands_met(site, open_browser):
+    driver = open_browser()
+    driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": KEYBOARD})
+    page = Page(driver)
+    options = {"scale": "C-major", "ratio": "2:1", "fast": "right", "tempo": "120"}
+    kept = httpx2.post(f"{site.url}/api/drills", json={"kind": "ratio", "options": options}, timeout=30).json()
+    driver.get(f"{site.url}/pieces/{kept['id']}?free=play")
+    page.click("Look for a keyboard")
+    page.sees("Press a key to see whether it is heard.")
+    driver.execute_script("window.sends([0x90, 61, 70]); window.sends([0x80, 61, 0])")
+    page.sees("the last key was C♯4")
+    driver.find_element(By.TAG_NAME, "h1").click()
+    page.press("KeyR", "r")
+    page.sees("Play now", 20)
+    driver.execute_script(PLAY, SCALE, 400)
+    page.sees("See this take", 40)
+    page.click("See this take")
+    page.sees("You met on C, on one key: right.")  # it goes down once
+    assert page.axe() == []
+    assert page.errors() == []
+
+
+def test_a_finding_leads_to_a_drill_of_its_spot(site, open_browser):
+    page = Page(open_browser())
+    piece = first_year(site)
+    fault = [{"kind": "hesitate", "amount": 2, "measure": "3"}]
+    wanted = {"activity": "play", "bpm": 57, "measures": "1-4", "seed": 3, "faults": fault}
+    take = httpx2.post(f"{site.url}/api/pieces/{piece}/takes/simulated", json=wanted, timeout=60).json()
+    page.driver.get(f"{site.url}/pieces/{piece}/takes/{take['id']}")
+    page.click("This spot in all keys")
+    page.sees("again and again, the beat runs on in between")
+    page.sees("in all keys")
     assert page.errors() == []

@@ -31,11 +31,9 @@ const NOTE_PX = 150;
 
 /** A pickup has no number in print; it is called the same on the screen and to a reader. */
 const spokenName = (measure: Measure) =>
-  (measure.bar_in_line === 0
+  measure.bar_in_line === 0
     ? `pickup, line ${measure.line}`
-    : `bar ${measure.number}, line ${measure.line}, bar ${measure.bar_in_line}`) +
-  (measure.chords.length ? `, ${measure.chords.join(" ")}` : "") +
-  (measure.cue ? `, called: ${measure.cue}` : "");
+    : `bar ${measure.number}, line ${measure.line}, bar ${measure.bar_in_line}`;
 
 export const BarHeads = memo(function BarHeads({ row, ruler, passage, at, units, onBar, notes }: Props) {
   return (
@@ -48,17 +46,13 @@ export const BarHeads = memo(function BarHeads({ row, ruler, passage, at, units,
           <>
             <span className="font-semibold">{barName(measure)}</span>
             {unit ? <span className="ml-2">{unit}</span> : null}
-            {measure.chords.length ? <span className="ml-2">{measure.chords.join(" ")}</span> : null}
-            {measure.cue ? (
-              <span className="ml-2 rounded-sm bg-here px-1 font-semibold text-ink">“{measure.cue}”</span>
-            ) : null}
           </>
         );
         return (
           <div
             key={measure.start_quarters}
             data-bar={measure.start_quarters}
-            className="absolute flex items-stretch justify-between overflow-x-clip text-sm leading-none whitespace-nowrap"
+            className="absolute flex items-stretch overflow-x-clip text-sm leading-none whitespace-nowrap"
             style={{ left: x, width, top: at.top, height: at.names - at.top - (onBar ? 0 : 4) }}
           >
             {onBar ? (
@@ -68,7 +62,7 @@ export const BarHeads = memo(function BarHeads({ row, ruler, passage, at, units,
                 aria-pressed={chosen}
                 aria-label={spokenName(measure)}
                 className={[
-                  "min-w-7 grow rounded-sm px-1 text-left pointer-coarse:min-w-11",
+                  `min-w-7 ${measure.cue || measure.chords.length ? "" : "grow"} rounded-sm px-1 text-left pointer-coarse:min-w-11`,
                   chosen ? "bg-ink text-card" : "text-ink hover:bg-here",
                 ].join(" ")}
                 onClick={(event) => onBar(ruler.measures.indexOf(measure), event.shiftKey)}
@@ -78,10 +72,16 @@ export const BarHeads = memo(function BarHeads({ row, ruler, passage, at, units,
             ) : (
               <span className="self-center px-1">{name}</span>
             )}
+            {measure.chords.length ? (
+              <span className="self-center px-1 text-quiet">{measure.chords.join(" ")}</span>
+            ) : null}
+            {measure.cue ? (
+              <span className="self-center rounded-sm bg-here px-1 font-semibold text-ink">“{measure.cue}”</span>
+            ) : null}
             {note && width > NOTE_PX && !unit ? <span className="self-center px-1 text-quiet">{note}</span> : null}
             {width > LETTER_PX && !unit && !measure.cue ? (
               <span
-                className={`self-center px-1 text-quiet ${notes ? "mr-3" : ""}`}
+                className={`ml-auto self-center px-1 text-quiet ${notes ? "mr-3" : ""}`}
                 title="Bars with the same letter have the same rhythm"
               >
                 {measure.letter}

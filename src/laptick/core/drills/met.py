@@ -33,6 +33,8 @@ def met_at(meeting: Meeting, deviation_ms: Mapping[Hand, float | None], limit_ms
     named = {Hand.RIGHT: meeting.right, Hand.LEFT: meeting.left}
     name = meeting.right.rstrip("0123456789-")
     away = [hand for hand in HANDS if deviation_ms.get(hand) is None]
+    if meeting.same_key and len(away) == 1:
+        return Met(meeting, True, f"You met on {name}, on one key: right.")  # it goes down once for both
     if away:
         where = " and ".join(f"the {hand.value} hand was not on {named[hand]}" for hand in away)
         return Met(meeting, False, f"You did not meet on {name}: {where}.")

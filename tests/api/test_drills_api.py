@@ -58,6 +58,12 @@ def test_where_the_hands_meet_is_told(client):
     }  # fmt: skip
 
 
+def test_where_the_hands_meet_is_told_of_a_piece_too(client, piece):
+    kept = client.post("/api/drills", json=RATIO).json()
+    assert [one["right"] for one in kept["meetings"]] == ["G4"]
+    assert client.get(f"/api/pieces/{piece}").json()["meetings"] == []
+
+
 def test_one_that_is_kept_is_a_piece_like_any_other_and_the_same_again_is_the_same(client, db):
     kept = client.post("/api/drills", json=RATIO)
     assert kept.status_code == 201

@@ -1,4 +1,6 @@
 /** What is laid on a ruler, and how high its parts stand in a row. */
+import type { Schemas } from "../api/client";
+
 export type Pin = {
   onset_quarters: number;
   hand: "right" | "left" | "both";
@@ -11,6 +13,13 @@ export type Mark = { onset_quarters: number; text: string; kind: "finding" | "mi
 
 /** ``tied_at``: where the tie of a span leads on. */
 export type Name = { onset_quarters: number; hand: "right" | "left"; text: string; tied_at?: number };
+
+/** The notes on which the hands meet, in both. */
+export const meetingNames = (meetings: readonly Schemas["MeetingPublic"][]): Name[] =>
+  meetings.flatMap((one) => [
+    { onset_quarters: one.onset_quarters, hand: "right" as const, text: one.right },
+    { onset_quarters: one.onset_quarters, hand: "left" as const, text: one.left },
+  ]);
 
 export type RulerHandle = {
   /** An instant of the written score in quarters; null where nothing runs. */

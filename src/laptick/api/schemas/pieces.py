@@ -52,6 +52,16 @@ class NoticePublic(Schema):
     times: int
 
 
+class MeetingPublic(Schema):
+    """Where both hands strike the same note at once."""
+
+    onset_quarters: float
+    place_text: str
+    right: str
+    left: str
+    same_key: bool
+
+
 class DrillMade(Schema):
     """What a drill was made by."""
 
@@ -61,7 +71,7 @@ class DrillMade(Schema):
 
 
 class PiecePublic(Schema):
-    """``drill``: what it was made by, of a drill."""
+    """``drill``: what it was made by, of a drill; ``meetings``: where the hands meet, of a ratio scale."""
 
     id: int
     title: str
@@ -80,6 +90,7 @@ class PiecePublic(Schema):
     is_played_as_written: bool
     is_entered: bool
     drill: DrillMade | None
+    meetings: list[MeetingPublic]
     metronome_marks: list[int]
 
 
@@ -140,16 +151,6 @@ class DrillKind(Schema):
 class DrillCreate(Schema):
     kind: str = Field(max_length=20)
     options: dict[str, str] = Field(default={}, max_length=20)
-
-
-class MeetingPublic(Schema):
-    """Where both hands strike the same note at once."""
-
-    onset_quarters: float
-    place_text: str
-    right: str
-    left: str
-    same_key: bool
 
 
 class DrillPublic(Schema):

@@ -8,12 +8,15 @@ from laptick.api.schemas import pieces as schemas
 from laptick.api.schemas import ruler as ruler_schemas
 from laptick.api.views.together import is_beyond
 from laptick.core.base.units import METRONOME_MARKS, length_name
+from laptick.core.drills.drill import Drill
 from laptick.core.practice.ladder.tempo_steps import first_tempo
 from laptick.core.rhythm.likeness import bar_likeness
 from laptick.core.score.hand_line import hand_line
+from laptick.core.score.places import beat_words
 from laptick.core.score.score import HANDS, Hand, MarkKind, Measure, Score
 from laptick.core.together.difficulty import level_of
 from laptick.formats.drills import KINDS, Document
+from laptick.studio.pieces.made import ratio_of
 from laptick.studio.pieces.shelf import OnShelf, ShownPiece
 
 
@@ -69,8 +72,28 @@ def piece_public(shown: ShownPiece) -> schemas.PiecePublic:
         is_played_as_written=piece.played is score,
         is_entered=piece.entry is not None,
         drill=_drill_made(piece.drill_document),
+        meetings=meetings_public(ratio_of(piece)),
         metronome_marks=list(METRONOME_MARKS),
     )
+
+
+def meetings_public(drill: Drill | None) -> list[schemas.MeetingPublic]:
+    """Where the hands of a drill meet; nowhere of what is none."""
+    found: list[schemas.MeetingPublic] = []
+    if drill is None:
+        return found
+    for one in drill.meetings:
+        measure = drill.score.measures[one.measure_index]
+        found.append(
+            schemas.MeetingPublic(
+                onset_quarters=float(measure.start_quarters + one.offset_quarters),
+                place_text=f"bar {measure.number}, {beat_words(measure, one.offset_quarters)}",
+                right=one.right,
+                left=one.left,
+                same_key=one.same_key,
+            )
+        )
+    return found
 
 
 def _drill_made(document: Document | None) -> schemas.DrillMade | None:

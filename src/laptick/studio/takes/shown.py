@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any, TypeVar
 
-from laptick.core.base.errors import LapTickError, StorageError
+from laptick.core.base.errors import StorageError
 from laptick.core.base.levels import Level
 from laptick.core.base.units import quarters_to_text
 from laptick.core.drills.met import TOUCH_KINDS, Met, Touched, met_at, touched
@@ -17,7 +17,7 @@ from laptick.db import judgements
 from laptick.db import takes as db
 from laptick.db.engine.connect import Row
 from laptick.formats.documents.check import CheckDocument, VerdictTold, read_check, read_verdict
-from laptick.formats.drills import make_drill
+from laptick.studio.pieces.made import ratio_of
 from laptick.studio.pieces.open_piece import Piece, open_piece
 from laptick.studio.takes.passage import passage_of
 from laptick.studio.takes.settings import KeptSettings, kept_settings
@@ -99,17 +99,12 @@ def _touched(piece: Piece, document: CheckDocument) -> tuple[Touched, ...]:
 def _met(piece: Piece, settings: KeptSettings, document: CheckDocument, limit_ms: float) -> tuple[Met, ...]:
     """Of a take of a whole ratio scale on keys: what came of each of its meetings, every time round. A piece that
     was changed since it was made is none any more."""
-    made = piece.drill_document
     is_whole = settings.activity == "play" and settings.hands == "both" and settings.measures is None
-    if not isinstance(made, dict) or made.get("kind") != "ratio" or not is_whole or not document.followed:
+    if not is_whole or not document.followed or not any(note.pitch is not None for note in document.notes):
         return ()
-    if not any(note.pitch is not None for note in document.notes) or piece.pencil:
+    drill = ratio_of(piece)
+    if drill is None:
         return ()
-    try:
-        options = {name: str(value) for name, value in made.items() if name != "kind"}
-        drill = make_drill("ratio", options, lambda _: piece.score)
-    except LapTickError:
-        return ()  # what is stored of it was damaged
     struck = {
         (note.pass_, note.measure, note.offset, note.hand): note.deviation_ms for note in document.notes if note.pitch
     }

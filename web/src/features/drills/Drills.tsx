@@ -1,11 +1,12 @@
 /** Drills: found by what they train, made by a few choices, looked at at once, practised as a piece like any other. */
+import { useMemo } from "react";
 import { NavLink, Navigate, useNavigate, useParams, useSearchParams } from "react-router";
 
 import type { Schemas } from "../../api/client";
 import { type DrillWanted, useDrill, useDrillKinds, useKeepDrill } from "../../api/queries/drills";
 import { usePieces } from "../../api/queries/pieces";
 import { RulerView } from "../../ruler/RulerView";
-import type { Name } from "../../ruler/layout";
+import { meetingNames } from "../../ruler/layout";
 import { Choice } from "../../ui/Choice";
 import { ProblemPlace, WayOut } from "../../ui/ProblemPlace";
 import { Titled } from "../../ui/Titled";
@@ -127,10 +128,7 @@ function Making({ kind }: { kind: Kind }) {
 }
 
 function Shown({ drill }: { drill: Look }) {
-  const names: Name[] = drill.meetings.flatMap((one) => [
-    { onset_quarters: one.onset_quarters, hand: "right" as const, text: one.right },
-    { onset_quarters: one.onset_quarters, hand: "left" as const, text: one.left },
-  ]);
+  const names = useMemo(() => meetingNames(drill.meetings), [drill.meetings]);
   return (
     <>
       <h2 className="text-xl font-bold">{drill.title}</h2>

@@ -62,6 +62,7 @@ export function PractisePlace(props: Props) {
           ruler={piece.ruler}
           counts={desk.counts}
           hands={desk.hands}
+          names={desk.meetings}
           passage={rung && !desk.isOwnPassage ? null : desk.passage}
           only={rung || desk.spot ? desk.passage : null}
           spot={desk.spot}

@@ -15,6 +15,7 @@ export function WorkedRuler({ desk }: { desk: DeskView }) {
         ruler={piece.ruler}
         counts={desk.counts}
         hands={desk.hands}
+        names={desk.meetings}
         passage={passage}
         onBar={desk.onBar}
         handle={desk.ruler}

@@ -19,7 +19,7 @@ import {
 import { keep, parsed } from "../../lib/stored";
 import { count } from "../../lib/words";
 import type { Mix } from "../../sound/mix";
-import type { RulerHandle } from "../../ruler/layout";
+import { type RulerHandle, meetingNames } from "../../ruler/layout";
 import { useCardChoice, usePlayChoice } from "../../session/cardChoice";
 import { queryOf } from "../../session/choice";
 import { session, useSession } from "../../session/current";
@@ -58,6 +58,7 @@ export function useDesk({ piece, options, study, chosen: what, isPlayView }: Ask
   const spot = "free" in what ? freeSpot : null;
   const ruler = useRef<RulerHandle>(null);
   const bars = piece.ruler.measures;
+  const meetings = useMemo(() => meetingNames(piece.meetings), [piece.meetings]);
   const rungPassage = useMemo(() => (rung ? passageOf(rung, bars.length) : null), [rung, bars.length]);
   const [ownLoop, setOwnLoop] = useState<ByHand<"right" | "left">>(null);
   const loop = ownLoop?.at === at ? ownLoop.value : null;
@@ -174,6 +175,8 @@ export function useDesk({ piece, options, study, chosen: what, isPlayView }: Ask
     setLoop: (value: "right" | "left" | null) => setOwnLoop(value ? { at, value } : null),
     /** Other bars than the rung's were chosen. */
     isOwnPassage,
+    /** Where the hands of a ratio scale meet, as names on the ruler. */
+    meetings,
     passageWords: passageWords(bars, passage),
     /** What a take is of. */
     takeWords: (settings.within ? "a spot of " : "") + passageWords(bars, passage) + roundWords(times_round),

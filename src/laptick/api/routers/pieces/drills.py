@@ -12,15 +12,13 @@ from laptick.api.schemas.pieces import (
     DrillOption,
     DrillPublic,
     DrillWith,
-    MeetingPublic,
     PiecePublic,
 )
 from laptick.api.views.counts import counts_public
-from laptick.api.views.pieces import piece_public, ruler_public
+from laptick.api.views.pieces import meetings_public, piece_public, ruler_public
 from laptick.core.counting.choices import CountChoices
 from laptick.core.counting.counting import default_bpm
 from laptick.core.drills.drill import Drill
-from laptick.core.score.places import beat_words
 from laptick.formats.drills import KINDS
 from laptick.studio.pieces import drills
 from laptick.studio.pieces.shelf import UNMARKED_BPM
@@ -70,22 +68,10 @@ def add_drill(studio: StudioNow, wanted: DrillCreate) -> PiecePublic:
 
 def _public(drill: Drill, choices: CountChoices) -> DrillPublic:
     score = drill.score
-    meetings = []
-    for one in drill.meetings:
-        measure = score.measures[one.measure_index]
-        meetings.append(
-            MeetingPublic(
-                onset_quarters=float(measure.start_quarters + one.offset_quarters),
-                place_text=f"bar {measure.number}, {beat_words(measure, one.offset_quarters)}",
-                right=one.right,
-                left=one.left,
-                same_key=one.same_key,
-            )
-        )
     return DrillPublic(
         title=score.title,
         sentence=drill.sentence,
-        meetings=meetings,
+        meetings=meetings_public(drill),
         roots=list(drill.roots),
         ruler=ruler_public(score),
         counts=counts_public(score, "both", choices, default_bpm(score) or UNMARKED_BPM),

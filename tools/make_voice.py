@@ -1,6 +1,6 @@
 """Makes the pack of sounds: every word of the counting voice, whispered too, and the kit.
 
-    .venv/bin/python tools/make_voice.py [reading …]     (all of them where none is named)
+    .venv/bin/python tools/make_voice.py [reading … | kit]     (all of them where none is named; kit: no word anew)
 
 Each word is spoken many times, a little faster or slower, higher or lower. Of those that are short enough the one is
 kept on whose vowel onset two independent measures agree best: the spectral cut of ``core/vowel.py``, by which the word

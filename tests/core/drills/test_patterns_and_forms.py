@@ -22,6 +22,7 @@ from laptick.core.drills.patterns import PATTERNS, pattern_of
 from laptick.core.drills.scales import scale_of
 from laptick.core.drills.variants import make_variant, shares_of
 from laptick.core.score.score import Hand, Mark, MarkKind, Score, mark_order
+from laptick.core.takes.task import lap_task
 from laptick.formats.musicxml.file import read_musicxml
 from laptick.formats.musicxml_writing.writer import write_musicxml
 
@@ -312,3 +313,23 @@ class TestVariants:
         assert [str(n.onset_quarters) for n in made.notes] == ["0", "1/3", "1/2", "5/6", "1"]
         with pytest.raises(OptionError, match="even notes"):
             make_variant(score, score.measures[:1], "quick-quick-long")
+
+
+def test_claps_are_strikes_of_their_own_kind():
+    """Written and read again they are claps; the lap taps them, a keyboard is not asked for them."""
+    made = make_form(Form(bars_of("I,IV"), scale_of("C-major"), fill="two-claps", walks=False)).score
+    read = read_musicxml(write_musicxml(made))
+    claps = [note.onset_quarters for note in read.notes if note.is_clap]
+    assert claps == [Fraction(3), Fraction(7, 2), Fraction(7), Fraction(15, 2)]
+    tapped = lap_task(read, assigned_bpm=60)
+    keyed = lap_task(read, assigned_bpm=60, with_pitches=True)
+    assert set(claps) <= {one.onset_quarters for one in tapped.expected}
+    assert not set(claps) & {one.onset_quarters for one in keyed.expected}
+    assert len(keyed.expected) == sum(note.pitch is not None for note in read.notes)
+
+
+def test_a_strike_without_a_key_that_is_no_clap_is_asked_for_at_the_keys():
+    """Rhythm alone, played on any key."""
+    score = score_of("C4/q D4/q E4/h")
+    rhythm = replace(score, notes=tuple(replace(note, pitch=None, name="x") for note in score.notes))
+    assert len(lap_task(rhythm, assigned_bpm=60, with_pitches=True).expected) == 3

@@ -53,9 +53,14 @@ export const Spans = memo(function Spans({ row, ruler, hands, spot, at }: Props 
             width={Math.max(4, end - x - SPAN_GAP)}
             height={at.thick}
             rx={hand === "right" ? at.thick / 2 : 2}
-            className={hand === "right" ? "fill-righthand" : "fill-lefthand"}
+            className={
+              span.is_clap ? "fill-card stroke-righthand" : hand === "right" ? "fill-righthand" : "fill-lefthand"
+            }
+            {...(span.is_clap ? { strokeWidth: 2.5, strokeDasharray: "5 3" } : null)}
             opacity={(hands === "both" || hands === hand) && !isOutside(spot, span.onset_quarters) ? 1 : FAINT}
-          />
+          >
+            {span.is_clap ? <title>a clap</title> : null}
+          </rect>
         );
       });
   return (

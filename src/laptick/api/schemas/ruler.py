@@ -38,6 +38,7 @@ class MeasurePublic(Schema):
 class SpanPublic(Schema):
     onset_quarters: float
     length_quarters: float
+    is_clap: bool = False
 
 
 class RulerPublic(Schema):

@@ -162,6 +162,7 @@ def _ticks(measure: Measure) -> list[ruler_schemas.TickPublic]:
 def _spans(score: Score, hand: Hand) -> list[ruler_schemas.SpanPublic]:
     """Each strike with how long it sounds, up to the hand's next strike."""
     line = hand_line(score, hand)
+    claps = {note.onset_quarters for note in score.notes if note.hand is hand and note.is_clap}
     spans, sounding = [], iter(line.sounding)
     current = next(sounding, None)
     for index, onset in enumerate(line.strikes):
@@ -169,5 +170,9 @@ def _spans(score: Score, hand: Hand) -> list[ruler_schemas.SpanPublic]:
             current = next(sounding, None)
         following = line.strikes[index + 1] if index + 1 < len(line.strikes) else score.end_quarters
         end = min(following, current[1]) if current else following
-        spans.append(ruler_schemas.SpanPublic(onset_quarters=float(onset), length_quarters=float(end - onset)))
+        spans.append(
+            ruler_schemas.SpanPublic(
+                onset_quarters=float(onset), length_quarters=float(end - onset), is_clap=onset in claps
+            )
+        )
     return spans

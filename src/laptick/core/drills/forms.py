@@ -17,7 +17,7 @@ from laptick.core.drills.drill import MOST_BARS, Drill, Event, Frame, Key, laid
 from laptick.core.drills.moving import moved_key
 from laptick.core.drills.scales import Scale
 from laptick.core.score.pitch import ALTERATIONS, LETTERS, STEP_SEMITONES
-from laptick.core.score.score import HANDS, Hand, Score
+from laptick.core.score.score import CLAP_NAME, HANDS, Hand, Score
 
 FORMS: Mapping[str, str] = {
     "twelve-bar": "I,I,I,I,IV,IV,I,I,V,IV,I,I",
@@ -38,7 +38,7 @@ FILLS: Mapping[str, tuple[tuple[Fraction, bool], ...]] = {
     "chords": ((Fraction(1, 2), False), (Fraction(1, 4), False), (Fraction(1, 4), False)),
 }
 
-CLAP: Key = ("clap", None)
+CLAP: Key = (CLAP_NAME, None)
 
 #: The walk of the last bar, over its root.
 _WALK = ("octave", "fifth", "third", "root")

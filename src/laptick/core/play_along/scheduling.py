@@ -293,17 +293,20 @@ class _Laid:
         found = []
         for hand in self.hands:
             track = Track(hand.value)
+            claps = {note.onset_quarters for note in self.score.notes if note.hand is hand and note.is_clap}
             if self.sounding.knocks:
                 for onset in hand_line(self.score, hand).strikes:
                     if self.origin <= onset < self.end and self._is_played(onset):
-                        found.append(Sound(self.at(onset), track, f"knock-{hand.value}", 1.0))
+                        sound = "clap" if onset in claps else f"knock-{hand.value}"
+                        found.append(Sound(self.at(onset), track, sound, 1.0))
                 continue
             for onset, until, pitch in _sounding(self.score, hand, self.origin, self.end):
                 if not self._is_played(onset):
                     continue
                 at_s = self.at(onset)
                 lasts = (self.at(min(until, self.end), before=True) - at_s) * LEGATO_SHARE
-                sound = f"knock-{hand.value}" if pitch is None else f"tone:{pitch}"
+                unpitched = "clap" if onset in claps else f"knock-{hand.value}"
+                sound = unpitched if pitch is None else f"tone:{pitch}"
                 found.append(Sound(at_s, track, sound, 1.0, lasts))
         return found
 

@@ -28,9 +28,13 @@ class Hand(StrEnum):
 HANDS: tuple[Hand, ...] = (Hand.RIGHT, Hand.LEFT)
 
 
+#: What a clap is called: a strike of the hands on each other, which no key hears.
+CLAP_NAME = "clap"
+
+
 @dataclass(frozen=True, slots=True)
 class Note:
-    """One written notehead. ``pitch`` is a MIDI number; ``None`` for an unpitched strike."""
+    """One written notehead. ``pitch`` is a MIDI number; ``None`` for an unpitched strike, of which a clap is one."""
 
     id: str
     hand: Hand
@@ -52,6 +56,10 @@ class Note:
     @property
     def is_strike(self) -> bool:
         return not self.tied_from_before and not self.is_grace
+
+    @property
+    def is_clap(self) -> bool:
+        return self.pitch is None and self.name == CLAP_NAME
 
 
 @dataclass(frozen=True, slots=True)

@@ -103,7 +103,8 @@ def lap_task(
     """The written rhythm of one or both hands as strikes.
 
     Without pitches a chord is one strike of its hand; with pitches every note is one, and a key that
-    both hands want at once is asked for once. ``cut``: only these of the passage, every time round.
+    both hands want at once is asked for once; a clap is not asked for there, for no key hears it. ``cut``: only these
+    of the passage, every time round.
 
     Raises:
         TakeError: nothing is struck in these bars by these hands.
@@ -115,7 +116,11 @@ def lap_task(
     for hand in hands:
         line = hand_line(score, hand)
         following = dict(zip(line.strikes, line.strikes[1:], strict=False))
-        notes = [n for n in score.notes if n.hand is hand and n.is_strike and start <= n.onset_quarters < end]
+        notes = [
+            n
+            for n in score.notes
+            if n.hand is hand and n.is_strike and start <= n.onset_quarters < end and not (with_pitches and n.is_clap)
+        ]
         for note in notes:
             pitch = note.pitch if with_pitches else None
             key = (note.onset_quarters, pitch if with_pitches else HANDS.index(hand))

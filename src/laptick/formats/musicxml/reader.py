@@ -16,7 +16,7 @@ from lxml import etree
 from laptick.core.base.errors import LimitError, ScoreError
 from laptick.core.base.units import MAX_BPM, MIN_BPM, Quarters
 from laptick.core.score.meter import TimeSignature
-from laptick.core.score.score import MarkKind
+from laptick.core.score.score import CLAP_NAME, MarkKind
 from laptick.formats.musicxml import tables
 from laptick.formats.musicxml.marks import MarkReader
 from laptick.formats.musicxml.raw import RawBar, RawMark, RawNote, RawPlace
@@ -397,7 +397,8 @@ class PartReader:
         if pitch is None:
             if "unpitched" not in children:
                 raise self._fail("a note has neither pitch nor rest.", element)
-            return None, "x"
+            is_clap = (element.findtext("play/other-play") or "").strip() == tables.HAND_CLAP
+            return None, CLAP_NAME if is_clap else "x"
         parts = {child.tag: (child.text or "").strip() for child in pitch.iterchildren("*")}
         key = key_of(parts.get("step", ""), parts.get("octave", ""), parts.get("alter") or "0")
         if key is None:

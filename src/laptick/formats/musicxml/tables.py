@@ -40,6 +40,9 @@ NOTE_READ = frozenset(
     ]
 )  # fmt: skip
 
+#: What an unpitched note sounds like (``<play><other-play>``) that is a clap.
+HAND_CLAP = "hand-clap"
+
 #: Children of ``<note>`` that only say how it looks or sounds on a device.
 NOTE_LOOKS = frozenset(
     ["stem", "notehead", "notehead-text", "accidental", "instrument", "play", "listen", "footnote", "level"]

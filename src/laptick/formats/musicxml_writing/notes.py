@@ -13,6 +13,7 @@ from lxml import etree
 
 from laptick.core.base.units import Quarters
 from laptick.core.score.score import Note, Rest
+from laptick.formats.musicxml.tables import HAND_CLAP
 from laptick.formats.musicxml_writing.marks import ALTERS, notation, sub
 
 #: What may follow the ``<notations>`` inside a ``<note>``.
@@ -52,8 +53,13 @@ def write_note(element: etree._Element, item: Note | Rest, *, duration: str, in_
             modification = sub(element, "time-modification")
             sub(modification, "actual-notes", tuplet[0])
             sub(modification, "normal-notes", tuplet[1])
+    is_clap = isinstance(item, Note) and item.is_clap
+    if is_clap:
+        sub(element, "notehead", "x")
     if has_staff:
         sub(element, "staff", item.staff)
+    if is_clap:
+        sub(sub(element, "play"), "other-play", HAND_CLAP, type="sound")
 
 
 def write_pitch(element: etree._Element, note: Note) -> None:

@@ -34,14 +34,15 @@ class Recipe:
     fall_s: Seconds = 0.02
 
 
-#: Clicks by accent, knocks by hand, drums by what they do in a groove: far apart in pitch, so that each is told from
-#: the others.
+#: Clicks by accent, knocks by hand, a clap, drums by what they do in a groove: far apart in pitch, so that each is told
+#: from the others.
 KIT: dict[str, Recipe] = {
     "click-bar": Recipe(1900, 0.03, 0.1, 0.006, 0.55, 76),
     "click-beat": Recipe(1420, 0.025, 0.1, 0.005, 0.55, 77),
     "click-division": Recipe(1420, 0.015, 0.1, 0.003, 0.55, 77),
     "knock-right": Recipe(640, 0.07, 0.25, 0.014, 0.6, 75),
     "knock-left": Recipe(190, 0.11, 0.2, 0.022, 0.85, 64),
+    "clap": Recipe(1150, 0.012, 0.92, 0.028, 0.7, 39),
     "drum-low": Recipe(58, 0.11, 0.04, 0.004, 0.9, 36, from_hertz=170, fall_s=0.025),
     "drum-high": Recipe(210, 0.05, 0.75, 0.05, 0.55, 38, from_hertz=260, fall_s=0.02),
     "drum-tick": Recipe(7200, 0.012, 0.85, 0.016, 0.3, 42),

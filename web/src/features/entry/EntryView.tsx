@@ -252,7 +252,11 @@ function drawing(piece: Piece, typing: Typing, whole: number, upbeat: number) {
           caret = start + Math.min(at, length - 0.01);
         const quarters = ticksOf(event.length) / PER_QUARTER;
         if (!event.is_rest && at < length) {
-          spans[hand].push({ onset_quarters: start + at, length_quarters: Math.min(quarters, length - at) });
+          spans[hand].push({
+            onset_quarters: start + at,
+            length_quarters: Math.min(quarters, length - at),
+            is_clap: false,
+          });
           names.push({
             onset_quarters: start + at,
             hand,

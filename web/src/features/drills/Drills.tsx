@@ -1,5 +1,5 @@
 /** Drills: found by what they train, made by a few choices, looked at at once, practised as a piece like any other. */
-import { useMemo } from "react";
+import { useMemo, useState } from "react";
 import { NavLink, Navigate, useNavigate, useParams, useSearchParams } from "react-router";
 
 import type { Schemas } from "../../api/client";
@@ -127,7 +127,13 @@ function Making({ kind }: { kind: Kind }) {
   );
 }
 
+/** So many bars are enough to see what it is; and a picture of all keys would keep one waiting. */
+const FIRST_BARS = 12;
+
 function Shown({ drill }: { drill: Look }) {
+  const [isAll, setAll] = useState(false);
+  const bars = drill.ruler.measures.length;
+  const isCut = !isAll && bars > FIRST_BARS;
   const names = useMemo(() => meetingNames(drill.meetings), [drill.meetings]);
   return (
     <>
@@ -144,8 +150,15 @@ function Shown({ drill }: { drill: Look }) {
         </ul>
       ) : null}
       <div className="mt-3">
-        <RulerView ruler={drill.ruler} counts={drill.counts} hands="both" names={names} />
+        <RulerView
+          ruler={drill.ruler}
+          counts={drill.counts}
+          hands="both"
+          names={names}
+          only={isCut ? { from: 0, to: FIRST_BARS - 1 } : null}
+        />
       </div>
+      {isCut ? <Button onClick={() => setAll(true)}>Show all {bars} bars</Button> : null}
     </>
   );
 }

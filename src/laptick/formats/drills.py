@@ -15,7 +15,15 @@ from laptick.core.base.units import Bpm, check_bpm, quarters_to_text
 from laptick.core.drills.crosses import make_cross
 from laptick.core.drills.drill import Drill
 from laptick.core.drills.forms import FILLS, FORMS, Form, bars_of, make_form
-from laptick.core.drills.layers import TOUCHES, Layer, chords_proposed, chords_typed, chords_written, make_layer
+from laptick.core.drills.layers import (
+    TOUCHES,
+    Layer,
+    changes_written,
+    chords_proposed,
+    chords_typed,
+    chords_written,
+    make_layer,
+)
 from laptick.core.drills.patterns import OWN, PATTERNS, Pattern, pattern_of, pattern_written
 from laptick.core.drills.ratios import MOST_OCTAVES, MOTIONS, RATIOS, STARTS, RatioScale, make_ratio
 from laptick.core.drills.scales import scale_of
@@ -131,7 +139,14 @@ def _layer(words: _Words) -> Drill:
     chords = chords_typed(score, typed) if typed else written or chords_proposed(score)
     touch = {hand: words[hand.value] for hand in Hand if words[hand.value]}
     runs = _runs(words, score)
-    plain = Layer(runs[0].patterns, chords, not typed and written is None, touch, words.number("span") - 1)
+    plain = Layer(
+        runs[0].patterns,
+        chords,
+        not typed and written is None,
+        touch,
+        words.number("span") - 1,
+        changes={} if typed else changes_written(score),
+    )
     return make_layer(score, plain) if len(runs) == 1 else make_series(score, plain, runs)
 
 

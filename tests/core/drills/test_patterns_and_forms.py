@@ -23,6 +23,7 @@ from laptick.core.drills.scales import scale_of
 from laptick.core.drills.variants import make_variant, shares_of
 from laptick.core.score.score import Hand, Mark, MarkKind, Score, mark_order
 from laptick.core.takes.task import lap_task
+from laptick.formats.drills import make_drill
 from laptick.formats.musicxml.file import read_musicxml
 from laptick.formats.musicxml_writing.writer import write_musicxml
 
@@ -338,3 +339,20 @@ def test_a_strike_without_a_key_that_is_no_clap_is_asked_for_at_the_keys():
     score = score_of("C4/q D4/q E4/h")
     rhythm = replace(score, notes=tuple(replace(note, pitch=None, name="x") for note in score.notes))
     assert len(lap_task(rhythm, assigned_bpm=60, with_pitches=True).expected) == 3
+
+
+def symbols(score: Score, *said: tuple[int, str]) -> Score:
+    marks = [*score.marks, *(Mark(MarkKind.CHORD_SYMBOL, Fraction(at), text) for at, text in said)]
+    return replace(score, marks=tuple(sorted(marks, key=mark_order)))
+
+
+def test_a_chord_that_changes_inside_a_bar_by_hand():
+    """C, from beat 3 on G; F, and what is no chord changes nothing."""
+    score = symbols(score_of("C6/w | C6/w"), (0, "C"), (2, "G"), (4, "F"), (6, "N.C."))
+    made = make_drill("layer", {"of": "x", "pattern": "broken-chord"}, lambda _: score).score
+    assert left(made) == "1/2:C3 1/2:E3 1/2:G3 1/2:E3 1/2:G2 1/2:B2 1/2:D3 1/2:B2"
+    assert left(made, 1) == "1/2:F2 1/2:A2 1/2:C3 1/2:A2 1/2:F2 1/2:A2 1/2:C3 1/2:A2"
+    typed = make_drill("layer", {"of": "x", "pattern": "pulse", "roots": "D"}, lambda _: score).score
+    assert left(typed) == "1:D3 1:D3 1:D3 1:D3"
+    told = [[m.text for m in one.marks if m.kind is MarkKind.CHORD_SYMBOL] for one in (made, typed)]
+    assert told == [["C", "G", "F", "N.C."], ["D"]]

@@ -163,6 +163,8 @@ def test_scales_as_they_are_spelled(text, notes):
         (60.0, -30.0, True, "You met on C: right."),
         (140.0, 5.0, False, "You did not meet on C: the right hand came 140 ms late."),
         (5.0, -160.0, False, "You did not meet on C: the left hand came 160 ms early."),
+        (-62.0, 57.0, False, "You did not meet on C: the right hand came 119 ms before the left."),
+        (70.0, -45.0, False, "You did not meet on C: the left hand came 115 ms before the right."),
         (None, 5.0, False, "You did not meet on C: the right hand was not on C4."),
         (None, None, False, "You did not meet on C: the right hand was not on C4 and the left hand was not on C3."),
     ],

@@ -141,6 +141,15 @@ def test_a_chord_held_on_top_lies_above_the_left_hand():
     ]  # fmt: skip
 
 
+def test_a_held_chord_changes_where_the_left_hand_does():
+    chords = chords_typed(TUNE, "C")
+    layer = Layer((), chords, changes={1: ((Fraction(2), chords_typed(TUNE, "G")[0]),)})
+    pulse = pattern_of("pulse")
+    made = make_series(TUNE, layer, [Run(((0, pulse),), is_held=True), Run(((0, pulse),))]).score
+    assert told(made, 1, Hand.RIGHT) == "0:2:C5+E5+G5 2:2:D5+G5+B5"
+    assert told(made, 1) == told(made, 5) == "0:1:C3 1:1:C3 2:1:G2 3:1:G2"
+
+
 def test_every_pattern_has_its_turn():
     """Three of four bars each over a tune of four: three times through."""
     found = [pattern_of(name) for name in ("pulse", "low-high", "half-speed")]

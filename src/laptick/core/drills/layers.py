@@ -9,7 +9,7 @@ Source: docs/trade.md 3.3 (layered left hand), common practice; what a root is p
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
 from laptick.core.base.errors import OptionError
@@ -38,7 +38,8 @@ TOUCHES = ("legato", "staccato")
 class Layer:
     """``patterns``: from which bar on (by index) which, the first from the beginning; ``chords``: one a bar;
     ``is_proposed``: by the tune; ``touch``: legato or staccato by hand; ``span_steps``: what the hand reaches;
-    ``ceilings``: below which key it stays in each bar, ``None``: below what the right hand plays there."""
+    ``ceilings``: below which key it stays in each bar, ``None``: below what the right hand plays there; ``changes``: of
+    the bars (by index) in which the chord changes, from where in them on (in quarters) to which."""
 
     patterns: tuple[tuple[int, Pattern], ...]
     chords: tuple[Chord, ...]
@@ -46,6 +47,7 @@ class Layer:
     touch: Mapping[Hand, str] | None = None
     span_steps: int = OCTAVE_STEPS
     ceilings: tuple[int, ...] | None = None
+    changes: Mapping[int, tuple[tuple[Quarters, Chord], ...]] = field(default_factory=dict)
 
 
 def ceilings_of(score: Score) -> tuple[int, ...]:
@@ -71,20 +73,24 @@ def make_layer(score: Score, layer: Layer) -> Drill:
         if measure.is_pickup:
             laying.lay_bar(measure, [Event(measure.length_quarters)])
             continue
-        placed = _placed(chord, cells_of(pattern, measure), ceiling, root, layer.span_steps)
-        if placed is None:
-            raise OptionError(
-                f"in bar {measure.number} the right hand plays too low for {chord.name}.",
-                where="of",
-                kept="Nothing was made.",
-                todo="Choose another root for that bar, or a tune that lies higher.",
-            )
-        root, events = placed
+        events: list[Event] = []
+        for held, cells in _by_chord(cells_of(pattern, measure), chord, layer.changes.get(measure.index, ())):
+            placed = _placed(held, cells, ceiling, root, layer.span_steps)
+            if placed is None:
+                raise OptionError(
+                    f"in bar {measure.number} the right hand plays too low for {held.name}.",
+                    where="of",
+                    kept="Nothing was made.",
+                    todo="Choose another root for that bar, or a tune that lies higher.",
+                )
+            root, own = placed
+            events += own
         laying.lay_bar(measure, events)
     marks = [mark for mark in score.marks if mark.hand is not Hand.LEFT and not _is_of(score, mark, Hand.LEFT)]
     marks += laying.marks
     marks += _cues(score, layer)
-    marks += _symbols(score, layer)
+    if layer.chords != chords_written(score):  # the symbols say what is played
+        marks = [mark for mark in marks if mark.kind is not MarkKind.CHORD_SYMBOL] + _symbols(score, layer)
     made = replace(
         score,
         title=f"{score.title}, {', then '.join(one.words for _, one in layer.patterns)}",
@@ -121,6 +127,21 @@ def _sounding(tune: Sequence[Note], measure: Measure) -> frozenset[int]:
 
 
 Cells = Sequence[tuple[Quarters, tuple[str, ...]]]
+
+
+def _by_chord(
+    cells: Cells, chord: Chord, changes: Sequence[tuple[Quarters, Chord]]
+) -> list[tuple[Chord, list[tuple[Quarters, tuple[str, ...]]]]]:
+    """The cells of a bar by the chord that holds where each begins."""
+    found: list[tuple[Chord, list[tuple[Quarters, tuple[str, ...]]]]] = []
+    at: Quarters = Fraction(0)
+    for cell in cells:
+        held = [chord, *(other for since, other in changes if since <= at)][-1]
+        if not found or found[-1][0] != held:
+            found.append((held, []))
+        found[-1][1].append(cell)
+        at += cell[0]
+    return found
 
 
 def _placed(chord: Chord, cells: Cells, ceiling: int, near: int, span_steps: int) -> tuple[int, list[Event]] | None:
@@ -162,9 +183,7 @@ def _cues(score: Score, layer: Layer) -> list[Mark]:
 
 
 def _symbols(score: Score, layer: Layer) -> list[Mark]:
-    """The chords as they are played, where the score has no symbols of its own."""
-    if any(mark.kind is MarkKind.CHORD_SYMBOL for mark in score.marks):
-        return []
+    """The chords as they are played, where they change."""
     bars = [(m, chord) for m, chord in zip(score.measures, layer.chords, strict=True) if not m.is_pickup]
     before = [None, *(chord for _, chord in bars)]
     return [
@@ -232,6 +251,20 @@ def chords_written(score: Score) -> tuple[Chord, ...] | None:
         except OptionError:
             found.append(found[-1] if found else Chord("C"))
     return tuple(found)
+
+
+def changes_written(score: Score) -> dict[int, tuple[tuple[Quarters, Chord], ...]]:
+    """Where a chord symbol stands inside a bar: what changes there. One that is not understood changes nothing."""
+    found: dict[int, tuple[tuple[Quarters, Chord], ...]] = {}
+    for mark in sorted((m for m in score.marks if m.kind is MarkKind.CHORD_SYMBOL), key=lambda m: m.onset_quarters):
+        measure = score.measure_at(mark.onset_quarters)
+        if mark.onset_quarters > measure.start_quarters:
+            try:
+                change = (mark.onset_quarters - measure.start_quarters, chord_of(mark.text))
+            except OptionError:
+                continue
+            found[measure.index] = (*found.get(measure.index, ()), change)
+    return found
 
 
 #: Chords that a major tune is tried with, in fifths from its tonic: I, IV, V, and VI in minor; a minor one: i, iv, V.

@@ -16,6 +16,9 @@ from laptick.core.score.score import HANDS, Hand
 #: A single pair is told to be apart from so many times the limit on: one gap is noise, the limit is of their median.
 SURE = 2.0
 
+#: One hand is told to be early or late where the other is off by no more than this share of the gap.
+CLEAR_SHARE = 0.25
+
 
 @dataclass(frozen=True, slots=True)
 class Met:
@@ -41,6 +44,12 @@ def met_at(meeting: Meeting, deviation_ms: Mapping[Hand, float | None], limit_ms
     right, left = (deviation_ms[hand] or 0.0 for hand in HANDS)
     if abs(right - left) <= SURE * limit_ms:
         return Met(meeting, True, f"You met on {name}: right.")
+    apart_ms = abs(right - left)
+    if min(abs(right), abs(left)) > CLEAR_SHARE * apart_ms:
+        # Both are off: at an end there is no beat but theirs to tell who was right.
+        first, second = ("right", "left") if right < left else ("left", "right")
+        words = f"the {first} hand came {apart_ms:.0f} ms before the {second}"
+        return Met(meeting, False, f"You did not meet on {name}: {words}.")
     hand = Hand.RIGHT if abs(right) >= abs(left) else Hand.LEFT
     off = right if hand is Hand.RIGHT else left
     how = "late" if off > 0 else "early"

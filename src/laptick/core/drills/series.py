@@ -14,7 +14,7 @@ from fractions import Fraction
 
 from laptick.core.base.errors import LimitError
 from laptick.core.drills.chords import Chord
-from laptick.core.drills.drill import MOST_BARS, Drill, Event, Laying
+from laptick.core.drills.drill import MOST_BARS, Drill, Event, Key, Laying
 from laptick.core.drills.layers import Layer, ceilings_of, make_layer
 from laptick.core.drills.patterns import Pattern
 from laptick.core.score.score import NO_SIGNS, Hand, Mark, MarkKind, Measure, Note, Rest, Score, mark_order
@@ -71,7 +71,7 @@ def make_series(score: Score, layer: Layer, runs: Sequence[Run]) -> Drill:
     for run in runs:
         tune = score
         if run.is_held:
-            top = top or _held(score, layer.chords, ceilings)
+            top = top or _held(score, layer, ceilings)
             tune = top
         drill = make_layer(tune, replace(layer, patterns=run.patterns, ceilings=ceilings))
         made.append(replace(drill.score, marks=_called(drill.score, run)))
@@ -91,16 +91,16 @@ def _called(score: Score, run: Run) -> tuple[Mark, ...]:
     return tuple(sorted([*called, *own], key=mark_order))
 
 
-def _held(score: Score, chords: Sequence[Chord], ceilings: Sequence[int]) -> Score:
-    """The chord of each bar, held to its end in the right hand: its lowest turn that leaves the left hand its room."""
+def _held(score: Score, layer: Layer, ceilings: Sequence[int]) -> Score:
+    """The chord of each bar, held in the right hand to its end or the next one: its lowest turn that leaves the left
+    hand its room."""
     laying = Laying(Hand.RIGHT, score.measures)
-    for measure, chord, ceiling in zip(score.measures, chords, ceilings, strict=True):
+    for measure, chord, ceiling in zip(score.measures, layer.chords, ceilings, strict=True):
+        held = [(Fraction(0), chord), *layer.changes.get(measure.index, ())]
+        ends = [*(since for since, _ in held[1:]), measure.length_quarters]
         lowest = max(LOWEST_TOP, min(ceiling, _MOST_CEILING))
-        keys = []
-        for tone in ("root", "third", "fifth"):
-            octave = next(o for o in range(10) if chord.tone(tone, o)[1] >= lowest)
-            keys.append(chord.tone(tone, octave))
-        laying.lay_bar(measure, [Event(measure.length_quarters, tuple(sorted(keys, key=lambda key: key[1] or 0)))])
+        events = [Event(end - since, _turn(one, lowest)) for (since, one), end in zip(held, ends, strict=True)]
+        laying.lay_bar(measure, events)
     marks = [mark for mark in score.marks if mark.hand is None and mark.note_id is None and mark.kind not in _OF_A_TUNE]
     return replace(
         score,
@@ -108,6 +108,15 @@ def _held(score: Score, chords: Sequence[Chord], ceilings: Sequence[int]) -> Sco
         rests=tuple(rest for rest in score.rests if rest.hand is Hand.LEFT),
         marks=tuple(marks),
     )
+
+
+def _turn(chord: Chord, lowest: int) -> tuple[Key, ...]:
+    """The chord with no key below one, as low as it can be."""
+    keys = []
+    for tone in ("root", "third", "fifth"):
+        octave = next(octave for octave in range(10) if chord.tone(tone, octave)[1] >= lowest)
+        keys.append(chord.tone(tone, octave))
+    return tuple(sorted(keys, key=lambda key: key[1]))
 
 
 #: A tune that lies higher leaves room enough: the chord need not go up after it.

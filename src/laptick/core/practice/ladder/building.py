@@ -208,12 +208,15 @@ class _Building:
         yield self._whole(group)
 
     def _is_held(self, group: _Group) -> bool:
-        """Is the right hand struck no more than once a bar?"""
-        return all(len(self._struck_by_right(bar)) <= 1 for bar in group.bars)
-
-    def _struck_by_right(self, bar: int) -> set[Quarters]:
-        own = self.score.notes_of_measure(bar)
-        return {note.onset_quarters for note in own if note.hand is Hand.RIGHT and note.is_strike}
+        """Does the right hand only hold chords, struck anew where a bar or a chord symbol is?"""
+        symbols = {mark.onset_quarters for mark in self.score.marks if mark.kind is MarkKind.CHORD_SYMBOL}
+        keys: dict[Quarters, int] = {}
+        for bar in group.bars:
+            for note in self.score.notes_of_measure(bar):
+                if note.hand is Hand.RIGHT and note.is_strike:
+                    keys[note.onset_quarters] = keys.get(note.onset_quarters, 0) + 1
+        places = {self.score.measures[bar].start_quarters for bar in group.bars} | symbols
+        return keys.keys() <= places and min(keys.values(), default=0) > 1
 
     # -- one line, or the piece ------------------------------------------------------------------------
 

@@ -101,6 +101,16 @@ describe("drills", () => {
     expect(screen.getByRole("link", { name: /A left hand in layers/ })).toBeTruthy();
   });
 
+  it("say that dashes are claps, where there are any", async () => {
+    show();
+    await screen.findByText("C major, 2 : 1");
+    expect(screen.queryByText("In dashes: a clap.")).toBeNull();
+    cleanup();
+    const right = piece.ruler.right.map((span) => ({ ...span, is_clap: true }));
+    show({ "POST /api/drills/look": { ...LOOK, ruler: { ...piece.ruler, right } } });
+    expect(await screen.findByText("In dashes: a clap.")).toBeTruthy();
+  });
+
   it("are kept in one press, as they are chosen", async () => {
     const asked = show();
     await screen.findByText("C major, 2 : 1");

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
 from laptick.core.base.errors import OptionError
 from laptick.core.base.units import Bpm, check_bpm, quarters_to_text
@@ -50,7 +50,8 @@ MOST_LETTERS = 2000
 class Option:
     """``usual``: what it is where it is left out, ``None``: it must be there; ``choices``: values with words, none
     for words of one's own; ``is_score``: it names a score; ``is_list``: several values, with commas between them;
-    ``only_with``: it counts only where another option has a value; ``is_extra``: seldom chosen."""
+    ``only_with``: it counts only where another option has a value; ``is_extra``: seldom chosen;
+    ``picks``: bars of the piece, or strikes of them."""
 
     words: str
     usual: str | None = ""
@@ -59,6 +60,7 @@ class Option:
     is_list: bool = False
     only_with: tuple[str, str] | None = None
     is_extra: bool = False
+    picks: Literal["", "bars", "strikes"] = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -177,7 +179,11 @@ def _pattern(words: _Words, name: str) -> Pattern:
     if name != OWN:
         return pattern_of(name)
     if not words["own"]:
-        raise OptionError("which pattern is your own?", where="own", todo="Choose the passage that it is written in.")
+        raise OptionError(
+            "which pattern is your own?",
+            where="own",
+            todo="Choose the passage that it is written in; write one under Pieces.",
+        )
     return pattern_written(words.load(words["own"]))
 
 
@@ -269,8 +275,8 @@ KINDS: Mapping[str, Kind] = {
         "The place that will not go, by itself, again and again; then in every key.",
         {
             "of": Option("A spot of", None, is_score=True),
-            "measures": Option("Which bars"),
-            "within": Option("From where to where"),
+            "measures": Option("Bars", picks="bars"),
+            "within": Option("From", picks="strikes"),
             "keys": Option("In", "all", (("all", "all keys"), ("own", "its own key"))),
         },
         _spot,
@@ -280,7 +286,7 @@ KINDS: Mapping[str, Kind] = {
         "What is even is played uneven on purpose, one way after the other; then evenly again.",
         {
             "of": Option("Bars of", None, is_score=True),
-            "measures": Option("Which bars"),
+            "measures": Option("Bars", picks="bars"),
             "pattern": Option("Turned to", "", (("", "what suits them"), *_same(_TURNS))),
         },
         _variants,

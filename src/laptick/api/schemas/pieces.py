@@ -126,7 +126,8 @@ class DrillWith(Schema):
 class DrillOption(Schema):
     """``usual``: where it is left out; ``choices``: empty for words of one's own, and for a piece (``of_piece``);
     ``is_needed``: it must be there; ``is_list``: several values, with commas between them; ``only_with``: it counts
-    only where another option has a value; ``is_extra``: seldom chosen."""
+    only where another option has a value; ``is_extra``: seldom chosen; ``picks``: bars of the
+    piece, or strikes of them."""
 
     key: str
     words: str
@@ -137,6 +138,7 @@ class DrillOption(Schema):
     is_list: bool
     only_with: DrillWith | None
     is_extra: bool
+    picks: Literal["", "bars", "strikes"]
 
 
 class DrillKind(Schema):

@@ -72,6 +72,9 @@ export function Drills() {
   );
 }
 
+/** What is of another piece, or of other bars, is forgotten with them. */
+const FORGETS: Readonly<Record<string, readonly string[]>> = { of: ["measures", "within"], measures: ["within"] };
+
 function Making({ kind }: { kind: Kind }) {
   const pieces = usePieces();
   const navigate = useNavigate();
@@ -103,9 +106,14 @@ function Making({ kind }: { kind: Kind }) {
         pieces={shelf.map(({ id, title }) => [String(id), title] as const)}
         made={isShown ? { roots: look.data.roots.join(" ") } : {}}
         onChange={(key, value) =>
-          setSearch((old) => new URLSearchParams([...[...old].filter(([name]) => name !== key), [key, value]]), {
-            replace: true,
-          })
+          setSearch(
+            (old) =>
+              new URLSearchParams([
+                ...[...old].filter(([name]) => name !== key && !(FORGETS[key] ?? []).includes(name)),
+                [key, value],
+              ]),
+            { replace: true },
+          )
         }
       />
       <Button

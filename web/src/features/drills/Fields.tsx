@@ -2,13 +2,14 @@
 import { Choice } from "../../ui/Choice";
 import { Button } from "../../ui/kit";
 import type { Schemas } from "../../api/client";
+import { Bars, Strikes } from "./Places";
 
 export type Option = Schemas["DrillOption"];
 
 /** What was chosen, by the key of the option. */
 export type Chosen = Readonly<Record<string, string>>;
 
-const PLACEHOLDERS: Chosen = { tempo: "60", roots: "C F G C", measures: "1-4", within: "1..0" };
+const PLACEHOLDERS: Chosen = { tempo: "60", roots: "C F G C" };
 
 type Props = {
   options: readonly Option[];
@@ -28,20 +29,24 @@ export function Fields({ options, values, pieces, made, onChange }: Props) {
   const asked = options.filter((one) => isAsked(one, values));
   const grid = (some: readonly Option[]) => (
     <div className="grid gap-x-8 gap-y-2 lg:grid-cols-2 [&>*>span:first-child]:min-w-36">
-      {some.map((one) => (
-        <Field
-          key={one.key}
-          option={one}
-          value={values[one.key] ?? ""}
-          choices={
-            one.of_piece
-              ? [...(one.is_needed ? [] : [["", one.only_with ? "which piece?" : "of its own"] as const]), ...pieces]
-              : one.choices.map(({ value, words }) => [value, words] as const)
-          }
-          placeholder={made[one.key] ?? PLACEHOLDERS[one.key]}
-          onChange={(value) => onChange(one.key, value)}
-        />
-      ))}
+      {some.map((one) =>
+        one.picks && values["of"] ? (
+          <Place key={one.key} option={one} values={values} onChange={(value) => onChange(one.key, value)} />
+        ) : (
+          <Field
+            key={one.key}
+            option={one}
+            value={values[one.key] ?? ""}
+            choices={
+              one.of_piece
+                ? [...(one.is_needed ? [] : [["", one.only_with ? "which piece?" : "of its own"] as const]), ...pieces]
+                : one.choices.map(({ value, words }) => [value, words] as const)
+            }
+            placeholder={made[one.key] ?? PLACEHOLDERS[one.key]}
+            onChange={(value) => onChange(one.key, value)}
+          />
+        ),
+      )}
     </div>
   );
   const extra = asked.filter((one) => one.is_extra);
@@ -56,6 +61,16 @@ export function Fields({ options, values, pieces, made, onChange }: Props) {
       ) : null}
     </div>
   );
+}
+
+function Place({ option, values, onChange }: { option: Option; values: Chosen; onChange: (value: string) => void }) {
+  const shown = {
+    pieceId: Number(values["of"]),
+    words: option.words,
+    value: values[option.key] ?? "",
+    onChange,
+  };
+  return option.picks === "bars" ? <Bars {...shown} /> : <Strikes {...shown} measures={values["measures"] ?? ""} />;
 }
 
 type FieldProps = {

@@ -6,6 +6,8 @@ import { Refusal, draw, serve } from "../../testing/draw";
 import { answers, counts, piece } from "../../testing/fixtures";
 import { Drills } from "./Drills";
 
+/** A list is fetched when it is first opened. */
+const SLOW = { timeout: 5000 };
 const PLAIN = {
   usual: "",
   choices: [],
@@ -14,6 +16,7 @@ const PLAIN = {
   is_list: false,
   only_with: null,
   is_extra: false,
+  picks: "" as const,
 };
 const KINDS: Schemas["DrillKind"][] = [
   {
@@ -34,6 +37,7 @@ const KINDS: Schemas["DrillKind"][] = [
         is_list: false,
         only_with: null,
         is_extra: false,
+        picks: "",
       },
       { ...PLAIN, key: "tempo", words: "Tempo" },
     ],
@@ -62,6 +66,16 @@ const KINDS: Schemas["DrillKind"][] = [
         of_piece: true,
         only_with: { key: "pattern", value: "own" },
       },
+    ],
+  },
+  {
+    key: "spot",
+    title: "A spot of a piece",
+    trains: "The place that will not go.",
+    options: [
+      { ...PLAIN, key: "of", words: "A spot of", of_piece: true, is_needed: true },
+      { ...PLAIN, key: "measures", words: "Bars", picks: "bars" },
+      { ...PLAIN, key: "within", words: "From", picks: "strikes" },
     ],
   },
 ];
@@ -138,6 +152,30 @@ describe("drills", () => {
     fireEvent.click(screen.getByRole("button", { name: "Leave number 1 out" }));
     const own = JSON.stringify({ kind: "layer", options: { of: "3", pattern: "own" } });
     await waitFor(() => expect(asked).toContain(`POST /api/drills/look ${own}`));
+  });
+
+  it("are made of bars and strikes that are chosen; other bars forget the strikes", async () => {
+    const { id } = piece;
+    const strikes = [
+      { offset: "0", words: "beat 1" },
+      { offset: "2", words: "beat 3" },
+    ];
+    const asked = show(
+      {
+        "GET /api/pieces": [{ id, title: "A tune" }],
+        [`GET /api/pieces/${id}`]: piece,
+        [`GET /api/pieces/${id}/strikes`]: strikes,
+      },
+      `/drills/spot?of=${id}&measures=2-3`,
+    );
+    fireEvent.click(await screen.findByRole("button", { name: "From bar 2: its beginning" }));
+    fireEvent.click(await screen.findByRole("option", { name: "beat 3" }, SLOW));
+    const spot = JSON.stringify({ kind: "spot", options: { of: String(id), measures: "2-3", within: "2..2" } });
+    await waitFor(() => expect(asked).toContain(`POST /api/drills/look ${spot}`));
+    fireEvent.click(screen.getByRole("button", { name: "Bars: bar 2" }));
+    fireEvent.click(await screen.findByRole("option", { name: "bar 1" }, SLOW));
+    const bars = JSON.stringify({ kind: "spot", options: { of: String(id), measures: "1-3" } });
+    await waitFor(() => expect(asked).toContain(`POST /api/drills/look ${bars}`));
   });
 
   it("need a piece for a tune", async () => {

@@ -43,6 +43,7 @@ def list_drill_kinds(studio: StudioNow) -> list[DrillKind]:
                     is_needed=option.usual is None,
                     is_list=option.is_list,
                     is_extra=option.is_extra,
+                    picks=option.picks,
                     only_with=None
                     if option.only_with is None
                     else DrillWith(key=option.only_with[0], value=option.only_with[1]),

@@ -51,6 +51,16 @@ def test_every_choice_can_be_made(client, piece):
                     assert answer.json()["error"]["todo"]
 
 
+def test_a_look_may_be_of_the_first_bars(client, piece):
+    wanted = {"kind": "spot", "options": {"of": str(piece)}}
+    whole = client.post("/api/drills/look", json=wanted).json()
+    some = client.post("/api/drills/look?bars=5", json=wanted).json()
+    assert (whole["bars"], some["bars"], len(whole["ruler"]["measures"])) == (24, 24, 24)
+    assert some["ruler"]["measures"] == whole["ruler"]["measures"][:5]
+    assert some["ruler"]["right"] == [one for one in whole["ruler"]["right"] if one["onset_quarters"] < 20]
+    assert client.post("/api/drills/look?bars=0", json=wanted).status_code == 422
+
+
 def test_where_the_hands_meet_is_told(client):
     [meeting] = client.post("/api/drills/look", json=RATIO).json()["meetings"]
     assert meeting == {

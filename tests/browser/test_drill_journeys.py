@@ -115,4 +115,9 @@ def test_a_finding_leads_to_a_drill_of_its_spot(site, open_browser):
     page.click("This spot in all keys")
     page.sees("again and again, the beat runs on in between")
     page.sees("in all keys")
+    assert page.axe() == []
+    choose(page, "In", "its own key")
+    page.sees("Harbour Steps, bars 2 to 3")
+    choose(page, "to bar 3", "its end")
+    page.until(lambda: "within=&" in page.driver.current_url + "&")  # of whole bars again
     assert page.errors() == []

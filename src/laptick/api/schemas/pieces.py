@@ -156,7 +156,10 @@ class DrillCreate(Schema):
 
 
 class DrillPublic(Schema):
+    """``bars``: how many it has; the ruler and its counts may be of the first of them only."""
+
     title: str
+    bars: int
     sentence: str
     meetings: list[MeetingPublic]
     roots: list[str]

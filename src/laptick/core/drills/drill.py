@@ -157,6 +157,21 @@ class Laying:
             length -= inside
 
 
+def beginning(score: Score, bars: int) -> Score:
+    """The first bars of a score: enough to be looked at."""
+    if len(score.measures) <= bars:
+        return score
+    end = score.measures[bars - 1].end_quarters
+    return replace(
+        score,
+        measures=score.measures[:bars],
+        notes=tuple(note for note in score.notes if note.measure_index < bars),
+        rests=tuple(rest for rest in score.rests if rest.measure_index < bars),
+        tempos=tuple(tempo for tempo in score.tempos if tempo.onset_quarters < end),
+        marks=tuple(mark for mark in score.marks if mark.onset_quarters < end),
+    )
+
+
 def with_last_filled(events: Sequence[Event], bar_quarters: Quarters) -> list[Event]:
     """The events, the last one held to the end of its bar."""
     total = sum((event.length_quarters for event in events), Fraction(0))

@@ -9,11 +9,12 @@ export type DrillWanted = { kind: string; options: Record<string, string> };
 export const useDrillKinds = () =>
   useQuery({ queryKey: ["drills"], queryFn: () => unwrap(api.GET("/api/drills")), staleTime: Infinity });
 
-/** A drill as it would be; the one before stays in sight until it is there. */
-export const useDrill = (wanted: DrillWanted, isReady: boolean) =>
+/** A drill as it would be, of its ruler so many bars; the one before stays in sight until it is there. */
+export const useDrill = (wanted: DrillWanted, isReady: boolean, bars: number | undefined) =>
   useQuery({
-    queryKey: ["drills", wanted],
-    queryFn: () => unwrap(api.POST("/api/drills/look", { body: wanted })),
+    queryKey: ["drills", wanted, bars],
+    queryFn: () =>
+      unwrap(api.POST("/api/drills/look", { params: { query: bars === undefined ? {} : { bars } }, body: wanted })),
     placeholderData: keepPreviousData,
     enabled: isReady,
     retry: false,

@@ -95,7 +95,10 @@ function Making({ kind }: { kind: Kind }) {
     ),
   };
   const isReady = asked.every((one) => !one.is_needed || wanted.options[one.key] !== undefined);
-  const look = useDrill(wanted, isReady);
+  // All of its bars are asked for once somebody wants to see them, and until something else is chosen.
+  const [allOf, setAllOf] = useState<string | null>(null);
+  const chosen = JSON.stringify(wanted);
+  const look = useDrill(wanted, isReady, allOf === chosen ? undefined : FIRST_BARS);
   const isShown = look.data !== undefined && !look.error;
   return (
     <section aria-label={kind.title} className="min-w-0">
@@ -129,7 +132,7 @@ function Making({ kind }: { kind: Kind }) {
         {isReady ? null : <p>There is no piece on the shelf to make it of.</p>}
         {look.error ? <Problem error={look.error} /> : null}
         {look.isLoading ? <Loading what="Making it" /> : null}
-        {isShown ? <Shown drill={look.data} /> : null}
+        {isShown ? <Shown drill={look.data} onAll={() => setAllOf(chosen)} /> : null}
       </div>
     </section>
   );
@@ -138,10 +141,7 @@ function Making({ kind }: { kind: Kind }) {
 /** So many bars are enough to see what it is; and a picture of all keys would keep one waiting. */
 const FIRST_BARS = 12;
 
-function Shown({ drill }: { drill: Look }) {
-  const [isAll, setAll] = useState(false);
-  const bars = drill.ruler.measures.length;
-  const isCut = !isAll && bars > FIRST_BARS;
+function Shown({ drill, onAll }: { drill: Look; onAll: () => void }) {
   const names = useMemo(() => meetingNames(drill.meetings), [drill.meetings]);
   return (
     <>
@@ -158,15 +158,9 @@ function Shown({ drill }: { drill: Look }) {
         </ul>
       ) : null}
       <div className="mt-3">
-        <RulerView
-          ruler={drill.ruler}
-          counts={drill.counts}
-          hands="both"
-          names={names}
-          only={isCut ? { from: 0, to: FIRST_BARS - 1 } : null}
-        />
+        <RulerView ruler={drill.ruler} counts={drill.counts} hands="both" names={names} />
       </div>
-      {isCut ? <Button onClick={() => setAll(true)}>Show all {bars} bars</Button> : null}
+      {drill.ruler.measures.length < drill.bars ? <Button onClick={onAll}>Show all {drill.bars} bars</Button> : null}
     </>
   );
 }

@@ -81,6 +81,7 @@ const KINDS: Schemas["DrillKind"][] = [
 ];
 const LOOK: Schemas["DrillPublic"] = {
   title: "C major, 2 : 1",
+  bars: 2,
   sentence: "you meet on C, on one key.",
   meetings: [{ onset_quarters: 7, place_text: "bar 2, beat 4", right: "C4", left: "C4", same_key: true }],
   roots: [],

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
+from typing import Annotated
+
+from fastapi import APIRouter, Query
 
 from laptick.api.request.asking import StudioNow
 from laptick.api.schemas.pieces import (
@@ -18,7 +20,7 @@ from laptick.api.views.counts import counts_public
 from laptick.api.views.pieces import meetings_public, piece_public, ruler_public
 from laptick.core.counting.choices import CountChoices
 from laptick.core.counting.counting import default_bpm
-from laptick.core.drills.drill import Drill
+from laptick.core.drills.drill import MOST_BARS, Drill, beginning
 from laptick.formats.drills import KINDS
 from laptick.studio.pieces import drills
 from laptick.studio.pieces.shelf import UNMARKED_BPM
@@ -56,9 +58,11 @@ def list_drill_kinds(studio: StudioNow) -> list[DrillKind]:
 
 
 @router.post("/look")
-def look_at_drill(studio: StudioNow, wanted: DrillCreate) -> DrillPublic:
-    """A drill as it would be; nothing is kept."""
-    return _public(*drills.try_drill(studio, drills.Wanted(wanted.kind, wanted.options)))
+def look_at_drill(
+    studio: StudioNow, wanted: DrillCreate, bars: Annotated[int, Query(ge=1, le=MOST_BARS)] = MOST_BARS
+) -> DrillPublic:
+    """A drill as it would be, of its ruler so many bars; nothing is kept."""
+    return _public(*drills.try_drill(studio, drills.Wanted(wanted.kind, wanted.options)), bars)
 
 
 @router.post("", status_code=201)
@@ -67,13 +71,14 @@ def add_drill(studio: StudioNow, wanted: DrillCreate) -> PiecePublic:
     return piece_public(drills.add_drill(studio, drills.Wanted(wanted.kind, wanted.options)))
 
 
-def _public(drill: Drill, choices: CountChoices) -> DrillPublic:
-    score = drill.score
+def _public(drill: Drill, choices: CountChoices, bars: int) -> DrillPublic:
+    score = beginning(drill.score, bars)
     return DrillPublic(
         title=score.title,
         sentence=drill.sentence,
         meetings=meetings_public(drill),
         roots=list(drill.roots),
+        bars=len(drill.score.measures),
         ruler=ruler_public(score),
         counts=counts_public(score, "both", choices, default_bpm(score) or UNMARKED_BPM),
     )

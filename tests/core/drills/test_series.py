@@ -216,10 +216,28 @@ def test_each_pattern_is_said_tapped_held_sung_and_played():
         ("at double speed, a chord on top", "join", "9-12"),
         ("at double speed", "count", "13-16"), ("at double speed", "lap", "13-16"),
         ("at double speed", "join tune-sung", "13-16"), ("at double speed", "join", "13-16"),
-        ("one into the other", "join", "17-20"),
         ("in turn", "join", "17-20"), ("in turn", "tempo", "17-20"), ("in turn", "finish", "17-20"),
         ("in turn", "finish", "17-20"), ("in turn", "finish", "17-20"),
     ]  # fmt: skip
+
+
+def test_one_pattern_leads_into_the_other():
+    """Three of two bars each over a tune of four: twice through, three joints, each with the bars on either side."""
+    made = series("pulse", "half-speed", "low-high", turns=2)
+    joints = [bars for group, stage, bars in climbed(made) if group == "one into the other"]
+    assert joints == ["13-16", "15-18", "17-20"]
+
+
+@settings(max_examples=40, deadline=None)
+@given(
+    st.lists(st.sampled_from(sorted(PATTERNS)), min_size=2, max_size=3), st.booleans(), st.sampled_from([0, 1, 2, 3])
+)
+def test_every_bar_is_joined_and_no_rung_is_there_twice(patterns, held, turns):
+    ladder = build_ladder(series(*patterns, held=held, turns=turns), Level.ELEMENTARY, Practised(88), {"scope": "cue"})
+    joined = {ladder.same_as[bar] for rung in ladder.rungs if rung.stage.value == "join" for bar in rung.bars}
+    assert joined == set(ladder.same_as)
+    keys = [rung.key for rung in ladder.rungs]
+    assert not [key for key in keys if "again" in key]
 
 
 def test_without_a_last_run_in_turn_all_of_it_goes_up_to_tempo():

@@ -30,6 +30,12 @@ export const Ground = memo(function Ground({ row, passage, ruler, at }: Props & 
 
 const SPAN_GAP = 3;
 
+/** A clap is drawn in outline. */
+const LOOKS = {
+  right: { strike: "fill-righthand", clap: "fill-card stroke-righthand" },
+  left: { strike: "fill-lefthand", clap: "fill-card stroke-lefthand" },
+} as const;
+
 /** Outside the spot that is asked for, and of the hand that rests. */
 const FAINT = 0.25;
 
@@ -53,9 +59,7 @@ export const Spans = memo(function Spans({ row, ruler, hands, spot, at }: Props 
             width={Math.max(4, end - x - SPAN_GAP)}
             height={at.thick}
             rx={hand === "right" ? at.thick / 2 : 2}
-            className={
-              span.is_clap ? "fill-card stroke-righthand" : hand === "right" ? "fill-righthand" : "fill-lefthand"
-            }
+            className={LOOKS[hand][span.is_clap ? "clap" : "strike"]}
             {...(span.is_clap ? { strokeWidth: 2.5, strokeDasharray: "5 3" } : null)}
             opacity={(hands === "both" || hands === hand) && !isOutside(spot, span.onset_quarters) ? 1 : FAINT}
           >

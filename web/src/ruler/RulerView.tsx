@@ -166,7 +166,9 @@ export const RulerView = memo(function RulerView({
         </div>
       ))}
       <Cursor rows={rows} at={at} counts={counts} handle={cursor} onRow={onRow} />
-      {ruler.right.some((span) => span.is_clap) ? <p className="mb-3 text-sm text-quiet">In dashes: a clap.</p> : null}
+      {[...ruler.right, ...ruler.left].some((span) => span.is_clap) ? (
+        <p className="mb-3 text-sm text-quiet">In dashes: a clap.</p>
+      ) : null}
       {thinned.length ? (
         <p className="mb-3 text-sm text-quiet">
           In {counted(thinned.length, "bar")} ({thinned.join(", ")}) a dot stands for a word for which there is no room:

@@ -4,9 +4,6 @@ import { Choice } from "../../ui/Choice";
 
 type Props = { pieceId: number; words: string; value: string; onChange: (value: string) => void };
 
-/** So many bars, from the first, where none are chosen. */
-const USUAL_BARS = 2;
-
 /** The names of a piece's written bars. */
 function useBarNames(pieceId: number): string[] {
   const piece = usePiece(pieceId);
@@ -15,7 +12,6 @@ function useBarNames(pieceId: number): string[] {
 
 /** ``3-4`` and ``3`` as the first and the last; a bar may have a name with a dash in it. */
 function endsOf(measures: string, names: readonly string[]): [string, string] {
-  if (!measures) return [names[0] ?? "", names[Math.min(USUAL_BARS, names.length) - 1] ?? ""];
   if (names.includes(measures)) return [measures, measures];
   for (let at = measures.indexOf("-"); at > 0; at = measures.indexOf("-", at + 1)) {
     const [first, last] = [measures.slice(0, at), measures.slice(at + 1)];
@@ -26,7 +22,7 @@ function endsOf(measures: string, names: readonly string[]): [string, string] {
 
 export function Bars({ pieceId, words, value, onChange }: Props) {
   const names = useBarNames(pieceId);
-  const [first, last] = value ? endsOf(value, names) : ["", ""];
+  const [first, last] = endsOf(value, names);
   const put = (from: string, to: string) => {
     const isInOrder = names.indexOf(to) >= names.indexOf(from);
     onChange(from === "" ? "" : !isInOrder || to === from || to === "" ? from : `${from}-${to}`);
@@ -47,7 +43,7 @@ export function Bars({ pieceId, words, value, onChange }: Props) {
   );
 }
 
-/** From a strike of the first bar to one of the last. */
+/** From a strike of the first bar to one of the last; there is nothing to choose before the bars are chosen. */
 export function Strikes({ pieceId, words, value, measures, onChange }: Props & { measures: string }) {
   const names = useBarNames(pieceId);
   const [first, last] = endsOf(measures, names);
@@ -58,6 +54,7 @@ export function Strikes({ pieceId, words, value, measures, onChange }: Props & {
     const whole = begin === "" && end === "";
     onChange(whole ? "" : `${begin || (begins[0]?.offset ?? "0")}..${end || (ends.at(-1)?.offset ?? "0")}`);
   };
+  if (!measures) return null;
   const options = (strikes: typeof begins, usual: string) => [
     ["", usual] as const,
     ...strikes.map(({ offset, words: where }) => [offset, where] as const),
@@ -65,7 +62,7 @@ export function Strikes({ pieceId, words, value, measures, onChange }: Props & {
   return (
     <div className="flex flex-wrap items-center gap-2 [&>:first-child>span:first-child]:min-w-36">
       <Choice
-        label={first ? `${words} bar ${first}` : words}
+        label={`${words} bar ${first}`}
         value={from}
         options={options(begins, "its beginning")}
         onChange={(begin) => put(begin, begin === "" ? "" : to)}

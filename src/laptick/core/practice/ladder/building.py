@@ -178,13 +178,15 @@ class _Building:
         for group in itertools.chain.from_iterable(inside[:-1] if is_in_turn else inside):
             yield from self._one_called(group)
             self._know(group)
+        whole = replace(sections[-1], name="in turn") if is_in_turn else _Group("the whole", self.first, self.last)
         for section in inside:
             for here, after in itertools.pairwise(section):
                 first, last = max(here.first, here.last - _LINE + 1), min(after.last, after.first + _LINE - 1)
+                if (first, last) == (whole.first, whole.last):
+                    continue  # that is practised as the whole
                 why = f"From “{here.name}” into “{after.name}”: it is called a beat ahead, the beat runs on."
                 part = _Group("one into the other", first, last)
                 yield self._rung(Stage.JOIN, part, "both", GateKind.ONE_CLEAN, why)
-        whole = replace(sections[-1], name="in turn") if is_in_turn else _Group("the whole", self.first, self.last)
         yield self._rung(Stage.JOIN, whole, "both", GateKind.TWO_OF_THREE, "All of it, slowly, without a stop.")
         return whole
 

@@ -2,7 +2,7 @@
 import { Choice } from "../../ui/Choice";
 import { Button } from "../../ui/kit";
 import type { Schemas } from "../../api/client";
-import { Bars, Strikes } from "./Places";
+import { Bars, Strikes } from "./PassageFields";
 
 export type Option = Schemas["DrillOption"];
 

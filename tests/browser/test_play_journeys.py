@@ -168,11 +168,11 @@ def test_the_server_stops_before_the_first_sound(site, open_browser):
 
 @pytest.fixture
 def spoken_take(tmp_path) -> str:
-    """A microphone that hears one word again and again: once in each 1.3 seconds, in a quiet room."""
+    """A microphone that hears one word again and again in a quiet room: two whole ones whenever it is asked."""
     word = pack_samples("word:ta")
-    once = np.concatenate([np.zeros(PACK_RATE // 2), word, np.zeros(int(0.8 * PACK_RATE) - len(word))])
+    once = np.concatenate([np.zeros(PACK_RATE // 2), word])
     path = tmp_path / "ta.wav"
-    path.write_bytes(wav_bytes(np.tile(once, 3), PACK_RATE))
+    path.write_bytes(wav_bytes(np.tile(once, 6), PACK_RATE))
     return str(path)
 
 

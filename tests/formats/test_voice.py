@@ -124,6 +124,23 @@ class TestVowel:
         with pytest.raises(OptionError, match="lasts"):
             trim_word(self.tone(120, 2.5, 0.3), 22050)
 
+    @pytest.mark.parametrize("cut_s", [0.02, 0.05, 0.09])
+    def test_of_several_words_the_loudest_whole_one(self, cut_s):
+        """What the recording's beginning or end cuts off is left out, however loud."""
+        gap, word = np.zeros(int(0.4 * 22050)), self.tone(120, 0.12, 0.2)
+        cut = self.tone(120, cut_s, 0.6)
+        heard = np.concatenate([cut, gap, 0.5 * word, gap, word, gap, cut])
+        assert len(trim_word(heard, 22050)) / 22050 == pytest.approx(0.12, abs=0.006)
+        assert np.abs(trim_word(heard, 22050)).max() == pytest.approx(np.abs(word).max(), rel=0.01)
+
+    def test_a_word_cut_by_hand_from_its_first_sample_is_kept(self):
+        assert len(trim_word(self.tone(120, 0.12, 0.2), 22050)) == int(0.12 * 22050)
+
+    def test_a_knock_is_no_word(self):
+        knock = np.concatenate([np.zeros(8000), self.tone(120, 0.03, 0.5), np.zeros(8000)])
+        with pytest.raises(OptionError, match="only a knock"):
+            read_recording(wav_bytes(knock, 22050), "ta", "ta", "en")
+
     def test_whispering_keeps_length_and_is_never_louder(self):
         word = pack_samples("word:ta")
         assert len(whispered(word, PACK_RATE)) == len(word)

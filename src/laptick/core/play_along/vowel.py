@@ -41,9 +41,12 @@ TRIM_SHARE = 0.03
 #: A word is never longer than this: two seconds are no word.
 LONGEST_S: Seconds = 1.2
 
+#: Silence longer than this parts two words; inside one the closure before a stop stays below it (common practice).
+APART_S: Seconds = 0.2
+
 
 def trim_word(samples: Floats, rate: int) -> Floats:
-    """The word alone, without silence around it, its last 5 ms faded.
+    """One word alone, without silence around it, its last 5 ms faded; of several the loudest whole one.
 
     Raises:
         OptionError: nothing is heard, or too much.
@@ -52,8 +55,8 @@ def trim_word(samples: Floats, rate: int) -> Floats:
     loud = np.sqrt(np.convolve(samples**2, np.ones(size) / size, "same")) if len(samples) else np.zeros(1)
     if not np.isfinite(loud).all() or loud.max() < 1e-3:
         raise OptionError("nothing is heard in this recording.", where="audio", todo="Speak nearer to the microphone.")
-    above = np.flatnonzero(loud >= TRIM_SHARE * loud.max())
-    word = samples[above[0] : above[-1] + 1].copy()
+    begin, end = _one_word(loud, rate)
+    word = samples[begin:end].copy()
     if len(word) > LONGEST_S * rate:
         raise OptionError(
             f"this lasts {len(word) / rate:.1f} seconds; a counted word lasts less than {LONGEST_S:g}.",
@@ -63,6 +66,17 @@ def trim_word(samples: Floats, rate: int) -> Floats:
     fade = min(size, len(word))
     word[-fade:] *= np.linspace(1, 0, fade)
     return word
+
+
+def _one_word(loud: Floats, rate: int) -> tuple[int, int]:
+    """The stretch of sound that is the word: the loudest of those that the recording's ends do not cut, if any."""
+    above = np.flatnonzero(loud >= TRIM_SHARE * loud.max())
+    breaks = np.flatnonzero(np.diff(above) > APART_S * rate)
+    begins = above[np.concatenate([[0], breaks + 1])]
+    ends = above[np.concatenate([breaks, [len(above) - 1]])] + 1
+    words = [(int(begin), int(end)) for begin, end in zip(begins, ends, strict=True)]
+    whole = [(begin, end) for begin, end in words if begin > 0 and end < len(loud)]
+    return max(whole or words, key=lambda word: float(loud[word[0] : word[1]].max()))
 
 
 def vowel_onset_s(

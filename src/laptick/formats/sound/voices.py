@@ -39,6 +39,9 @@ NOTHING = "word:none"
 #: Recordings are accepted up to this length and size, before they are trimmed.
 MAX_RECORDING_S, MAX_RECORDING_BYTES = 6.0, 2_500_000
 
+#: A shorter sound is a knock, or what was left of a word.
+SHORTEST_S: Seconds = 0.06
+
 #: Words are brought to this strength, so that none stands out: that of the pack.
 WORD_LEVEL = 0.30
 
@@ -192,6 +195,10 @@ def read_recording(data: bytes, reading: str, spoken: str, language: str) -> Own
     if not np.isfinite(mono).all():
         raise OptionError("this recording is broken: it holds values that are no numbers.", where="audio")
     word = leveled(trim_word(resampled(mono, rate), PACK_RATE))
+    if len(word) < SHORTEST_S * PACK_RATE:
+        raise OptionError(
+            "only a knock is heard in this recording.", where="audio", todo="Say the word a little later, and nearer."
+        )
     before, after = sounds_of(spoken or reading, reading, language)
     return OwnWord(0, word, whispered(word, PACK_RATE), vowel_onset_s(word, PACK_RATE, before, after))
 

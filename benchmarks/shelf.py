@@ -80,7 +80,7 @@ def main(pieces: int, takes: int) -> None:
     server.start()
     try:
         ids = filled(server, pieces, takes)
-        with TestClient(create_app(AppSettings(server.settings()))) as client:
+        with TestClient(create_app(AppSettings(server.settings())), base_url="http://127.0.0.1") as client:
             begun = time.perf_counter()
             shown = client.get("/api/pieces").json()
             first = (time.perf_counter() - begun) * 1000

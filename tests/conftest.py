@@ -72,5 +72,5 @@ def connection(db: DbSettings) -> Iterator[Connection]:
 
 @pytest.fixture
 def client(db: DbSettings) -> Iterator[TestClient]:
-    with TestClient(create_app(AppSettings(db)), raise_server_exceptions=False) as opened:
+    with TestClient(create_app(AppSettings(db)), base_url="http://127.0.0.1", raise_server_exceptions=False) as opened:
         yield opened

@@ -83,7 +83,7 @@ def main() -> None:
         migrate(connection)
         connection.close()
         TARGET.mkdir(exist_ok=True)
-        with TestClient(create_app(AppSettings(server.settings()))) as client:
+        with TestClient(create_app(AppSettings(server.settings())), base_url="http://127.0.0.1") as client:
             for name, content in made(client).items():
                 text = json.dumps(content, ensure_ascii=False, separators=(",", ":")) + "\n"
                 (TARGET / name).write_text(text, encoding="utf-8")

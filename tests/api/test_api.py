@@ -222,13 +222,18 @@ def test_a_failing_commit_answers_503_and_stores_nothing(client, db, piece, monk
 
 
 def test_a_database_that_is_away_answers_503():
-    with TestClient(create_app(AppSettings(DbSettings(port=1))), raise_server_exceptions=False) as client:
+    with TestClient(
+        create_app(AppSettings(DbSettings(port=1))), base_url="http://127.0.0.1", raise_server_exceptions=False
+    ) as client:
         assert client.get("/api/pieces").status_code == 503
         assert client.get("/api/health").status_code == 503
 
 
 def test_two_applications_share_one_database(db):
-    with TestClient(create_app(AppSettings(db))) as one, TestClient(create_app(AppSettings(db))) as two:
+    with (
+        TestClient(create_app(AppSettings(db)), base_url="http://127.0.0.1") as one,
+        TestClient(create_app(AppSettings(db)), base_url="http://127.0.0.1") as two,
+    ):
         piece = upload(one, demo_bytes("harbour-steps")).json()["id"]
         take = two.post(f"/api/pieces/{piece}/takes", json=take_body()).json()
         assert {**one.get(f"/api/takes/{take['id']}").json(), "next": take["next"]} == take
@@ -254,7 +259,7 @@ def test_the_page_is_served_with_its_guards(db, tmp_path):
     (tmp_path / "assets" / "a.js").write_text("1")
     outside = Path(tmp_path).parent / "secret.txt"
     outside.write_text("secret")
-    with TestClient(create_app(AppSettings(db, tmp_path))) as client:
+    with TestClient(create_app(AppSettings(db, tmp_path)), base_url="http://127.0.0.1") as client:
         assert client.get("/pieces/3?rung=lap").text == "<html>page</html>"
         assert "default-src 'self'" in client.get("/").headers["content-security-policy"]
         assert "immutable" in client.get("/assets/a.js").headers["cache-control"]

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+import anyio
 from fastapi import FastAPI
 from fastapi.responses import FileResponse, Response
 from fastapi.routing import APIRoute
@@ -13,6 +16,8 @@ from starlette.middleware.gzip import GZipMiddleware
 
 from laptick import __version__
 from laptick.api.request.errors import error_answer, install_error_handlers
+from laptick.api.request.guard import Guard
+from laptick.api.request.headers import Head
 from laptick.api.request.limits import BodyLimit
 from laptick.api.routers.pieces import (
     counts,
@@ -32,22 +37,26 @@ from laptick.api.routers.takes import judgements, listening, takes
 from laptick.api.schemas.common import ErrorAnswer
 from laptick.core.base.errors import NotFoundError
 from laptick.db.engine.connect import DbSettings, connect
+from laptick.db.engine.pool import Pool
 
-#: Nothing is loaded from elsewhere, and no other page may frame this one.
-SECURITY_HEADERS = {
-    "Content-Security-Policy": "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:;"
-    " frame-ancestors 'none'; base-uri 'none'; form-action 'self'",
-    "X-Content-Type-Options": "nosniff",
-    "Referrer-Policy": "no-referrer",
-}
+#: Of the page itself: nothing is loaded from elsewhere.
+PAGE_POLICY = (
+    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; base-uri 'none'; form-action 'self'"
+)
+
+#: Requests worked on at once in one process, each with a connection; more wait for their turn.
+AT_ONCE = 16
 
 
 @dataclass(frozen=True)
 class AppSettings:
-    """``web`` is the built interface, or ``None`` to serve the API alone."""
+    """``web`` is the built interface, or ``None`` to serve the API alone; ``hosts`` and ``any_address`` as the guard
+    has them."""
 
     db: DbSettings
     web: Path | None = None
+    hosts: frozenset[str] = frozenset()
+    any_address: bool = False
 
 
 def _operation_id(route: APIRoute) -> str:
@@ -55,6 +64,14 @@ def _operation_id(route: APIRoute) -> str:
 
 
 def create_app(settings: AppSettings) -> FastAPI:
+    pool = Pool(settings.db, AT_ONCE)
+
+    @asynccontextmanager
+    async def while_it_runs(app: FastAPI) -> AsyncIterator[None]:
+        anyio.to_thread.current_default_thread_limiter().total_tokens = AT_ONCE
+        yield
+        pool.close()
+
     app = FastAPI(
         title="Lap Tick",
         version=__version__,
@@ -62,12 +79,15 @@ def create_app(settings: AppSettings) -> FastAPI:
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
+        lifespan=while_it_runs,
         responses={code: {"model": ErrorAnswer} for code in (404, 409, 413, 422, 503)},
     )
-    app.state.db = settings.db
+    app.state.pool = pool
     install_error_handlers(app)
     app.add_middleware(GZipMiddleware, minimum_size=800)
     app.add_middleware(BodyLimit)
+    app.add_middleware(Guard, hosts=settings.hosts, any_address=settings.any_address)
+    app.add_middleware(Head)
     for router in (
         pieces.router,
         counts.router,
@@ -88,19 +108,25 @@ def create_app(settings: AppSettings) -> FastAPI:
     ):
         app.include_router(router, prefix="/api")
 
+    asking_health = anyio.CapacityLimiter(1)
+
     @app.get("/api/health", tags=["health"])
-    def get_health() -> dict[str, Any]:
-        """Answers when the database does."""
-        connect(settings.db).close()
+    async def get_health() -> dict[str, Any]:
+        """Answers when the database does; however much else is waiting, this does not wait behind it."""
+        await anyio.to_thread.run_sync(_ask, settings.db, limiter=asking_health)
         return {"status": "ok", "version": __version__}
 
     @app.api_route("/api/{path:path}", methods=["GET", "POST", "PUT", "PATCH", "DELETE"], include_in_schema=False)
-    def no_such_api(path: str) -> Response:
+    async def no_such_api(path: str) -> Response:
         return error_answer(404, "not-found", f"there is nothing at /api/{path[:80]}.")
 
     if settings.web is not None:
         _serve_web(app, settings.web)
     return app
+
+
+def _ask(settings: DbSettings) -> None:
+    connect(settings).close()
 
 
 def _serve_web(app: FastAPI, web: Path) -> None:
@@ -109,9 +135,13 @@ def _serve_web(app: FastAPI, web: Path) -> None:
 
     @app.get("/{path:path}", include_in_schema=False)
     def get_page(path: str) -> FileResponse:
-        file = (root / path).resolve()
-        headers = dict(SECURITY_HEADERS)
-        if path and file.is_file() and file.is_relative_to(root):
+        try:
+            file = (root / path).resolve()
+            is_file = bool(path) and file.is_file() and file.is_relative_to(root)
+        except OSError:  # a name longer than any file's
+            is_file = False
+        headers = {"Content-Security-Policy": PAGE_POLICY}
+        if is_file:
             if path.startswith("assets/"):  # their names change with their content
                 headers["Cache-Control"] = "public, max-age=31536000, immutable"
             return FileResponse(file, headers=headers)

@@ -13,6 +13,9 @@ from typing import Concatenate, ParamSpec, TypeVar
 
 from laptick.db.engine.connect import Connection, transaction
 
+#: The greatest number a stored row is asked for by: what every JSON reader keeps exactly.
+MAX_ID = 2**53 - 1
+
 P = ParamSpec("P")
 R = TypeVar("R")
 

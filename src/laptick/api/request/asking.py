@@ -7,7 +7,6 @@ from typing import Annotated
 
 from fastapi import Depends, Request
 
-from laptick.db.engine.connect import connect
 from laptick.studio.use_case import Studio
 
 #: Without sign-in everybody who can reach this machine's loopback is the one teacher of the one studio.
@@ -16,12 +15,9 @@ THE_STUDIO = 1
 
 def open_studio(request: Request) -> Iterator[Studio]:
     """The studio whose data a request may see, with a connection of its own."""
-    connection = connect(request.app.state.db)
-    try:
+    with request.app.state.pool.lent() as connection:
         yield Studio(connection, THE_STUDIO)
-    finally:
-        connection.close()
 
 
-# Closed before the answer is sent, so a failed commit can never answer 200.
+# Given back before the answer is sent, so a failed commit can never answer 200.
 StudioNow = Annotated[Studio, Depends(open_studio, scope="function")]

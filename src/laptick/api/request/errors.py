@@ -12,6 +12,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from starlette.exceptions import HTTPException
 
+from laptick.api.request.headers import set_usual
 from laptick.core.base.errors import (
     ConflictError,
     InputError,
@@ -39,7 +40,9 @@ def error_answer(
     status: int, code: str, what: str, *, where: str | None = None, kept: str | None = None, todo: str | None = None
 ) -> JSONResponse:
     content = {"error": {"code": code, "what": what, "where": where, "kept": kept, "todo": todo}}
-    return JSONResponse(content, status_code=status)
+    answer = JSONResponse(content, status_code=status)
+    set_usual(answer.headers)  # an answer to a fault of ours passes by what heads the others
+    return answer
 
 
 def install_error_handlers(app: FastAPI) -> None:

@@ -1,7 +1,9 @@
-"""A cap on request bodies, before anything reads them whole."""
+"""Caps on request bodies, before anything reads them whole: on how large they are, and on how slowly they come."""
 
 from __future__ import annotations
 
+import asyncio
+import time
 from contextlib import suppress
 
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
@@ -12,7 +14,11 @@ from laptick.api.request.errors import error_answer
 MAX_BODY_BYTES = 9 * 1024 * 1024
 
 
-class _TooLargeError(Exception):
+#: The longest pause in a body, and the longest it may take in all: the largest file over a slow line.
+PAUSE_S, WHOLE_S = 15.0, 120.0
+
+
+class _TooMuchError(Exception):
     pass
 
 
@@ -25,29 +31,47 @@ class BodyLimit:
             await self.app(scope, receive, send)
             return
         declared = dict(scope["headers"]).get(b"content-length", b"0")
-        seen, started = 0, False
-        too_large = declared.isdigit() and int(declared) > MAX_BODY_BYTES
+        seen, started, is_whole = 0, False, False
+        too_large = declared.isdigit() and (len(declared) > 12 or int(declared) > MAX_BODY_BYTES)
+        too_slow = False
+        until = time.monotonic() + WHOLE_S
 
         async def counted() -> Message:
-            nonlocal seen, too_large
-            message = await receive()
+            nonlocal seen, too_large, too_slow, is_whole
+            if is_whole:  # what is waited for now is that the other side goes away
+                return await receive()
+            try:
+                message = await asyncio.wait_for(receive(), max(0.0, min(PAUSE_S, until - time.monotonic())))
+            except TimeoutError:
+                too_slow = True
+                raise _TooMuchError from None
+            is_whole = not message.get("more_body", False)
             seen += len(message.get("body", b""))
             if seen > MAX_BODY_BYTES:
                 too_large = True
-                raise _TooLargeError
+                raise _TooMuchError
             return message
 
         async def watched(message: Message) -> None:
             nonlocal started
-            if too_large and not started:
+            if (too_large or too_slow) and not started:
                 return  # what the application makes of the broken-off body; ours is sent below
             started = True
             await send(message)
 
         if not too_large:
-            with suppress(_TooLargeError):
+            with suppress(_TooMuchError):
                 await self.app(scope, counted, watched)
-        if too_large and not started:
+        if too_slow and not started:
+            answer = error_answer(
+                408,
+                "too-slow",
+                "this came too slowly, or broke off.",
+                kept="Nothing was changed.",
+                todo="Send it again.",
+            )
+            await answer(scope, receive, send)
+        elif too_large and not started:
             answer = error_answer(
                 413,
                 "too-large",

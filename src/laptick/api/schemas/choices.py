@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -12,6 +12,8 @@ from laptick.core.counting.choices import RestWords
 from laptick.core.counting.word_tables import System
 
 Name = str
+#: A limit that a studio sets: milliseconds, beats a minute or a share; each has a narrower range of its own.
+Limit = Annotated[float, Field(ge=0, le=100_000)]
 HandKey = Literal["right", "left", "both"]
 BeatKey = Literal["quarter", "half", "eighth", "dotted-quarter", "bar"]
 
@@ -24,7 +26,9 @@ class ChoiceLayer(Schema):
     compound: Compound | None = None
     beat: BeatKey | None = None
     grouping: str | None = Field(default=None, max_length=60)
-    words: dict[str, list[str]] | None = Field(default=None, max_length=60)
+    words: dict[str, Annotated[list[Annotated[str, Field(max_length=40)]], Field(max_length=16)]] | None = Field(
+        default=None, max_length=60
+    )
     rests: RestWords | None = None
 
 
@@ -47,9 +51,9 @@ class StudioChoices(Schema):
     ``voice_language``: in which the counting voice speaks what is not recorded."""
 
     studio: ChoiceLayer = ChoiceLayer()
-    levels: dict[Level, ChoiceLayer] = Field(default={})
+    levels: dict[Level, ChoiceLayer] = Field(default={}, max_length=len(Level))
     length_names: LengthNaming = LengthNaming.AMERICAN
-    limits: dict[Level, dict[str, float]] = Field(default={}, max_length=len(Level))
+    limits: dict[Level, Annotated[dict[str, Limit], Field(max_length=60)]] = Field(default={}, max_length=len(Level))
     voice_language: str = Field(default="en", max_length=12)
 
 

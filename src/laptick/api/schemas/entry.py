@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from laptick.api.schemas.common import Schema
+from laptick.api.schemas.common import Schema, Version
 from laptick.core.base.units import MAX_BPM, MIN_BPM
 from laptick.core.editing.entry import MAX_BARS, MAX_BEATS, MAX_EVENTS, MAX_KEYS
 
@@ -41,7 +41,7 @@ class EntryCreate(Schema):
 class EntryUpdate(EntryCreate):
     """``version``: the one that was typed on."""
 
-    version: int
+    version: Version
 
 
 class BarFaultPublic(Schema):
@@ -54,6 +54,6 @@ class BarFaultPublic(Schema):
 class EntryPublic(EntryCreate):
     """The passage as it is stored, with what is wrong with its bars."""
 
-    version: int
+    version: Version
     bar_quarters: Fraction
     faults: list[BarFaultPublic]

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
-from laptick.api.schemas.common import Schema
+from laptick.api.schemas.common import Schema, Version
 from laptick.core.editing.changes import MAX_CHORD, MAX_CUE, MAX_FINGERINGS
 from laptick.core.score.score import Hand, MarkKind
 
@@ -38,7 +38,7 @@ class ChangeCreate(Schema):
     to_next: bool | None = None
     is_tied: bool | None = None
     hand: Hand | None = None
-    options: list[str] | None = Field(default=None, max_length=MAX_FINGERINGS + 1)
+    options: list[Annotated[str, Field(max_length=40)]] | None = Field(default=None, max_length=MAX_FINGERINGS + 1)
     chosen: int | None = Field(default=None, ge=0, le=MAX_FINGERINGS)
     text: str | None = Field(default=None, max_length=4 * max(MAX_CUE, MAX_CHORD))
     mark: MarkKind | None = None
@@ -48,12 +48,12 @@ class ChangeCreate(Schema):
 class PencilCreate(Schema):
     """A change to the version that the teacher looks at."""
 
-    version: int | None
+    version: Version | None
     change: ChangeCreate
 
 
 class PencilStep(Schema):
-    version: int | None
+    version: Version | None
 
 
 class PencilledChange(Schema):
@@ -110,7 +110,7 @@ class LengthPublic(Schema):
 class PencilPublic(Schema):
     """The score as it is written now, under the pencil."""
 
-    version: int | None
+    version: Version | None
     can_undo: bool
     can_redo: bool
     changes: list[PencilledChange]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -152,7 +152,7 @@ class DrillKind(Schema):
 
 class DrillCreate(Schema):
     kind: str = Field(max_length=20)
-    options: dict[str, str] = Field(default={}, max_length=20)
+    options: dict[str, Annotated[str, Field(max_length=1000)]] = Field(default={}, max_length=20)
 
 
 class DrillPublic(Schema):

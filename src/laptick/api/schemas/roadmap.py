@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -80,7 +80,7 @@ class RoadmapPublic(Schema):
 class RoadmapUpdate(Schema):
     """``None``: back to the order of the signs."""
 
-    order: list[str] | None = Field(max_length=20_000)
+    order: list[Annotated[str, Field(max_length=40)]] | None = Field(max_length=20_000)
 
 
 class PartPublic(Schema):
@@ -105,10 +105,10 @@ class ReadingPublic(Schema):
 class ReadingUpdate(Schema):
     """How the file is read; parts by id, empty: by rule."""
 
-    parts: list[str] = Field(default=[], max_length=8)
+    parts: list[Annotated[str, Field(max_length=60)]] = Field(default=[], max_length=8)
     staff_hands: dict[str, Literal["right", "left"]] = Field(default={}, max_length=64)
     note_hands: dict[str, Literal["right", "left"]] = Field(default={}, max_length=20_000)
     split_pitch: int | None = Field(default=None, ge=0, le=127)
     grid: str = Field(default="sixteenths", max_length=40)
-    line_starts: list[str] = Field(default=[], max_length=4000)
+    line_starts: list[Annotated[str, Field(max_length=40)]] = Field(default=[], max_length=4000)
     phrase_starts: list[PhraseStart] = Field(default=[], max_length=4000)

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from laptick.api.schemas.common import Level, Schema
+from laptick.api.schemas.common import Level, Schema, Version
 from laptick.core.base.activity import Activity
 from laptick.core.practice.ladder.stages import Beat, GateKind, Stage
 from laptick.core.practice.ladder.standing import BarState
@@ -143,7 +143,7 @@ class StudyPublic(Schema):
 class SchoolUpdate(Schema):
     """The answers that are chosen, in place of those before; what is left out is as usual."""
 
-    answers: dict[str, str] = Field(max_length=30)
+    answers: dict[str, Annotated[str, Field(max_length=60)]] = Field(max_length=30)
 
 
 class StudioSchoolPublic(Schema):
@@ -157,12 +157,12 @@ class StudioSchoolPublic(Schema):
 class EditCreate(Schema):
     """One change of a ladder, made on ``version``: see ``formats/documents/ladder_edits``."""
 
-    version: int = Field(ge=0)
-    edit: dict[str, Any]
+    version: Version
+    edit: dict[str, Any] = Field(max_length=20)
 
 
 class UndoCreate(Schema):
-    version: int = Field(ge=0)
+    version: Version
     every: bool = False
 
 

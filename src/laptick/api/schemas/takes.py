@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 from pydantic import Field, model_validator
 
-from laptick.api.schemas.common import Level, Schema, Status, UtcTime
+from laptick.api.schemas.common import Level, Schema, Status, TakeTime, UtcTime
 from laptick.api.schemas.counts import CountsPublic
 from laptick.api.schemas.ruler import RulerPublic
 from laptick.api.schemas.studies import NextPublic
@@ -25,22 +25,22 @@ CLIENT_KEY = r"^[A-Za-z0-9-]+$"
 class TapCreate(Schema):
     """One tap: seconds on the take's clock, and the zone that was tapped."""
 
-    t: float = Field(ge=0)
+    t: TakeTime
     hand: Literal["right", "left"] | None = None
 
 
 class NoteCreate(Schema):
     """One key struck, and when it was let go (``None``: not known)."""
 
-    t: float = Field(ge=0)
+    t: TakeTime
     pitch: int = Field(ge=0, le=127)
     velocity: int = Field(default=64, ge=1, le=127)
-    released: float | None = Field(default=None, ge=0)
+    released: TakeTime | None = None
     hand: Literal["right", "left"] | None = None
 
 
 class PedalChange(Schema):
-    t: float = Field(ge=0)
+    t: TakeTime
     down: bool
 
 
@@ -51,7 +51,7 @@ class TakeCreate(TakeSettings):
     notes: list[NoteCreate] = Field(default=[], max_length=MAX_STRIKES)
     pedal: list[PedalChange] = Field(default=[], max_length=MAX_STRIKES)
     stand_in: bool = False
-    first_beat_s: float | None = Field(default=None, ge=0, le=36000)
+    first_beat_s: TakeTime | None = None
     client_key: str | None = Field(default=None, max_length=64, pattern=CLIENT_KEY)
 
     @model_validator(mode="after")
@@ -65,7 +65,7 @@ class TakeCreate(TakeSettings):
 
 class FaultCreate(Schema):
     kind: str = Field(max_length=30)
-    amount: float = 1.0
+    amount: float = Field(default=1.0, ge=-1000, le=100_000)
     measure: str | None = Field(default=None, max_length=12)
 
 
@@ -219,7 +219,7 @@ class TakeUpdate(Schema):
 class ListeningCreate(TakeSettings):
     """Slips as the teacher heard them: seconds on the clock whose first beat is at ``first_beat_s``."""
 
-    slips: list[float] = Field(max_length=2000)
+    slips: list[TakeTime] = Field(max_length=2000)
     first_beat_s: float = Field(ge=0, le=36000)
     client_key: str | None = Field(default=None, max_length=64, pattern=CLIENT_KEY)
 

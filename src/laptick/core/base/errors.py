@@ -11,6 +11,7 @@
     ├── NotFoundError            what was asked for is not there (or belongs to another studio)
     ├── ConflictError            the thing changed or is in use: the request clashes with its state
     ├── StorageError             our own fault or the machine's: the store could not do it
+    │   └── DuplicateError       it is stored already, by another at the same time
     └── SpeechUnavailableError   words cannot be made into speech on this machine
 
 Every error says what happened, where (a path into the file or the field), what was kept and what
@@ -79,6 +80,10 @@ class ConflictError(LapTickError):
 
 class StorageError(LapTickError):
     code = "storage"
+
+
+class DuplicateError(StorageError):
+    code = "stored-already"
 
 
 class SpeechUnavailableError(LapTickError):

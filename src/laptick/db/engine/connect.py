@@ -1,6 +1,7 @@
 """Connections and transactions.
 
-One connection per request; ``transaction`` commits at the end or rolls everything back. Times are UTC.
+One connection per request; ``transaction`` commits at the end or rolls everything back. Times are UTC. A database that
+stops answering is an error after ``ANSWER_S``, never a wait without end.
 """
 
 from __future__ import annotations
@@ -14,7 +15,8 @@ from weakref import WeakSet
 import pymysql
 import pymysql.cursors
 
-from laptick.core.base.errors import StorageError
+from laptick.core.base.errors import DuplicateError, StorageError
+from laptick.core.base.units import Seconds
 
 Connection: TypeAlias = "pymysql.connections.Connection[pymysql.cursors.DictCursor]"
 Row: TypeAlias = dict[str, Any]
@@ -32,8 +34,13 @@ class DbSettings:
     unix_socket: str | None = None
 
 
-def connect(settings: DbSettings, *, database: bool = True) -> Connection:
-    """An open connection, autocommit off.
+#: How long a connection may take to open, and a statement to be answered.
+CONNECT_S: Seconds = 4.0
+ANSWER_S: Seconds = 10.0
+
+
+def connect(settings: DbSettings, *, database: bool = True, answer_s: Seconds = ANSWER_S) -> Connection:
+    """An open connection, autocommit off. ``answer_s``: for statements that take longer than a request may.
 
     Raises:
         StorageError: the database cannot be reached.
@@ -49,10 +56,13 @@ def connect(settings: DbSettings, *, database: bool = True) -> Connection:
             charset="utf8mb4",
             cursorclass=pymysql.cursors.DictCursor,
             autocommit=False,
+            connect_timeout=CONNECT_S,
+            read_timeout=answer_s,
+            write_timeout=answer_s,
             ssl_disabled=True,  # loopback only; the handshake would cost 90 ms
             init_command="SET time_zone = '+00:00', sql_mode = 'STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION'",
         )
-    except pymysql.MySQLError as error:
+    except (pymysql.MySQLError, OSError) as error:
         raise StorageError(
             "the database cannot be reached.",
             kept="What was stored before is untouched.",
@@ -65,6 +75,7 @@ def transaction(connection: Connection) -> Iterator[pymysql.cursors.DictCursor]:
     """A cursor whose statements, with all others on the same connection, are committed together or not at all.
 
     Raises:
+        DuplicateError: it is stored already, by another at the same time.
         StorageError: a statement or the commit failed; nothing of it was stored.
         RuntimeError: one is open on this connection already: an inner one would commit half of the outer.
     """
@@ -75,18 +86,32 @@ def transaction(connection: Connection) -> Iterator[pymysql.cursors.DictCursor]:
         with connection.cursor() as cursor:
             yield cursor
         connection.commit()
-    except pymysql.MySQLError as error:
+    except (pymysql.MySQLError, OSError) as error:
         _roll_back(connection)
-        raise StorageError(
-            "the database could not store this.",
-            kept="Nothing of it was stored; what was there before is untouched.",
-            todo="Try again in a moment.",
-        ) from error
+        raise _told(error) from error
     except BaseException:
         _roll_back(connection)
         raise
     finally:
         _open.discard(connection)
+
+
+#: The server's numbers for a row that is there already, and for a disk without room.
+_DUPLICATE, _NO_ROOM = 1062, (1021, 1041, 1114, 1030)
+
+
+def _told(error: Exception) -> StorageError:
+    number = error.args[0] if error.args else None
+    kept = "Nothing of it was stored; what was there before is untouched."
+    if number == _DUPLICATE:
+        return DuplicateError("this is stored already.", kept=kept)
+    if number in _NO_ROOM:
+        return StorageError(
+            "there is no room left on the disk to store this.",
+            kept=kept,
+            todo="Make room on the disk; Lap Tick goes on by itself.",
+        )
+    return StorageError("the database could not store this.", kept=kept, todo="Try again in a moment.")
 
 
 #: Connections with an open transaction.
@@ -96,5 +121,6 @@ _open: WeakSet[Connection] = WeakSet()
 def _roll_back(connection: Connection) -> None:
     try:
         connection.rollback()
-    except pymysql.MySQLError:
-        connection.close()  # a broken connection holds no transaction either
+    except (pymysql.MySQLError, OSError):
+        if connection.open:
+            connection.close()  # a broken connection holds no transaction either

@@ -15,6 +15,7 @@ from laptick.core.base.units import MAX_BPM, MIN_BPM
 from laptick.core.counting.choices import Compound, Density
 from laptick.core.score.roadmap import MOST_TIMES_ROUND
 from laptick.core.score.within import MOST_LETTERS
+from laptick.studio.use_case import MAX_ID
 
 HandChoice = Literal["right", "left", "both"]
 
@@ -36,7 +37,7 @@ class TakeSettings(BaseModel):
     density: Density | None = None
     compound: Compound | None = None
     rung: str | None = Field(default=None, max_length=120)
-    study_id: int | None = Field(default=None, ge=1)
+    study_id: int | None = Field(default=None, ge=1, le=MAX_ID)
 
 
 class KeptSettings(TakeSettings):

@@ -7,6 +7,7 @@ from fastapi import APIRouter, Response
 from laptick.api.request.asking import StudioNow
 from laptick.api.routers.pieces.pieces import BpmQuery
 from laptick.api.schemas.choices import PieceChoices
+from laptick.api.schemas.common import Id
 from laptick.api.schemas.counts import CountedAnew, CountsPublic
 from laptick.api.views.counts import counts_public
 from laptick.core.counting.choices import Density
@@ -26,7 +27,7 @@ def _at_once(answer: CountsPublic | CountedAnew) -> Response:
 
 @router.get("/{piece_id}/counts", response_model=CountsPublic)
 def get_counts(
-    studio: StudioNow, piece_id: int, bpm: BpmQuery, hand: HandChoice = "both", density: Density | None = None
+    studio: StudioNow, piece_id: Id, bpm: BpmQuery, hand: HandChoice = "both", density: Density | None = None
 ) -> Response:
     """The counts of the written score by the choices stored for studio, level and piece. ``density``: counted so
     densely, whatever was chosen."""
@@ -38,7 +39,7 @@ def _counts(piece: Piece, bpm: float, hand: HandChoice, density: Density | None 
 
 
 @router.get("/{piece_id}/choices")
-def get_choices(studio: StudioNow, piece_id: int) -> PieceChoices:
+def get_choices(studio: StudioNow, piece_id: Id) -> PieceChoices:
     return _chosen(shelf.get_piece(studio, piece_id))
 
 
@@ -47,12 +48,12 @@ def _chosen(piece: Piece) -> PieceChoices:
 
 
 @router.put("/{piece_id}/choices")
-def put_choices(studio: StudioNow, piece_id: int, choices: PieceChoices) -> PieceChoices:
+def put_choices(studio: StudioNow, piece_id: Id, choices: PieceChoices) -> PieceChoices:
     """How this piece is counted, in place of what was chosen before."""
     return _chosen(_put(studio, piece_id, choices))
 
 
-def _put(studio: Studio, piece_id: int, choices: PieceChoices) -> Piece:
+def _put(studio: Studio, piece_id: Id, choices: PieceChoices) -> Piece:
     document = choices.model_dump(mode="json", exclude_defaults=True)
     bars = [*choices.bars, *(syllable.measure for syllable in choices.syllables)]
     return put_piece_choices(studio, piece_id, document, bars)
@@ -60,7 +61,7 @@ def _put(studio: Studio, piece_id: int, choices: PieceChoices) -> Piece:
 
 @router.put("/{piece_id}/counts", response_model=CountedAnew)
 def put_counts(
-    studio: StudioNow, piece_id: int, choices: PieceChoices, bpm: BpmQuery, hand: HandChoice = "both"
+    studio: StudioNow, piece_id: Id, choices: PieceChoices, bpm: BpmQuery, hand: HandChoice = "both"
 ) -> Response:
     """Stores how this piece is counted, as ``put_choices`` does, and gives the counts by that in the same answer, so
     that a choice is on the screen at once."""

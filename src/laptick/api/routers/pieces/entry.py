@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from laptick.api.request.asking import StudioNow
+from laptick.api.schemas.common import Id
 from laptick.api.schemas.entry import BarFaultPublic, EntryCreate, EntryPublic, EntryUpdate
 from laptick.api.schemas.pieces import PiecePublic
 from laptick.api.views.pieces import piece_public
@@ -22,12 +23,12 @@ def add_entry(studio: StudioNow, wanted: EntryCreate) -> PiecePublic:
 
 
 @router.get("/pieces/{piece_id}/entry")
-def get_entry(studio: StudioNow, piece_id: int) -> EntryPublic:
+def get_entry(studio: StudioNow, piece_id: Id) -> EntryPublic:
     return _public(passages.get_entry(studio, piece_id))
 
 
 @router.put("/pieces/{piece_id}/entry")
-def put_entry(studio: StudioNow, piece_id: int, wanted: EntryUpdate) -> EntryPublic:
+def put_entry(studio: StudioNow, piece_id: Id, wanted: EntryUpdate) -> EntryPublic:
     """The passage as it is typed now. Bars may be unfinished or too long: they are kept so, and said."""
     document = wanted.model_dump(mode="json", exclude={"version"})
     return _public(passages.put_entry(studio, piece_id, wanted.version, document))

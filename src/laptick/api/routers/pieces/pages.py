@@ -8,6 +8,7 @@ from fastapi import APIRouter, Query, Response
 
 from laptick.api.request.asking import StudioNow
 from laptick.api.routers.pieces.pieces import BpmQuery, named
+from laptick.api.schemas.common import Id
 from laptick.api.schemas.pieces import NotationPublic
 from laptick.core.base.units import MAX_BPM, MIN_BPM
 from laptick.core.counting.counting import count_line
@@ -33,7 +34,7 @@ router = APIRouter(prefix="/pieces", tags=["pieces"])
 @router.get("/{piece_id}/notation")
 def get_notation(
     studio: StudioNow,
-    piece_id: int,
+    piece_id: Id,
     bpm: BpmQuery,
     hand: HandChoice = "both",
     width: Annotated[int, Query(ge=280, le=2400)] = 900,
@@ -60,7 +61,7 @@ SHEET_POLICY = "default-src 'none'; style-src 'unsafe-inline'; font-src data:"
 @router.get("/{piece_id}/sheet", response_class=Response)
 def get_sheet(
     studio: StudioNow,
-    piece_id: int,
+    piece_id: Id,
     bpm: BpmQuery,
     format: Literal["pdf", "html"] = "pdf",
     hand: HandChoice = "both",
@@ -96,7 +97,7 @@ PICTURES: dict[str, str] = {"svg": "image/svg+xml", "png": "image/png"}
 @router.get("/{piece_id}/ruler-picture", response_class=Response)
 def get_ruler_picture(
     studio: StudioNow,
-    piece_id: int,
+    piece_id: Id,
     bpm: BpmQuery,
     format: Literal["svg", "png"] = "svg",
     hand: HandChoice = "both",
@@ -125,7 +126,7 @@ EXPORTS: dict[str, str] = {
 @router.get("/{piece_id}/export", response_class=Response)
 def export_piece(
     studio: StudioNow,
-    piece_id: int,
+    piece_id: Id,
     format: Literal["musicxml", "mxl", "mid", "csv"],
     counts: bool = False,
     hand: HandChoice | None = None,

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Path
 
 from laptick.api.request.asking import StudioNow
+from laptick.api.schemas.common import Id, Version
 from laptick.api.schemas.pencil import ChangeCreate, PencilCreate, PencilPublic, PencilStep
 from laptick.api.views.pencil import pencil_public
 from laptick.studio.pieces import pencil
@@ -18,31 +19,31 @@ _NOTES = ("note", "first", "last")
 
 
 @router.get("")
-def get_pencil(studio: StudioNow, piece_id: int) -> PencilPublic:
+def get_pencil(studio: StudioNow, piece_id: Id) -> PencilPublic:
     return pencil_public(pencil.get_pencil(studio, piece_id))
 
 
 @router.post("")
-def add_change(studio: StudioNow, piece_id: int, wanted: PencilCreate) -> PencilPublic:
+def add_change(studio: StudioNow, piece_id: Id, wanted: PencilCreate) -> PencilPublic:
     """Makes a change; one that cannot be made is refused, and nothing changes."""
     return pencil_public(pencil.add_change(studio, piece_id, wanted.version, _document(wanted.change)))
 
 
 @router.delete("/{key}")
 def remove_change(
-    studio: StudioNow, piece_id: int, key: str, version: Annotated[int | None, Query()] = None
+    studio: StudioNow, piece_id: Id, key: Annotated[str, Path(max_length=60)], version: Version | None = None
 ) -> PencilPublic:
     """Takes a change away (``all``: every one); others that build on it stay, and say why they are not applied."""
     return pencil_public(pencil.remove_change(studio, piece_id, key, version))
 
 
 @router.post("/undo")
-def undo_change(studio: StudioNow, piece_id: int, wanted: PencilStep) -> PencilPublic:
+def undo_change(studio: StudioNow, piece_id: Id, wanted: PencilStep) -> PencilPublic:
     return pencil_public(pencil.undo_change(studio, piece_id, wanted.version))
 
 
 @router.post("/redo")
-def redo_change(studio: StudioNow, piece_id: int, wanted: PencilStep) -> PencilPublic:
+def redo_change(studio: StudioNow, piece_id: Id, wanted: PencilStep) -> PencilPublic:
     return pencil_public(pencil.redo_change(studio, piece_id, wanted.version))
 
 

@@ -8,6 +8,7 @@ from urllib.parse import quote
 from fastapi import APIRouter, File, Query, Response, UploadFile
 
 from laptick.api.request.asking import StudioNow
+from laptick.api.schemas.common import Id
 from laptick.api.schemas.pieces import PieceAdded, PiecePublic, PieceShort, PieceUpdate
 from laptick.api.views.pieces import piece_public, piece_short
 from laptick.core.base.units import MAX_BPM, MIN_BPM
@@ -31,27 +32,27 @@ def add_piece(studio: StudioNow, file: Annotated[UploadFile, File()]) -> PieceAd
 
 
 @router.get("/{piece_id}")
-def get_piece(studio: StudioNow, piece_id: int) -> PiecePublic:
+def get_piece(studio: StudioNow, piece_id: Id) -> PiecePublic:
     return piece_public(shelf.show_piece(studio, piece_id))
 
 
 @router.patch("/{piece_id}")
-def update_piece(studio: StudioNow, piece_id: int, update: PieceUpdate) -> PiecePublic:
+def update_piece(studio: StudioNow, piece_id: Id, update: PieceUpdate) -> PiecePublic:
     return piece_public(shelf.update_piece(studio, piece_id, update.level, update.target_bpm))
 
 
 @router.delete("/{piece_id}", status_code=204)
-def delete_piece(studio: StudioNow, piece_id: int) -> None:
+def delete_piece(studio: StudioNow, piece_id: Id) -> None:
     shelf.delete_piece(studio, piece_id)
 
 
 @router.post("/{piece_id}/restore")
-def restore_piece(studio: StudioNow, piece_id: int) -> PiecePublic:
+def restore_piece(studio: StudioNow, piece_id: Id) -> PiecePublic:
     return piece_public(shelf.restore_piece(studio, piece_id))
 
 
 @router.get("/{piece_id}/original", response_class=Response)
-def get_original(studio: StudioNow, piece_id: int) -> Response:
+def get_original(studio: StudioNow, piece_id: Id) -> Response:
     """The file as it came."""
     piece = shelf.get_piece(studio, piece_id)
     return Response(piece.original, media_type="application/octet-stream", headers=named(piece.filename))

@@ -8,6 +8,7 @@ from fastapi import APIRouter, Query, Response
 
 from laptick.api.request.asking import StudioNow
 from laptick.api.routers.pieces.pieces import named
+from laptick.api.schemas.common import Id
 from laptick.api.schemas.play_along import (
     GroovePublic,
     PlayOptions,
@@ -37,14 +38,14 @@ SOUNDS: dict[str, str] = {"wav": "audio/wav", "mid": "audio/midi"}
 
 
 @router.get("/pieces/{piece_id}/schedule")
-def get_schedule(studio: StudioNow, piece_id: int, query: Annotated[PlayQuery, Query()]) -> SchedulePublic:
+def get_schedule(studio: StudioNow, piece_id: Id, query: Annotated[PlayQuery, Query()]) -> SchedulePublic:
     """When everything of a play-along sounds, in played order; the cursor moves on the written score."""
     made = play_along(studio, piece_id, query)
     return schedule_public(made.schedule, made.bank, made.ending)
 
 
 @router.get("/pieces/{piece_id}/sound", response_class=Response)
-def get_sound(studio: StudioNow, piece_id: int, query: Annotated[SoundQuery, Query()]) -> Response:
+def get_sound(studio: StudioNow, piece_id: Id, query: Annotated[SoundQuery, Query()]) -> Response:
     """The same as a file: WAV with everything, or MIDI with the count as lyrics."""
     made = play_along(studio, piece_id, query, with_whispers=query.format == "wav")
     levels = levels_of(query.levels)
@@ -58,7 +59,7 @@ NAMES: dict[Literal["play", "echo", "hear"], str] = {"play": "play-along", "echo
 
 
 @router.get("/pieces/{piece_id}/play-options")
-def get_play_options(studio: StudioNow, piece_id: int) -> PlayOptions:
+def get_play_options(studio: StudioNow, piece_id: Id) -> PlayOptions:
     """What can be chosen for a piece's play-along."""
     score = shelf.get_piece(studio, piece_id).played
     fitting = dict.fromkeys(key for measure in score.measures for key in grooves_for(measure.meter))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from laptick.api.request.asking import StudioNow
+from laptick.api.schemas.common import Id
 from laptick.api.schemas.pieces import PiecePublic
 from laptick.api.schemas.roadmap import (
     PartPublic,
@@ -23,18 +24,18 @@ router = APIRouter(prefix="/pieces", tags=["pieces"])
 
 
 @router.get("/{piece_id}/roadmap")
-def get_roadmap(studio: StudioNow, piece_id: int) -> RoadmapPublic:
+def get_roadmap(studio: StudioNow, piece_id: Id) -> RoadmapPublic:
     return roadmap_public(shelf.get_piece(studio, piece_id))
 
 
 @router.put("/{piece_id}/roadmap")
-def put_roadmap(studio: StudioNow, piece_id: int, update: RoadmapUpdate) -> RoadmapPublic:
+def put_roadmap(studio: StudioNow, piece_id: Id, update: RoadmapUpdate) -> RoadmapPublic:
     """The teacher's own playing order; takes made before keep theirs."""
     return roadmap_public(shelf.set_play_order(studio, piece_id, update.order))
 
 
 @router.get("/{piece_id}/reading")
-def get_reading(studio: StudioNow, piece_id: int) -> ReadingPublic:
+def get_reading(studio: StudioNow, piece_id: Id) -> ReadingPublic:
     """How the file is read, and the parts it has."""
     piece = shelf.get_piece(studio, piece_id)
     file, reading = piece.file, piece.reading
@@ -52,6 +53,6 @@ def get_reading(studio: StudioNow, piece_id: int) -> ReadingPublic:
 
 
 @router.put("/{piece_id}/reading")
-def put_reading(studio: StudioNow, piece_id: int, update: ReadingUpdate) -> PiecePublic:
+def put_reading(studio: StudioNow, piece_id: Id, update: ReadingUpdate) -> PiecePublic:
     """Reads the file another way; a way in which it gives no score is refused, and nothing changes."""
     return piece_public(shelf.set_reading(studio, piece_id, update.model_dump()))

@@ -7,6 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Response
 
 from laptick.api.request.asking import StudioNow
+from laptick.api.schemas.common import Id
 from laptick.api.schemas.ruler import StrikePublic
 from laptick.api.schemas.together import MapPublic
 from laptick.api.views.together import map_public
@@ -22,7 +23,7 @@ OCTAVE_INTERVAL = 8
 
 
 @router.get("/{piece_id}/strikes")
-def list_strikes(studio: StudioNow, piece_id: int, measure: Annotated[str, Query(max_length=12)]) -> list[StrikePublic]:
+def list_strikes(studio: StudioNow, piece_id: Id, measure: Annotated[str, Query(max_length=12)]) -> list[StrikePublic]:
     """Where in a bar something is struck: where a spot of it may begin or end."""
     score = shelf.get_piece(studio, piece_id).score
     bar = score.select_measures(measure)[0]
@@ -34,7 +35,7 @@ def list_strikes(studio: StudioNow, piece_id: int, measure: Annotated[str, Query
 
 @router.get("/{piece_id}/map", response_model=MapPublic)
 def get_map(
-    studio: StudioNow, piece_id: int, span: Annotated[int, Query(ge=LEAST_SPAN, le=MOST_SPAN)] = OCTAVE_INTERVAL
+    studio: StudioNow, piece_id: Id, span: Annotated[int, Query(ge=LEAST_SPAN, le=MOST_SPAN)] = OCTAVE_INTERVAL
 ) -> Response:
     """What meets, what is held, where the hands stand and where it is hardest, at the tempo that is to be reached, for
     a hand that spans such an interval (8: an octave)."""

@@ -8,6 +8,7 @@ from fastapi import APIRouter, Query, Response
 
 from laptick.api.request.asking import StudioNow
 from laptick.api.routers.pieces.pieces import named
+from laptick.api.schemas.common import Id
 from laptick.api.schemas.studies import (
     EditCreate,
     FeelCreate,
@@ -32,19 +33,19 @@ def _sent(study: Study) -> Response:
 
 
 @router.get("/pieces/{piece_id}/study", response_model=StudyPublic)
-def get_study(studio: StudioNow, piece_id: int, measures: Annotated[str, Query(max_length=40)] = "") -> Response:
+def get_study(studio: StudioNow, piece_id: Id, measures: Annotated[str, Query(max_length=40)] = "") -> Response:
     """The study of a piece, or of some of its bars: its ladder, and where the student stands on it."""
     return _sent(studies.get_study(studio, piece_id, measures))
 
 
 @router.get("/pieces/{piece_id}/passages")
-def list_passages(studio: StudioNow, piece_id: int) -> list[str]:
+def list_passages(studio: StudioNow, piece_id: Id) -> list[str]:
     """The passages of a piece that have a ladder of their own."""
     return studies.list_passages(studio, piece_id)
 
 
 @router.get("/pieces/{piece_id}/session", response_class=Response)
-def get_session(studio: StudioNow, piece_id: int) -> Response:
+def get_session(studio: StudioNow, piece_id: Id) -> Response:
     """The rungs of today as one sound file (WAV) to take along: what to do is said, then it is played."""
     stem, data = session.session_file(studio, piece_id)
     return Response(data, media_type="audio/wav", headers=named(f"{stem}-today.wav"))
@@ -57,7 +58,7 @@ SHEET_POLICY = {"Content-Security-Policy": "default-src 'none'; style-src 'unsaf
 @router.get("/pieces/{piece_id}/practice-sheet", response_class=Response)
 def get_practice_sheet(
     studio: StudioNow,
-    piece_id: int,
+    piece_id: Id,
     shows: Literal["week", "colouring"] = "week",
     format: Literal["pdf", "html"] = "pdf",
     paper: Literal["a4", "letter"] = "a4",
@@ -72,25 +73,25 @@ def get_practice_sheet(
 
 
 @router.put("/studies/{study_id}/school", response_model=StudyPublic)
-def put_school(studio: StudioNow, study_id: int, update: SchoolUpdate) -> Response:
+def put_school(studio: StudioNow, study_id: Id, update: SchoolUpdate) -> Response:
     """How this study is taught; the ladder is built anew, what was tried stays."""
     return _sent(studies.set_school(studio, study_id, update.answers))
 
 
 @router.post("/studies/{study_id}/edits", response_model=StudyPublic)
-def edit_ladder(studio: StudioNow, study_id: int, wanted: EditCreate) -> Response:
+def edit_ladder(studio: StudioNow, study_id: Id, wanted: EditCreate) -> Response:
     """One change of the ladder."""
     return _sent(studies.edit_ladder(studio, study_id, wanted.version, wanted.edit))
 
 
 @router.post("/studies/{study_id}/edits/undo", response_model=StudyPublic)
-def undo_edit(studio: StudioNow, study_id: int, wanted: UndoCreate) -> Response:
+def undo_edit(studio: StudioNow, study_id: Id, wanted: UndoCreate) -> Response:
     """Takes the last change back, or every one."""
     return _sent(studies.undo_edit(studio, study_id, wanted.version, every=wanted.every))
 
 
 @router.post("/studies/{study_id}/words", response_model=StudyPublic)
-def say_word(studio: StudioNow, study_id: int, word: WordCreate) -> Response:
+def say_word(studio: StudioNow, study_id: Id, word: WordCreate) -> Response:
     """Somebody's word passes a rung, or is taken back."""
     if word.back:
         return _sent(studies.take_word_back(studio, study_id, word.rung))
@@ -98,7 +99,7 @@ def say_word(studio: StudioNow, study_id: int, word: WordCreate) -> Response:
 
 
 @router.post("/takes/{take_id}/feel", response_model=StudyPublic)
-def say_feel(studio: StudioNow, take_id: int, said: FeelCreate) -> Response:
+def say_feel(studio: StudioNow, take_id: Id, said: FeelCreate) -> Response:
     """How a run was, as the student says."""
     return _sent(studies.say_feel(studio, take_id, said.feel))
 

@@ -8,6 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, File, Query, Response, UploadFile
 
 from laptick.api.request.asking import StudioNow
+from laptick.api.schemas.common import Id
 from laptick.api.schemas.play_along import OwnWordUpdate, SchedulePublic, VoicePublic, VoiceWordPublic
 from laptick.api.views.play_along import schedule_public
 from laptick.api.views.voices import voice_public, voice_word_public
@@ -56,7 +57,7 @@ def get_trial(studio: StudioNow, say: TextQuery, system: System | None = None, c
 def get_made(
     studio: StudioNow,
     text: TextQuery,
-    language: str = "en",
+    language: Annotated[str, Query(max_length=12)] = "en",
     whisper: bool = False,
     beat_s: Annotated[float | None, Query(ge=0, le=1.2)] = None,
 ) -> Response:
@@ -98,7 +99,7 @@ def _listed(shown: voice.ShownVoice, reading: str) -> VoiceWordPublic:
 
 
 @router.get("/own/{word_id}/audio", response_class=Response)
-def get_own_audio(studio: StudioNow, word_id: int, whisper: bool = False) -> Response:
+def get_own_audio(studio: StudioNow, word_id: Id, whisper: bool = False) -> Response:
     """A recording as WAV; it never changes."""
     samples = voice.word_samples(studio, word_id)
     data = wav_bytes(whispered(samples, PACK_RATE) if whisper else samples, PACK_RATE)
@@ -106,7 +107,7 @@ def get_own_audio(studio: StudioNow, word_id: int, whisper: bool = False) -> Res
 
 
 @router.patch("/own/{word_id}")
-def change_own(studio: StudioNow, word_id: int, update: OwnWordUpdate) -> VoiceWordPublic:
+def change_own(studio: StudioNow, word_id: Id, update: OwnWordUpdate) -> VoiceWordPublic:
     """Moves where its vowel begins, or takes it out of use and back."""
     reading, shown = voice.change_word(studio, word_id, update.vowel_s, update.is_used)
     return _listed(shown, reading)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from laptick.api.request.asking import StudioNow
+from laptick.api.schemas.common import Id
 from laptick.api.schemas.takes import ChangedVerdict, JudgedAgain, Outdated, OverruleCreate, PassageUpdate, TakePublic
 from laptick.api.views.takes import take_public
 from laptick.core.judging.verdict import Status
@@ -43,24 +44,24 @@ def judge_all_again(studio: StudioNow) -> JudgedAgain:
 
 
 @router.post("/takes/{take_id}/judge")
-def judge_one_again(studio: StudioNow, take_id: int) -> TakePublic:
+def judge_one_again(studio: StudioNow, take_id: Id) -> TakePublic:
     """Judges a stored take with the present checker; the earlier judgement is kept."""
     return take_public(judging.judge_again(studio, take_id))
 
 
 @router.post("/takes/{take_id}/passage")
-def judge_as_passage(studio: StudioNow, take_id: int, wanted: PassageUpdate) -> TakePublic:
+def judge_as_passage(studio: StudioNow, take_id: Id, wanted: PassageUpdate) -> TakePublic:
     """Takes it for other bars than were asked for, and judges it as those."""
     return take_public(judging.judge_as_passage(studio, take_id, wanted.measures))
 
 
 @router.put("/takes/{take_id}/overrule")
-def overrule(studio: StudioNow, take_id: int, word: OverruleCreate) -> TakePublic:
+def overrule(studio: StudioNow, take_id: Id, word: OverruleCreate) -> TakePublic:
     """The teacher's word with its reason, kept beside the figures."""
     return take_public(judging.overrule(studio, take_id, Status(word.status), word.reason))
 
 
 @router.delete("/takes/{take_id}/overrule")
-def withdraw(studio: StudioNow, take_id: int) -> TakePublic:
+def withdraw(studio: StudioNow, take_id: Id) -> TakePublic:
     """The teacher takes her word back: the checker's holds again."""
     return take_public(judging.withdraw(studio, take_id))

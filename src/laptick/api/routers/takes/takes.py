@@ -8,6 +8,7 @@ from fastapi import APIRouter, File, Query, UploadFile
 
 from laptick.api.request.asking import StudioNow
 from laptick.api.routers.pieces.pieces import plain_name
+from laptick.api.schemas.common import Id
 from laptick.api.schemas.takes import (
     FaultChoice,
     FaultCreate,
@@ -76,12 +77,12 @@ def list_faults() -> list[FaultChoice]:
 
 
 @router.get("/pieces/{piece_id}/takes")
-def list_takes(studio: StudioNow, piece_id: int) -> list[TakeShort]:
+def list_takes(studio: StudioNow, piece_id: Id) -> list[TakeShort]:
     return [take_short(row, verdict) for row, verdict in takes.list_takes(studio, piece_id)]
 
 
 @router.post("/pieces/{piece_id}/takes", status_code=201)
-def add_take(studio: StudioNow, piece_id: int, take: TakeCreate) -> TakeAdded:
+def add_take(studio: StudioNow, piece_id: Id, take: TakeCreate) -> TakeAdded:
     """Stores a take, tapped or played on a keyboard, with its judgement."""
     played = Played(_strikes(take), "simulated" if take.stand_in else "student", take.client_key)
     return _added(studio, takes.add_take(studio, piece_id, take, played))
@@ -114,7 +115,7 @@ def _strikes(take: TakeCreate) -> dict[str, Any]:
 @router.post("/pieces/{piece_id}/takes/file", status_code=201)
 def add_take_file(
     studio: StudioNow,
-    piece_id: int,
+    piece_id: Id,
     file: Annotated[UploadFile, File()],
     settings: Annotated[TakeSettings, Query()],
 ) -> TakeAdded:
@@ -124,13 +125,13 @@ def add_take_file(
 
 
 @router.post("/pieces/{piece_id}/takes/simulated", status_code=201)
-def add_simulated_take(studio: StudioNow, piece_id: int, wanted: SimulatedTakeCreate) -> TakeAdded:
+def add_simulated_take(studio: StudioNow, piece_id: Id, wanted: SimulatedTakeCreate) -> TakeAdded:
     """Lets the simulated student play, and treats the take like any other."""
     return _added(studio, takes.add_simulated_take(studio, piece_id, wanted, _simulation(wanted)))
 
 
 @router.post("/pieces/{piece_id}/stand-in")
-def stand_in(studio: StudioNow, piece_id: int, wanted: SimulatedTakeCreate) -> list[NoteCreate]:
+def stand_in(studio: StudioNow, piece_id: Id, wanted: SimulatedTakeCreate) -> list[NoteCreate]:
     """What the stand-in keyboard will play: the simulated student's notes. Nothing is stored; the take comes in as from
     any keyboard."""
     return [
@@ -159,20 +160,20 @@ def _fault(fault: FaultCreate) -> Fault:
 
 
 @router.get("/takes/{take_id}")
-def get_take(studio: StudioNow, take_id: int) -> TakePublic:
+def get_take(studio: StudioNow, take_id: Id) -> TakePublic:
     return take_public(takes.get_take(studio, take_id))
 
 
 @router.patch("/takes/{take_id}")
-def update_take(studio: StudioNow, take_id: int, update: TakeUpdate) -> TakePublic:
+def update_take(studio: StudioNow, take_id: Id, update: TakeUpdate) -> TakePublic:
     return take_public(takes.set_note(studio, take_id, update.note))
 
 
 @router.delete("/takes/{take_id}", status_code=204)
-def delete_take(studio: StudioNow, take_id: int) -> None:
+def delete_take(studio: StudioNow, take_id: Id) -> None:
     takes.delete_take(studio, take_id)
 
 
 @router.post("/takes/{take_id}/restore")
-def restore_take(studio: StudioNow, take_id: int) -> TakePublic:
+def restore_take(studio: StudioNow, take_id: Id) -> TakePublic:
     return take_public(takes.restore_take(studio, take_id))

@@ -5,7 +5,9 @@ from __future__ import annotations
 import os
 import shutil
 import tempfile
+import threading
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
@@ -19,6 +21,7 @@ from laptick.db.engine.migrate import migrate
 from laptick.db.engine.server import MariaDb
 from laptick.studio.demo import add_demo
 from laptick.studio.use_case import Studio
+from laptick.worker import work
 from sampling import FULL
 
 # The same examples every time, others where all samples are taken: a change is to blame for what fails.
@@ -70,7 +73,24 @@ def connection(db: DbSettings) -> Iterator[Connection]:
     opened.close()
 
 
+@contextmanager
+def a_worker(db: DbSettings) -> Iterator[None]:
+    """A worker beside the test, in a thread: what ``laptick worker`` runs in its child."""
+    until = threading.Event()
+    thread = threading.Thread(target=work, args=(db, "test", until), kwargs={"look_s": 0.02})
+    thread.start()
+    yield
+    until.set()
+    thread.join()
+
+
 @pytest.fixture
-def client(db: DbSettings) -> Iterator[TestClient]:
+def worker(db: DbSettings) -> Iterator[None]:
+    with a_worker(db):
+        yield
+
+
+@pytest.fixture
+def client(db: DbSettings, worker: None) -> Iterator[TestClient]:
     with TestClient(create_app(AppSettings(db)), base_url="http://127.0.0.1", raise_server_exceptions=False) as opened:
         yield opened

@@ -1,7 +1,8 @@
-"""Everything together: private database, migrations, demo data, web server, until Ctrl-C.
+"""Everything together until Ctrl-C: private database, migrations, demo data, the web application and a worker.
 
-State lives in one folder (``.laptick`` in the repository, or ``$LAPTICK_HOME``). What was stored is
-there again at the next start, however this one ended.
+This process does none of the work: it keeps the others alive. One that dies is started again, the database on the port
+that it had, not too often; all of them die with this one, however it ends. State lives in one folder (``.laptick`` in
+the repository, or ``$LAPTICK_HOME``); what was stored is there again at the next start.
 """
 
 from __future__ import annotations
@@ -13,21 +14,50 @@ import socket
 import sys
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
+from dataclasses import dataclass
 from pathlib import Path
 from types import FrameType
 
-import uvicorn
-
-from laptick.api.app import AppSettings, create_app
+from laptick import serving
+from laptick.api.app import AppSettings
 from laptick.api.request.asking import THE_STUDIO
-from laptick.core.base.errors import ConflictError, StorageError
-from laptick.db.engine.connect import connect
+from laptick.core.base.errors import ConflictError, LapTickError, StorageError
+from laptick.core.base.units import Seconds
+from laptick.db.engine.connect import DbSettings, connect
 from laptick.db.engine.migrate import migrate
+from laptick.db.engine.privileges import drop_privileges
+from laptick.db.engine.processes import Backoff, Child
 from laptick.db.engine.server import MariaDb
 from laptick.studio.demo import add_demo, reset_demo
 from laptick.studio.pieces.shelf import list_pieces, pieces_to_read
 from laptick.studio.use_case import Studio
+
+#: What has to be read to run: the program, the interface, and the Python that both hang on.
+NEEDED = (
+    Path(__file__).resolve().parent,
+    Path(sys.executable).resolve(),
+    Path(os.__file__).resolve().parent,
+    Path(sys.prefix) / "lib",
+)
+
+#: A migration may take longer than a request.
+PREPARE_S: Seconds = 600.0
+
+#: What a child is given to end by itself.
+END_S: Seconds = 12.0
+
+
+@dataclass(frozen=True)
+class RunOptions:
+    """``db``: a database that runs already, ``None``: our own; so many ``apps`` and ``workers`` are kept alive."""
+
+    port: int
+    demo: bool = False
+    reset: bool = False
+    db: DbSettings | None = None
+    apps: int = 1
+    workers: int = 1
 
 
 def repository() -> Path:
@@ -39,41 +69,161 @@ def home() -> Path:
 
 
 def say(text: str) -> None:
-    print(text, flush=True)
+    with suppress(OSError):  # a terminal that is gone must not end what others use
+        print(text, flush=True)
 
 
-def run(*, port: int, demo: bool, reset: bool) -> int:
+def run(options: RunOptions) -> int:
     """Runs until Ctrl-C or a termination signal; returns the exit code."""
     begun = time.monotonic()
-    signal.signal(signal.SIGTERM, _as_interrupt)
+    for number in (signal.SIGTERM, signal.SIGHUP):
+        signal.signal(number, _as_interrupt)
     try:
-        with _only_one(home()), _listening(port) as listener, _database(home()) as server:
-            _prepare(server, demo=demo, reset=reset)
-            web = repository() / "web" / "dist"
-            if not (web / "index.html").is_file():
-                raise StorageError(
-                    "the interface is not built.", where=str(web), todo="Run ./laptick demo, which builds it."
-                )
-            app = create_app(AppSettings(server.settings(), web))
-            say(f"Lap Tick is ready after {time.monotonic() - begun:.1f} s:  http://127.0.0.1:{port}/")
-            say("Ctrl-C stops it; everything stored stays.")
-            config = uvicorn.Config(app, log_level="warning", access_log=False, timeout_graceful_shutdown=3)
-            uvicorn.Server(config).run(sockets=[listener])
+        with _only_one(home()), _listening(options.port) as listener:
+            server = None
+            if options.db is None:
+                database_user = drop_privileges(home(), NEEDED, say)
+                server = MariaDb(home() / "database", user=database_user)
+            with _database(server):
+                settings = options.db or _of(server)
+                _prepare(settings, demo=options.demo, reset=options.reset)
+                web = repository() / "web" / "dist"
+                if not (web / "index.html").is_file():
+                    raise StorageError(
+                        "the interface is not built.", where=str(web), todo="Run ./laptick demo, which builds it."
+                    )
+                keeper = _Keeper(options, listener, web, server, settings)
+                try:
+                    keeper.start()
+                    keeper.wait_until_answering()
+                    say(f"Lap Tick is ready after {time.monotonic() - begun:.1f} s:  http://127.0.0.1:{options.port}/")
+                    say("Ctrl-C stops it; everything stored stays.")
+                    keeper.keep()
+                finally:
+                    signal.signal(signal.SIGINT, signal.SIG_IGN)  # a second Ctrl-C must not leave anything behind
+                    keeper.stop()
     except KeyboardInterrupt:
         pass
     say("Stopped. Everything stored is kept for the next start.")
     return 0
 
 
+def _of(server: MariaDb | None) -> DbSettings:
+    assert server is not None
+    return server.settings()
+
+
 def _as_interrupt(number: int, frame: FrameType | None) -> None:
     raise KeyboardInterrupt
+
+
+class _Keeper:
+    """The processes that are kept alive, and the database beneath them."""
+
+    def __init__(
+        self, options: RunOptions, listener: socket.socket, web: Path, server: MariaDb | None, settings: DbSettings
+    ) -> None:
+        self._listener, self._web, self._server = listener, web, server
+        self._settings = settings
+        self._names = [f"app {n}" for n in range(options.apps)] + [f"worker {n}" for n in range(options.workers)]
+        self._children: dict[str, Child] = {}
+        self._backoffs = {name: Backoff() for name in (*self._names, "database")}
+        self._not_before: dict[str, float] = {}
+        self._begun: dict[str, float] = {}
+
+    def start(self) -> None:
+        for name in self._names:
+            self._start_child(name)
+
+    def wait_until_answering(self) -> None:
+        """Until the application takes its first request."""
+        host, port = self._listener.getsockname()[:2]
+        end = time.monotonic() + 30
+        while time.monotonic() < end:
+            with suppress(OSError), socket.create_connection((host, port), timeout=5) as asked:
+                asked.sendall(b"GET /api/health HTTP/1.1\r\nHost: localhost\r\nConnection: close\r\n\r\n")
+                if asked.recv(12).startswith(b"HTTP/1.1 200"):
+                    return
+            self._look()
+            time.sleep(0.05)
+        raise StorageError("the web application did not start.", todo="What it printed above says why.")
+
+    def keep(self) -> None:
+        """Starts again what ended, until interrupted."""
+        while True:
+            self._look()
+            time.sleep(0.1)
+
+    def stop(self) -> None:
+        """The application first, so that nothing new is asked; each is given time to end what it is at."""
+        for child in self._children.values():
+            child.ask_to_end()
+        for child in self._children.values():
+            child.stop(END_S)
+        self._children.clear()
+
+    def _look(self) -> None:
+        if self._server is not None and not self._server.is_running() and self._may_start("database"):
+            self._start_database(self._server)
+        for name, child in list(self._children.items()):
+            if child.returncode is not None and self._may_start(name):
+                say(f"{name.split()[0]}: ended ({child.returncode}); starting it again …")
+                self._start_child(name)
+
+    def _may_start(self, name: str) -> bool:
+        now = time.monotonic()
+        if now - self._begun.get(name, now) > 60:
+            self._backoffs[name].reset()
+            self._begun[name] = now
+        if name not in self._not_before:
+            self._not_before[name] = now + self._backoffs[name].next_s()
+        if now < self._not_before[name]:
+            return False
+        del self._not_before[name]
+        return True
+
+    def _start_database(self, server: MariaDb) -> None:
+        say("database: ended; starting it again …")
+        try:
+            server.start()
+        except LapTickError as error:
+            say(f"database: {error.one_line()}")
+            return
+        self._begun["database"] = time.monotonic()
+        if server.settings() != self._settings:
+            # Another program took its port meanwhile: everything is told where it is now.
+            self._settings = server.settings()
+            self.stop()
+            self.start()
+
+    def _start_child(self, name: str) -> None:
+        self._begun[name] = time.monotonic()
+        if name.startswith("app"):
+            data = None if self._server is None else self._server.folder
+            told = serving.environment(AppSettings(self._settings, self._web, data=data))
+            descriptor = self._listener.fileno()
+            command = [sys.executable, "-m", "laptick.serving", str(descriptor)]
+            self._children[name] = Child(command, told, pass_fds=[descriptor])
+        else:
+            command = [sys.executable, "-m", "laptick.worker"]
+            self._children[name] = Child(command, self._settings.environment(), nice=5)
 
 
 @contextmanager
 def _only_one(folder: Path) -> Iterator[None]:
     """Two runs on one folder would stop each other's database."""
-    folder.mkdir(parents=True, exist_ok=True)
-    with (folder / "lock").open("w") as lock:
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        folder.chmod(0o700)
+        lock = (folder / "lock").open("w")
+    except OSError as error:
+        raise StorageError(
+            f"the data folder cannot be written to: {(error.strerror or 'it cannot be used').lower()}.",
+            where=str(folder),
+            kept="Nothing was changed.",
+            todo="Make it writable, or name another one in LAPTICK_HOME.",
+        ) from None
+    with lock:
         try:
             fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except OSError:
@@ -99,7 +249,7 @@ def _listening(port: int) -> Iterator[socket.socket]:
             kept="Nothing was changed.",
             todo=f"Choose another one: ./laptick demo --port {port + 1 if port < 65000 else 8001}",
         ) from None
-    listener.listen(128)
+    listener.listen(256)
     try:
         yield listener
     finally:
@@ -107,22 +257,23 @@ def _listening(port: int) -> Iterator[socket.socket]:
 
 
 @contextmanager
-def _database(folder: Path) -> Iterator[MariaDb]:
-    server = MariaDb(folder / "database")
-    fresh = not server.data.is_dir()
-    say("database: creating its files …" if fresh else "database: starting …")
+def _database(server: MariaDb | None) -> Iterator[None]:
+    if server is None:
+        yield
+        return
+    say("database: creating its files …" if not server.data.is_dir() else "database: starting …")
     if not server.start():
         say("database: one left running by an earlier start is taken over.")
     try:
-        yield server
+        yield
     finally:
         # A second Ctrl-C must not leave the database behind.
         signal.signal(signal.SIGINT, signal.SIG_IGN)
         server.stop()
 
 
-def _prepare(server: MariaDb, *, demo: bool, reset: bool) -> None:
-    connection = connect(server.settings())
+def _prepare(settings: DbSettings, *, demo: bool, reset: bool) -> None:
+    connection = connect(settings, answer_s=PREPARE_S)
     studio = Studio(connection, THE_STUDIO)
     try:
         done = migrate(connection)
@@ -140,4 +291,4 @@ def _prepare(server: MariaDb, *, demo: bool, reset: bool) -> None:
 
 
 if __name__ == "__main__":
-    sys.exit(run(port=8000, demo=True, reset=False))
+    sys.exit(run(RunOptions(port=8000, demo=True)))

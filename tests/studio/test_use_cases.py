@@ -22,6 +22,8 @@ from laptick.core.practice.question import QuestionKind
 from laptick.db.engine.connect import connect
 from laptick.formats.sound.sound_pack import PACK_RATE, wav_bytes
 from laptick.studio import demo, voice
+from laptick.studio.jobs import jobs, judging_all, making
+from laptick.studio.jobs.making import MadeWanted
 from laptick.studio.pieces import pencil, questions, shelf
 from laptick.studio.pieces.drills import Wanted
 from laptick.studio.pieces.play_along import PlayQuery
@@ -36,6 +38,7 @@ for found in pkgutil.walk_packages(laptick.studio.__path__, "laptick.studio."):
 
 LAP = TakeSettings(activity="lap", bpm=60)
 TAPS = {"taps": [{"t": 2.0 + i / 4, "hand": "right"} for i in range(60)]}
+PICTURE = {"bpm": 60, "format": "svg", "hand": "both", "big": False}
 PASSAGE = {"title": "Short", "beats": 2, "beat_type": 4, "bpm": 60, "bars": [{"right": [], "left": []}]}
 HARBOUR = resources.files("laptick") / "demo" / "harbour-steps.musicxml"
 
@@ -60,6 +63,13 @@ class World:
         return self.one(
             "SELECT id FROM take WHERE piece_id = %s AND activity = %s ORDER BY id LIMIT 1", self.piece(), activity
         )
+
+    def kept(self) -> int:
+        """A take that waits to be judged."""
+        return takes.keep(self.studio, self.piece(), LAP, Played(TAPS, "student")).id
+
+    def job(self) -> int:
+        return judging_all.ask_judge_all(self.studio).id
 
     def version(self) -> int | None:
         return self.one("SELECT pencil_version_id FROM piece WHERE id = %s", self.kite)
@@ -124,6 +134,14 @@ CASES = {
     "entry.put_entry": (
         lambda w: (w.piece("thimble-waltz"), w.one("SELECT MAX(entry_version) FROM piece"), PASSAGE), True,
     ),
+    "jobs.get_job": (lambda w: (w.job(),), False),
+    "jobs.stop_job": (lambda w: (w.job(),), True),
+    "jobs.retry_job": (lambda w: w.after(jobs.stop_job, w.job()), True),
+    "judging_all.ask_judge_all": (lambda w: (w.after(jobs.stop_job, w.job()) and ()), True),
+    "judging_all.judging_job": (lambda w: (), False),
+    "making.ask_for": (lambda w: (MadeWanted("picture", w.piece(), PICTURE),), True),
+    "making.prepare_made": (lambda w: (MadeWanted("picture", w.piece(), PICTURE),), False),
+    "making.keep_made": (lambda w: ("0" * 64, making.Made("text/plain", b"a")), True),
     "judging.judge_again": (lambda w: (w.take(),), True),
     "judging.judge_as_passage": (lambda w: (w.take(), "1-4"), True),
     "judging.judge_one_of_all": (lambda w: (w.take(),), True),
@@ -173,9 +191,10 @@ CASES = {
     "studies.say_word": (lambda w: (w.study(), w.rung("line-up")), True),
     "studies.take_word_back": (lambda w: w.after(studies.say_word, w.study(), w.rung("hear", -1))[:2], True),
     "studies.say_feel": (lambda w: (w.take(), Feel.HARD), True),
-    "takes.add_take": (lambda w: (w.piece(), LAP, Played(TAPS, "student")), True),
-    "takes.add_take_file": (lambda w: (w.piece(), LAP, b'{"taps": [{"t": 1}, {"t": 2}, {"t": 3}]}', "a.json"), True),
-    "takes.add_simulated_take": (lambda w: (w.piece(), LAP, Simulation(seed=1)), True),
+    "takes.keep": (lambda w: (w.piece(), LAP, Played(TAPS, "student")), True),
+    "takes.take_sent": (lambda w: ("abc",), False),
+    "takes.simulate_take": (lambda w: (w.piece(), LAP, Simulation(seed=1)), False),
+    "first_judging.judge_first": (lambda w: (w.kept(),), True),
     "takes.stand_in": (lambda w: (w.piece(), TakeSettings(activity="play", bpm=60), Simulation(seed=1)), False),
     "takes.get_take": (lambda w: (w.take(),), False),
     "takes.list_takes": (lambda w: (w.piece(),), False),

@@ -32,7 +32,7 @@ from laptick.api.routers.pieces import (
     together,
 )
 from laptick.api.routers.studies import studies
-from laptick.api.routers.studio import choices, voice
+from laptick.api.routers.studio import choices, jobs, voice
 from laptick.api.routers.takes import judgements, listening, takes
 from laptick.api.schemas.common import ErrorAnswer
 from laptick.core.base.errors import NotFoundError
@@ -51,12 +51,13 @@ AT_ONCE = 16
 @dataclass(frozen=True)
 class AppSettings:
     """``web`` is the built interface, or ``None`` to serve the API alone; ``hosts`` and ``any_address`` as the guard
-    has them."""
+    has them; ``data``: where the database's files lie, if on this machine."""
 
     db: DbSettings
     web: Path | None = None
     hosts: frozenset[str] = frozenset()
     any_address: bool = False
+    data: Path | None = None
 
 
 def _operation_id(route: APIRoute) -> str:
@@ -105,6 +106,7 @@ def create_app(settings: AppSettings) -> FastAPI:
         voice.router,
         judgements.router,
         listening.router,
+        jobs.router,
     ):
         app.include_router(router, prefix="/api")
 

@@ -29,6 +29,17 @@ class NewJudgement:
     median_bpm: float | None
 
 
+def begin_first(connection: Connection, studio_id: int, take_id: int) -> bool:
+    """Holds a take that waits to be judged; ``False``: another has judged it."""
+    with connection.cursor() as cursor:
+        take_changed(cursor, studio_id, take_id)
+        cursor.execute(
+            "UPDATE take SET state = 'judged' WHERE studio_id = %s AND id = %s AND state = 'waiting'",
+            (studio_id, take_id),
+        )
+        return bool(cursor.rowcount)
+
+
 def add_judgement(connection: Connection, studio_id: int, take_id: int, new: NewJudgement) -> None:
     """A judgement of a take; of the earlier ones all but their documents is kept."""
     with connection.cursor() as cursor:

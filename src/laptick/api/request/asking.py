@@ -2,15 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from typing import Annotated
+from collections.abc import Callable, Iterator
+from typing import Annotated, TypeVar
 
 from fastapi import Depends, Request
 
 from laptick.studio.use_case import Studio
 
+R = TypeVar("R")
+
 #: Without sign-in everybody who can reach this machine's loopback is the one teacher of the one studio.
 THE_STUDIO = 1
+
+
+def in_studio(request: Request, use_case: Callable[[Studio], R]) -> R:
+    """A use case for whoever asks, with a connection for as long as it takes."""
+    with request.app.state.pool.lent() as connection:
+        return use_case(Studio(connection, THE_STUDIO))
 
 
 def open_studio(request: Request) -> Iterator[Studio]:

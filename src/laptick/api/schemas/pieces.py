@@ -105,10 +105,17 @@ class PieceUpdate(Schema):
     target_bpm: float | None = Field(default=None, ge=MIN_BPM, le=MAX_BPM)
 
 
-class NotationPublic(Schema):
-    """The score engraved with the counts under its notes, as SVG."""
-
+class NotationRowPublic(Schema):
     svg: str
+
+
+class NotationPublic(Schema):
+    """The score engraved line by line. ``shares``: the height of every line by its width; ``rows``: the drawings of
+    some, from the ``first`` on."""
+
+    shares: list[float]
+    first: int
+    rows: list[NotationRowPublic]
 
 
 class DrillChoice(Schema):

@@ -115,25 +115,6 @@ class PassageUpdate(Schema):
     measures: str | None = Field(max_length=40)
 
 
-class ChangedVerdict(Schema):
-    """A take whose status is another now than it was ``before``."""
-
-    take_id: int
-    piece_id: int
-    title: str
-    created_at: UtcTime
-    before: Status
-    after: Status
-
-
-class JudgedAgain(Schema):
-    """What judging everything anew came to; ``unread``: takes that could not be judged and keep what they had."""
-
-    judged: int
-    unread: int
-    changed: list[ChangedVerdict]
-
-
 class Outdated(Schema):
     """How many takes another version of the checker judged than the present one."""
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from laptick.api.schemas import pencil as schemas
+from laptick.api.schemas.writing import pencil as schemas
 from laptick.api.views.places import place_text
 from laptick.core.base.units import LENGTH_NAMES, LengthNaming, Quarters, length_name
 from laptick.core.editing.changes import DYNAMICS, ERASABLE, HAIRPINS, SHOWN_BY_TEXT, PencilChange, Spot, noted

@@ -1,7 +1,8 @@
 """A private MariaDB: own data directory, port and socket, on loopback only.
 
-Used by the application started with one command and by the tests. A server left behind by a killed
-run is found by its pid file and taken over, so nothing is lost and nothing runs twice.
+Used by the application started with one command and by the tests. It dies with the process that started it, however
+that ends; one left behind all the same is found by its pid file and taken over, so nothing runs twice. Started again,
+it has the port that it had.
 """
 
 from __future__ import annotations
@@ -22,6 +23,8 @@ import pymysql
 
 from laptick.core.base.errors import StorageError
 from laptick.db.engine.connect import DbSettings
+from laptick.db.engine.privileges import USER, Ids
+from laptick.db.engine.processes import with_parent
 
 START_TIMEOUT_S = 60.0
 STOP_TIMEOUT_S = 30.0
@@ -30,8 +33,10 @@ STOP_TIMEOUT_S = 30.0
 class MariaDb:
     """One server on one data directory."""
 
-    def __init__(self, folder: Path, *, durable: bool = True) -> None:
+    def __init__(self, folder: Path, *, durable: bool = True, user: Ids | None = None) -> None:
+        """``user``: as whom the server runs, where that is not whoever starts it."""
         self.folder = folder.resolve()
+        self.user = user
         self.data = self.folder / "data"
         # A socket's path may hold about 100 characters; the data directory's may be longer.
         key = hashlib.sha256(str(self.folder).encode()).hexdigest()[:16]
@@ -48,21 +53,37 @@ class MariaDb:
     def settings(self) -> DbSettings:
         return DbSettings(port=int(self.port_file.read_text()), password=self.password_file.read_text().strip())
 
+    def is_running(self) -> bool:
+        """Is the server that was started, or taken over, still there?"""
+        if self._process is not None:
+            return self._process.poll() is None
+        return self.running_pid() is not None
+
     def start(self) -> bool:
         """Starts the server, or takes over one that runs on this directory. True when it was started.
 
         Raises:
             StorageError: MariaDB is not installed or does not come up; the message says where its log is.
         """
-        self.folder.mkdir(parents=True, exist_ok=True)
-        self.folder.chmod(0o700)
+        try:
+            self.folder.mkdir(parents=True, exist_ok=True)
+            self.folder.chmod(0o700)
+            self.tmp.mkdir(exist_ok=True)
+        except OSError as error:
+            raise StorageError(
+                f"the database's folder cannot be written to: {(error.strerror or 'it cannot be used').lower()}.",
+                where=str(self.folder),
+                kept="Its files are untouched.",
+            ) from None
         if self.running_pid() is not None and self.port_file.exists():
             self._wait()
             return False
-        self.tmp.mkdir(exist_ok=True)
         if not (self.data / "mysql").is_dir():
             self._initialise()
-        port = _free_port()
+        elif os.getuid() == 0 and self.user is not None and self.data.stat().st_uid == 0:
+            self._give_login()
+        self._give(self.folder, self.tmp)
+        port = self._port()
         self.port_file.write_text(str(port))
         command = [
             _tool("mariadbd"),
@@ -73,7 +94,7 @@ class MariaDb:
             f"--socket={self.socket}",
             f"--tmpdir={self.tmp}",
             f"--pid-file={self.pid_file}",
-            *_as_root(),
+            *self._as_root(),
             "--skip-name-resolve",
             "--character-set-server=utf8mb4",
             "--innodb-buffer-pool-size=64M",
@@ -86,7 +107,9 @@ class MariaDb:
             command += ["--innodb-flush-log-at-trx-commit=0", "--innodb-doublewrite=0"]
         with self.log.open("ab") as log:
             # Its own session: Ctrl-C in the terminal must reach the application first.
-            self._process = subprocess.Popen(command, stdout=log, stderr=log, start_new_session=True)
+            self._process = subprocess.Popen(
+                command, stdout=log, stderr=log, start_new_session=True, preexec_fn=with_parent(user=self.user)
+            )
         self._wait()
         self._prepare()
         return True
@@ -126,7 +149,7 @@ class MariaDb:
                 "--skip-test-db",
                 "--auth-root-authentication-method=socket",
                 f"--auth-root-socket-user={getpass.getuser()}",
-                *_as_root(),
+                *self._as_root(),
             ],
             capture_output=True,
             check=False,
@@ -139,15 +162,49 @@ class MariaDb:
             )
         shutil.rmtree(self.data, ignore_errors=True)
         fresh.rename(self.data)
+        if self.user is not None:
+            for root, folders, files in os.walk(self.data):
+                self._give(*(Path(root) / name for name in (*folders, *files)))
+            self._give(self.data)
+
+    def _give(self, *paths: Path) -> None:
+        if self.user is None:
+            return
+        for path in paths:
+            os.chown(path, *self.user, follow_symlinks=False)
+
+    def _as_root(self) -> list[str]:
+        """The server refuses to run as root unless it is told to."""
+        return ["--user=root"] if os.getuid() == 0 and self.user is None else []
+
+    def _give_login(self) -> None:
+        """Data that root made: before another user has it, that user gets a login, for which it is run once more."""
+        once = MariaDb(self.folder, durable=self.durable)
+        once.start()
+        once.stop()
+
+    def _port(self) -> int:
+        """The one it had, so that whoever knows it finds it again; another where that is taken."""
+        try:
+            had = int(self.port_file.read_text())
+            with socket.socket() as probe:
+                probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+                probe.bind(("127.0.0.1", had))
+            return had
+        except (OSError, ValueError, OverflowError):
+            return _free_port()
 
     def _prepare(self) -> None:
-        """The application's own user and database, made again at every start."""
+        """The application's own user and database, made again at every start; and logins for whoever may start it."""
         if not self.password_file.exists():
             self.password_file.touch(mode=0o600)
             self.password_file.write_text(secrets.token_urlsafe(24))
         password = self.password_file.read_text().strip()
         root = pymysql.connect(unix_socket=str(self.socket), user=getpass.getuser() if os.getuid() else "root")
         with root, root.cursor() as cursor:
+            for name in {"root", USER, getpass.getuser()}:
+                cursor.execute("CREATE USER IF NOT EXISTS %s@'localhost' IDENTIFIED VIA unix_socket", (name,))
+                cursor.execute("GRANT ALL ON *.* TO %s@'localhost' WITH GRANT OPTION", (name,))
             cursor.execute("CREATE DATABASE IF NOT EXISTS laptick CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci")
             cursor.execute("CREATE OR REPLACE USER laptick@'127.0.0.1' IDENTIFIED BY %s", (password,))
             cursor.execute("GRANT ALL ON laptick.* TO laptick@'127.0.0.1'")
@@ -179,10 +236,6 @@ class MariaDb:
             kept="Its files are untouched.",
             todo="The end of that log says why.",
         )
-
-
-def _as_root() -> list[str]:
-    return ["--user=root"] if os.getuid() == 0 else []
 
 
 def _tool(name: str) -> str:

@@ -8,6 +8,7 @@ Off the main thread its resources must be named, and every drawing gets a tool o
 from __future__ import annotations
 
 import os
+import re
 from collections.abc import Mapping
 from functools import lru_cache
 from typing import Any
@@ -62,6 +63,12 @@ SCALE = 42
 #: What is drawn over the page, as where a hand stands, stands between the lines (the library's units; its own is 4).
 ROOM_BETWEEN_LINES = 12
 
+#: The same room where each line is a page: half of it above, half below.
+_ROOM_AROUND_LINE: dict[str, object] = {"pageMarginTop": 50, "pageMarginBottom": 50}
+
+#: No more lines than this are drawn.
+MOST_LINES = 400
+
 _OPTIONS: dict[str, object] = {
     "adjustPageHeight": True,
     "scale": SCALE,
@@ -94,6 +101,23 @@ def engrave(file: MusicXmlFile, counted: bytes, *, width_px: int) -> str:
     }
     pages = draw(root, options, most=20)
     return "\n".join(clean_svg(page, items) for page in pages)
+
+
+def engrave_rows(file: MusicXmlFile, counted: bytes, *, width_px: int) -> list[tuple[float, str]]:
+    """The same, each line a drawing of its own, with its height as a share of its width.
+
+    Raises:
+        ScoreError: the library cannot draw it.
+    """
+    root, items = prepared(file, counted)
+    options = {"pageWidth": round(width_px * 100 / SCALE), "pageHeight": 100, "breaks": "auto", **_ROOM_AROUND_LINE}
+    return [(share_of(page), clean_svg(page, items)) for page in draw(root, options, most=MOST_LINES)]
+
+
+def share_of(svg: str) -> float:
+    """The height of a drawing by its width."""
+    found = re.search(r'viewBox="0 0 ([\d.]+) ([\d.]+)"', svg)
+    return float(found[2]) / float(found[1]) if found and float(found[1]) else 0.2
 
 
 def draw(root: etree._Element, options: Mapping[str, object], *, most: int) -> list[str]:

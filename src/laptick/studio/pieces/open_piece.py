@@ -6,9 +6,10 @@ Reading the same bytes the same way gives the same score, so the newest readings
 
 from __future__ import annotations
 
+import hashlib
 import json
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 from datetime import datetime
 from functools import cached_property, lru_cache
 from typing import Any
@@ -87,6 +88,13 @@ class Piece:
     def read_as(self) -> tuple[Any, ...]:
         """What its score is read from: the same gives the same score."""
         return (*self._read_from, json.dumps(self.pencil or []), self.naming)
+
+    @cached_property
+    def stamp(self) -> str:
+        """A hash of all there is of it: what is made of the piece is out of date when this is another."""
+        told = {one.name: getattr(self, one.name) for one in fields(self) if one.name != "original"}
+        told["original"] = hashlib.sha256(self.original).hexdigest()
+        return hashlib.sha256(json.dumps(told, sort_keys=True, default=str).encode()).hexdigest()
 
     @cached_property
     def choices(self) -> CountChoices:

@@ -8,7 +8,7 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from laptick.core.base.errors import TakeError
+from laptick.core.base.errors import OptionError, TakeError
 from laptick.core.base.units import MAX_BPM, MIN_BPM, Seconds, slower_mark
 from laptick.core.counting.choices import Density
 from laptick.core.play_along.grooves import AUTO_GROOVE, check_groove
@@ -22,12 +22,13 @@ from laptick.core.play_along.rounds import (
     hear_parts,
     play_parts,
 )
-from laptick.core.play_along.schedule import Schedule, Sounding
-from laptick.core.play_along.scheduling import Part, make_schedule
+from laptick.core.play_along.schedule import Schedule, Sounding, Track
+from laptick.core.play_along.scheduling import VOICE, Part, make_schedule
 from laptick.core.score.hands import HAND_KEYS
 from laptick.core.score.score import HANDS, Measure, Score
 from laptick.core.score.within import MOST_LETTERS
 from laptick.core.takes.task import lap_task
+from laptick.formats.sound.play_along import MIX
 from laptick.formats.sound.voices import VoiceBank
 from laptick.studio.pieces.open_piece import Piece, open_piece
 from laptick.studio.takes.passage import cut_of
@@ -168,3 +169,25 @@ def _missing(bank: VoiceBank) -> tuple[str, ...]:
         return ()
     words = ", ".join(f"“{reading}”" for reading in sorted(bank.missing))
     return (f"Not spoken: {words}: {next(iter(bank.missing.values()))} Record them under Settings.",)
+
+
+def levels_of(text: str | None) -> dict[Track, float]:
+    """``click:60,voice:100`` → how loud each track is; those that are not named are silent.
+
+    Raises:
+        OptionError: a track that there is not, or no percentage.
+    """
+    if text is None:
+        return dict(MIX)
+    levels: dict[Track, float] = {}
+    for item in text.split(","):
+        name, _, percent = item.partition(":")
+        try:
+            level = float(percent) / 100
+            tracks = list(VOICE) if name == "voice" else [Track(name)]
+        except ValueError:
+            level, tracks = -1.0, []
+        if not 0 <= level <= 1:
+            raise OptionError(f"“{item[:30]}” should read like click:60.", where="levels")
+        levels |= dict.fromkeys(tracks, level)
+    return levels

@@ -9,7 +9,7 @@ import json
 import logging
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
-from datetime import date, datetime
+from datetime import UTC, date, datetime
 from functools import cached_property, lru_cache
 from typing import Any
 
@@ -48,7 +48,8 @@ def today() -> int:
 
 
 def day_of(at: datetime) -> int:
-    return at.date().toordinal()
+    """The day of a stored instant (UTC), by the same clock."""
+    return at.replace(tzinfo=UTC).astimezone().date().toordinal()
 
 
 @dataclass(frozen=True)

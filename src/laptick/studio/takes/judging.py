@@ -276,31 +276,6 @@ def judge_one_of_all(studio: Studio, take_id: int) -> Status:
     return _judge_stored(studio, take_id)
 
 
-@dataclass(frozen=True)
-class JudgedAll:
-    """``unread``: takes that could not be judged and keep what they had; ``changed``: with the status they have now."""
-
-    judged: int
-    unread: int
-    changed: tuple[tuple[OutdatedTake, Status], ...]
-
-
-def judge_all_again(studio: Studio) -> JudgedAll:
-    """Judges every take that another version of the checker judged, each in a transaction of its own; the earlier
-    judgements are kept. A take that can no longer be read keeps the judgement it has."""
-    judged_takes, unread, changed = 0, 0, []
-    for take in outdated_takes(studio):
-        try:
-            after = judge_one_of_all(studio, take.id)
-        except LapTickError:
-            unread += 1
-            continue
-        judged_takes += 1
-        if after is not take.status:
-            changed.append((take, after))
-    return JudgedAll(judged_takes, unread, tuple(changed))
-
-
 # -- the teacher's word -----------------------------------------------------------------------------------
 
 

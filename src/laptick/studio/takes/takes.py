@@ -2,21 +2,21 @@
 
 from __future__ import annotations
 
-import logging
 import secrets
 from contextlib import suppress
 from dataclasses import dataclass, replace
 
-from laptick.core.base.errors import LapTickError, NotFoundError, OptionError, TakeError
+from laptick.core.base.errors import DuplicateError, NotFoundError, OptionError, TakeError
 from laptick.core.base.levels import Level
+from laptick.core.base.units import Seconds
 from laptick.core.practice.ladder.events import EventKind
-from laptick.core.practice.ladder.gates import Outcome
 from laptick.core.score.roadmap import MOST_TIMES_ROUND
 from laptick.core.student.faults import Fault
 from laptick.core.student.student import simulate
+from laptick.core.takes.amount import check_amount
 from laptick.core.takes.performance import Performance, Source
 from laptick.core.takes.take_state import TakeState
-from laptick.db import judgements as judgements_db
+from laptick.db import jobs as jobs_db
 from laptick.db import studies as studies_db
 from laptick.db import takes as db
 from laptick.db.engine.connect import Row
@@ -26,14 +26,13 @@ from laptick.formats.documents.take import stored_strikes
 from laptick.formats.take_files import read_take
 from laptick.studio.pieces.open_piece import Piece, open_piece
 from laptick.studio.studies.open_study import today
-from laptick.studio.studies.telling import TakeTold, tell_change, tell_of_old_takes, tell_take
-from laptick.studio.takes.judging import Document, ToJudge, judged, performance_of, task_of
+from laptick.studio.studies.telling import tell_change, tell_of_old_takes
+from laptick.studio.takes.first_judging import KIND, judge_first, judge_kept, key_of
+from laptick.studio.takes.judging import Document, performance_of, task_of
 from laptick.studio.takes.passage import passage_of
 from laptick.studio.takes.settings import KeptSettings, TakeSettings
 from laptick.studio.takes.shown import ShownTake, read_or_none, shown_take
 from laptick.studio.use_case import Studio, use_case
-
-log = logging.getLogger("laptick")
 
 #: When the first beat of a simulated take falls on its clock.
 LEAD_S = 2.0
@@ -62,16 +61,35 @@ def settings_kept(piece: Piece, wanted: TakeSettings) -> KeptSettings:
     )
 
 
-def store_take(studio: Studio, piece: Piece, wanted: TakeSettings, played: Played) -> int:
-    """Judges what was played and stores both; gives the take's id, or that of the one that was sent before."""
+@dataclass(frozen=True)
+class Kept:
+    """A take that is stored. ``strikes``: how many."""
+
+    id: int
+    strikes: int
+
+
+#: Up to so many strikes are judged while the sender waits; what is longer, by a job.
+JUDGED_AT_ONCE = 1000
+
+#: A request that breaks off between storing and judging leaves its take to a worker after so long.
+LEFT_TO_WORKER_S: Seconds = 20.0
+
+
+def keep_take(studio: Studio, piece: Piece, wanted: TakeSettings, played: Played) -> Kept:
+    """Stores what was played, to be judged: at once, or by the job that is put into the queue with it. Gives the one
+    that was sent before, where it was sent twice.
+
+    Raises:
+        TakeError, LimitError: nothing that can be judged was played.
+        OptionError: the piece has no such bars, or that is the study of another.
+    """
     known = db.take_sent_before(studio.connection, studio.id, played.client_key)
     if known is not None:
-        return known
+        return Kept(known, 0)
     study = study_for(studio, piece, wanted)
     settings = as_often_as_played(piece, settings_kept(piece, wanted), played)
-    judgement = _judged_or_failed(
-        studio, ToJudge(piece.id, piece.played, settings, piece.level, played.strikes, study["id"])
-    )
+    strikes = check_playable(piece, settings, played)
     new = db.NewTake(
         piece_id=piece.id,
         study_id=study["id"],
@@ -84,13 +102,31 @@ def store_take(studio: Studio, piece: Piece, wanted: TakeSettings, played: Playe
         client_key=played.client_key,
     )
     take_id = db.add_take(studio.connection, studio.id, new)
-    if judgement is None:
-        db.set_state(studio.connection, studio.id, take_id, TakeState.FAILED.value, FAILURE)
-    else:
-        judgements_db.add_judgement(studio.connection, studio.id, take_id, judgement)
-        told = TakeTold(take_id, settings, Outcome(judgement.status), judgement.median_bpm, played.day or today())
-        tell_take(studio, piece, studies_db.lock_study(studio.connection, studio.id, study["id"]), told)
-    return take_id
+    due_in_s = LEFT_TO_WORKER_S if strikes <= JUDGED_AT_ONCE else 0.0
+    job = jobs_db.NewJob(KIND, key_of(take_id), {"take_id": take_id}, due_in_s)
+    jobs_db.add_job(studio.connection, studio.id, job)
+    return Kept(take_id, strikes)
+
+
+def check_playable(piece: Piece, settings: KeptSettings, played: Played) -> int:
+    """Refuses what cannot be a take of that, before it is stored; gives the number of its strikes.
+
+    Raises:
+        TakeError, LimitError, OptionError: see ``keep_take``.
+    """
+    performance = performance_of(played.strikes)
+    task = task_of(piece.played, settings, piece.level, knows_pitch=performance.knows.pitch)
+    check_amount(task, performance)
+    return len(performance.strikes)
+
+
+def store_take(studio: Studio, piece: Piece, wanted: TakeSettings, played: Played) -> int:
+    """Stores a take and judges it, both or neither; gives its id. For what nobody waits for."""
+    kept = keep_take(studio, piece, wanted, played)
+    take = db.get_take(studio.connection, studio.id, kept.id)
+    if take["state"] == TakeState.WAITING.value:
+        judge_kept(studio, piece, take, day=played.day or today())
+    return kept.id
 
 
 def study_for(studio: Studio, piece: Piece, wanted: TakeSettings) -> Row:
@@ -129,34 +165,34 @@ def as_often_as_played(piece: Piece, settings: KeptSettings, played: Played) -> 
     return settings.model_copy(update={"times_round": times})
 
 
-#: What is said of a take that the checker broke on.
-FAILURE = "The checker broke on this take. That is a fault of ours; what was played is kept and can be judged again."
-
-
-def _judged_or_failed(studio: Studio, take: ToJudge) -> judgements_db.NewJudgement | None:
-    """The judgement; ``None`` where the checker breaks, for what was played must not be lost by that. What cannot be a
-    take at all is refused as ever."""
-    try:
-        return judged(studio, take)
-    except LapTickError:
-        raise
-    except Exception:
-        log.exception("the checker broke on a take of piece %s", take.piece_id)
-        return None
+@use_case
+def keep(studio: Studio, piece_id: int, wanted: TakeSettings, played: Played) -> Kept:
+    """Stores a take, tapped or played on a keyboard, to be judged; errors as ``keep_take``."""
+    return keep_take(studio, open_piece(studio, piece_id), wanted, played)
 
 
 @use_case
+def take_sent(studio: Studio, client_key: str | None) -> Kept | None:
+    """The take that was sent with a key."""
+    known = db.take_sent_before(studio.connection, studio.id, client_key)
+    return None if known is None else Kept(known, 0)
+
+
 def add_take(studio: Studio, piece_id: int, wanted: TakeSettings, played: Played) -> ShownTake:
-    """Stores a take, tapped or played on a keyboard, with its judgement.
+    """Stores a take, then judges it: two transactions, so that what was played is kept whatever becomes of the rest. A
+    long one is shown as it waits for its job. Errors as ``keep_take``."""
+    try:
+        kept = keep(studio, piece_id, wanted, played)
+    except DuplicateError:  # the same was sent at the same time: it is kept once
+        sent = take_sent(studio, played.client_key)
+        if sent is None:
+            raise
+        kept = sent
+    if kept.strikes <= JUDGED_AT_ONCE:
+        judge_first(studio, kept.id)
+    return get_take(studio, kept.id)
 
-    Raises:
-        TakeError, LimitError: nothing that can be judged was played.
-        OptionError: the piece has no such bars.
-    """
-    return shown_take(studio, store_take(studio, open_piece(studio, piece_id), wanted, played))
 
-
-@use_case
 def add_take_file(studio: Studio, piece_id: int, wanted: TakeSettings, data: bytes, filename: str) -> ShownTake:
     """A take from a file: Standard MIDI, or taps as the command line writes them.
 
@@ -164,8 +200,7 @@ def add_take_file(studio: Studio, piece_id: int, wanted: TakeSettings, data: byt
         TakeError, LimitError: no take that can be read.
     """
     strikes = stored_strikes(read_take(data, filename=filename)) | {"filename": filename}
-    piece = open_piece(studio, piece_id)
-    return shown_take(studio, store_take(studio, piece, wanted, Played(strikes, "file")))
+    return add_take(studio, piece_id, wanted, Played(strikes, "file"))
 
 
 @dataclass(frozen=True)
@@ -204,12 +239,16 @@ def source_at(activity: str) -> Source:
 
 
 @use_case
-def add_simulated_take(studio: Studio, piece_id: int, wanted: TakeSettings, how: Simulation) -> ShownTake:
-    """Lets the simulated student play, and treats the take like any other."""
+def simulate_take(studio: Studio, piece_id: int, wanted: TakeSettings, how: Simulation) -> Played:
+    """What the simulated student plays."""
     piece = open_piece(studio, piece_id)
     performance, seed = simulated(piece, wanted, how, source_at(wanted.activity))
-    played = Played(simulated_strikes(_beside_click(performance, wanted), seed, how), "simulated")
-    return shown_take(studio, store_take(studio, piece, wanted, played))
+    return Played(simulated_strikes(_beside_click(performance, wanted), seed, how), "simulated")
+
+
+def add_simulated_take(studio: Studio, piece_id: int, wanted: TakeSettings, how: Simulation) -> ShownTake:
+    """Lets the simulated student play, and treats the take like any other."""
+    return add_take(studio, piece_id, wanted, simulate_take(studio, piece_id, wanted, how))
 
 
 @use_case

@@ -6,8 +6,8 @@ from fastapi import APIRouter
 
 from laptick.api.request.asking import StudioNow
 from laptick.api.schemas.common import Id
-from laptick.api.schemas.entry import BarFaultPublic, EntryCreate, EntryPublic, EntryUpdate
 from laptick.api.schemas.pieces import PiecePublic
+from laptick.api.schemas.writing.entry import BarFaultPublic, EntryCreate, EntryPublic, EntryUpdate
 from laptick.api.views.pieces import piece_public
 from laptick.formats.documents.entry import entry_document
 from laptick.studio.pieces import entry as passages

@@ -4,63 +4,59 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Query, Request, Response
 
 from laptick.api.request.asking import StudioNow
+from laptick.api.request.waiting import made_or_job
+from laptick.api.routers.pieces.made import BEING_MADE, file_answer, job_answer, notation_public
 from laptick.api.routers.pieces.pieces import BpmQuery, named
 from laptick.api.schemas.common import Id
 from laptick.api.schemas.pieces import NotationPublic
 from laptick.core.base.units import MAX_BPM, MIN_BPM
-from laptick.core.counting.counting import count_line
 from laptick.core.score.hands import HAND_KEYS
 from laptick.core.score.score import HANDS
-from laptick.core.together.difficulty import quarters_a_minute
-from laptick.core.together.spans import LEAST_SPAN, MOST_SPAN, span_of
+from laptick.core.together.spans import LEAST_SPAN, MOST_SPAN
 from laptick.formats.documents.counts_csv import write_counts_csv
 from laptick.formats.midi.score_writer import write_midi
 from laptick.formats.musicxml_writing.counts import compress
-from laptick.formats.pages.engraving import engrave
-from laptick.formats.pages.map_drawing import map_on_paper
-from laptick.formats.pages.notation_rows import draw_notation
-from laptick.formats.pages.ruler_picture import ruler_png, ruler_svg
-from laptick.formats.pages.sheet import SheetOptions, sheet_html, sheet_pdf
-from laptick.formats.score_files import as_musicxml, drawn_from, score_file
+from laptick.formats.pages.engraving import MOST_LINES
+from laptick.formats.score_files import score_file
+from laptick.studio.jobs.jobs import Job
+from laptick.studio.jobs.making import MadeWanted
 from laptick.studio.pieces import shelf
 from laptick.studio.takes.settings import HandChoice
 
 router = APIRouter(prefix="/pieces", tags=["pieces"])
 
 
-@router.get("/{piece_id}/notation")
-def get_notation(
-    studio: StudioNow,
+@router.get("/{piece_id}/notation", response_model=NotationPublic, responses=BEING_MADE)
+async def get_notation(
+    request: Request,
     piece_id: Id,
     bpm: BpmQuery,
     hand: HandChoice = "both",
     width: Annotated[int, Query(ge=280, le=2400)] = 900,
     counts: bool = True,
-) -> NotationPublic:
-    """The written score engraved, line by line, with the counts of one hand, or of both, beneath the notes. The group
-    of each note and rest says in ``data-item`` which one it is."""
-    piece = shelf.get_piece(studio, piece_id)
-    file = piece.file
-    if not counts:
-        return NotationPublic(svg=engrave(as_musicxml(file), score_file(file), width_px=width))
-    counted = count_line(file.score, HAND_KEYS[hand], piece.choices, bpm=bpm)
-    rows = draw_notation(drawn_from(file), counted, HAND_KEYS[hand], width * MM_A_PX, is_big=width >= BIG_PX)
-    return NotationPublic(svg="\n".join(row.svg for row in rows))
+    first: Annotated[int, Query(ge=0, le=MOST_LINES)] = 0,
+    rows: Annotated[int, Query(ge=1, le=MOST_LINES)] = MOST_LINES,
+) -> Response:
+    """The written score engraved, line by line, with the counts of one hand, or of both, beneath the notes: how high
+    each line is, and the drawings of ``rows`` of them from the ``first`` on. The group of each note and rest says in
+    ``data-item`` which one it is. 202 while it is being engraved."""
+    options = {"width": width, "counts": counts, "bpm": bpm if counts else None, "hand": hand if counts else None}
+    made = await made_or_job(request, MadeWanted("notation", piece_id, options))
+    if isinstance(made, Job):
+        return job_answer(made)
+    return Response(notation_public(made, first, rows).model_dump_json(), media_type="application/json")
 
-
-#: Millimetres a pixel; and from which width on the engraving is large.
-MM_A_PX, BIG_PX = 25.4 / 96, 500
 
 #: A sheet is a page of its own: it loads nothing, and runs nothing.
 SHEET_POLICY = "default-src 'none'; style-src 'unsafe-inline'; font-src data:"
 
 
-@router.get("/{piece_id}/sheet", response_class=Response)
-def get_sheet(
-    studio: StudioNow,
+@router.get("/{piece_id}/sheet", response_class=Response, responses=BEING_MADE)
+async def get_sheet(
+    request: Request,
     piece_id: Id,
     bpm: BpmQuery,
     format: Literal["pdf", "html"] = "pdf",
@@ -71,47 +67,29 @@ def get_sheet(
     map: Annotated[int | None, Query(ge=LEAST_SPAN, le=MOST_SPAN)] = None,
 ) -> Response:
     """The count sheet: as PDF, or as a page to print. ``map``: with the together map, for a hand that spans such an
-    interval."""
-    piece = shelf.get_piece(studio, piece_id)
-    file, choices = piece.file, piece.choices
-    with_map = None
-    if map is not None:
-        quarter_bpm = quarters_a_minute(file.score, piece.target_bpm)
-        with_map = map_on_paper(file.score, HAND_KEYS[hand], span_of(map), quarter_bpm)
-    options = SheetOptions(HAND_KEYS[hand], paper, big, shows, with_map)
-    notes = None if shows == "ruler" else drawn_from(file)
-    if format == "html":
-        page = sheet_html(file.score, choices, options, bpm, notes)
-        return Response(page, media_type="text/html", headers={"Content-Security-Policy": SHEET_POLICY})
-    return Response(
-        sheet_pdf(file.score, choices, options, bpm, notes),
-        media_type="application/pdf",
-        headers=named(f"{piece.stem}-count-sheet.pdf", "inline"),
-    )
+    interval. 202 while it is being made."""
+    options = {"bpm": bpm, "format": format, "hand": hand, "paper": paper, "big": big, "shows": shows, "map": map}
+    made = await made_or_job(request, MadeWanted(f"sheet-{format}", piece_id, options))
+    if format == "html" and not isinstance(made, Job):
+        return Response(made.body, media_type=made.media_type, headers={"Content-Security-Policy": SHEET_POLICY})
+    return await file_answer(request, made, piece_id, "-count-sheet.pdf", "inline")
 
 
-#: What a picture of the ruler can be: format → media type.
-PICTURES: dict[str, str] = {"svg": "image/svg+xml", "png": "image/png"}
-
-
-@router.get("/{piece_id}/ruler-picture", response_class=Response)
-def get_ruler_picture(
-    studio: StudioNow,
+@router.get("/{piece_id}/ruler-picture", response_class=Response, responses=BEING_MADE)
+async def get_ruler_picture(
+    request: Request,
     piece_id: Id,
     bpm: BpmQuery,
     format: Literal["svg", "png"] = "svg",
     hand: HandChoice = "both",
     big: bool = False,
 ) -> Response:
-    """The beat ruler with its counts as a picture to keep or to put on a page."""
-    piece = shelf.get_piece(studio, piece_id)
-    score, choices = piece.score, piece.choices
-    draw = ruler_png if format == "png" else ruler_svg
-    return Response(
-        draw(score, choices, bpm, HAND_KEYS[hand], is_big=big),
-        media_type=PICTURES[format],
-        headers={**named(f"{piece.stem}-ruler.{format}"), "Content-Security-Policy": SHEET_POLICY},
-    )
+    """The beat ruler with its counts as a picture to keep or to put on a page; 202 while it is being made."""
+    options = {"bpm": bpm, "format": format, "hand": hand, "big": big}
+    made = await made_or_job(request, MadeWanted("picture", piece_id, options))
+    answer = await file_answer(request, made, piece_id, f"-ruler.{format}")
+    answer.headers["Content-Security-Policy"] = SHEET_POLICY
+    return answer
 
 
 #: What a piece can be written as: ending → media type.

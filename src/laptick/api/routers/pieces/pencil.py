@@ -8,7 +8,7 @@ from fastapi import APIRouter, Path
 
 from laptick.api.request.asking import StudioNow
 from laptick.api.schemas.common import Id, Version
-from laptick.api.schemas.pencil import ChangeCreate, PencilCreate, PencilPublic, PencilStep
+from laptick.api.schemas.writing.pencil import ChangeCreate, PencilCreate, PencilPublic, PencilStep
 from laptick.api.views.pencil import pencil_public
 from laptick.studio.pieces import pencil
 

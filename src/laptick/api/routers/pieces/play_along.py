@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Query, Request, Response
 
 from laptick.api.request.asking import StudioNow
-from laptick.api.routers.pieces.pieces import named
+from laptick.api.request.waiting import made_or_job
+from laptick.api.routers.pieces.made import BEING_MADE, file_answer
 from laptick.api.schemas.common import Id
 from laptick.api.schemas.play_along import (
     GroovePublic,
@@ -16,12 +17,10 @@ from laptick.api.schemas.play_along import (
     SoundQuery,
 )
 from laptick.api.views.play_along import schedule_public
-from laptick.core.base.errors import OptionError
 from laptick.core.play_along.grooves import GROOVES, grooves_for
-from laptick.core.play_along.schedule import Track
-from laptick.core.play_along.scheduling import VOICE
-from laptick.formats.sound.play_along import MIX, sound_midi, sound_wav
+from laptick.formats.sound.play_along import MIX
 from laptick.formats.sound.sound_pack import pack_bytes
+from laptick.studio.jobs.making import MadeWanted
 from laptick.studio.pieces import shelf
 from laptick.studio.pieces.play_along import PlayQuery, play_along
 
@@ -33,9 +32,6 @@ CAUTION = (
     "A short break every 20 to 25 minutes."
 )
 
-#: What a play-along can be written as: format → media type.
-SOUNDS: dict[str, str] = {"wav": "audio/wav", "mid": "audio/midi"}
-
 
 @router.get("/pieces/{piece_id}/schedule")
 def get_schedule(studio: StudioNow, piece_id: Id, query: Annotated[PlayQuery, Query()]) -> SchedulePublic:
@@ -44,14 +40,13 @@ def get_schedule(studio: StudioNow, piece_id: Id, query: Annotated[PlayQuery, Qu
     return schedule_public(made.schedule, made.bank, made.ending)
 
 
-@router.get("/pieces/{piece_id}/sound", response_class=Response)
-def get_sound(studio: StudioNow, piece_id: Id, query: Annotated[SoundQuery, Query()]) -> Response:
-    """The same as a file: WAV with everything, or MIDI with the count as lyrics."""
-    made = play_along(studio, piece_id, query, with_whispers=query.format == "wav")
-    levels = levels_of(query.levels)
-    data = sound_wav(made.schedule, made.bank, levels) if query.format == "wav" else sound_midi(made.schedule, levels)
-    name = f"{made.piece.stem}-{NAMES[query.mode]}.{query.format}"
-    return Response(data, media_type=SOUNDS[query.format], headers=named(name))
+@router.get("/pieces/{piece_id}/sound", response_class=Response, responses=BEING_MADE)
+async def get_sound(request: Request, piece_id: Id, query: Annotated[SoundQuery, Query()]) -> Response:
+    """The same as a file: WAV with everything, or MIDI with the count as lyrics; 202 while it is being made."""
+    asked = query.model_dump(mode="json")
+    options = {"format": asked.pop("format"), "levels": asked.pop("levels"), "play": asked}
+    made = await made_or_job(request, MadeWanted("sound", piece_id, options))
+    return await file_answer(request, made, piece_id, f"-{NAMES[query.mode]}.{query.format}")
 
 
 #: Mode → what its file is called.
@@ -73,25 +68,3 @@ def get_pack() -> Response:
     return Response(
         pack_bytes(), media_type="audio/flac", headers={"Cache-Control": "public, max-age=31536000, immutable"}
     )
-
-
-def levels_of(text: str | None) -> dict[Track, float]:
-    """``click:60,voice:100`` → how loud each track is; those that are not named are silent.
-
-    Raises:
-        OptionError: a track that there is not, or no percentage.
-    """
-    if text is None:
-        return dict(MIX)
-    levels: dict[Track, float] = {}
-    for item in text.split(","):
-        name, _, percent = item.partition(":")
-        try:
-            level = float(percent) / 100
-            tracks = list(VOICE) if name == "voice" else [Track(name)]
-        except ValueError:
-            level, tracks = -1.0, []
-        if not 0 <= level <= 1:
-            raise OptionError(f"“{item[:30]}” should read like click:60.", where="levels")
-        levels |= dict.fromkeys(tracks, level)
-    return levels

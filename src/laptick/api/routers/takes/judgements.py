@@ -6,10 +6,13 @@ from fastapi import APIRouter
 
 from laptick.api.request.asking import StudioNow
 from laptick.api.schemas.common import Id
-from laptick.api.schemas.takes import ChangedVerdict, JudgedAgain, Outdated, OverruleCreate, PassageUpdate, TakePublic
+from laptick.api.schemas.jobs import JobPublic
+from laptick.api.schemas.takes import Outdated, OverruleCreate, PassageUpdate, TakePublic
+from laptick.api.views.jobs import job_public
 from laptick.api.views.takes import take_public
 from laptick.core.judging.verdict import Status
 from laptick.core.measuring.checking import CHECKER_VERSION
+from laptick.studio.jobs import judging_all
 from laptick.studio.takes import judging
 
 router = APIRouter(tags=["judgements"])
@@ -21,26 +24,18 @@ def outdated(studio: StudioNow) -> Outdated:
     return Outdated(takes=len(judging.outdated_takes(studio)), checker_version=CHECKER_VERSION)
 
 
-@router.post("/takes/judge-all")
-def judge_all_again(studio: StudioNow) -> JudgedAgain:
-    """Judges every take that another version of the checker judged; the earlier judgements are kept. A take that can
-    no longer be read keeps the judgement it has."""
-    done = judging.judge_all_again(studio)
-    return JudgedAgain(
-        judged=done.judged,
-        unread=done.unread,
-        changed=[
-            ChangedVerdict(
-                take_id=take.id,
-                piece_id=take.piece_id,
-                title=take.title,
-                created_at=take.created_at,
-                before=take.status,
-                after=after,
-            )
-            for take, after in done.changed
-        ],
-    )
+@router.post("/takes/judge-all", status_code=202)
+def judge_all_again(studio: StudioNow) -> JobPublic:
+    """Judges every take that another version of the checker judged, by a job; the earlier judgements are kept. A take
+    that can no longer be read keeps the judgement it has."""
+    return job_public(judging_all.ask_judge_all(studio))
+
+
+@router.get("/takes/judge-all")
+def get_judging_job(studio: StudioNow) -> JobPublic | None:
+    """The last job that judged them all, and how far it is."""
+    job = judging_all.judging_job(studio)
+    return None if job is None else job_public(job)
 
 
 @router.post("/takes/{take_id}/judge")

@@ -88,9 +88,13 @@ def test_rests_with_what_is_said_in_them_and_the_entry_after(client):
 
 
 def test_notation_and_sheet(client, boat):
-    svg = client.get(f"/api/pieces/{boat}/notation", params={"bpm": 60}).json()["svg"]
-    assert svg.startswith("<svg")
-    assert "script" not in svg
+    page = client.get(f"/api/pieces/{boat}/notation", params={"bpm": 60}).json()
+    assert len(page["rows"]) == len(page["shares"]) > 1
+    assert all(row["svg"].startswith("<svg") and "script" not in row["svg"] for row in page["rows"])
+    some = client.get(f"/api/pieces/{boat}/notation", params={"bpm": 60, "first": 1, "rows": 1}).json()
+    assert (some["first"], some["rows"], some["shares"]) == (1, page["rows"][1:2], page["shares"])
+    plain = client.get(f"/api/pieces/{boat}/notation", params={"bpm": 60, "counts": False}).json()
+    assert 'data-item="' in plain["rows"][0]["svg"]
     pdf = client.get(f"/api/pieces/{boat}/sheet", params={"bpm": 60, "paper": "letter", "big": True})
     assert (pdf.headers["content-type"], pdf.content[:5]) == ("application/pdf", b"%PDF-")
     page = client.get(f"/api/pieces/{boat}/sheet", params={"bpm": 60, "format": "html", "hand": "left"})

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import time
 
 import pytest
 
@@ -192,6 +193,18 @@ class TestTheTeachersWord:
         assert client.put("/api/takes/99/overrule", json={"status": "steady", "reason": "x"}).status_code == 404
 
 
+def judged_all(client) -> dict:
+    """The job that judges all takes, when it is over."""
+    job = client.post("/api/judge-all").json()
+    end = time.monotonic() + 20
+    while job["state"] in ("waiting", "running"):
+        assert time.monotonic() < end
+        time.sleep(0.02)
+        job = client.get("/api/judge-all").json()
+    assert job["state"] == "done"
+    return job["judged"]
+
+
 class TestJudgingAnew:
     def test_all_takes_of_an_earlier_version_and_the_old_verdict_is_kept(self, client, piece, db):
         first = client.post(f"/api/pieces/{piece}/takes", json=body("hesitate=5:1.5")).json()
@@ -203,12 +216,12 @@ class TestJudgingAnew:
             )
         connection.close()
         assert client.get("/api/outdated-takes").json()["takes"] == 1
-        answer = client.post("/api/takes/judge-all").json()
+        answer = judged_all(client)
         [changed] = answer.pop("changed")
-        assert answer == {"judged": 1, "unread": 0}
+        assert answer == {"judged": 1, "unread": 0, "more": 0}
         assert (changed["take_id"], changed["before"], changed["after"]) == (first["id"], "steady", "not-yet")
         assert (changed["piece_id"], changed["title"]) == (piece, "Harbour Steps")
-        assert client.post("/api/takes/judge-all").json() == {"judged": 0, "unread": 0, "changed": []}
+        assert judged_all(client) == {"judged": 0, "unread": 0, "changed": [], "more": 0}
         assert client.get("/api/outdated-takes").json()["takes"] == 0
         now = client.get(f"/api/takes/{first['id']}").json()
         assert (now["status"], now["document"]) == ("not-yet", first["document"])
@@ -223,7 +236,7 @@ class TestJudgingAnew:
             cursor.execute("UPDATE judgement SET checker_version = '1'")
             cursor.execute("UPDATE take SET strikes = %s", (damaged,))
         connection.close()
-        assert client.post("/api/takes/judge-all").json() == {"judged": 0, "unread": 1, "changed": []}
+        assert judged_all(client) == {"judged": 0, "unread": 1, "changed": [], "more": 0}
         assert client.get("/api/outdated-takes").json()["takes"] == 1
         again = client.post(f"/api/takes/{take['id']}/judge")
         assert again.status_code == 422

@@ -24,14 +24,14 @@ def outdated(studio: StudioNow) -> Outdated:
     return Outdated(takes=len(judging.outdated_takes(studio)), checker_version=CHECKER_VERSION)
 
 
-@router.post("/takes/judge-all", status_code=202)
+@router.post("/judge-all", status_code=202)
 def judge_all_again(studio: StudioNow) -> JobPublic:
     """Judges every take that another version of the checker judged, by a job; the earlier judgements are kept. A take
     that can no longer be read keeps the judgement it has."""
     return job_public(judging_all.ask_judge_all(studio))
 
 
-@router.get("/takes/judge-all")
+@router.get("/judge-all")
 def get_judging_job(studio: StudioNow) -> JobPublic | None:
     """The last job that judged them all, and how far it is."""
     job = judging_all.judging_job(studio)

@@ -12,7 +12,7 @@ from laptick.core.takes.performance import Performance
 from laptick.formats.documents.take import _KEPT, read_taps
 from laptick.formats.midi.take import read_midi_take
 
-MAX_TAKE_BYTES = 4 * 1024 * 1024
+MAX_TAKE_BYTES = 2 * 1024 * 1024
 
 
 def read_take(data: bytes, *, filename: str = "the take") -> Performance:

@@ -13,6 +13,9 @@ from laptick.api.request.errors import error_answer
 #: The largest score file and its wrapping.
 MAX_BODY_BYTES = 9 * 1024 * 1024
 
+#: A body that is no file: the longest take is a third of it. Reading one holds everything up.
+MAX_JSON_BYTES = 3 * 1024 * 1024
+
 
 #: The longest pause in a body, and the longest it may take in all: the largest file over a slow line.
 PAUSE_S, WHOLE_S = 15.0, 120.0
@@ -30,9 +33,12 @@ class BodyLimit:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
-        declared = dict(scope["headers"]).get(b"content-length", b"0")
+        headers = dict(scope["headers"])
+        declared = headers.get(b"content-length", b"0")
+        is_file = headers.get(b"content-type", b"").lstrip().lower().startswith(b"multipart/")
+        most = MAX_BODY_BYTES if is_file else MAX_JSON_BYTES
         seen, started, is_whole = 0, False, False
-        too_large = declared.isdigit() and (len(declared) > 12 or int(declared) > MAX_BODY_BYTES)
+        too_large = declared.isdigit() and (len(declared) > 12 or int(declared) > most)
         too_slow = False
         until = time.monotonic() + WHOLE_S
 
@@ -47,7 +53,7 @@ class BodyLimit:
                 raise _TooMuchError from None
             is_whole = not message.get("more_body", False)
             seen += len(message.get("body", b""))
-            if seen > MAX_BODY_BYTES:
+            if seen > most:
                 too_large = True
                 raise _TooMuchError
             return message
@@ -75,7 +81,7 @@ class BodyLimit:
             answer = error_answer(
                 413,
                 "too-large",
-                f"this is larger than {MAX_BODY_BYTES // 2**20} MB.",
+                f"this is larger than {most // 2**20} MB.",
                 kept="Nothing was changed.",
                 todo="Send a smaller file.",
             )

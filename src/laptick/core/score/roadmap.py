@@ -23,9 +23,9 @@ from laptick.core.base.units import Quarters
 from laptick.core.score.score import Mark, Measure, Note, Rest, Score, TempoMark
 
 #: A played piece is at most this long; a roadmap that goes on longer is reported and cut.
-MAX_PLAYED_BARS = 12_000
+MAX_PLAYED_BARS = 2000
 
-#: A roadmap from a teacher has at most this many bars more than the written ones by this factor.
+#: A roadmap from a teacher has at most this many times the written bars.
 MAX_TURNS = 20
 
 
@@ -238,9 +238,10 @@ def order_of_names(score: Score, names: Iterable[str]) -> tuple[int, ...]:
                 f"there is no bar “{name[:20]}” in this score.", where="order", kept="Nothing was changed."
             )
         order.append(by_name[name])
-    if not order or len(order) > max(MAX_TURNS * len(score.measures), MAX_TURNS):
+    most = min(MAX_TURNS * len(score.measures), MAX_PLAYED_BARS)
+    if not order or len(order) > most:
         raise OptionError(
-            "a playing order needs at least one bar, and at most 20 times the written ones.",
+            f"a playing order has from one to {most:,} bars here.",
             where="order",
             kept="Nothing was changed.",
         )

@@ -48,7 +48,7 @@ KNOWS: dict[Source, Knows] = {
 }
 
 #: Stated limits on one take.
-MAX_STRIKES = 20_000
+MAX_STRIKES = 12_000
 MAX_TAKE_S = 3600.0
 
 

@@ -49,16 +49,20 @@ def with_parent(*, dies_by: int = signal.SIGTERM, nice: int = 0, user: Ids | Non
     return prepare
 
 
+#: One thread for matrices, which are small here while others need the cores; and few heaps, for what is freed in one is
+#: not used by the others.
+ALL_CHILDREN = {"OPENBLAS_NUM_THREADS": "1", "MALLOC_ARENA_MAX": "2"}
+
+
 class Child:
     """A program of ours that runs until it ends by itself or is told to."""
 
     def __init__(
         self, command: Sequence[str], environment: Mapping[str, str], *, nice: int = 0, pass_fds: Sequence[int] = ()
     ) -> None:
-        # One thread for matrices: they are small here, and others need the cores.
         self._process: subprocess.Popen[bytes] = subprocess.Popen(
             list(command),
-            env={**os.environ, "OPENBLAS_NUM_THREADS": "1", **environment},
+            env={**os.environ, **ALL_CHILDREN, **environment},
             preexec_fn=with_parent(nice=nice),
             pass_fds=tuple(pass_fds),
             start_new_session=True,  # Ctrl-C reaches the parent alone, which tells its children in order

@@ -10,7 +10,6 @@ Positions are exact quarters: ticks over the file's ticks per quarter. SMPTE tim
 
 from __future__ import annotations
 
-import io
 import re
 from bisect import bisect_right
 from collections import Counter
@@ -20,17 +19,17 @@ from fractions import Fraction
 from functools import cached_property
 
 import mido
-from mido.midifiles.meta import KeySignatureError
 
 from laptick.core.base.errors import LimitError, ScoreError
 from laptick.core.base.units import MAX_BPM, MIN_BPM, Quarters
 from laptick.core.score.hands_split import split_hands
 from laptick.core.score.meter import TimeSignature
 from laptick.core.score.score import Hand, Mark, MarkKind, Measure, Note, Score, TempoMark
+from laptick.formats.midi.opening import open_midi
 from laptick.formats.midi.quantise import HeldKey, Quantised, quantise
 from laptick.formats.parts.lines import DEFAULT_BARS_PER_LINE, close_bends
 from laptick.formats.parts.notices import NoticeBook
-from laptick.formats.parts.part import MAX_BARS, MAX_FILE_BYTES, MAX_NOTES, PartInfo
+from laptick.formats.parts.part import MAX_BARS, MAX_NOTES, PartInfo, check_bars
 from laptick.formats.parts.reading import GRIDS, Reading, with_hands, with_lines
 
 _KEPT = "Nothing was changed."
@@ -45,10 +44,6 @@ FOUR_PARTS = 4
 #: Channel of drums in General MIDI: strikes without pitch.
 DRUMS = 9
 
-#: What the library raises for files that are none.
-MIDI_ERRORS = (
-    OSError, ValueError, EOFError, IndexError, KeyError, TypeError, AttributeError, AssertionError, KeySignatureError,
-)  # fmt: skip
 
 _SHARPS = ("C", "C♯", "D", "D♯", "E", "F", "F♯", "G", "G♯", "A", "A♯", "B")
 _FLATS = ("C", "D♭", "D", "E♭", "E", "F", "G♭", "G", "A♭", "A", "B♭", "B")
@@ -78,8 +73,6 @@ def open_midi_score(
 ) -> tuple[Score, tuple[PartInfo, ...]]:
     """The score and the tracks (and channels) it could be read from; errors as ``read_midi_score``."""
     choice = reading or Reading()
-    if len(data) > MAX_FILE_BYTES:
-        raise LimitError(f"this file is larger than {MAX_FILE_BYTES // 2**20} MB.", where=filename, kept=_KEPT)
     midi = _parse(data, filename)
     notices = NoticeBook()
     sources = _sources(midi, filename)
@@ -91,6 +84,7 @@ def open_midi_score(
     measures = _measures(signatures, end, filename, notices)
     _tell_rounding(parts, measures, choice.grid, notices)
     notes = _notes(parts, chosen, _Bars(measures, keys), choice, notices)
+    check_bars((measures[note.measure_index].number for note in notes), filename)
     marks = [Mark(MarkKind.KEY, at, str(fifths)) for at, fifths in keys if at < measures[-1].end_quarters]
     score = Score(
         _title(midi, filename),
@@ -107,19 +101,12 @@ def open_midi_score(
 
 
 def _parse(data: bytes, filename: str) -> mido.MidiFile:
-    if data[:4] == b"RIFF" and b"MThd" in data[:64]:
-        data = data[data.index(b"MThd") :]
-    for charset in ("utf-8", "latin1"):
-        try:
-            midi = mido.MidiFile(file=io.BytesIO(data), charset=charset)
-        except UnicodeError:
-            continue
-        except MIDI_ERRORS:
-            break
-        if midi.ticks_per_beat <= 0 or midi.ticks_per_beat >= 0x8000:
-            raise ScoreError("the MIDI file counts in SMPTE time, which holds no beats.", where=filename, kept=_KEPT)
-        return midi
-    raise ScoreError("the MIDI file cannot be read.", where=filename, kept=_KEPT, todo=_TODO)
+    midi = open_midi(data, filename)
+    if midi is None:
+        raise ScoreError("the MIDI file cannot be read.", where=filename, kept=_KEPT, todo=_TODO)
+    if midi.ticks_per_beat <= 0 or midi.ticks_per_beat >= 0x8000:
+        raise ScoreError("the MIDI file counts in SMPTE time, which holds no beats.", where=filename, kept=_KEPT)
+    return midi
 
 
 def _plain(text: str) -> str:
@@ -250,10 +237,11 @@ def _measures(
             raise LimitError(
                 f"the file lasts longer than {MAX_BARS} bars.", where=filename, kept=_KEPT, todo="Split it."
             )
-        signature = next(sign for at, sign in reversed(signs) if at <= start)
+        now = bisect_right(signs, start, key=lambda sign: sign[0])
+        signature = signs[now - 1][1]
         length = signature.bar_quarters
-        following = next((at for at, _ in signs if start < at < start + length), None)
-        if following is not None:
+        following = signs[now][0] if now < len(signs) else None
+        if following is not None and following < start + length:
             notices.add("changed", "bars cut short by a new time signature", str(index + 1))
             length = following - start
         line = index // DEFAULT_BARS_PER_LINE + 1

@@ -16,7 +16,7 @@ from laptick.core.base.errors import LimitError, TakeError
 from laptick.core.score.score import Hand
 from laptick.core.takes.performance import MAX_STRIKES, Performance, Source, Strike
 from laptick.core.takes.task import Task
-from laptick.formats.midi.score_reader import MIDI_ERRORS
+from laptick.formats.midi.opening import open_midi
 
 _KEPT = "Nothing was changed."
 
@@ -46,10 +46,9 @@ def read_midi_take(data: bytes, *, filename: str = "the take") -> Performance:
         TakeError, LimitError: it cannot be read, or holds no notes, or too many.
     """
     broken = TakeError("the MIDI file cannot be read.", where=filename, kept=_KEPT, todo="Record or export it again.")
-    try:
-        midi = mido.MidiFile(file=io.BytesIO(data), charset="utf-8")
-    except MIDI_ERRORS:
-        raise broken from None
+    midi = open_midi(data, filename)
+    if midi is None:
+        raise broken
     if midi.ticks_per_beat <= 0 or midi.ticks_per_beat >= 0x8000:
         raise TakeError("the MIDI file counts in SMPTE time, which holds no beats.", where=filename, kept=_KEPT)
     if midi.type == 2:
@@ -167,4 +166,5 @@ def write_midi_take(performance: Performance, task: Task) -> bytes:
         now = tick
     out = io.BytesIO()
     midi.save(file=out)
-    return out.getvalue()
+    data: bytes = out.getvalue()
+    return data

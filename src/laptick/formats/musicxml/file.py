@@ -31,7 +31,13 @@ from laptick.formats.parts.notices import NoticeBook
 from laptick.formats.parts.part import MAX_BARS, MAX_FILE_BYTES, PartInfo
 from laptick.formats.parts.reading import Reading, with_hands, with_lines
 
-MAX_UNPACKED_BYTES = 64 * 1024 * 1024
+MAX_UNPACKED_BYTES = 32 * 1024 * 1024
+
+#: Elements of one file, counted while it is read: more than string quartets of a thousand bars have.
+MAX_ELEMENTS = 250_000
+
+#: Parts of one file: an orchestra's.
+MAX_PARTS = 64
 
 _TODO = "Export it again as MusicXML (.musicxml or .mxl) and drop that file here."
 _KEPT = "Nothing was changed."
@@ -88,9 +94,18 @@ def _looks_like_xml(data: bytes) -> bool:
 
 
 def _parse(data: bytes, filename: str) -> etree._Element:
-    parser = etree.XMLParser(resolve_entities=False, load_dtd=False, no_network=True, huge_tree=False)
+    # Comments and instructions say nothing to us, and would be counted by nobody.
+    begun = etree.iterparse(
+        io.BytesIO(data), events=("start",), resolve_entities=False, load_dtd=False, no_network=True, huge_tree=False,
+        remove_comments=True, remove_pis=True,
+    )  # fmt: skip
     try:
-        root = etree.fromstring(data, parser)
+        for count, _ in enumerate(begun, 1):
+            if count > MAX_ELEMENTS:
+                raise LimitError(
+                    f"the file has more than {MAX_ELEMENTS:,} elements.", where=filename, kept=_KEPT, todo=_TODO
+                )
+        root: etree._Element = begun.root
     except etree.XMLSyntaxError as error:
         line = error.lineno or 1
         if not _looks_like_xml(data):
@@ -174,6 +189,8 @@ def _read_partwise(root: etree._Element, filename: str, reading: Reading, allow_
     parts = root.findall("part")
     if not parts or not any(part.find("measure") is not None for part in parts):
         raise ScoreError("the score has no bars.", where=filename, kept=_KEPT, todo=_TODO)
+    if len(parts) > MAX_PARTS:
+        raise LimitError(f"the score has more than {MAX_PARTS} parts.", where=filename, kept=_KEPT, todo=_TODO)
     bars = max(len(part.findall("measure")) for part in parts)
     if bars > MAX_BARS:
         raise LimitError(

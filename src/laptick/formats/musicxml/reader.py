@@ -22,10 +22,13 @@ from laptick.formats.musicxml.marks import MarkReader
 from laptick.formats.musicxml.raw import RawBar, RawMark, RawNote, RawPlace
 from laptick.formats.musicxml.written_note import WrittenNote, key_of, lengths_of, written_length
 from laptick.formats.parts.notices import NoticeBook
-from laptick.formats.parts.part import MAX_NOTES
+from laptick.formats.parts.part import MAX_NOTES, check_bar
 
 #: A divisor of the quarter above this is no music, and would make all arithmetic slow.
 MAX_DIVISIONS = 1_000_000
+
+#: Notes, marks and moves of one bar of one part.
+MOST_IN_BAR = 2000
 
 _NUMBER = re.compile(r"\d{1,9}(\.\d{1,9})?")
 _ZERO = Fraction(0)
@@ -97,6 +100,13 @@ class PartReader:
         number = (element.get("number") or str(len(self.bars) + 1)).strip()[:12]
         bar = RawBar(number, element.get("implicit") == "yes", self._signature or TimeSignature(4, 4))
         self.bars.append(bar)
+        if len(element) > MOST_IN_BAR:
+            raise LimitError(
+                f"a bar holds more than {MOST_IN_BAR:,} elements.",
+                where=f"{self.filename}, bar {number}",
+                kept="Nothing was changed.",
+                todo="Look at that bar in the program it was written with.",
+            )
         self._cursor = self._rounded = self._last_onset = _ZERO
         self._exact = {}
         if self._mark_reader.open_ending:
@@ -310,6 +320,8 @@ class PartReader:
                 kept="Nothing was changed.",
                 todo="Split it into movements.",
             )
+        bar = self.bars[-1]
+        check_bar(bar.number, len(bar.notes), self.filename)
 
     def _written_note(self, element: etree._Element) -> WrittenNote:
         """A note's element taken apart; what is not used of it is noted."""

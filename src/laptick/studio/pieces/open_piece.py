@@ -11,12 +11,13 @@ import json
 from collections.abc import Sequence
 from dataclasses import dataclass, fields, replace
 from datetime import datetime
-from functools import cached_property, lru_cache
+from functools import cached_property
 from typing import Any
 
 from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
 from laptick.core.base.units import Bpm, LengthNaming
+from laptick.core.base.weighed import Weighed
 from laptick.core.counting.choices import CountChoice, CountChoices, Density
 from laptick.core.editing.changes import PencilChange
 from laptick.core.editing.entry import Entry, entry_score
@@ -37,14 +38,21 @@ from laptick.studio.use_case import Studio
 Document = dict[str, Any]
 
 
-@lru_cache(maxsize=64)
-def _read(original: bytes, filename: str, reading: str, allow_silent: bool) -> ScoreFile:
-    return open_score(original, filename=filename, reading=reading_of(json.loads(reading)), allow_silent=allow_silent)
+#: Original by its hash, file name, reading, and whether it may be silent: what a score is read from.
+ReadFrom = tuple[str, str, str, bool]
 
 
-@lru_cache(maxsize=64)
-def _pencilled(file: tuple[bytes, str, str, bool], pencil: str, naming: LengthNaming) -> PencilledFile:
-    return with_pencil(_read(*file), changes_of(json.loads(pencil)), naming)
+def _notes_of(file: ScoreFile) -> int:
+    return len(file.score.notes) + len(file.score.rests) + NOTES_A_BAR * len(file.score.measures)
+
+
+#: A read score takes about 5.5 kB a note, with its file's tree and what is worked out of it: so many are 140 MB.
+MOST_NOTES_KEPT, NOTES_A_BAR = 25_000, 2
+
+_READ: Weighed[ReadFrom, ScoreFile] = Weighed(MOST_NOTES_KEPT, _notes_of)
+_PENCILLED: Weighed[tuple[ReadFrom, str, LengthNaming], PencilledFile] = Weighed(
+    MOST_NOTES_KEPT // 2, lambda pencilled: _notes_of(pencilled.file)
+)
 
 
 def read_as(original: bytes, filename: str, reading: Document, *, allow_silent: bool = False) -> ScoreFile:
@@ -53,7 +61,14 @@ def read_as(original: bytes, filename: str, reading: Document, *, allow_silent: 
     Raises:
         ScoreError, LimitError: it cannot be read so.
     """
-    return _read(original, filename, json.dumps(reading, sort_keys=True), allow_silent)
+    key = _read_from(original, filename, reading, allow_silent=allow_silent)
+    return _READ.of(
+        key, lambda: open_score(original, filename=filename, reading=reading_of(reading), allow_silent=allow_silent)
+    )
+
+
+def _read_from(original: bytes, filename: str, reading: Document, *, allow_silent: bool) -> ReadFrom:
+    return hashlib.sha256(original).hexdigest(), filename, json.dumps(reading, sort_keys=True), allow_silent
 
 
 @dataclass(frozen=True)
@@ -127,10 +142,10 @@ class Piece:
         return None if self.entry_document is None else entry_of(self.entry_document)
 
     @cached_property
-    def _read_from(self) -> tuple[bytes, str, str, bool]:
+    def _read_from(self) -> ReadFrom:
         # A passage that is being typed may be without a note.
-        reading = json.dumps(self.reading_document or {}, sort_keys=True)
-        return self.original, self.filename, reading, self.entry_document is not None
+        is_typed = self.entry_document is not None
+        return _read_from(self.original, self.filename, self.reading_document or {}, allow_silent=is_typed)
 
     @property
     def read_file(self) -> ScoreFile:
@@ -150,7 +165,8 @@ class Piece:
         """The file with the pencilled changes made, and what became of each."""
         if not self.pencil:
             return PencilledFile(self.read_file, ())
-        return _pencilled(self._read_from, json.dumps(self.pencil), self.naming)
+        key = (self._read_from, json.dumps(self.pencil), self.naming)
+        return _PENCILLED.of(key, lambda: with_pencil(self.read_file, self.changes, self.naming))
 
     @property
     def file(self) -> ScoreFile:

@@ -16,6 +16,7 @@ from hypothesis import settings
 
 from databases import new_database
 from laptick.api.app import AppSettings, create_app
+from laptick.api.request import waiting
 from laptick.db.engine.connect import Connection, DbSettings, connect
 from laptick.db.engine.migrate import migrate
 from laptick.db.engine.server import MariaDb
@@ -91,6 +92,8 @@ def worker(db: DbSettings) -> Iterator[None]:
 
 
 @pytest.fixture
-def client(db: DbSettings, worker: None) -> Iterator[TestClient]:
+def client(db: DbSettings, worker: None, monkeypatch: pytest.MonkeyPatch) -> Iterator[TestClient]:
+    """An application with a worker; what a job makes is waited for, however busy the machine is."""
+    monkeypatch.setattr(waiting, "WAIT_S", 60.0)
     with TestClient(create_app(AppSettings(db)), base_url="http://127.0.0.1", raise_server_exceptions=False) as opened:
         yield opened

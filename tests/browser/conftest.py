@@ -18,6 +18,7 @@ from helpers import demo_bytes
 from laptick.api.app import AppSettings, create_app
 from laptick.db.engine.connect import DbSettings, connect, transaction
 from laptick.db.engine.migrate import migrate
+from laptick.worker import work
 
 ROOT = Path(__file__).resolve().parents[2]
 DIST = ROOT / "web" / "dist"
@@ -45,6 +46,9 @@ class Site:
         self.server = uvicorn.Server(config)
         self.thread = threading.Thread(target=self.server.run, daemon=True)
         self.thread.start()
+        self.ended = threading.Event()
+        self.worker = threading.Thread(target=work, args=(self.settings.db, "test", self.ended), daemon=True)
+        self.worker.start()
         end = time.monotonic() + 20
         while not self.server.started:
             assert time.monotonic() < end, "the application did not start"
@@ -52,7 +56,9 @@ class Site:
 
     def stop(self) -> None:
         self.server.should_exit = True
+        self.ended.set()
         self.thread.join(timeout=15)
+        self.worker.join(timeout=15)
 
 
 @pytest.fixture(scope="session")

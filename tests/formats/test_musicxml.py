@@ -14,6 +14,7 @@ from laptick.core.score.hand_line import hand_line
 from laptick.core.score.score import Hand
 from laptick.formats.musicxml import file as musicxml
 from laptick.formats.musicxml.file import read_musicxml
+from laptick.formats.parts.part import MAX_BARS, MAX_NOTES_IN_BAR
 
 HEAD = '<score-partwise version="4.0"><part-list><score-part id="P1"><part-name>x</part-name></score-part></part-list>'
 
@@ -199,12 +200,19 @@ def test_stated_limits_hold(monkeypatch):
     monkeypatch.setattr(musicxml, "MAX_UNPACKED_BYTES", 1_000_000)
     with pytest.raises(LimitError):
         read_musicxml(bomb)
-    many = one_part(*[note(16, "whole")] * 10_000)
-    with pytest.raises(LimitError, match="10000 bars; up to 4000"):
-        read_musicxml(many)
+    with pytest.raises(LimitError, match=f"{MAX_BARS + 1} bars; up to {MAX_BARS}"):
+        read_musicxml(one_part(*[note(16, "whole")] * (MAX_BARS + 1)))
+    with pytest.raises(LimitError, match=f"{musicxml.MAX_ELEMENTS:,} elements"):
+        read_musicxml(b"<score-partwise>" + b"<a/><!--b-->" * (musicxml.MAX_ELEMENTS // 2 + 1) + b"</score-partwise>")
+    with pytest.raises(LimitError, match="more than 2,000 elements"):
+        read_musicxml(one_part("<direction/>" * 2001 + note(16)))
+    with pytest.raises(LimitError, match=f"more than {MAX_NOTES_IN_BAR} notes"):
+        read_musicxml(one_part((note(16) + "<backup><duration>16</duration></backup>") * (MAX_NOTES_IN_BAR + 2)))
+    with pytest.raises(LimitError, match="64 parts"):
+        read_musicxml(b"<score-partwise>" + b'<part id="a"><measure/></part>' * 65 + b"</score-partwise>")
     with pytest.raises(LimitError):
         read_musicxml(b"<" * (musicxml.MAX_FILE_BYTES + 1))
-    assert len(read_musicxml(one_part(*[note(16, "whole")] * 4000)).measures) == 4000
+    assert len(read_musicxml(one_part(*[note(16, "whole")] * MAX_BARS)).measures) == MAX_BARS
 
 
 def test_a_move_back_past_the_start_of_a_bar_is_its_start_and_said_so():

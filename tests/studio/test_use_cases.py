@@ -168,6 +168,7 @@ CASES = {
     ),
     "shelf.add_piece": (lambda w: (HARBOUR.read_bytes(), "again.musicxml"), True),
     "shelf.get_piece": (lambda w: (w.piece(),), False),
+    "shelf.get_original": (lambda w: (w.piece(),), False),
     "shelf.list_pieces": (lambda w: w.after(shelf.set_reading, w.piece(), {"line_starts": ["2"]})[:0], True),
     "shelf.pieces_to_read": (lambda w: (), False),
     "shelf.show_piece": (lambda w: (w.piece(),), False),

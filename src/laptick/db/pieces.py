@@ -118,6 +118,19 @@ def get_piece(connection: Connection, studio_id: int, piece_id: int) -> Row:
     return _decoded(row)
 
 
+def check_piece(connection: Connection, studio_id: int, piece_id: int) -> None:
+    """
+    Raises:
+        NotFoundError: there is none of that id on the shelf of this studio.
+    """
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT 1 FROM piece WHERE studio_id = %s AND id = %s AND deleted_at IS NULL", (studio_id, piece_id)
+        )
+        if cursor.fetchone() is None:
+            raise NotFoundError("this piece is not on the shelf.", todo="Go back to the pieces.")
+
+
 def update_piece(connection: Connection, studio_id: int, piece_id: int, *, level: str, target_bpm: float) -> None:
     with connection.cursor() as cursor:
         cursor.execute(

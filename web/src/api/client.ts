@@ -73,7 +73,7 @@ export class ApiError extends Error {
   }
 }
 
-type Answer<T> = { data?: T | undefined; error?: unknown; response: Response };
+export type Answer<T> = { data?: T | undefined; error?: unknown; response: Response };
 
 /** The data of an answer, or an ApiError. A server that cannot be reached is one too. */
 export async function unwrap<T>(call: Promise<Answer<T>>): Promise<T> {

@@ -1,13 +1,14 @@
 /** The engraved page of a piece without counts, and where each of its notes and rests lies on it. */
 import { type RefObject, useEffect, useLayoutEffect, useRef, useState } from "react";
 
-import { usePlainNotation } from "../api/queries/score";
+import { fetchNotation } from "../api/queries/score";
+import { type Page, useRows } from "./useRows";
 
 export type Box = { left: number; top: number; width: number; height: number };
 
 export type Engraved = {
   frame: RefObject<HTMLDivElement | null>;
-  svg: string | undefined;
+  page: Page | undefined;
   boxes: ReadonlyMap<string, Box>;
   error: unknown;
 };
@@ -16,8 +17,9 @@ const NARROWEST = 280;
 const WIDEST = 2400;
 const SETTLE_MS = 200;
 
-/** ``version`` is the pencil's: another one is drawn anew. The frame is what the page is drawn in. */
-export function useEngraved(pieceId: number, version: number | null): Engraved {
+/** ``version`` is the pencil's: another one is drawn anew. The frame is what the page is drawn in; boxes are known of what
+ * is drawn, which ``needed`` always is. */
+export function useEngraved(pieceId: number, version: number | null, needed?: readonly string[]): Engraved {
   const frame = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(0);
   useEffect(() => {
@@ -36,11 +38,15 @@ export function useEngraved(pieceId: number, version: number | null): Engraved {
       window.removeEventListener("resize", onResize);
     };
   }, []);
-  const notation = usePlainNotation(pieceId, width, version);
-  const svg = notation.data?.svg;
+  const { page, error, drawn } = useRows(frame, {
+    pageKey: ["notation", pieceId, "plain", width, version],
+    fetchRows: (first, rows, signal) => fetchNotation(pieceId, { bpm: 60, width, counts: false, first, rows }, signal),
+    isReady: width > 0,
+    ...(needed && { needed }),
+  });
   const [boxes, setBoxes] = useState<ReadonlyMap<string, Box>>(new Map());
-  useLayoutEffect(() => setBoxes(frame.current ? boxesIn(frame.current) : new Map()), [svg, width]);
-  return { frame, svg, boxes, error: notation.error };
+  useLayoutEffect(() => setBoxes(frame.current ? boxesIn(frame.current) : new Map()), [drawn, width]);
+  return { frame, page, boxes, error };
 }
 
 /** Where each note's head (or rest) lies in the frame. */

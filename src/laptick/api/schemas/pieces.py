@@ -110,10 +110,11 @@ class NotationRowPublic(Schema):
 
 
 class NotationPublic(Schema):
-    """The score engraved line by line. ``shares``: the height of every line by its width; ``rows``: the drawings of
-    some, from the ``first`` on."""
+    """The score engraved line by line. ``shares``: the height of every line by its width; ``items``: the notes and
+    rests on each, where the page is to be pointed at; ``rows``: the drawings of some, from the ``first`` on."""
 
     shares: list[float]
+    items: list[list[str]]
     first: int
     rows: list[NotationRowPublic]
 

@@ -94,10 +94,9 @@ def _looks_like_xml(data: bytes) -> bool:
 
 
 def _parse(data: bytes, filename: str) -> etree._Element:
-    # Comments and instructions say nothing to us, and would be counted by nobody.
     begun = etree.iterparse(
-        io.BytesIO(data), events=("start",), resolve_entities=False, load_dtd=False, no_network=True, huge_tree=False,
-        remove_comments=True, remove_pis=True,
+        io.BytesIO(data), events=("start", "comment", "pi"), resolve_entities=False, load_dtd=False, no_network=True,
+        huge_tree=False,
     )  # fmt: skip
     try:
         for count, _ in enumerate(begun, 1):

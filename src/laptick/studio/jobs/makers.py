@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
@@ -27,6 +28,9 @@ from laptick.studio.use_case import Studio
 from laptick.studio.voice import voice_bank
 
 Options = dict[str, Any]
+
+#: What a note or rest on an engraved page is called.
+_ITEM = re.compile(r'data-item="([^"]+)"')
 
 #: Millimetres a pixel; and from which width on an engraving is large.
 MM_A_PX, BIG_PX = 25.4 / 96, 500
@@ -56,7 +60,7 @@ def _of_piece(make: Callable[[Piece, Options], Made], bars: int = 0) -> Callable
 
 
 def _notation(piece: Piece, options: Options) -> Made:
-    """Rows of an engraved page, as JSON: ``[{"share": height by width, "svg": …}]``."""
+    """Rows of an engraved page, as JSON: ``[{"share": height by width, "items": its notes and rests, "svg": …}]``."""
     file, width = piece.file, int(options["width"])
     if options["counts"]:
         hand = HAND_KEYS[options["hand"]]
@@ -65,7 +69,10 @@ def _notation(piece: Piece, options: Options) -> Made:
         rows = [(row.share, row.svg) for row in drawn]
     else:
         rows = engrave_rows(as_musicxml(file), score_file(file), width_px=width)
-    told = json.dumps([{"share": round(share, 5), "svg": svg} for share, svg in rows])
+    told = json.dumps(
+        [{"share": round(share, 5), "items": [] if options["counts"] else _ITEM.findall(svg), "svg": svg}
+         for share, svg in rows]
+    )  # fmt: skip
     return Made("application/json", told.encode())
 
 

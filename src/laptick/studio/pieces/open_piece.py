@@ -14,7 +14,7 @@ from datetime import datetime
 from functools import cached_property
 from typing import Any
 
-from laptick.core.base.errors import OptionError
+from laptick.core.base.errors import OptionError, StorageError
 from laptick.core.base.levels import Level
 from laptick.core.base.units import Bpm, LengthNaming
 from laptick.core.base.weighed import Weighed
@@ -218,7 +218,26 @@ def open_piece(studio: Studio, piece_id: int) -> Piece:
     return piece_of(row, studio_choices, own_choices)
 
 
+#: What a stored document of a piece has to be, where there is one.
+_STORED: dict[str, type] = {"reading": dict, "play_order": list, "pencil": list, "entry": dict, "drill": dict}
+
+
 def piece_of(row: Row, studio_choices: Document, own_choices: Document) -> Piece:
+    """A row as a piece.
+
+    Raises:
+        StorageError: what is stored of it is damaged.
+    """
+    is_damaged = row["level"] not in set(Level) or any(
+        row[name] is not None and not isinstance(row[name], kind) for name, kind in _STORED.items()
+    )
+    if is_damaged or not all(isinstance(name, str) for name in row["play_order"] or ()):
+        raise StorageError(
+            "what is stored of this piece cannot be read.",
+            where=row["title"],
+            kept="The file it came from is kept as it was.",
+            todo="Save the original file, and put it on the shelf anew.",
+        )
     return Piece(
         id=row["id"],
         title=row["title"],

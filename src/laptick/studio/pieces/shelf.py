@@ -74,7 +74,7 @@ def list_pieces(studio: Studio) -> list[OnShelf]:
             id=row["id"],
             title=row["title"],
             composer=row["composer"],
-            level=Level(row["level"]),
+            level=_level(row["level"]),
             target_bpm=row["target_bpm"],
             naming=naming,
             face=face_of(studio, row),
@@ -83,6 +83,18 @@ def list_pieces(studio: Studio) -> list[OnShelf]:
         )
         for row in shelf_db.list_shelf(studio.connection, studio.id)
     ]
+
+
+def _level(stored: str) -> Level:
+    """Of a damaged row any: its face says that it cannot be read."""
+    return Level(stored) if stored in set(Level) else Level.ELEMENTARY
+
+
+@use_case
+def get_original(studio: Studio, piece_id: int) -> tuple[bytes, str]:
+    """The file as it came, and its name: also of a piece of which nothing else can be read."""
+    row = db.get_piece(studio.connection, studio.id, piece_id)
+    return row["original"], row["filename"]
 
 
 @use_case

@@ -12,6 +12,7 @@ from laptick.core.practice.ladder.school import school_of
 from laptick.core.practice.ladder.stages import GateKind, Rung
 from laptick.core.practice.ladder.standing import leads_to, next_rung
 from laptick.core.practice.ladder.tempo_steps import Feel, Move
+from laptick.db import pieces as pieces_db
 from laptick.db import rungs as rungs_db
 from laptick.db import shelf as shelf_db
 from laptick.db import studies as db
@@ -59,7 +60,7 @@ def get_study(studio: Studio, piece_id: int, measures: str = "") -> Study:
 @use_case
 def list_passages(studio: Studio, piece_id: int) -> list[str]:
     """The passages of a piece that have a study of their own."""
-    open_piece(studio, piece_id)
+    pieces_db.check_piece(studio.connection, studio.id, piece_id)
     return [row["measures"] for row in db.list_studies(studio.connection, studio.id, piece_id) if row["measures"]]
 
 

@@ -17,6 +17,7 @@ from laptick.core.takes.amount import check_amount
 from laptick.core.takes.performance import Performance, Source
 from laptick.core.takes.take_state import TakeState
 from laptick.db import jobs as jobs_db
+from laptick.db import pieces as pieces_db
 from laptick.db import studies as studies_db
 from laptick.db import takes as db
 from laptick.db.engine.connect import Row
@@ -273,7 +274,7 @@ def get_take(studio: Studio, take_id: int) -> ShownTake:
 @use_case
 def list_takes(studio: Studio, piece_id: int) -> list[tuple[Row, VerdictTold | None]]:
     """A piece's takes with their newest verdicts, newest first."""
-    open_piece(studio, piece_id)
+    pieces_db.check_piece(studio.connection, studio.id, piece_id)
     rows = db.list_takes(studio.connection, studio.id, piece_id)
     return [(row, read_or_none(read_verdict, row["verdict"])) for row in rows]
 

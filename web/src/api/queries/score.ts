@@ -1,33 +1,19 @@
 /** The score of a piece: the page, the pencil, typed passages, the playing order and its reading. */
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
-import { ApiError, type ChangeCreate, type HandChoice, type Schemas, api, unwrap } from "../client";
+import { ApiError, type ChangeCreate, type Schemas, api, unwrap } from "../client";
+import type { paths } from "../schema";
+import { made } from "./jobs";
 
-/** ``stamp`` changes whenever the counts do, so that the page is drawn anew. */
-export const useNotation = (id: number, bpm: number, hand: HandChoice, width: number, stamp: number) =>
-  useQuery({
-    queryKey: ["notation", id, bpm, hand, width, stamp],
-    queryFn: () =>
-      unwrap(
-        api.GET("/api/pieces/{piece_id}/notation", { params: { path: { piece_id: id }, query: { bpm, hand, width } } }),
-      ),
-    placeholderData: keepPreviousData,
-    enabled: width > 0,
-  });
+type NotationAsked = NonNullable<paths["/api/pieces/{piece_id}/notation"]["get"]["parameters"]["query"]>;
 
-/** The page without counts, as the pencil needs it; ``version`` is the pencil's. */
-export const usePlainNotation = (id: number, width: number, version: number | null) =>
-  useQuery({
-    queryKey: ["notation", id, "plain", width, version],
-    queryFn: () =>
-      unwrap(
-        api.GET("/api/pieces/{piece_id}/notation", {
-          params: { path: { piece_id: id }, query: { bpm: 60, width, counts: false } },
-        }),
-      ),
-    placeholderData: keepPreviousData,
-    enabled: width > 0,
-  });
+/** Lines of the engraved page, when they are engraved. */
+export const fetchNotation = (id: number, query: NotationAsked, signal?: AbortSignal) =>
+  made<Schemas["NotationPublic"]>(
+    () =>
+      api.GET("/api/pieces/{piece_id}/notation", { params: { path: { piece_id: id }, query }, signal: signal ?? null }),
+    signal,
+  );
 
 export const usePencil = (id: number) =>
   useQuery({

@@ -1,7 +1,12 @@
 /** Takes, what was heard in listening mode, and their judgements. */
 import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useRef } from "react";
 
 import { type Activity, type HandChoice, type Schemas, type TakeCreate, api, fileBody, unwrap } from "../client";
+import { isOver } from "./jobs";
+
+/** How often what is being worked on is looked at. */
+const LOOK_MS = 700;
 
 export const useTakes = (id: number) =>
   useQuery({
@@ -13,6 +18,8 @@ export const useTake = (id: number) =>
   useQuery({
     queryKey: ["take", id],
     queryFn: () => unwrap(api.GET("/api/takes/{take_id}", { params: { path: { take_id: id } } })),
+    // A long take is judged while one looks.
+    refetchInterval: ({ state }) => (state.data?.state === "waiting" ? LOOK_MS : false),
   });
 
 /** Forgets what a new, changed or deleted take of a piece makes out of date. */
@@ -102,11 +109,35 @@ export const useOverrule = (takeId: number, pieceId: number) =>
 export const useOutdatedTakes = () =>
   useQuery({ queryKey: ["outdated-takes"], queryFn: () => unwrap(api.GET("/api/outdated-takes")) });
 
+const JUDGING = ["judge-all"];
+
+/** The job that judges all takes anew: the last one there was, looked at while it is at work. */
+export function useJudgingJob() {
+  const client = useQueryClient();
+  const job = useQuery({
+    queryKey: JUDGING,
+    queryFn: () => unwrap(api.GET("/api/judge-all")),
+    refetchInterval: ({ state }) => (state.data && !isOver(state.data) ? LOOK_MS : false),
+  });
+  const state = job.data?.state;
+  const before = useRef(state);
+  useEffect(() => {
+    // What it said is in every list of takes, on the shelf and on the ladders.
+    if (before.current !== undefined && before.current !== state && job.data && isOver(job.data))
+      void client.invalidateQueries({ predicate: ({ queryKey }) => queryKey[0] !== JUDGING[0] });
+    before.current = state;
+  }, [client, state, job.data]);
+  return job;
+}
+
 export function useJudgeAll() {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: () => unwrap(api.POST("/api/takes/judge-all")),
-    onSuccess: () => client.invalidateQueries(),
+    mutationFn: (stop: number | null) =>
+      stop === null
+        ? unwrap(api.POST("/api/judge-all"))
+        : unwrap(api.POST("/api/jobs/{job_id}/stop", { params: { path: { job_id: stop } } })),
+    onSuccess: (job) => client.setQueryData(JUDGING, job),
   });
 }
 

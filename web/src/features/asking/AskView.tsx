@@ -5,6 +5,7 @@ import { useEffect, useRef, useState } from "react";
 import type { Piece, Question, QuestionKind } from "../../api/client";
 import { useAnswer, useQuestionKinds, useQuestions } from "../../api/queries/pieces";
 import { Frame } from "../../notation/Frame";
+import { Rows } from "../../notation/Rows";
 import { around, useEngraved } from "../../notation/useEngraved";
 import { Button, Loading, Problem } from "../../ui/kit";
 import { CountText } from "../../ui/CountText";
@@ -55,8 +56,8 @@ const ABOVE = 110;
 function Round({ piece, kind }: { piece: Piece; kind: QuestionKind }) {
   const round = useQuestions(piece.id, kind);
   const [index, setIndex] = useState(0);
-  const { frame, svg, boxes: places } = useEngraved(piece.id, 0);
   const question = round.data?.[index];
+  const { frame, page, boxes: places } = useEngraved(piece.id, 0, question?.notes);
   const next = () => {
     if (round.data && index + 1 < round.data.length) setIndex(index + 1);
     else void round.refetch().then(() => setIndex(0));
@@ -85,16 +86,7 @@ function Round({ piece, kind }: { piece: Piece; kind: QuestionKind }) {
         className="mt-5 max-h-[62vh] overflow-y-auto rounded-lg border border-line bg-white p-2"
       >
         <div ref={frame} className="relative min-h-24">
-          {svg ? (
-            <div
-              role="img"
-              aria-label={`${piece.title} in notation`}
-              className="notation"
-              dangerouslySetInnerHTML={{ __html: svg }}
-            />
-          ) : (
-            <Loading what="Engraving" />
-          )}
+          {page ? <Rows page={page} label={`${piece.title} in notation`} /> : <Loading what="Engraving" />}
           {isBar ? (
             <Frame box={around(boxes)} className="rounded-lg border-[3px] border-ink" pad={12} isPicked />
           ) : (

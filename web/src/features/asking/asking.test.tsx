@@ -27,7 +27,7 @@ const single: Question = { ...question, kind: "names", key: "n5", text: "What is
 const show = (asked: Question, told: object) => {
   const server = serve({
     ...answers,
-    [`GET ${at}/notation`]: { svg: "<svg></svg>" },
+    [`GET ${at}/notation`]: { shares: [0.2], items: [[]], first: 0, rows: [{ svg: "<svg></svg>" }] },
     [`GET ${at}/questions/same-bars`]: [asked, { ...asked, key: "4", text: "And as bar 4?" }],
     [`GET ${at}/questions/names`]: [asked],
     [`POST ${at}/questions/same-bars/answers`]: told,

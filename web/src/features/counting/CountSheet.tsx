@@ -4,6 +4,7 @@ import { useState } from "react";
 import type { HandChoice, Piece } from "../../api/client";
 import { handSpan } from "../../lib/handSpan";
 import { Choice } from "../../ui/Choice";
+import { MadeLink } from "../../ui/MadeLink";
 
 const SHOWS = [
   ["notation", "the notes, count beneath"],
@@ -63,35 +64,25 @@ export function CountSheet({ piece, bpm, hand }: { piece: Piece; bpm: number; ha
           onChange={(value) => setBig(value === "big")}
         />
       </div>
-      <div className="mt-3 flex gap-5">
-        <a
-          className="flex min-h-11 items-center font-bold underline"
-          href={address("pdf")}
-          target="_blank"
-          rel="noreferrer"
-        >
+      <div className="mt-3 flex flex-wrap items-center gap-x-5">
+        <MadeLink className="flex min-h-11 items-center font-bold underline" href={address("pdf")}>
           As PDF
-        </a>
-        <a
-          className="flex min-h-11 items-center font-bold underline"
-          href={address("html")}
-          target="_blank"
-          rel="noreferrer"
-        >
+        </MadeLink>
+        <MadeLink className="flex min-h-11 items-center font-bold underline" href={address("html")}>
           To print
-        </a>
+        </MadeLink>
       </div>
       <p className="mt-3 text-sm">
         The ruler alone, as a picture:{" "}
         {(["svg", "png"] as const).map((format) => (
-          <a
+          <MadeLink
             key={format}
             className="mr-3 underline"
             download
             href={`/api/pieces/${piece.id}/ruler-picture?bpm=${bpm}&hand=${hand}&big=${big}&format=${format}`}
           >
             {format.toUpperCase()}
-          </a>
+          </MadeLink>
         ))}
       </p>
     </section>

@@ -4,7 +4,9 @@ import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 
 import type { Choices, Count, Counts, HandChoice, Piece } from "../../api/client";
 import { useCounts, usePieceChoices, usePutChoices } from "../../api/queries/pieces";
-import { useNotation } from "../../api/queries/score";
+import { fetchNotation } from "../../api/queries/score";
+import { Rows } from "../../notation/Rows";
+import { useRows } from "../../notation/useRows";
 import { useNaming } from "../../api/queries/studio";
 import { useDraft } from "../../lib/draft";
 import { HANDS } from "../../lib/words";
@@ -145,19 +147,17 @@ function Notation({ piece, bpm, hand, stamp }: { piece: Piece; bpm: number; hand
   useEffect(() => {
     if (box.current) setWidth(Math.max(280, Math.min(2400, Math.round(box.current.clientWidth))));
   }, []);
-  const notation = useNotation(piece.id, bpm, hand, width, stamp);
+  const { page, error } = useRows(box, {
+    pageKey: ["notation", piece.id, bpm, hand, width, stamp],
+    fetchRows: (first, rows, signal) => fetchNotation(piece.id, { bpm, hand, width, first, rows }, signal),
+    isReady: width > 0,
+  });
   return (
     <div ref={box} className="rounded-lg border border-line bg-white p-2">
-      {notation.error ? <Problem error={notation.error} /> : null}
-      {notation.data ? (
-        // The server draws it and lets nothing through but shapes and texts.
-        <div
-          role="img"
-          aria-label={`${piece.title} in notation, with its counts`}
-          className="notation"
-          dangerouslySetInnerHTML={{ __html: notation.data.svg }}
-        />
-      ) : notation.error ? null : (
+      {error ? <Problem error={error} /> : null}
+      {page ? (
+        <Rows page={page} label={`${piece.title} in notation, with its counts`} />
+      ) : error ? null : (
         <Loading what="Engraving" />
       )}
     </div>

@@ -3,6 +3,7 @@ import { type KeyboardEvent, type MouseEvent, useEffect } from "react";
 
 import type { WrittenItem } from "../../api/client";
 import { Frame } from "../../notation/Frame";
+import { Rows } from "../../notation/Rows";
 import { type Box, useEngraved } from "../../notation/useEngraved";
 import { Loading, Problem } from "../../ui/kit";
 
@@ -22,7 +23,7 @@ type Props = {
 };
 
 export function EngravedPage({ pieceId, title, version, items, picked, anchor, describedBy, onPick, onKey }: Props) {
-  const { frame, svg, boxes, error } = useEngraved(pieceId, version);
+  const { frame, page, boxes, error } = useEngraved(pieceId, version, picked ? [picked.id] : []);
   const at = picked ? boxes.get(picked.id) : undefined;
   useEffect(() => {
     if (at && frame.current?.contains(document.activeElement)) {
@@ -53,11 +54,7 @@ export function EngravedPage({ pieceId, title, version, items, picked, anchor, d
         onClick={onClick}
         className="relative min-h-24 cursor-pointer"
       >
-        {svg ? (
-          <div className="notation" dangerouslySetInnerHTML={{ __html: svg }} aria-hidden />
-        ) : error ? null : (
-          <Loading what="Engraving" />
-        )}
+        {page ? <Rows page={page} /> : error ? null : <Loading what="Engraving" />}
         {stretch.map((item) => (
           <Frame key={item.id} box={boxes.get(item.id)} className="bg-here/70 mix-blend-multiply" />
         ))}

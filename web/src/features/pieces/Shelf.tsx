@@ -220,7 +220,12 @@ function Face({ piece }: { piece: PieceShort }) {
         <More label={`More for “${piece.title}”`} items={[["Remove from the shelf", onRemove]]} />
       </div>
       {piece.unread ? (
-        <p className="my-3 text-warn">{piece.unread}</p>
+        <p className="my-3 text-warn">
+          {piece.unread}{" "}
+          <a className="relative underline" href={`/api/pieces/${piece.id}/original`} download>
+            Save the original file
+          </a>
+        </p>
       ) : (
         <>
           <Opening rhythm={piece.rhythm} bars={piece.bar_starts} />

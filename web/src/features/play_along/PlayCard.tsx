@@ -5,6 +5,7 @@ import type { Counts, HandChoice, Piece, Schemas } from "../../api/client";
 import { levelsText } from "../../sound/mix";
 import { HANDS, count } from "../../lib/words";
 import { Choice } from "../../ui/Choice";
+import { MadeLink } from "../../ui/MadeLink";
 import { Button, Problem } from "../../ui/kit";
 import { TempoStepper } from "../../ui/Tempo";
 import { FOOT_LOOK, START_LOOK } from "../../ui/foot";
@@ -294,13 +295,13 @@ function Files({ piece, query, levels }: { piece: Piece; query: Record<string, u
   return (
     <p className="mt-3 border-t border-line pt-2 text-sm">
       As it sounds now, as a file:{" "}
-      <a className="underline" href={address("wav")} download>
+      <MadeLink href={address("wav")} download>
         WAV
-      </a>{" "}
+      </MadeLink>{" "}
       ·{" "}
-      <a className="underline" href={address("mid")} download>
+      <MadeLink href={address("mid")} download>
         MIDI
-      </a>
+      </MadeLink>
     </p>
   );
 }

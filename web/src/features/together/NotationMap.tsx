@@ -7,6 +7,7 @@ import { useLayoutEffect, useState } from "react";
 import type { Piece, TogetherMap } from "../../api/client";
 import type { Step } from "../../lib/liningUp";
 import { Frame } from "../../notation/Frame";
+import { Rows } from "../../notation/Rows";
 import { type Box, around, useEngraved } from "../../notation/useEngraved";
 import { fitted } from "../../ruler/MapLayer";
 import { Loading, Problem } from "../../ui/kit";
@@ -21,7 +22,8 @@ const AWAY_PX = 12;
 const OVER_PX = 24;
 
 export function NotationMap({ piece, map, step }: Props) {
-  const { frame, svg, boxes, error } = useEngraved(piece.id, 0);
+  const shown = [...(step?.held ?? []), ...(step?.struck ?? []), ...(step?.lifted ?? [])].map((key) => key.note_id);
+  const { frame, page: drawn, boxes, error } = useEngraved(piece.id, 0, shown);
   const [brackets, setBrackets] = useState<readonly Bracket[]>([]);
   useLayoutEffect(() => {
     const page = frame.current;
@@ -33,13 +35,8 @@ export function NotationMap({ piece, map, step }: Props) {
     <div className="mb-5 overflow-hidden rounded-lg border border-line bg-white p-2">
       {error ? <Problem error={error} /> : null}
       <div ref={frame} className="relative min-h-24">
-        {svg ? (
-          <div
-            role="img"
-            aria-label={`${piece.title} in notation, with where the hands stand`}
-            className="notation"
-            dangerouslySetInnerHTML={{ __html: svg }}
-          />
+        {drawn ? (
+          <Rows page={drawn} label={`${piece.title} in notation, with where the hands stand`} />
         ) : (
           <Loading what="Engraving" />
         )}

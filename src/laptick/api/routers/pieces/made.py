@@ -44,6 +44,7 @@ def notation_public(made: Made, first: int, count: int) -> NotationPublic:
     rows = json.loads(made.body)
     return NotationPublic(
         shares=[row["share"] for row in rows],
+        items=[row["items"] for row in rows],
         first=first,
         rows=[NotationRowPublic(svg=row["svg"]) for row in rows[first : first + count]],
     )

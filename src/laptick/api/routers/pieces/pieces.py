@@ -54,8 +54,8 @@ def restore_piece(studio: StudioNow, piece_id: Id) -> PiecePublic:
 @router.get("/{piece_id}/original", response_class=Response)
 def get_original(studio: StudioNow, piece_id: Id) -> Response:
     """The file as it came."""
-    piece = shelf.get_piece(studio, piece_id)
-    return Response(piece.original, media_type="application/octet-stream", headers=named(piece.filename))
+    original, filename = shelf.get_original(studio, piece_id)
+    return Response(original, media_type="application/octet-stream", headers=named(filename))
 
 
 def named(filename: str, how: str = "attachment") -> dict[str, str]:

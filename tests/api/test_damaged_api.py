@@ -1,0 +1,112 @@
+"""Every stored row is read as if it were damaged: one that is breaks its own card, never a list, and never with a fault.
+
+The columns are taken from the database itself, so a new one is tried without being named here.
+"""
+
+from __future__ import annotations
+
+import pytest
+from fastapi.testclient import TestClient
+
+from laptick.api.app import AppSettings, create_app
+from laptick.db.engine.connect import connect, transaction
+
+#: What a document may turn into that is still JSON, and what a text may.
+DOCUMENTS = ("[]", "{}", "null", '"x"', '[{"a": 1}]', '{"taps": 3, "place": [], "studio": {}, "pencil": 1, "order": 2}')
+TEXTS = ("", "é")
+
+#: Columns that tell rows apart or tie them together, and those that hold bytes which only their reader understands.
+NOT_TRIED = {"schema_migration", "job", "made"}
+TYPES = {"mediumtext", "longtext", "varchar", "text", "char"}
+
+
+def columns(demo_db) -> list[tuple[str, str, bool]]:
+    connection = connect(demo_db)
+    with transaction(connection) as cursor:
+        cursor.execute(
+            "SELECT table_name AS t, column_name AS c, data_type AS d FROM information_schema.columns"
+            " WHERE table_schema = DATABASE() ORDER BY table_name, ordinal_position"
+        )
+        found = [(r["t"], r["c"], r["d"]) for r in cursor.fetchall() if r["d"] in TYPES and r["t"] not in NOT_TRIED]
+        cursor.execute("SELECT table_name AS t, constraint_name AS n, check_clause AS k"
+                       " FROM information_schema.check_constraints WHERE constraint_schema = DATABASE()")  # fmt: skip
+        json = {(r["t"], r["n"]) for r in cursor.fetchall() if "json_valid" in r["k"].lower()}
+    connection.close()
+    return [(table, column, (table, column) in json) for table, column, _ in found]
+
+
+@pytest.fixture(scope="module")
+def desk(demo_db):
+    with TestClient(
+        create_app(AppSettings(demo_db)), base_url="http://127.0.0.1", raise_server_exceptions=False
+    ) as opened:
+        yield opened
+
+
+def asked(desk) -> list[str]:
+    """Everything that is read of a studio."""
+    piece = min(piece["id"] for piece in desk.get("/api/pieces").json())
+    urls = ["/api/choices", "/api/voice", "/api/school", "/api/outdated-takes", "/api/judge-all", "/api/drills"]
+    takes = sorted(take["id"] for take in desk.get(f"/api/pieces/{piece}/takes").json())
+    paths = (
+        "", "/takes", "/study", "/counts?bpm=60", "/schedule?bpm=60", "/reading", "/choices", "/pencil", "/entry",
+        "/listenings", "/passages", "/questions", "/original",
+    )  # fmt: skip
+    return [*urls, *(f"/api/takes/{take}" for take in takes[:1]), *(f"/api/pieces/{piece}{path}" for path in paths)]
+
+
+LISTS = ("/api/pieces", "/takes", "/passages")
+
+
+def test_no_damaged_column_is_a_fault_or_takes_a_list_down(demo_db, desk):
+    urls, faults = asked(desk), []
+    whole = len(desk.get("/api/pieces").json())
+    connection = connect(demo_db)
+    for table, column, is_document in columns(demo_db):
+        with transaction(connection) as cursor:
+            cursor.execute(f"SELECT MIN(id) AS id FROM {table}" if _has_id(cursor, table) else "SELECT NULL AS id")
+            row = cursor.fetchone()["id"]
+            where = "TRUE" if row is None else f"id = {row}"
+            cursor.execute(f"SELECT {column} AS was FROM {table} WHERE {where} LIMIT 1")
+            found = cursor.fetchone()
+        if found is None:
+            continue
+        for damaged in DOCUMENTS if is_document else TEXTS:
+            try:
+                with transaction(connection) as cursor:
+                    cursor.execute(f"UPDATE {table} SET {column} = %s WHERE {where} LIMIT 1", (damaged,))
+            except Exception:
+                continue
+            for url in ["/api/pieces", *urls]:
+                answer = desk.get(url)
+                is_list = url.endswith(LISTS)
+                if answer.status_code == 500 or (is_list and answer.status_code != 200):
+                    faults.append(f"{table}.{column} = {damaged}: {url} → {answer.status_code}")
+            if len(desk.get("/api/pieces").json()) != whole:
+                faults.append(f"{table}.{column} = {damaged}: the shelf has lost a piece")
+            with transaction(connection) as cursor:
+                cursor.execute(f"UPDATE {table} SET {column} = %s WHERE {where} LIMIT 1", (found["was"],))
+    connection.close()
+    assert faults == [], "\n".join(faults[:40]) + f"\n… {len(faults)} in all"
+
+
+def _has_id(cursor, table: str) -> bool:
+    cursor.execute(f"SHOW COLUMNS FROM {table} LIKE 'id'")
+    return cursor.fetchone() is not None
+
+
+def test_what_is_damaged_leaves_the_original_file(desk, demo_db):
+    connection = connect(demo_db)
+    piece = desk.get("/api/pieces").json()[0]["id"]
+    with transaction(connection) as cursor:
+        cursor.execute("SELECT original FROM piece WHERE id = %s", (piece,))
+        original = cursor.fetchone()["original"]
+        cursor.execute("UPDATE piece SET reading = '[]', pencil_version_id = NULL, entry = '1', level = 'none'"
+                       " WHERE id = %s", (piece,))  # fmt: skip
+    assert desk.get(f"/api/pieces/{piece}/original").content == original
+    [card] = [one for one in desk.get("/api/pieces").json() if one["id"] == piece]
+    assert card["unread"]
+    shown = desk.get(f"/api/pieces/{piece}")
+    assert shown.status_code == 503
+    assert shown.json()["error"]["what"]
+    connection.close()

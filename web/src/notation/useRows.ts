@@ -1,8 +1,9 @@
 /** An engraved page line by line: every line has its room from the start, and only those in sight are fetched and drawn. */
 import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
-import { type RefObject, useEffect, useState } from "react";
+import { type RefObject, useState } from "react";
 
 import type { Schemas } from "../api/client";
+import { canTellSight, useInSight } from "../ui/useInSight";
 
 type Notation = Schemas["NotationPublic"];
 
@@ -15,8 +16,6 @@ export type Page = {
 
 /** Lines fetched at once. */
 const CHUNK = 6;
-/** How far beyond the window lines are drawn. */
-const AHEAD = "900px 0px";
 
 type Asked = {
   /** What the page is drawn of: another key is another page. */
@@ -28,7 +27,8 @@ type Asked = {
 };
 
 export function useRows(frame: RefObject<HTMLElement | null>, { pageKey, fetchRows, isReady, needed = [] }: Asked) {
-  const [near, setNear] = useState<ReadonlySet<number>>(NONE);
+  const [count, setCount] = useState(0);
+  const near = useInSight(frame, count);
   const ask = (chunk: number) => ({
     queryKey: [...pageKey, chunk],
     queryFn: ({ signal }: { signal: AbortSignal }) => fetchRows(chunk * CHUNK, CHUNK, signal),
@@ -37,29 +37,11 @@ export function useRows(frame: RefObject<HTMLElement | null>, { pageKey, fetchRo
   });
   // The first lines tell of all how high they are; which others are wanted is known then.
   const first = useQuery(ask(0));
+  const lines = first.data?.shares.length ?? 0;
+  if (lines !== count) setCount(lines);
   const wanted = wantedRows(first.data, near, needed);
   const chunks = [...new Set([...wanted].map((row) => Math.floor(row / CHUNK)))].filter((chunk) => chunk > 0);
   const others = useQueries({ queries: chunks.map(ask) });
-
-  const count = first.data?.shares.length ?? 0;
-  useEffect(() => {
-    const rows = frame.current?.querySelectorAll<HTMLElement>("[data-row]");
-    if (!rows?.length || typeof IntersectionObserver === "undefined") return;
-    const seen = new Set<number>();
-    const observer = new IntersectionObserver(
-      (entries) => {
-        for (const { target, isIntersecting } of entries) {
-          const row = Number((target as HTMLElement).dataset.row);
-          if (isIntersecting) seen.add(row);
-          else seen.delete(row);
-        }
-        setNear(new Set(seen));
-      },
-      { rootMargin: AHEAD },
-    );
-    for (const row of rows) observer.observe(row);
-    return () => observer.disconnect();
-  }, [frame, count]);
 
   const svgs = new Map<number, string>();
   for (const { data } of [first, ...others])
@@ -75,15 +57,13 @@ export function useRows(frame: RefObject<HTMLElement | null>, { pageKey, fetchRo
   };
 }
 
-const NONE: ReadonlySet<number> = new Set();
-
 /** The lines to be drawn: those in sight (before that is known the first; where it cannot be known all), and those on
  * which something needed stands. */
 export function wantedRows(
   page: Pick<Notation, "shares" | "items"> | undefined,
   near: ReadonlySet<number>,
   needed: readonly string[],
-  canSee = typeof IntersectionObserver !== "undefined",
+  canSee = canTellSight,
 ): Set<number> {
   const count = page?.shares.length ?? 0;
   const inSight = near.size

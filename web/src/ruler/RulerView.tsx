@@ -9,6 +9,7 @@ import { flushSync } from "react-dom";
 import type { Count, Counts, Ruler } from "../api/client";
 import { isTouch } from "../lib/device";
 import type { Passage, Spot } from "../lib/passage";
+import { canTellSight, useInSight } from "../ui/useInSight";
 import { count as counted } from "../lib/words";
 import { BarHeads } from "./BarHeads";
 import { CountStrips, CountWords } from "./CountLayer";
@@ -47,6 +48,10 @@ type Props = {
 /** What a page of paper holds between its margins. */
 const PAPER_PX = 660;
 
+/** A ruler of more rows is drawn where it is in sight only; before that is known, so many are. */
+const MANY_ROWS = 30;
+const FIRST_ROWS = 10;
+
 const NO_COUNTS: readonly Count[] = [];
 const NO_MARKS: Mark[] = [];
 const NO_NAMES: readonly Name[] = [];
@@ -75,6 +80,7 @@ export const RulerView = memo(function RulerView({
   const box = useRef<HTMLDivElement>(null);
   const cursor = useRef<CursorHandle>(null);
   const [width, setWidth] = useState(760);
+  const [isPrinted, setPrinted] = useState(false);
 
   useLayoutEffect(() => {
     const element = box.current;
@@ -84,13 +90,21 @@ export const RulerView = memo(function RulerView({
     observer.observe(element);
     measure();
     // Paper is narrower than most screens: the rows are laid anew for it, and back.
-    const toPaper = () => flushSync(() => setWidth(PAPER_PX));
+    const toPaper = () =>
+      flushSync(() => {
+        setWidth(PAPER_PX);
+        setPrinted(true);
+      });
+    const fromPaper = () => {
+      setPrinted(false);
+      measure();
+    };
     window.addEventListener("beforeprint", toPaper);
-    window.addEventListener("afterprint", measure);
+    window.addEventListener("afterprint", fromPaper);
     return () => {
       observer.disconnect();
       window.removeEventListener("beforeprint", toPaper);
-      window.removeEventListener("afterprint", measure);
+      window.removeEventListener("afterprint", fromPaper);
     };
   }, []);
 
@@ -113,12 +127,19 @@ export const RulerView = memo(function RulerView({
     [type_px, isTouched, isTake, isMap],
   );
 
+  const near = useInSight(box, rows.length);
+  const isDrawn = (index: number) =>
+    rows.length <= MANY_ROWS || isPrinted || !canTellSight || (near.size ? near.has(index) : index < FIRST_ROWS);
+
   const rowAt = (index: number) => box.current?.querySelector(`[data-row="${index}"]`);
   useImperativeHandle(handle, () => ({
     moveCursor: (onset) => cursor.current?.move(onset),
     light: (hand) => cursor.current?.light(hand),
-    showBar: (start) =>
-      box.current?.querySelector(`[data-bar="${start}"]`)?.scrollIntoView({ block: "center", behavior: "instant" }),
+    showBar: (start) => {
+      const bar =
+        box.current?.querySelector(`[data-bar="${start}"]`) ?? rowAt(rows.findIndex((row) => holds(row, start)));
+      bar?.scrollIntoView({ block: "center", behavior: "instant" });
+    },
   }));
   const onRow = (index: number) => {
     const row = rowAt(index);
@@ -140,29 +161,33 @@ export const RulerView = memo(function RulerView({
           className="relative scroll-mt-2 break-inside-avoid"
           style={{ height: at.bottom, marginBottom: ROW_GAP }}
         >
-          {onCount && counts ? (
-            <CountStrips row={row} counts={counts} at={at} chosen={chosenCount} onCount={onCount} />
+          {isDrawn(index) ? (
+            <>
+              {onCount && counts ? (
+                <CountStrips row={row} counts={counts} at={at} chosen={chosenCount} onCount={onCount} />
+              ) : null}
+              <BarHeads
+                row={row}
+                ruler={ruler}
+                passage={passage ?? null}
+                at={at}
+                units={units}
+                onBar={onBar}
+                notes={map?.notes}
+              />
+              <svg width={width} height={at.bottom} role="img" aria-label={rowLabel(row, counts)} className="block">
+                <Ground row={row} passage={passage ?? null} ruler={ruler} at={at} />
+                {isTake ? null : <Spans row={row} ruler={ruler} hands={hands} spot={spot} at={at} />}
+                {names.length ? <Names row={row} names={names} at={at} /> : null}
+                <Ticks row={row} at={at} />
+                {hands === "both" && !isTake ? <Joins row={row} ruler={ruler} spot={spot} at={at} /> : null}
+                {isTake ? <Pins row={row} pins={pins} limit_ms={pinLimit_ms} at={at} /> : null}
+                {counts ? <CountWords row={row} counts={counts} at={at} chosen={chosenCount} /> : null}
+                {map ? <MapMarks row={row} map={map} at={at} /> : null}
+                <Marks row={row} marks={marks} at={at} />
+              </svg>
+            </>
           ) : null}
-          <BarHeads
-            row={row}
-            ruler={ruler}
-            passage={passage ?? null}
-            at={at}
-            units={units}
-            onBar={onBar}
-            notes={map?.notes}
-          />
-          <svg width={width} height={at.bottom} role="img" aria-label={rowLabel(row, counts)} className="block">
-            <Ground row={row} passage={passage ?? null} ruler={ruler} at={at} />
-            {isTake ? null : <Spans row={row} ruler={ruler} hands={hands} spot={spot} at={at} />}
-            {names.length ? <Names row={row} names={names} at={at} /> : null}
-            <Ticks row={row} at={at} />
-            {hands === "both" && !isTake ? <Joins row={row} ruler={ruler} spot={spot} at={at} /> : null}
-            {isTake ? <Pins row={row} pins={pins} limit_ms={pinLimit_ms} at={at} /> : null}
-            {counts ? <CountWords row={row} counts={counts} at={at} chosen={chosenCount} /> : null}
-            {map ? <MapMarks row={row} map={map} at={at} /> : null}
-            <Marks row={row} marks={marks} at={at} />
-          </svg>
         </div>
       ))}
       <Cursor rows={rows} at={at} counts={counts} handle={cursor} onRow={onRow} />

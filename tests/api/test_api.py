@@ -47,7 +47,7 @@ def test_from_a_score_to_a_checked_take_and_again_after_a_reload(client, piece):
     assert take["document"]["tempo"]["median_bpm"] == pytest.approx(66, abs=0.5)
     assert take.pop("next") is None  # no rung asks for all of it on the lap
     assert client.get(f"/api/takes/{take['id']}").json() == take
-    [listed] = client.get(f"/api/pieces/{piece}/takes").json()
+    [listed] = client.get(f"/api/pieces/{piece}/takes").json()["items"]
     assert (listed["id"], listed["verdict"]) == (take["id"], take["verdict"])
 
 
@@ -102,9 +102,9 @@ def test_notes_deleting_and_undo(client, piece):
     assert client.get(f"/api/takes/{take}").status_code == 404
     assert client.post(f"/api/takes/{take}/restore").json()["note"] == "slower ♩ next week"
     assert client.delete(f"/api/pieces/{piece}").status_code == 204
-    assert client.get("/api/pieces").json() == []
+    assert client.get("/api/pieces").json()["items"] == []
     assert client.post(f"/api/pieces/{piece}/restore").status_code == 200
-    assert len(client.get(f"/api/pieces/{piece}/takes").json()) == 1
+    assert len(client.get(f"/api/pieces/{piece}/takes").json()["items"]) == 1
 
 
 def test_judging_again_gives_the_same_with_the_same_checker(client, piece):
@@ -118,7 +118,7 @@ def test_sending_a_take_twice_stores_it_once(client, piece):
     body = take_body(client_key="a1b2")
     first = client.post(f"/api/pieces/{piece}/takes", json=body).json()
     assert client.post(f"/api/pieces/{piece}/takes", json=body).json()["id"] == first["id"]
-    assert len(client.get(f"/api/pieces/{piece}/takes").json()) == 1
+    assert len(client.get(f"/api/pieces/{piece}/takes").json()["items"]) == 1
 
 
 def test_counts_and_schedule(client, piece):
@@ -166,7 +166,7 @@ def test_bad_takes_change_nothing(client, piece, change):
     assert answer.status_code in (413, 422)
     assert set(answer.json()["error"]) == ERROR_PARTS
     assert answer.json()["error"]["what"]
-    assert client.get(f"/api/pieces/{piece}/takes").json() == []
+    assert client.get(f"/api/pieces/{piece}/takes").json()["items"] == []
 
 
 @pytest.mark.parametrize("value", ["NaN", "Infinity", "-Infinity", "1e999"])
@@ -183,7 +183,7 @@ def test_bad_scores_leave_nothing_on_the_shelf(client, data):
     answer = upload(client, data)
     assert answer.status_code == 422
     assert answer.json()["error"]["where"].startswith("piece.musicxml")
-    assert client.get("/api/pieces").json() == []
+    assert client.get("/api/pieces").json()["items"] == []
 
 
 def test_too_large_bodies_are_refused_with_the_limit(client, piece):

@@ -45,9 +45,9 @@ def desk(demo_db):
 
 def asked(desk) -> list[str]:
     """Everything that is read of a studio."""
-    piece = min(piece["id"] for piece in desk.get("/api/pieces").json())
+    piece = min(piece["id"] for piece in desk.get("/api/pieces").json()["items"])
     urls = ["/api/choices", "/api/voice", "/api/school", "/api/outdated-takes", "/api/judge-all", "/api/drills"]
-    takes = sorted(take["id"] for take in desk.get(f"/api/pieces/{piece}/takes").json())
+    takes = sorted(take["id"] for take in desk.get(f"/api/pieces/{piece}/takes").json()["items"])
     paths = (
         "", "/takes", "/study", "/counts?bpm=60", "/schedule?bpm=60", "/reading", "/choices", "/pencil", "/entry",
         "/listenings", "/passages", "/questions", "/original",
@@ -60,7 +60,7 @@ LISTS = ("/api/pieces", "/takes", "/passages")
 
 def test_no_damaged_column_is_a_fault_or_takes_a_list_down(demo_db, desk):
     urls, faults = asked(desk), []
-    whole = len(desk.get("/api/pieces").json())
+    whole = len(desk.get("/api/pieces").json()["items"])
     connection = connect(demo_db)
     for table, column, is_document in columns(demo_db):
         with transaction(connection) as cursor:
@@ -82,7 +82,7 @@ def test_no_damaged_column_is_a_fault_or_takes_a_list_down(demo_db, desk):
                 is_list = url.endswith(LISTS)
                 if answer.status_code == 500 or (is_list and answer.status_code != 200):
                     faults.append(f"{table}.{column} = {damaged}: {url} → {answer.status_code}")
-            if len(desk.get("/api/pieces").json()) != whole:
+            if len(desk.get("/api/pieces").json()["items"]) != whole:
                 faults.append(f"{table}.{column} = {damaged}: the shelf has lost a piece")
             with transaction(connection) as cursor:
                 cursor.execute(f"UPDATE {table} SET {column} = %s WHERE {where} LIMIT 1", (found["was"],))
@@ -97,14 +97,14 @@ def _has_id(cursor, table: str) -> bool:
 
 def test_what_is_damaged_leaves_the_original_file(desk, demo_db):
     connection = connect(demo_db)
-    piece = desk.get("/api/pieces").json()[0]["id"]
+    piece = desk.get("/api/pieces").json()["items"][0]["id"]
     with transaction(connection) as cursor:
         cursor.execute("SELECT original FROM piece WHERE id = %s", (piece,))
         original = cursor.fetchone()["original"]
         cursor.execute("UPDATE piece SET reading = '[]', pencil_version_id = NULL, entry = '1', level = 'none'"
                        " WHERE id = %s", (piece,))  # fmt: skip
     assert desk.get(f"/api/pieces/{piece}/original").content == original
-    [card] = [one for one in desk.get("/api/pieces").json() if one["id"] == piece]
+    [card] = [one for one in desk.get("/api/pieces").json()["items"] if one["id"] == piece]
     assert card["unread"]
     shown = desk.get(f"/api/pieces/{piece}")
     assert shown.status_code == 503

@@ -27,7 +27,7 @@ def put(client, piece, bars, **changes):
 
 
 def test_a_passage_begins_empty_and_every_view_of_it_answers(client, piece):
-    assert client.get("/api/pieces").json()[0]["title"] == "A Little Waltz"
+    assert client.get("/api/pieces").json()["items"][0]["title"] == "A Little Waltz"
     now = client.get(f"/api/pieces/{piece}/entry").json()
     assert (now["version"], now["bar_quarters"], now["faults"], len(now["bars"])) == (0, "3", [], 2)
     for view in ("counts?bpm=60", "roadmap", "pencil", "reading", "questions", "notation?bpm=60", "schedule?bpm=60",

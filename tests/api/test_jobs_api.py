@@ -163,7 +163,7 @@ def test_a_long_take_is_kept_and_judged_by_a_job(alone, db, monkeypatch):
     piece = upload(alone)
     take = alone.post(f"/api/pieces/{piece}/takes", json=taps(30)).json()
     assert (take["state"], take["verdict"]) == ("waiting", None)
-    assert [t["state"] for t in alone.get(f"/api/pieces/{piece}/takes").json()] == ["waiting"]
+    assert [t["state"] for t in alone.get(f"/api/pieces/{piece}/takes").json()["items"]] == ["waiting"]
     with a_worker(db):
         judged = until(lambda: alone.get(f"/api/takes/{take['id']}").json(), lambda t: t["state"] == "judged")
     assert judged["verdict"]["status"]
@@ -180,7 +180,7 @@ def test_a_request_that_breaks_off_leaves_its_take_to_a_worker(alone, db, monkey
     with monkeypatch.context() as patched:
         patched.setattr(takes, "judge_first", ended)
         assert alone.post(f"/api/pieces/{piece}/takes", json=taps(20)).status_code == 503
-    [kept] = alone.get(f"/api/pieces/{piece}/takes").json()
+    [kept] = alone.get(f"/api/pieces/{piece}/takes").json()["items"]
     assert kept["state"] == "waiting"
     with a_worker(db):
         until(lambda: alone.get(f"/api/takes/{kept['id']}").json(), lambda t: t["state"] == "judged")
@@ -216,7 +216,7 @@ def test_the_same_take_sent_six_times_at_once_is_kept_once(alone):
         answers = list(six.map(send, range(6)))
     assert {answer.status_code for answer in answers} == {201}
     assert len({answer.json()["id"] for answer in answers}) == 1
-    assert len(alone.get(f"/api/pieces/{piece}/takes").json()) == 1
+    assert len(alone.get(f"/api/pieces/{piece}/takes").json()["items"]) == 1
 
 
 @pytest.mark.parametrize("strikes", [5000, 11_999])
@@ -228,7 +228,7 @@ def test_more_strikes_than_a_take_can_hold_are_refused_in_words(alone, strikes):
         answer = alone.post(f"/api/pieces/{piece}/takes", json=body)
         assert answer.status_code == 413
         assert "strikes" in answer.json()["error"]["what"]
-    assert alone.get(f"/api/pieces/{piece}/takes").json() == []
+    assert alone.get(f"/api/pieces/{piece}/takes").json()["items"] == []
     assert time.monotonic() - begun < 6
 
 
@@ -241,7 +241,10 @@ def test_judging_all_can_be_stopped_and_gone_on_with(alone, db):
         alone.post(f"/api/pieces/{piece}/takes", json=taps(20))
     connection = connect(db)
     with transaction(connection) as cursor:
-        cursor.execute("UPDATE judgement SET checker_version = '1'")
+        cursor.execute(
+            "UPDATE judgement JOIN take ON take.id = judgement.take_id"
+            " SET judgement.checker_version = '1', take.checker_version = '1'"
+        )
     assert alone.get("/api/judge-all").json() is None
     job = alone.post("/api/judge-all").json()
     assert alone.post("/api/judge-all").json()["id"] == job["id"]
@@ -263,7 +266,10 @@ def test_judging_all_goes_on_where_a_worker_died(alone, db):
         alone.post(f"/api/pieces/{piece}/takes", json=taps(20))
     connection = connect(db)
     with transaction(connection) as cursor:
-        cursor.execute("UPDATE judgement SET checker_version = '1'")
+        cursor.execute(
+            "UPDATE judgement JOIN take ON take.id = judgement.take_id"
+            " SET judgement.checker_version = '1', take.checker_version = '1'"
+        )
     job = alone.post("/api/judge-all").json()
     with transaction(connection, reads="READ COMMITTED"):
         claim = jobs.claim(connection, "dead")

@@ -16,7 +16,7 @@ def test_the_studios_names_of_lengths_are_used_everywhere(client, piece):
     assert client.get(f"/api/pieces/{piece}").json()["beat_name"] == "quarter"
     assert client.put("/api/choices", json={"length_names": "british"}).status_code == 200
     assert client.get(f"/api/pieces/{piece}").json()["beat_name"] == "crotchet"
-    assert client.get("/api/pieces").json()[0]["beat_name"] == "crotchet"
+    assert client.get("/api/pieces").json()["items"][0]["beat_name"] == "crotchet"
     counts = client.get(f"/api/pieces/{piece}/counts", params={"bpm": 60}).json()
     assert {w["length"] for w in counts["worth"]} == {"quaver", "crotchet", "dotted crotchet", "minim"}
     roadmap = client.get(f"/api/pieces/{piece}/roadmap").json()

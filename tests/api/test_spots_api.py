@@ -39,7 +39,7 @@ def test_a_spot_is_judged_by_what_is_asked_of_it(client, piece):
     assert take["next"]["rung"] == "seams:2-3@0:both"
     assert rungs(client, piece)["seams:2-3@0:both"]["state"] == "passed"
     assert rungs(client, piece)["join:2-3:both"]["state"] == "untouched"
-    listed = client.get(f"/api/pieces/{piece}/takes").json()[0]
+    listed = client.get(f"/api/pieces/{piece}/takes").json()["items"][0]
     assert (listed["measures"], listed["within"], listed["times_round"]) == ("2-3", "3..0", 4)
     whole = simulated(client, piece, within=None, times_round=1)
     assert len(whole["document"]["notes"]) > len(take["document"]["notes"]) / 4
@@ -58,7 +58,7 @@ def test_a_take_of_the_bars_ticks_the_spot_and_is_no_try_of_it(client, piece):
 def test_a_spot_outside_its_bars_is_refused_and_nothing_is_stored(client, piece, within):
     answer = client.post(f"/api/pieces/{piece}/takes/simulated", json={**SEAM, "within": within})
     assert answer.status_code == 422
-    assert client.get(f"/api/pieces/{piece}/takes").json() == []
+    assert client.get(f"/api/pieces/{piece}/takes").json()["items"] == []
     assert client.get(f"/api/pieces/{piece}/schedule", params={"bpm": 60, "within": within}).status_code == 422
 
 

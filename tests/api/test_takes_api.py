@@ -62,7 +62,7 @@ class TestRound:
         bars = [(bar["measure"], bar["pass"]) for bar in take["document"]["tempo"]["per_measure"]]
         assert bars == [(number, times) for times in (1, 2, 3, 4) for number in ("3", "4")]
         assert [bar["number"] for bar in take["ruler"]["measures"]] == ["3", "4"] * 4
-        assert client.get(f"/api/pieces/{piece}/takes").json()[0]["times_round"] == 4
+        assert client.get(f"/api/pieces/{piece}/takes").json()["items"][0]["times_round"] == 4
         again = client.post(f"/api/takes/{take['id']}/judge").json()
         assert again["document"] == take["document"]
 
@@ -79,7 +79,7 @@ class TestRound:
         answer = client.post(f"/api/pieces/{piece}/takes", json=self.body(4, **change))
         assert 400 <= answer.status_code < 500
         assert answer.json()["error"].keys() == ERROR_PARTS
-        assert client.get(f"/api/pieces/{piece}/takes").json() == []
+        assert client.get(f"/api/pieces/{piece}/takes").json()["items"] == []
 
 
 class TestKeys:
@@ -111,12 +111,12 @@ class TestKeys:
         answer = client.post(f"/api/pieces/{piece}/takes", json=body(**change))
         assert answer.status_code == 422
         assert set(answer.json()["error"]) == ERROR_PARTS
-        assert client.get(f"/api/pieces/{piece}/takes").json() == []
+        assert client.get(f"/api/pieces/{piece}/takes").json()["items"] == []
 
     def test_the_stand_in_plays_what_can_be_sent_back_and_stores_nothing(self, client, piece):
         wanted = {"activity": "play", "bpm": 66, "seed": 3, "faults": [{"kind": "cut-holds", "amount": 60}]}
         notes = client.post(f"/api/pieces/{piece}/stand-in", json=wanted).json()
-        assert client.get(f"/api/pieces/{piece}/takes").json() == []
+        assert client.get(f"/api/pieces/{piece}/takes").json()["items"] == []
         take = client.post(f"/api/pieces/{piece}/takes", json=body(notes=notes, stand_in=True)).json()
         assert (take["played_by"], take["verdict"]["finding"]["code"]) == ("simulated", "long-cut")
 
@@ -159,7 +159,7 @@ class TestFiles:
         answer = self.send(client, piece, data)
         assert answer.status_code == 422
         assert words in answer.json()["error"]["what"]
-        assert client.get(f"/api/pieces/{piece}/takes").json() == []
+        assert client.get(f"/api/pieces/{piece}/takes").json()["items"] == []
 
 
 def whole(client, piece) -> dict:
@@ -175,7 +175,7 @@ class TestTheTeachersWord:
         overruled = client.put(f"/api/takes/{take['id']}/overrule", json=word).json()
         assert (overruled["status"], overruled["verdict"]) == (take["status"], take["verdict"])
         assert (overruled["overrule"]["status"], overruled["overrule"]["reason"]) == ("steady", "I turned the page.")
-        [listed] = client.get(f"/api/pieces/{piece}/takes").json()
+        [listed] = client.get(f"/api/pieces/{piece}/takes").json()["items"]
         assert (listed["overruled"], listed["verdict"]["status"]) == ("steady", "not-yet")
         assert whole(client, piece)["clean"] == [True]
         back = client.delete(f"/api/takes/{take['id']}/overrule").json()
@@ -212,7 +212,9 @@ class TestJudgingAnew:
         connection = connect(db)
         with transaction(connection) as cursor:
             cursor.execute(
-                "UPDATE judgement SET checker_version = '1', status = 'steady' WHERE take_id = %s", (first["id"],)
+                "UPDATE judgement JOIN take ON take.id = judgement.take_id SET judgement.checker_version = '1',"
+                " judgement.status = 'steady', take.checker_version = '1', take.status = 'steady' WHERE take_id = %s",
+                (first["id"],),
             )
         connection.close()
         assert client.get("/api/outdated-takes").json()["takes"] == 1
@@ -233,7 +235,10 @@ class TestJudgingAnew:
         take = client.post(f"/api/pieces/{piece}/takes", json=body() | {"hands": "right"}).json()
         connection = connect(db)
         with transaction(connection) as cursor:
-            cursor.execute("UPDATE judgement SET checker_version = '1'")
+            cursor.execute(
+                "UPDATE judgement JOIN take ON take.id = judgement.take_id"
+                " SET judgement.checker_version = '1', take.checker_version = '1'"
+            )
             cursor.execute("UPDATE take SET strikes = %s", (damaged,))
         connection.close()
         assert judged_all(client) == {"judged": 0, "unread": 1, "changed": [], "more": 0}
@@ -248,7 +253,10 @@ class TestJudgingAnew:
         client.post(f"/api/pieces/{piece}/takes", json=body())
         connection = connect(db)
         with transaction(connection) as cursor:
-            cursor.execute("UPDATE judgement SET checker_version = '1'")
+            cursor.execute(
+                "UPDATE judgement JOIN take ON take.id = judgement.take_id"
+                " SET judgement.checker_version = '1', take.checker_version = '1'"
+            )
         connection.close()
         client.delete(f"/api/pieces/{piece}")
         assert client.get("/api/outdated-takes").json()["takes"] == 0

@@ -98,14 +98,16 @@ def test_from_a_score_to_a_count_sheet_and_back_in(site, open_browser, score_fil
     assert page.axe() == []
 
     # On paper, and out and in again.
-    sheet = httpx2.get(page.button("As PDF").get_attribute("href"), timeout=60)
+    address = page.button("As PDF").get_attribute("href")
+    sheet = page.until(lambda: found if (found := httpx2.get(address, timeout=60)).status_code == 200 else None, 60)
     text = " ".join(p.get_textpage().get_text_range() for p in pypdfium2.PdfDocument(sheet.content))
     assert "hop" in text
     assert "Harbour Steps" in text
     assert "Hardest first" not in text
     choose(page, "Joining the hands", "where hands stand")
     page.until(lambda: "map=8" in str(page.button("As PDF").get_attribute("href")))
-    sheet = httpx2.get(page.button("As PDF").get_attribute("href"), timeout=60)
+    address = page.button("As PDF").get_attribute("href")
+    sheet = page.until(lambda: found if (found := httpx2.get(address, timeout=60)).status_code == 200 else None, 60)
     text = " ".join(p.get_textpage().get_text_range() for p in pypdfium2.PdfDocument(sheet.content))
     assert "Hardest first" in text
     out = httpx2.get(f"{site.url}/api/pieces/{piece}/export?format=musicxml&counts=true", timeout=60).content

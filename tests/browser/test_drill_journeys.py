@@ -28,7 +28,7 @@ def test_a_drill_is_found_made_and_practised(site, open_browser, size):
     page.click("Practise it")
     page.until(lambda: "/pieces/" in page.driver.current_url)
     page.sees("Listen, finger on the notes.")
-    kept = [one["title"] for one in httpx2.get(f"{site.url}/api/pieces", timeout=30).json()]
+    kept = [one["title"] for one in httpx2.get(f"{site.url}/api/pieces", timeout=30).json()["items"]]
     assert "G major, 3 : 1, right hand fast" in kept
     assert page.errors() == []
 

@@ -36,7 +36,7 @@ def open_keys(page: Page, site) -> int:
 
 
 def takes(site, piece: int) -> list[dict]:
-    return httpx2.get(f"{site.url}/api/pieces/{piece}/takes", timeout=30).json()
+    return httpx2.get(f"{site.url}/api/pieces/{piece}/takes", timeout=30).json()["items"]
 
 
 @pytest.mark.clock

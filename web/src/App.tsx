@@ -4,6 +4,7 @@ import { Suspense, lazy, useEffect, useRef, useState, useSyncExternalStore } fro
 import { BrowserRouter, Link, NavLink, Navigate, Route, Routes, useLocation } from "react-router";
 
 import { queryClient } from "./api/queries/client";
+import { useHealth } from "./api/queries/studio";
 import { sendTake } from "./api/queries/takes";
 import { forgetPending, pendingTakes } from "./session/pending";
 import { loaded, sessionBegun } from "./lib/loading";
@@ -44,6 +45,7 @@ export function App() {
           </a>
           <Head />
           <Unsent />
+          <MachineWarning />
           <Suspense fallback={<LoadingPlace title="Lap Tick" what="Opening" />}>
             <Routes>
               <Route path="/" element={<Navigate to="/pieces" replace />} />
@@ -103,6 +105,16 @@ const PLACES = [
   ["/drills", "Drills"],
   ["/settings", "Settings"],
 ] as const;
+
+/** What a teacher should know of the machine: that its disk is nearly full, say. */
+function MachineWarning() {
+  const warning = useHealth().data?.warning;
+  return warning ? (
+    <p role="alert" data-screen-only="" className="mx-8 mt-3 rounded-lg border-2 border-warn bg-card p-3 max-md:mx-4">
+      {warning}
+    </p>
+  ) : null;
+}
 
 function Head() {
   const [help, setHelp] = useState(false);

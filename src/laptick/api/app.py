@@ -6,7 +6,6 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
 
 import anyio
 from fastapi import FastAPI
@@ -19,6 +18,7 @@ from laptick.api.request.errors import error_answer, install_error_handlers
 from laptick.api.request.guard import Guard
 from laptick.api.request.headers import Head
 from laptick.api.request.limits import BodyLimit
+from laptick.api.request.room import Room, RoomGuard
 from laptick.api.routers.pieces import (
     counts,
     drills,
@@ -34,7 +34,7 @@ from laptick.api.routers.pieces import (
 from laptick.api.routers.studies import studies
 from laptick.api.routers.studio import choices, jobs, voice
 from laptick.api.routers.takes import judgements, listening, takes
-from laptick.api.schemas.common import ErrorAnswer
+from laptick.api.schemas.common import ErrorAnswer, HealthPublic
 from laptick.core.base.errors import NotFoundError
 from laptick.db.engine.connect import DbSettings, connect
 from laptick.db.engine.pool import Pool
@@ -86,7 +86,9 @@ def create_app(settings: AppSettings) -> FastAPI:
     app.state.pool = pool
     install_error_handlers(app)
     app.add_middleware(GZipMiddleware, minimum_size=800)
+    room = Room(settings.data)
     app.add_middleware(BodyLimit)
+    app.add_middleware(RoomGuard, room=room)
     app.add_middleware(Guard, hosts=settings.hosts, any_address=settings.any_address)
     app.add_middleware(Head)
     for router in (
@@ -113,10 +115,10 @@ def create_app(settings: AppSettings) -> FastAPI:
     asking_health = anyio.CapacityLimiter(1)
 
     @app.get("/api/health", tags=["health"])
-    async def get_health() -> dict[str, Any]:
+    async def get_health() -> HealthPublic:
         """Answers when the database does; however much else is waiting, this does not wait behind it."""
         await anyio.to_thread.run_sync(_ask, settings.db, limiter=asking_health)
-        return {"status": "ok", "version": __version__}
+        return HealthPublic(status="ok", version=__version__, warning=room.warning())
 
     @app.api_route("/api/{path:path}", methods=["GET", "POST", "PUT", "PATCH", "DELETE"], include_in_schema=False)
     async def no_such_api(path: str) -> Response:

@@ -9,12 +9,6 @@ from typing import Any
 from laptick.db.engine.connect import Connection, Row
 from laptick.db.shelf import take_changed
 
-#: The teacher's word that holds for a take, as a column of a query over ``take``.
-OVERRULED = (
-    "(SELECT o.status FROM overrule o WHERE o.take_id = take.id AND o.studio_id = take.studio_id"
-    " AND o.withdrawn_at IS NULL ORDER BY o.id DESC LIMIT 1)"
-)
-
 
 @dataclass(frozen=True)
 class NewJudgement:
@@ -62,7 +56,11 @@ def add_judgement(connection: Connection, studio_id: int, take_id: int, new: New
             ),
         )
         cursor.execute(
-            "UPDATE take SET state = 'judged', failure = NULL WHERE studio_id = %s AND id = %s", (studio_id, take_id)
+            "UPDATE take JOIN judgement ON judgement.id = LAST_INSERT_ID() SET take.state = 'judged', take.failure = NULL,"
+            " take.status = judgement.status, take.checker_version = judgement.checker_version,"
+            " take.judged_at = judgement.judged_at, take.verdict = judgement.verdict, take.codes = judgement.codes,"
+            " take.median_bpm = judgement.median_bpm WHERE take.studio_id = %s AND take.id = %s",
+            (studio_id, take_id),
         )
 
 
@@ -82,13 +80,9 @@ def outdated_takes(connection: Connection, studio_id: int, checker_version: str)
     ``status``, ``created_at``, and the ``piece_id`` and ``title`` of a piece that is still there."""
     with connection.cursor() as cursor:
         cursor.execute(
-            "SELECT take.id, take.created_at, take.piece_id, piece.title, judgement.status FROM take"
+            "SELECT take.id, take.created_at, take.piece_id, piece.title, take.status FROM take"
             " JOIN piece ON piece.id = take.piece_id AND piece.studio_id = take.studio_id AND piece.deleted_at IS NULL"
-            " JOIN judgement ON judgement.take_id = take.id AND judgement.studio_id = take.studio_id"
-            " AND judgement.id = (SELECT MAX(j.id) FROM judgement j WHERE j.take_id = take.id AND j.studio_id ="
-            " take.studio_id)"
-            " WHERE take.studio_id = %s AND take.deleted_at IS NULL AND judgement.checker_version <> %s"
-            " ORDER BY take.id",
+            " WHERE take.studio_id = %s AND take.deleted_at IS NULL AND take.checker_version <> %s ORDER BY take.id",
             (studio_id, checker_version),
         )
         return list(cursor.fetchall())
@@ -103,12 +97,18 @@ def set_overrule(connection: Connection, studio_id: int, take_id: int, *, status
             "INSERT INTO overrule (studio_id, take_id, status, reason) VALUES (%s, %s, %s, %s)",
             (studio_id, take_id, status, reason),
         )
+        _set_overruled(cursor, studio_id, take_id, status)
 
 
 def withdraw_overrule(connection: Connection, studio_id: int, take_id: int) -> None:
     with connection.cursor() as cursor:
         take_changed(cursor, studio_id, take_id)
         _withdraw(cursor, studio_id, take_id)
+        _set_overruled(cursor, studio_id, take_id, None)
+
+
+def _set_overruled(cursor: Any, studio_id: int, take_id: int, status: str | None) -> None:
+    cursor.execute("UPDATE take SET overruled = %s WHERE studio_id = %s AND id = %s", (status, studio_id, take_id))
 
 
 def _withdraw(cursor: Any, studio_id: int, take_id: int) -> None:

@@ -38,17 +38,29 @@ class NewFace:
     difficulty: float | None = None
 
 
-def list_shelf(connection: Connection, studio_id: int) -> list[Row]:
-    """The pieces on the shelf, by title, without their files. ``opening`` and ``progress`` as they are stored."""
+def list_shelf(
+    connection: Connection, studio_id: int, *, after_id: int | None = None, most: int | None = None
+) -> list[Row]:
+    """The pieces on the shelf, by title, without their files: ``most`` of those after the piece ``after_id``, or all.
+    ``opening`` and ``progress`` as they are stored."""
     with connection.cursor() as cursor:
+        title = ""
+        if after_id is not None:
+            cursor.execute("SELECT title FROM piece WHERE studio_id = %s AND id = %s", (studio_id, after_id))
+            title = str((cursor.fetchone() or {"title": ""})["title"])
         cursor.execute(
             "SELECT id, title, composer, level, target_bpm, signature, bars, beat_quarters, is_asymmetric, hands,"
             f" opening, unread, difficulty, face_of, {_FACE_NOW} AS face_now, progress, progress_of,"
             f" {_PROGRESS_NOW} AS progress_now, drill IS NOT NULL AS is_drill"
-            " FROM piece WHERE studio_id = %s AND deleted_at IS NULL ORDER BY title, id",
-            (studio_id,),
+            " FROM piece WHERE studio_id = %s AND deleted_at IS NULL AND title >= %s AND (title > %s OR id > %s)"
+            " ORDER BY title, id LIMIT %s",
+            (studio_id, title, title, -1 if after_id is None else after_id, _ALL if most is None else most),
         )
         return list(cursor.fetchall())
+
+
+#: More rows than there are.
+_ALL = 2**63 - 1
 
 
 def face_now(connection: Connection, studio_id: int, piece_id: int) -> str:

@@ -8,22 +8,14 @@ from typing import Any
 
 from laptick.core.base.errors import NotFoundError
 from laptick.db.engine.connect import Connection, Row
-from laptick.db.judgements import OVERRULED
 from laptick.db.shelf import take_changed, takes_changed
 
 _COLUMNS = (
     "take.id, take.piece_id, take.study_id, take.activity, take.settings, take.assigned_bpm, take.level,"
     " take.played_by, take.note, take.created_at, take.state, take.failure"
 )
-#: A take without a judgement is one all the same.
-_NEWEST = (
-    "LEFT JOIN judgement ON judgement.take_id = take.id AND judgement.studio_id = take.studio_id AND judgement.id ="
-    " (SELECT MAX(j.id) FROM judgement j WHERE j.take_id = take.id AND j.studio_id = take.studio_id)"
-)
-_JUDGED = (
-    "judgement.checker_version, judgement.status, judgement.judged_at, judgement.verdict, judgement.median_bpm,"
-    f" {OVERRULED} AS overruled"
-)
+#: What was said of it last, as lists show it.
+_JUDGED = "take.checker_version, take.status, take.judged_at, take.verdict, take.median_bpm, take.overruled"
 
 
 @dataclass(frozen=True)
@@ -83,16 +75,21 @@ def set_state(connection: Connection, studio_id: int, take_id: int, state: str, 
         )
 
 
-def list_takes(connection: Connection, studio_id: int, piece_id: int) -> list[Row]:
-    """A piece's takes with their newest judgement, newest first."""
+def list_takes(
+    connection: Connection, studio_id: int, piece_id: int, *, before_id: int | None = None, most: int | None = None
+) -> list[Row]:
+    """A piece's takes with what was said of them, newest first: ``most`` of those before ``before_id``, or all."""
     with connection.cursor() as cursor:
         cursor.execute(
-            f"SELECT {_COLUMNS}, {_JUDGED} FROM take {_NEWEST}"
-            " WHERE take.studio_id = %s AND take.piece_id = %s AND take.deleted_at IS NULL"
-            " ORDER BY take.created_at DESC, take.id DESC",
-            (studio_id, piece_id),
+            f"SELECT {_COLUMNS}, {_JUDGED} FROM take WHERE take.studio_id = %s AND take.piece_id = %s"
+            " AND take.deleted_at IS NULL AND take.id < %s ORDER BY take.id DESC LIMIT %s",
+            (studio_id, piece_id, _LAST if before_id is None else before_id, _LAST if most is None else most),
         )
         return [_decoded(row) for row in cursor.fetchall()]
+
+
+#: After every row there is.
+_LAST = 2**63 - 1
 
 
 def clean_takes(connection: Connection, studio_id: int, study_id: int) -> list[Row]:
@@ -100,9 +97,8 @@ def clean_takes(connection: Connection, studio_id: int, study_id: int) -> list[R
     checker's, oldest first."""
     with connection.cursor() as cursor:
         cursor.execute(
-            f"SELECT take.id, take.settings, take.created_at FROM take {_NEWEST} WHERE take.studio_id = %s"
-            f" AND take.study_id = %s AND take.deleted_at IS NULL"
-            f" AND COALESCE({OVERRULED}, judgement.status) = 'steady' ORDER BY take.id",
+            "SELECT id, settings, created_at FROM take WHERE studio_id = %s AND study_id = %s AND deleted_at IS NULL"
+            " AND COALESCE(overruled, status) = 'steady' ORDER BY id",
             (studio_id, study_id),
         )
         return [_decoded(row) for row in cursor.fetchall()]
@@ -113,14 +109,13 @@ def list_halts(connection: Connection, studio_id: int, study_id: int, least: int
     ``quarters`` into it and how many ``takes``, ``least`` of them; of those that the teacher passed none counts."""
     with connection.cursor() as cursor:
         cursor.execute(
-            "SELECT JSON_VALUE(judgement.verdict, '$.place.measure') AS measure,"
-            f" JSON_VALUE(judgement.verdict, '$.place.offset') AS quarters, COUNT(*) AS takes FROM take {_NEWEST}"
-            " WHERE take.studio_id = %s AND take.study_id = %s AND take.deleted_at IS NULL AND take.activity = 'play'"
-            " AND JSON_VALUE(take.settings, '$.hands') = 'both'"
-            " AND JSON_VALUE(judgement.verdict, '$.finding.code') = 'hesitation'"
-            f" AND COALESCE({OVERRULED}, '') <> 'steady'"
+            "SELECT JSON_VALUE(verdict, '$.place.measure') AS measure,"
+            " JSON_VALUE(verdict, '$.place.offset') AS quarters, COUNT(*) AS takes FROM take"
+            " WHERE studio_id = %s AND study_id = %s AND deleted_at IS NULL AND activity = 'play'"
+            " AND JSON_VALUE(settings, '$.hands') = 'both' AND JSON_VALUE(verdict, '$.finding.code') = 'hesitation'"
+            " AND COALESCE(overruled, '') <> 'steady'"
             " GROUP BY measure, quarters HAVING takes >= %s AND measure IS NOT NULL AND quarters IS NOT NULL"
-            " ORDER BY takes DESC, MIN(take.id) LIMIT 100",
+            " ORDER BY takes DESC, MIN(id) LIMIT 100",
             (studio_id, study_id, least),
         )
         return list(cursor.fetchall())
@@ -144,8 +139,9 @@ def get_take(connection: Connection, studio_id: int, take_id: int) -> Row:
     """
     with connection.cursor() as cursor:
         cursor.execute(
-            f"SELECT {_COLUMNS}, take.strikes, {_JUDGED}, UNCOMPRESS(judgement.document) AS document"
-            f" FROM take {_NEWEST}"
+            f"SELECT {_COLUMNS}, take.strikes, {_JUDGED}, (SELECT UNCOMPRESS(judgement.document) FROM judgement"
+            " WHERE judgement.studio_id = take.studio_id AND judgement.take_id = take.id"
+            " ORDER BY judgement.id DESC LIMIT 1) AS document FROM take"
             " WHERE take.studio_id = %s AND take.id = %s AND take.deleted_at IS NULL",
             (studio_id, take_id),
         )
@@ -172,11 +168,11 @@ def previous_codes(connection: Connection, studio_id: int, before: Before) -> fr
     """Finding codes of the newest followed take of the same activity, bars and hands, or ``None``."""
     with connection.cursor() as cursor:
         cursor.execute(
-            f"SELECT judgement.codes FROM take {_NEWEST} WHERE take.studio_id = %s AND take.study_id = %s"
+            "SELECT take.codes FROM take WHERE take.studio_id = %s AND take.study_id = %s"
             " AND take.activity = %s AND JSON_VALUE(take.settings, '$.measures') <=> %s"
             " AND JSON_VALUE(take.settings, '$.within') <=> %s"
             " AND JSON_VALUE(take.settings, '$.hands') <=> %s AND take.deleted_at IS NULL"
-            " AND judgement.status <> 'could-not-follow' AND (%s IS NULL OR take.id < %s)"
+            " AND take.status <> 'could-not-follow' AND (%s IS NULL OR take.id < %s)"
             " ORDER BY take.id DESC LIMIT 1",
             (
                 studio_id,
@@ -201,9 +197,9 @@ def takes_alone(connection: Connection, studio_id: int, before: Before) -> dict[
     with connection.cursor() as cursor:
         for hand in ("right", "left"):
             cursor.execute(
-                f"SELECT {_COLUMNS}, take.strikes FROM take {_NEWEST} WHERE take.studio_id = %s AND take.study_id = %s"
+                f"SELECT {_COLUMNS}, take.strikes FROM take WHERE take.studio_id = %s AND take.study_id = %s"
                 " AND take.activity = %s AND JSON_VALUE(take.settings, '$.hands') = %s AND take.deleted_at IS NULL"
-                " AND judgement.status <> 'could-not-follow' AND (%s IS NULL OR take.id < %s)"
+                " AND take.status <> 'could-not-follow' AND (%s IS NULL OR take.id < %s)"
                 " ORDER BY take.id DESC LIMIT 1",
                 (studio_id, before.study_id, before.activity, hand, before.take_id, before.take_id),
             )

@@ -3,7 +3,7 @@ import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
 import { type RefObject, useState } from "react";
 
 import type { Schemas } from "../api/client";
-import { canTellSight, useInSight } from "../ui/useInSight";
+import { canTellSight, useInSight } from "../ui/long/useInSight";
 
 type Notation = Schemas["NotationPublic"];
 

@@ -9,7 +9,7 @@ import { flushSync } from "react-dom";
 import type { Count, Counts, Ruler } from "../api/client";
 import { isTouch } from "../lib/device";
 import type { Passage, Spot } from "../lib/passage";
-import { canTellSight, useInSight } from "../ui/useInSight";
+import { canTellSight, useInSight } from "../ui/long/useInSight";
 import { count as counted } from "../lib/words";
 import { BarHeads } from "./BarHeads";
 import { CountStrips, CountWords } from "./CountLayer";

@@ -2,8 +2,16 @@
 
 from __future__ import annotations
 
+import logging
+import time
+
 from starlette.datastructures import MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+log = logging.getLogger("laptick")
+
+#: No request may take longer (docs/running.md): one that does is told in the log. What takes longer is a job.
+BUDGET_S = 3.0
 
 #: No page frames this one, whatever else it may load.
 _NO_FRAMES = "frame-ancestors 'none'"
@@ -27,10 +35,13 @@ class Head:
             await self.app(scope, receive, send)
             return
         is_head = scope["method"] == "HEAD"
+        begun = time.monotonic()
 
         async def headed(message: Message) -> None:
             if message["type"] == "http.response.start":
                 set_usual(MutableHeaders(scope=message))
+                if (taken := time.monotonic() - begun) > BUDGET_S:
+                    log.warning("%s %s took %.1f s", scope["method"], scope["path"][:200], taken)
             elif is_head and message["type"] == "http.response.body":
                 if message.get("more_body", False):
                     return

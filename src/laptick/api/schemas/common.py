@@ -30,6 +30,22 @@ class Schema(BaseModel):
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
 
+class HealthPublic(Schema):
+    """``warning``: what a teacher should know of this machine, if anything."""
+
+    status: str
+    version: str
+    warning: str | None
+
+
+#: How many rows of a list are sent at once, and how many at most.
+PAGE, MOST_A_PAGE = 50, 200
+
+#: The last row that is known of a list: what comes after it is sent.
+Cursor = Annotated[int | None, Field(ge=0, le=MAX_ID)]
+PageSize = Annotated[int, Field(ge=1, le=MOST_A_PAGE)]
+
+
 class ErrorBody(Schema):
     code: str
     what: str
@@ -43,13 +59,18 @@ class ErrorAnswer(Schema):
 
 
 __all__ = [
+    "MOST_A_PAGE",
+    "PAGE",
     "Compound",
+    "Cursor",
     "Density",
     "ErrorAnswer",
     "ErrorBody",
+    "HealthPublic",
     "Id",
     "Kind",
     "Level",
+    "PageSize",
     "Schema",
     "Status",
     "TakeTime",

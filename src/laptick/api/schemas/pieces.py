@@ -105,6 +105,13 @@ class PieceUpdate(Schema):
     target_bpm: float | None = Field(default=None, ge=MIN_BPM, le=MAX_BPM)
 
 
+class PiecePage(Schema):
+    """``next``: to be asked for as ``after`` for more; ``None``: that is all."""
+
+    items: list[PieceShort]
+    next: int | None
+
+
 class NotationRowPublic(Schema):
     svg: str
 

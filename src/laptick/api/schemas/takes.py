@@ -141,6 +141,13 @@ class TakeShort(Schema):
     verdict: VerdictTold | None
 
 
+class TakePage(Schema):
+    """``next``: to be asked for as ``before`` for earlier ones; ``None``: that is all."""
+
+    items: list[TakeShort]
+    next: int | None
+
+
 class MetPublic(Schema):
     """Where the hands of a ratio scale meet: whether they did, in words."""
 

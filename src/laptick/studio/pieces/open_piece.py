@@ -219,7 +219,7 @@ def open_piece(studio: Studio, piece_id: int) -> Piece:
 
 
 #: What a stored document of a piece has to be, where there is one.
-_STORED: dict[str, type] = {"reading": dict, "play_order": list, "pencil": list, "entry": dict, "drill": dict}
+_STORED: dict[str, type] = {"reading": dict, "play_order": list, "pencil": list, "entry": dict}
 
 
 def piece_of(row: Row, studio_choices: Document, own_choices: Document) -> Piece:

@@ -66,8 +66,8 @@ def shown_piece(studio: Studio, piece_id: int) -> ShownPiece:
 
 
 @use_case
-def list_pieces(studio: Studio) -> list[OnShelf]:
-    """The shelf, by title."""
+def list_pieces(studio: Studio, after_id: int | None = None, most: int | None = None) -> list[OnShelf]:
+    """The shelf, by title: ``most`` of what stands after a piece, or all."""
     naming = naming_of(choices_db.get_choices(studio.connection, studio.id, None))
     return [
         OnShelf(
@@ -81,7 +81,7 @@ def list_pieces(studio: Studio) -> list[OnShelf]:
             progress=progress_of(studio, row),
             is_drill=bool(row["is_drill"]),
         )
-        for row in shelf_db.list_shelf(studio.connection, studio.id)
+        for row in shelf_db.list_shelf(studio.connection, studio.id, after_id=after_id, most=most)
     ]
 
 

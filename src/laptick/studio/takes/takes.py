@@ -272,10 +272,12 @@ def get_take(studio: Studio, take_id: int) -> ShownTake:
 
 
 @use_case
-def list_takes(studio: Studio, piece_id: int) -> list[tuple[Row, VerdictTold | None]]:
-    """A piece's takes with their newest verdicts, newest first."""
+def list_takes(
+    studio: Studio, piece_id: int, before_id: int | None = None, most: int | None = None
+) -> list[tuple[Row, VerdictTold | None]]:
+    """A piece's takes with their newest verdicts, newest first: ``most`` of those before one, or all."""
     pieces_db.check_piece(studio.connection, studio.id, piece_id)
-    rows = db.list_takes(studio.connection, studio.id, piece_id)
+    rows = db.list_takes(studio.connection, studio.id, piece_id, before_id=before_id, most=most)
     return [(row, read_or_none(read_verdict, row["verdict"])) for row in rows]
 
 

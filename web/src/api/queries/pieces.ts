@@ -3,7 +3,21 @@ import { keepPreviousData, notifyManager, useMutation, useQuery, useQueryClient 
 
 import { type Choices, type HandChoice, type QuestionKind, type Schemas, api, fileBody, unwrap } from "../client";
 
-export const usePieces = () => useQuery({ queryKey: ["pieces"], queryFn: () => unwrap(api.GET("/api/pieces")) });
+/** The whole shelf, fetched page by page. */
+export const usePieces = () =>
+  useQuery({
+    queryKey: ["pieces"],
+    queryFn: async ({ signal }) => {
+      const found: Schemas["PieceShort"][] = [];
+      for (let after: number | null = null, isMore = true; isMore; isMore = after !== null) {
+        const query = after === null ? {} : { after };
+        const page: Schemas["PiecePage"] = await unwrap(api.GET("/api/pieces", { params: { query }, signal }));
+        found.push(...page.items);
+        after = page.next;
+      }
+      return found;
+    },
+  });
 
 export const usePiece = (id: number) =>
   useQuery({

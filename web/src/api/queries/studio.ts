@@ -6,6 +6,15 @@ import { type Schemas, api, fileBody, unwrap } from "../client";
 export const useCountSystems = () =>
   useQuery({ queryKey: ["count-systems"], queryFn: () => unwrap(api.GET("/api/count-systems")), staleTime: Infinity });
 
+/** How the machine behind it is: looked at once a minute. */
+export const useHealth = () =>
+  useQuery({
+    queryKey: ["health"],
+    queryFn: () => unwrap(api.GET("/api/health")),
+    refetchInterval: 60_000,
+    retry: false,
+  });
+
 export const useVoice = () => useQuery({ queryKey: ["voice"], queryFn: () => unwrap(api.GET("/api/voice")) });
 
 /** Any word as the voice says it; asked for only when one is typed. */

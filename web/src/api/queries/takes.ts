@@ -1,5 +1,5 @@
 /** Takes, what was heard in listening mode, and their judgements. */
-import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 
 import { type Activity, type HandChoice, type Schemas, type TakeCreate, api, fileBody, unwrap } from "../client";
@@ -8,10 +8,19 @@ import { isOver } from "./jobs";
 /** How often what is being worked on is looked at. */
 const LOOK_MS = 700;
 
+/** A piece's takes, newest first; earlier ones are fetched when they are asked for. */
 export const useTakes = (id: number) =>
-  useQuery({
+  useInfiniteQuery({
     queryKey: ["takes", id],
-    queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}/takes", { params: { path: { piece_id: id } } })),
+    queryFn: ({ pageParam: before }) =>
+      unwrap(
+        api.GET("/api/pieces/{piece_id}/takes", {
+          params: { path: { piece_id: id }, query: before === null ? {} : { before } },
+        }),
+      ),
+    initialPageParam: null as number | null,
+    getNextPageParam: (page) => page.next,
+    select: ({ pages }) => pages.flatMap((page) => page.items),
   });
 
 export const useTake = (id: number) =>

@@ -4,7 +4,7 @@ import { useState } from "react";
 import type { HandChoice, Piece } from "../../api/client";
 import { handSpan } from "../../lib/handSpan";
 import { Choice } from "../../ui/Choice";
-import { MadeLink } from "../../ui/MadeLink";
+import { MadeLink } from "../../ui/long/MadeLink";
 
 const SHOWS = [
   ["notation", "the notes, count beneath"],

@@ -163,7 +163,7 @@ describe("drills", () => {
     ];
     const asked = show(
       {
-        "GET /api/pieces": [{ id, title: "A tune" }],
+        "GET /api/pieces": { items: [{ id, title: "A tune" }], next: null },
         [`GET /api/pieces/${id}`]: piece,
         [`GET /api/pieces/${id}/strikes`]: strikes,
       },
@@ -180,7 +180,7 @@ describe("drills", () => {
   });
 
   it("need a piece for a tune", async () => {
-    show({ "GET /api/pieces": [] }, "/drills/layer");
+    show({ "GET /api/pieces": { items: [], next: null } }, "/drills/layer");
     expect(await screen.findByText("There is no piece on the shelf to make it of.")).toBeTruthy();
   });
 });

@@ -6,6 +6,8 @@ import { Refusal, draw, serve } from "../../testing/draw";
 import { answers, piece } from "../../testing/fixtures";
 import { Shelf } from "./Shelf";
 
+const page = (items: unknown[]) => ({ items, next: null });
+
 afterEach(() => {
   cleanup();
   vi.unstubAllGlobals();
@@ -30,12 +32,12 @@ describe("the shelf", () => {
 
   it("is sorted by how hard the pieces are to join, one hand last, and says which are more than their level", async () => {
     const one = (id: number, title: string, difficulty: number | null, is_beyond = false): PieceShort => ({
-      ...((answers["GET /api/pieces"] as PieceShort[])[0] as PieceShort),
+      ...((answers["GET /api/pieces"] as { items: PieceShort[] }).items[0] as PieceShort),
       ...{ id, title, difficulty, is_beyond },
     });
     serve({
       ...answers,
-      "GET /api/pieces": [one(1, "A", 40, true), one(2, "B", null), one(3, "C", 12.4), one(4, "D", 80)],
+      "GET /api/pieces": page([one(1, "A", 40, true), one(2, "B", null), one(3, "C", 12.4), one(4, "D", 80)]),
     });
     localStorage.setItem("laptick.shelf.order", JSON.stringify("easy"));
     draw(<Shelf />);
@@ -46,7 +48,7 @@ describe("the shelf", () => {
   });
 
   it("says what to do when it is empty", async () => {
-    serve({ "GET /api/pieces": [] });
+    serve({ "GET /api/pieces": page([]) });
     draw(<Shelf />);
     expect(await screen.findByText("The shelf is empty.")).toBeTruthy();
     expect(screen.getByRole("button", { name: "Write one" })).toBeTruthy();
@@ -97,8 +99,8 @@ describe("the shelf", () => {
   });
 
   it("names every level of its pieces in words", async () => {
-    const pieces = answers["GET /api/pieces"] as PieceShort[];
-    serve({ "GET /api/pieces": pieces.map((one) => ({ ...one, level: "first-year" })) });
+    const pieces = (answers["GET /api/pieces"] as { items: PieceShort[] }).items;
+    serve({ "GET /api/pieces": page(pieces.map((one) => ({ ...one, level: "first-year" }))) });
     draw(<Shelf />);
     expect(await screen.findByText(/first year/)).toBeTruthy();
   });

@@ -5,7 +5,7 @@ import type { Counts, HandChoice, Piece, Schemas } from "../../api/client";
 import { levelsText } from "../../sound/mix";
 import { HANDS, count } from "../../lib/words";
 import { Choice } from "../../ui/Choice";
-import { MadeLink } from "../../ui/MadeLink";
+import { MadeLink } from "../../ui/long/MadeLink";
 import { Button, Problem } from "../../ui/kit";
 import { TempoStepper } from "../../ui/Tempo";
 import { FOOT_LOOK, START_LOOK } from "../../ui/foot";

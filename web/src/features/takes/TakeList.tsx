@@ -7,7 +7,7 @@ import { type TakeAsked, useDeleteTake, useTakes } from "../../api/queries/takes
 import { activityName, stateWords, statusWords } from "../../api/trade";
 import { takenWords } from "../../lib/passage";
 import { timeOf, plainBpm } from "../../lib/words";
-import { Loading, Problem } from "../../ui/kit";
+import { Button, Loading, Problem } from "../../ui/kit";
 import { FileDrop } from "./FileDrop";
 import { HeardList } from "./HeardList";
 import { KeptRow } from "./KeptRow";
@@ -81,6 +81,11 @@ export function TakeList({
           </KeptRow>
         ))}
       </ul>
+      {takes.hasNextPage ? (
+        <Button look="quiet" disabled={takes.isFetchingNextPage} onClick={() => void takes.fetchNextPage()}>
+          Earlier takes
+        </Button>
+      ) : null}
       {remove.error ? <Problem error={remove.error} /> : null}
       <HeardList pieceId={pieceId} />
       {demo}

@@ -141,7 +141,7 @@ describe("the list of takes", () => {
     verdict,
   };
   const list = (takes: Schemas["TakeShort"][]) => {
-    serve({ "GET /api/pieces/1/takes": takes, "GET /api/pieces/1/listenings": [] });
+    serve({ "GET /api/pieces/1/takes": { items: takes, next: null }, "GET /api/pieces/1/listenings": [] });
     draw(
       <TakeList
         pieceId={1}

@@ -8,8 +8,8 @@ from urllib.parse import quote
 from fastapi import APIRouter, File, Query, Response, UploadFile
 
 from laptick.api.request.asking import StudioNow
-from laptick.api.schemas.common import Id
-from laptick.api.schemas.pieces import PieceAdded, PiecePublic, PieceShort, PieceUpdate
+from laptick.api.schemas.common import PAGE, Cursor, Id, PageSize
+from laptick.api.schemas.pieces import PieceAdded, PiecePage, PiecePublic, PieceUpdate
 from laptick.api.views.pieces import piece_public, piece_short
 from laptick.core.base.units import MAX_BPM, MIN_BPM
 from laptick.studio.pieces import shelf
@@ -20,8 +20,11 @@ BpmQuery = Annotated[float, Query(ge=MIN_BPM, le=MAX_BPM)]
 
 
 @router.get("")
-def list_pieces(studio: StudioNow) -> list[PieceShort]:
-    return [piece_short(shown) for shown in shelf.list_pieces(studio)]
+def list_pieces(studio: StudioNow, after: Cursor = None, limit: PageSize = PAGE) -> PiecePage:
+    """The shelf, by title, page by page."""
+    found = shelf.list_pieces(studio, after, limit + 1)
+    items = [piece_short(shown) for shown in found[:limit]]
+    return PiecePage(items=items, next=items[-1].id if len(found) > limit else None)
 
 
 @router.post("", status_code=201)

@@ -8,7 +8,7 @@ from fastapi import APIRouter, File, Query, UploadFile
 
 from laptick.api.request.asking import StudioNow
 from laptick.api.routers.pieces.pieces import plain_name
-from laptick.api.schemas.common import Id
+from laptick.api.schemas.common import PAGE, Cursor, Id, PageSize
 from laptick.api.schemas.takes import (
     FaultChoice,
     FaultCreate,
@@ -16,8 +16,8 @@ from laptick.api.schemas.takes import (
     SimulatedTakeCreate,
     TakeAdded,
     TakeCreate,
+    TakePage,
     TakePublic,
-    TakeShort,
     TakeUpdate,
 )
 from laptick.api.views.studies import next_public
@@ -77,8 +77,11 @@ def list_faults() -> list[FaultChoice]:
 
 
 @router.get("/pieces/{piece_id}/takes")
-def list_takes(studio: StudioNow, piece_id: Id) -> list[TakeShort]:
-    return [take_short(row, verdict) for row, verdict in takes.list_takes(studio, piece_id)]
+def list_takes(studio: StudioNow, piece_id: Id, before: Cursor = None, limit: PageSize = PAGE) -> TakePage:
+    """A piece's takes, newest first, page by page."""
+    found = takes.list_takes(studio, piece_id, before, limit + 1)
+    items = [take_short(row, verdict) for row, verdict in found[:limit]]
+    return TakePage(items=items, next=items[-1].id if len(found) > limit else None)
 
 
 @router.post("/pieces/{piece_id}/takes", status_code=201)

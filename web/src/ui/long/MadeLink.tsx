@@ -1,8 +1,8 @@
 /** A link to a file that takes a moment to make: says that it is being made, and can be left. */
 import { type MouseEvent, type ReactNode, useEffect, useRef, useState } from "react";
 
-import { madeFile } from "../api/queries/jobs";
-import { Button, Problem } from "./kit";
+import { madeFile } from "../../api/queries/jobs";
+import { Button, Problem } from "../kit";
 
 type Props = { href: string; children: ReactNode; className?: string; download?: boolean };
 type State = { at: "idle" | "making" | "ready" } | { at: "failed"; error: unknown };

@@ -65,8 +65,8 @@ def _copy(cursor, table: str, row: int, changed: dict) -> int:
     """A row once more, with other values in some columns."""
     if table not in _KNOWN:
         cursor.execute(
-            "SELECT column_name AS c FROM information_schema.columns WHERE table_schema = DATABASE() AND table_name = %s"
-            " AND column_name <> 'id' AND extra NOT LIKE '%%GENERATED%%'",
+            "SELECT column_name AS c FROM information_schema.columns WHERE table_schema = DATABASE()"
+            " AND table_name = %s AND column_name <> 'id' AND extra NOT LIKE '%%GENERATED%%'",
             (table,),
         )
         _KNOWN[table] = [one["c"] for one in cursor.fetchall()]

@@ -117,8 +117,7 @@ def sql(running: Running, query: str) -> list[dict]:
     return rows
 
 
-#: Rows that only a broken transaction leaves: a take without its job or judgement, a judgement that no study heard of, a
-#: piece without a file.
+#: Rows that only a broken transaction leaves, by what they would be.
 HALVES = {
     "a judged take without a judgement": "SELECT id FROM take WHERE state = 'judged' AND NOT EXISTS"
     " (SELECT 1 FROM judgement WHERE judgement.take_id = take.id)",
@@ -128,7 +127,8 @@ HALVES = {
     " (SELECT 1 FROM job WHERE job.job_key = CONCAT('judge:', take.id) AND job.state IN ('waiting', 'running'))",
     "a take that was judged twice": "SELECT take_id FROM judgement GROUP BY take_id HAVING COUNT(*) > 1",
     "a take told twice": "SELECT take_id FROM rung_event WHERE kind = 'try' GROUP BY take_id, rung HAVING COUNT(*) > 1",
-    "a key kept twice": "SELECT client_key FROM take WHERE client_key IS NOT NULL GROUP BY client_key HAVING COUNT(*) > 1",
+    "a key kept twice": "SELECT client_key FROM take WHERE client_key IS NOT NULL GROUP BY client_key"
+    " HAVING COUNT(*) > 1",
 }
 
 

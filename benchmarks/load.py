@@ -128,9 +128,8 @@ def main() -> int:
         before = {name: max(map(memory_mb, running.pids(of)), default=0) for name, of in processes.items()}
         told = load(running, options.clients, options.seconds, pieces, takes)
         after = {name: max(map(memory_mb, running.pids(of)), default=0) for name, of in processes.items()}
-        print(
-            "\n| what | asked | not answered well | median, ms | p95, ms | slowest, ms |\n| --- | ---: | ---: | ---: | ---: | ---: |"
-        )
+        print("\n| what | asked | not answered well | median, ms | p95, ms | slowest, ms |")
+        print("| --- | ---: | ---: | ---: | ---: | ---: |")
         for kind, taken in sorted(told.taken.items()):
             figures = [1000 * one for one in (statistics.median(taken), p95(taken), max(taken))]
             print(

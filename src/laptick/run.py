@@ -44,6 +44,9 @@ NEEDED = (
 #: A migration may take longer than a request.
 PREPARE_S: Seconds = 600.0
 
+#: What ran so long ran well, and is started again at once.
+STEADY_S: Seconds = 4.0
+
 #: What a child is given to end by itself.
 END_S: Seconds = 12.0
 
@@ -172,10 +175,9 @@ class _Keeper:
 
     def _may_start(self, name: str) -> bool:
         now = time.monotonic()
-        if now - self._begun.get(name, now) > 60:
-            self._backoffs[name].reset()
-            self._begun[name] = now
         if name not in self._not_before:
+            if now - self._begun.get(name, -STEADY_S) >= STEADY_S:
+                self._backoffs[name].reset()  # it ran well: what ended it is new
             self._not_before[name] = now + self._backoffs[name].next_s()
         if now < self._not_before[name]:
             return False

@@ -45,6 +45,9 @@ MOST_JOBS, MOST_MB = 100, 400
 LOOK_S: Seconds = 0.1
 RENEW_S: Seconds = db.LEASE_S / 4
 
+#: A child that worked so long worked well, and is followed by another at once.
+STEADY_S: Seconds = 4.0
+
 #: A statement of a worker may take longer than one of a request: what it makes may be large.
 ANSWER_S: Seconds = 60.0
 
@@ -152,7 +155,7 @@ def run_worker(settings: DbSettings) -> int:
         if ended.is_set():
             child.stop(wait_s=db.LEASE_S)
         _release(settings, name)
-        if child.returncode == 0 or time.monotonic() - begun > 60:
+        if child.returncode == 0 or time.monotonic() - begun > STEADY_S:
             backoff.reset()
         else:
             ended.wait(backoff.next_s())

@@ -82,10 +82,10 @@ def outdated_takes(connection: Connection, studio_id: int, checker_version: str)
         cursor.execute(
             "SELECT take.id, take.created_at, take.piece_id, piece.title, take.status FROM take"
             " JOIN piece ON piece.id = take.piece_id AND piece.studio_id = take.studio_id AND piece.deleted_at IS NULL"
-            " WHERE take.studio_id = %s AND take.deleted_at IS NULL AND take.checker_version <> %s ORDER BY take.id",
+            " WHERE take.studio_id = %s AND take.deleted_at IS NULL AND take.checker_version <> %s",
             (studio_id, checker_version),
         )
-        return list(cursor.fetchall())
+        return sorted(cursor.fetchall(), key=lambda row: row["id"])  # their index is in another order
 
 
 def set_overrule(connection: Connection, studio_id: int, take_id: int, *, status: str, reason: str) -> None:

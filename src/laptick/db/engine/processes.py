@@ -19,7 +19,7 @@ _libc = ctypes.CDLL(None, use_errno=True)
 class Backoff:
     """Waits that grow from ``first_s`` to ``most_s`` until something went well."""
 
-    def __init__(self, first_s: Seconds = 0.2, most_s: Seconds = 10.0) -> None:
+    def __init__(self, first_s: Seconds = 0.05, most_s: Seconds = 10.0) -> None:
         self._first_s, self._most_s = first_s, most_s
         self._now_s = first_s
 

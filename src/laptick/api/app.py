@@ -85,7 +85,7 @@ def create_app(settings: AppSettings) -> FastAPI:
     )
     app.state.pool = pool
     install_error_handlers(app)
-    app.add_middleware(GZipMiddleware, minimum_size=800)
+    app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=4)
     room = Room(settings.data)
     app.add_middleware(BodyLimit)
     app.add_middleware(RoomGuard, room=room)

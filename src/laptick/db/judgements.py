@@ -56,8 +56,8 @@ def add_judgement(connection: Connection, studio_id: int, take_id: int, new: New
             ),
         )
         cursor.execute(
-            "UPDATE take JOIN judgement ON judgement.id = LAST_INSERT_ID() SET take.state = 'judged', take.failure = NULL,"
-            " take.status = judgement.status, take.checker_version = judgement.checker_version,"
+            "UPDATE take JOIN judgement ON judgement.id = LAST_INSERT_ID() SET take.state = 'judged',"
+            " take.failure = NULL, take.status = judgement.status, take.checker_version = judgement.checker_version,"
             " take.judged_at = judgement.judged_at, take.verdict = judgement.verdict, take.codes = judgement.codes,"
             " take.median_bpm = judgement.median_bpm WHERE take.studio_id = %s AND take.id = %s",
             (studio_id, take_id),

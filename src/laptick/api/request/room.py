@@ -1,7 +1,7 @@
-"""Room on the disk: what would change something is refused before the disk is full, in words; and a warning before that.
+"""Room on the disk: what would change something is refused before the disk is full, in words, and warned of before.
 
-A database that runs out of room while it writes may need help to come back; one that is spared goes on by itself as soon
-as there is room again.
+A database that runs out of room while it writes may need help to come back; one that is spared goes on by itself as
+soon as there is room again.
 """
 
 from __future__ import annotations

@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Response
 
 from laptick.api.request.asking import StudioNow
+from laptick.api.request.sending import ModelRoute
 from laptick.api.routers.pieces.pieces import BpmQuery
 from laptick.api.schemas.choices import PieceChoices
 from laptick.api.schemas.common import Id
@@ -17,7 +18,7 @@ from laptick.studio.pieces.open_piece import Piece
 from laptick.studio.takes.settings import HandChoice
 from laptick.studio.use_case import Studio
 
-router = APIRouter(prefix="/pieces", tags=["pieces"])
+router = APIRouter(route_class=ModelRoute, prefix="/pieces", tags=["pieces"])
 
 
 def _at_once(answer: CountsPublic | CountedAnew) -> Response:

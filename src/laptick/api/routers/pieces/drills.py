@@ -7,6 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from laptick.api.request.asking import StudioNow
+from laptick.api.request.sending import ModelRoute
 from laptick.api.schemas.pieces import (
     DrillChoice,
     DrillCreate,
@@ -25,7 +26,7 @@ from laptick.formats.drills import KINDS
 from laptick.studio.pieces import drills
 from laptick.studio.pieces.shelf import UNMARKED_BPM
 
-router = APIRouter(prefix="/drills", tags=["drills"])
+router = APIRouter(route_class=ModelRoute, prefix="/drills", tags=["drills"])
 
 
 @router.get("")

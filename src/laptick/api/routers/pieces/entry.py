@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from laptick.api.request.asking import StudioNow
+from laptick.api.request.sending import ModelRoute
 from laptick.api.schemas.common import Id
 from laptick.api.schemas.pieces import PiecePublic
 from laptick.api.schemas.writing.entry import BarFaultPublic, EntryCreate, EntryPublic, EntryUpdate
@@ -13,7 +14,7 @@ from laptick.formats.documents.entry import entry_document
 from laptick.studio.pieces import entry as passages
 from laptick.studio.pieces.entry import ShownEntry
 
-router = APIRouter(tags=["entry"])
+router = APIRouter(route_class=ModelRoute, tags=["entry"])
 
 
 @router.post("/entries", status_code=201)

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Query, Request, Response
 
 from laptick.api.request.asking import StudioNow
+from laptick.api.request.sending import ModelRoute
 from laptick.api.request.waiting import made_or_job
 from laptick.api.routers.pieces.made import BEING_MADE, file_answer, job_answer, notation_public
 from laptick.api.routers.pieces.pieces import BpmQuery, named
@@ -26,7 +27,7 @@ from laptick.studio.jobs.making import MadeWanted
 from laptick.studio.pieces import shelf
 from laptick.studio.takes.settings import HandChoice
 
-router = APIRouter(prefix="/pieces", tags=["pieces"])
+router = APIRouter(route_class=ModelRoute, prefix="/pieces", tags=["pieces"])
 
 
 @router.get("/{piece_id}/notation", response_model=NotationPublic, responses=BEING_MADE)

@@ -7,12 +7,13 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Path
 
 from laptick.api.request.asking import StudioNow
+from laptick.api.request.sending import ModelRoute
 from laptick.api.schemas.common import Id, Version
 from laptick.api.schemas.writing.pencil import ChangeCreate, PencilCreate, PencilPublic, PencilStep
 from laptick.api.views.pencil import pencil_public
 from laptick.studio.pieces import pencil
 
-router = APIRouter(prefix="/pieces/{piece_id}/pencil", tags=["pencil"])
+router = APIRouter(route_class=ModelRoute, prefix="/pieces/{piece_id}/pencil", tags=["pencil"])
 
 #: Fields that name a note by its id.
 _NOTES = ("note", "first", "last")

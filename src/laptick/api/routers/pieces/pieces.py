@@ -8,13 +8,14 @@ from urllib.parse import quote
 from fastapi import APIRouter, File, Query, Response, UploadFile
 
 from laptick.api.request.asking import StudioNow
+from laptick.api.request.sending import ModelRoute
 from laptick.api.schemas.common import PAGE, Cursor, Id, PageSize
 from laptick.api.schemas.pieces import PieceAdded, PiecePage, PiecePublic, PieceUpdate
 from laptick.api.views.pieces import piece_public, piece_short
 from laptick.core.base.units import MAX_BPM, MIN_BPM
 from laptick.studio.pieces import shelf
 
-router = APIRouter(prefix="/pieces", tags=["pieces"])
+router = APIRouter(route_class=ModelRoute, prefix="/pieces", tags=["pieces"])
 
 BpmQuery = Annotated[float, Query(ge=MIN_BPM, le=MAX_BPM)]
 

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Query, Request, Response
 
 from laptick.api.request.asking import StudioNow
+from laptick.api.request.sending import ModelRoute
 from laptick.api.request.waiting import made_or_job
 from laptick.api.routers.pieces.made import BEING_MADE, file_answer
 from laptick.api.schemas.common import Id
@@ -24,7 +25,7 @@ from laptick.studio.jobs.making import MadeWanted
 from laptick.studio.pieces import shelf
 from laptick.studio.pieces.play_along import PlayQuery, play_along
 
-router = APIRouter(tags=["playing"])
+router = APIRouter(route_class=ModelRoute, tags=["playing"])
 
 #: Shown where the volume is set (docs/trade.md 3.6).
 CAUTION = (

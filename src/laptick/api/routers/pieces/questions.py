@@ -5,12 +5,13 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from laptick.api.request.asking import StudioNow
+from laptick.api.request.sending import ModelRoute
 from laptick.api.schemas.common import Id
 from laptick.api.schemas.questions import AnswerCreate, AnswerPublic, QuestionKindPublic, QuestionPublic
 from laptick.core.practice.question import KIND_TITLES, QuestionKind
 from laptick.studio.pieces import questions
 
-router = APIRouter(prefix="/pieces/{piece_id}/questions", tags=["questions"])
+router = APIRouter(route_class=ModelRoute, prefix="/pieces/{piece_id}/questions", tags=["questions"])
 
 
 @router.get("")

@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from laptick.api.request.asking import StudioNow
+from laptick.api.request.sending import ModelRoute
 from laptick.api.schemas.common import Id
 from laptick.api.schemas.pieces import PiecePublic
 from laptick.api.schemas.roadmap import (
@@ -20,7 +21,7 @@ from laptick.api.views.roadmap import roadmap_public
 from laptick.formats.parts.reading import GRIDS
 from laptick.studio.pieces import shelf
 
-router = APIRouter(prefix="/pieces", tags=["pieces"])
+router = APIRouter(route_class=ModelRoute, prefix="/pieces", tags=["pieces"])
 
 
 @router.get("/{piece_id}/roadmap")

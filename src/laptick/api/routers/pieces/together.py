@@ -7,6 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Response
 
 from laptick.api.request.asking import StudioNow
+from laptick.api.request.sending import ModelRoute
 from laptick.api.schemas.common import Id
 from laptick.api.schemas.ruler import StrikePublic
 from laptick.api.schemas.together import MapPublic
@@ -17,7 +18,7 @@ from laptick.core.together.difficulty import quarters_a_minute
 from laptick.core.together.spans import LEAST_SPAN, MOST_SPAN, span_of
 from laptick.studio.pieces import shelf
 
-router = APIRouter(prefix="/pieces", tags=["pieces"])
+router = APIRouter(route_class=ModelRoute, prefix="/pieces", tags=["pieces"])
 
 OCTAVE_INTERVAL = 8
 

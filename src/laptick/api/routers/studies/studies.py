@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Query, Response
 
 from laptick.api.request.asking import StudioNow
+from laptick.api.request.sending import ModelRoute
 from laptick.api.routers.pieces.pieces import named
 from laptick.api.schemas.common import Id
 from laptick.api.schemas.studies import (
@@ -25,7 +26,7 @@ from laptick.formats.pages.practice_sheets import page_pdf
 from laptick.studio.studies import session, studies
 from laptick.studio.studies.open_study import Study
 
-router = APIRouter(tags=["studies"])
+router = APIRouter(route_class=ModelRoute, tags=["studies"])
 
 
 def _sent(study: Study) -> Response:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from laptick.api.request.asking import StudioNow
+from laptick.api.request.sending import ModelRoute
 from laptick.api.schemas.choices import ChoiceLayer, ExampleBar, ExampleCount, LimitPublic, StudioChoices, SystemPublic
 from laptick.api.schemas.trade import TradePublic
 from laptick.api.views.counts import systems_public
@@ -18,7 +19,7 @@ from laptick.core.score.score import Hand
 from laptick.formats.documents.choices import choice_of
 from laptick.studio import choices as choices_of_studio
 
-router = APIRouter(tags=["choices"])
+router = APIRouter(route_class=ModelRoute, tags=["choices"])
 
 
 @router.get("/trade")

@@ -5,12 +5,13 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from laptick.api.request.asking import StudioNow
+from laptick.api.request.sending import ModelRoute
 from laptick.api.schemas.common import Id
 from laptick.api.schemas.jobs import JobPublic
 from laptick.api.views.jobs import job_public
 from laptick.studio.jobs import jobs
 
-router = APIRouter(prefix="/jobs/{job_id}", tags=["jobs"])
+router = APIRouter(route_class=ModelRoute, prefix="/jobs/{job_id}", tags=["jobs"])
 
 
 @router.get("")

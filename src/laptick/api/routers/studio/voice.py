@@ -8,6 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, File, Query, Response, UploadFile
 
 from laptick.api.request.asking import StudioNow
+from laptick.api.request.sending import ModelRoute
 from laptick.api.schemas.common import Id
 from laptick.api.schemas.play_along import OwnWordUpdate, SchedulePublic, VoicePublic, VoiceWordPublic
 from laptick.api.views.play_along import schedule_public
@@ -23,7 +24,7 @@ from laptick.formats.sound.voices import made_samples, phrase_samples, shifted
 from laptick.formats.sound.whisper import whispered
 from laptick.studio import voice
 
-router = APIRouter(prefix="/voice", tags=["voice"])
+router = APIRouter(route_class=ModelRoute, prefix="/voice", tags=["voice"])
 
 TextQuery = Annotated[str, Query(min_length=1, max_length=MAX_TEXT)]
 

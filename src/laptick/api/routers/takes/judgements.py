@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from laptick.api.request.asking import StudioNow
+from laptick.api.request.sending import ModelRoute
 from laptick.api.schemas.common import Id
 from laptick.api.schemas.jobs import JobPublic
 from laptick.api.schemas.takes import Outdated, OverruleCreate, PassageUpdate, TakePublic
@@ -15,7 +16,7 @@ from laptick.core.measuring.checking import CHECKER_VERSION
 from laptick.studio.jobs import judging_all
 from laptick.studio.takes import judging
 
-router = APIRouter(tags=["judgements"])
+router = APIRouter(route_class=ModelRoute, tags=["judgements"])
 
 
 @router.get("/outdated-takes")

@@ -5,13 +5,14 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from laptick.api.request.asking import StudioNow
+from laptick.api.request.sending import ModelRoute
 from laptick.api.schemas.common import Id
 from laptick.api.schemas.takes import BesidePublic, ListeningCreate, ListeningPublic
 from laptick.api.views.takes import listening_public, slip_public
 from laptick.studio.takes import listening
 from laptick.studio.takes.listening import Heard
 
-router = APIRouter(tags=["listening"])
+router = APIRouter(route_class=ModelRoute, tags=["listening"])
 
 
 @router.post("/pieces/{piece_id}/listenings", status_code=201)

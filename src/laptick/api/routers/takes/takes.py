@@ -7,6 +7,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, File, Query, UploadFile
 
 from laptick.api.request.asking import StudioNow
+from laptick.api.request.sending import ModelRoute
 from laptick.api.routers.pieces.pieces import plain_name
 from laptick.api.schemas.common import PAGE, Cursor, Id, PageSize
 from laptick.api.schemas.takes import (
@@ -33,7 +34,7 @@ from laptick.studio.takes.shown import ShownTake
 from laptick.studio.takes.takes import Played, Simulation
 from laptick.studio.use_case import Studio
 
-router = APIRouter(tags=["takes"])
+router = APIRouter(route_class=ModelRoute, tags=["takes"])
 
 #: Amounts offered for a fault, slight to strong, in its unit.
 FAULT_AMOUNTS: dict[str, tuple[float, float, float]] = {

@@ -194,4 +194,5 @@ def _child(name: str) -> int:
 
 if __name__ == "__main__":
     logging.basicConfig(level=logging.WARNING, format="%(name)s: %(message)s")
+    logging.getLogger("weasyprint").setLevel(logging.ERROR)  # it tells of every style that paper has no use for
     sys.exit(_child(sys.argv[2]) if sys.argv[1:2] == ["--child"] else run_worker(DbSettings.of_environment()))

@@ -31,7 +31,7 @@ from laptick.studio.studies import studies
 from laptick.studio.takes import judging, listening, takes
 from laptick.studio.takes.settings import TakeSettings
 from laptick.studio.takes.takes import Played, Simulation
-from laptick.studio.use_case import USE_CASES, Studio
+from laptick.studio.use_case import MOST_ATTEMPTS, USE_CASES, Studio
 
 for found in pkgutil.walk_packages(laptick.studio.__path__, "laptick.studio."):
     importlib.import_module(found.name)
@@ -283,6 +283,27 @@ def test_all_or_nothing(name, world, stored, monkeypatch):
     assert stored() == before
     USE_CASES[name](world.studio, *values)
     assert (stored() != before) == writes
+
+
+@pytest.mark.parametrize(("meets", "succeeds"), [(1, True), (MOST_ATTEMPTS - 1, True), (MOST_ATTEMPTS, False)])
+def test_what_only_met_others_is_run_again(world, stored, monkeypatch, meets, succeeds):
+    """Two transactions that wait for each other: the server lets one go (error 1213), and nothing of the other is stored."""
+    before, met, commit = stored(), [], world.studio.connection.commit
+
+    def contended():
+        if len(met) < meets:
+            met.append(1)
+            raise pymysql.err.OperationalError(1213, "Deadlock found when trying to get lock")
+        commit()
+
+    monkeypatch.setattr(world.studio.connection, "commit", contended)
+    if succeeds:
+        assert takes.set_note(world.studio, world.take(), f"met {meets}").row["note"] == f"met {meets}"
+    else:
+        with pytest.raises(StorageError):
+            takes.set_note(world.studio, world.take(), "never")
+        assert stored() == before
+    assert len(met) == meets
 
 
 def test_a_passage_that_cannot_be_judged_leaves_the_take_as_it_was(world, stored, monkeypatch):

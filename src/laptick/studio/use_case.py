@@ -1,20 +1,27 @@
 """A use case: a function of the studio whose writes all happen, or none.
 
-``@use_case`` opens the transaction, commits when the function returns and rolls back when it raises. Use cases do not
+``@use_case`` opens the transaction, commits when the function returns and rolls back when it raises; one that only met
+others on its way through the tables is run again, for nothing of it was stored. Use cases do not
 call each other (a commit inside would break the promise); what two of them share is a plain function beside them.
 """
 
 from __future__ import annotations
 
+import random
+import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import wraps
 from typing import Concatenate, ParamSpec, TypeVar
 
+from laptick.core.base.errors import ContendedError
 from laptick.db.engine.connect import Connection, transaction
 
 #: The greatest number a stored row is asked for by: what every JSON reader keeps exactly.
 MAX_ID = 2**53 - 1
+
+#: How often a use case is run that meets others storing at the same place, and how long it waits before.
+MOST_ATTEMPTS, AGAIN_S = 5, 0.03
 
 P = ParamSpec("P")
 R = TypeVar("R")
@@ -43,8 +50,15 @@ def use_case(function: UseCase[P, R]) -> UseCase[P, R]:
 
     @wraps(function)
     def whole(studio: Studio, /, *args: P.args, **kwargs: P.kwargs) -> R:
-        with transaction(studio.connection):
-            return function(studio, *args, **kwargs)
+        for attempt in range(1, MOST_ATTEMPTS + 1):
+            try:
+                with transaction(studio.connection):
+                    return function(studio, *args, **kwargs)
+            except ContendedError:
+                if attempt == MOST_ATTEMPTS:
+                    raise
+                time.sleep(random.uniform(0, AGAIN_S * attempt))  # so that two do not meet again
+        raise AssertionError("unreachable")
 
     name = f"{function.__module__.rpartition('.')[2]}.{function.__name__}"
     if name in USE_CASES:

@@ -11,7 +11,8 @@
     ├── NotFoundError            what was asked for is not there (or belongs to another studio)
     ├── ConflictError            the thing changed or is in use: the request clashes with its state
     ├── StorageError             our own fault or the machine's: the store could not do it
-    │   └── DuplicateError       it is stored already, by another at the same time
+    │   ├── DuplicateError       it is stored already, by another at the same time
+    │   └── ContendedError       others were storing at the same place: tried again it may well succeed
     └── SpeechUnavailableError   words cannot be made into speech on this machine
 
 Every error says what happened, where (a path into the file or the field), what was kept and what
@@ -84,6 +85,10 @@ class StorageError(LapTickError):
 
 class DuplicateError(StorageError):
     code = "stored-already"
+
+
+class ContendedError(StorageError):
+    code = "contended"
 
 
 class SpeechUnavailableError(LapTickError):

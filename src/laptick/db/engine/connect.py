@@ -18,7 +18,7 @@ from weakref import WeakSet
 import pymysql
 import pymysql.cursors
 
-from laptick.core.base.errors import DuplicateError, OptionError, StorageError
+from laptick.core.base.errors import ContendedError, DuplicateError, OptionError, StorageError
 from laptick.core.base.units import Seconds
 
 Connection: TypeAlias = "pymysql.connections.Connection[pymysql.cursors.DictCursor]"
@@ -120,6 +120,7 @@ def transaction(connection: Connection, *, reads: str | None = None) -> Iterator
 
     Raises:
         DuplicateError: it is stored already, by another at the same time.
+        ContendedError: others were storing at the same place.
         StorageError: a statement or the commit failed; nothing of it was stored.
         RuntimeError: one is open on this connection already: an inner one would commit half of the outer.
     """
@@ -145,12 +146,17 @@ def transaction(connection: Connection, *, reads: str | None = None) -> Iterator
 #: The server's numbers for a row that is there already, and for a disk without room.
 _DUPLICATE, _NO_ROOM = 1062, (1021, 1041, 1114, 1030)
 
+#: Two transactions that waited for each other, and one that waited too long.
+_CONTENDED = (1213, 1205)
+
 
 def _told(error: Exception) -> StorageError:
     number = error.args[0] if error.args else None
     kept = "Nothing of it was stored; what was there before is untouched."
     if number == _DUPLICATE:
         return DuplicateError("this is stored already.", kept=kept)
+    if number in _CONTENDED:
+        return ContendedError("others were storing at the same place.", kept=kept, todo="Try again.")
     if number in _NO_ROOM:
         return StorageError(
             "there is no room left on the disk to store this.",

@@ -39,7 +39,7 @@ def upload(client, name: str = "harbour-steps") -> int:
     return int(client.post("/api/pieces", files={"file": (f"{name}.musicxml", demo_bytes(name))}).json()["id"])
 
 
-def until(look, wanted, within_s: float = 20.0):
+def until(look, wanted, within_s: float = 90.0):
     end = time.monotonic() + within_s
     while not wanted(found := look()):
         assert time.monotonic() < end, found
@@ -229,7 +229,7 @@ def test_more_strikes_than_a_take_can_hold_are_refused_in_words(alone, strikes):
         assert answer.status_code == 413
         assert "strikes" in answer.json()["error"]["what"]
     assert alone.get(f"/api/pieces/{piece}/takes").json()["items"] == []
-    assert time.monotonic() - begun < 6
+    assert time.monotonic() - begun < 60  # of old it took minutes
 
 
 # -- all takes judged anew --------------------------------------------------------------------------------------------

@@ -26,7 +26,7 @@ pytestmark = pytest.mark.skipif(
 
 
 def test_five_kills_amid_writes_lose_nothing():
-    assert kills.run(5, seed=7, writers=3) == 0
+    assert kills.run(5, seed=7, writers=3, most_s=90) == 0
 
 
 def test_everything_dies_with_the_parent_and_comes_back_on_the_same_data(tmp_path):
@@ -37,7 +37,7 @@ def test_everything_dies_with_the_parent_and_comes_back_on_the_same_data(tmp_pat
         assert not (tmp_path / "home").stat().st_mode & 0o077
         os.kill(running.process.pid, signal.SIGKILL)
         running.process.wait()
-        end = time.monotonic() + 20
+        end = time.monotonic() + 60
         while any(Path(f"/proc/{pid}").exists() and _runs(pid) for pid in everything):
             assert time.monotonic() < end, [pid for pid in everything if Path(f"/proc/{pid}").exists()]
             time.sleep(0.05)
@@ -62,7 +62,7 @@ def test_a_stopped_database_is_answered_in_words_and_gone_on_with():
             begun = time.monotonic()
             answer = client.get("/api/pieces")
             assert (answer.status_code, answer.json()["error"]["code"]) == (503, "storage")
-            assert time.monotonic() - begun < 20
+            assert time.monotonic() - begun < 60  # it does not hang
         finally:
             os.kill(database, signal.SIGCONT)
         assert client.get("/api/pieces").status_code == 200

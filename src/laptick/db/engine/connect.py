@@ -79,7 +79,7 @@ _ENVIRONMENT = "LAPTICK_DATABASE"
 
 #: How long a connection may take to open, and a statement to be answered.
 CONNECT_S: Seconds = 4.0
-ANSWER_S: Seconds = 10.0
+ANSWER_S: Seconds = 8.0
 
 
 def connect(settings: DbSettings, *, database: bool = True, answer_s: Seconds = ANSWER_S) -> Connection:

@@ -7,6 +7,7 @@ not a request's fault. What comes back broken is closed.
 from __future__ import annotations
 
 import threading
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 
@@ -18,6 +19,9 @@ from laptick.db.engine.connect import Connection, DbSettings, connect
 
 #: How long a request waits for a connection when all are lent.
 WAIT_S: Seconds = 8.0
+
+#: Whatever takes so long to say that it is there is not.
+DEAF_S: Seconds = 1.0
 
 
 class Pool:
@@ -60,11 +64,19 @@ class Pool:
                 connection = self._idle.pop() if self._idle else None
             if connection is None:
                 return connect(self._settings)
+            begun = time.monotonic()
             try:
                 connection.ping(reconnect=False)
                 return connection
-            except (pymysql.MySQLError, OSError):
+            except (pymysql.MySQLError, OSError) as error:
                 _close(connection)
+                if time.monotonic() - begun > DEAF_S:
+                    # It is there and says nothing: a new connection would only wait as long again.
+                    raise StorageError(
+                        "the database does not answer.",
+                        kept="What was stored before is untouched.",
+                        todo="Try again in a moment; if it stays so, start Lap Tick again.",
+                    ) from error
 
     def _take_back(self, connection: Connection) -> None:
         try:

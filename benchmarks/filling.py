@@ -20,7 +20,7 @@ DEMO = ("harbour-steps", "kite-over-the-orchard", "lantern-boat", "copper-kettle
 def fill(database: Path, pieces: int, takes: int) -> tuple[list[int], list[int]]:
     """So many pieces, and takes shared out among them: one of each demo piece played and judged, then copied with all
     that hangs on it. Gives the ids of the pieces, and of some takes."""
-    connection = connect(MariaDb(database).settings(), answer_s=600)
+    connection = connect(MariaDb(database).settings())
     studio, rng = Studio(connection, 1), random.Random(1)
     made = []
     for name in DEMO:
@@ -29,8 +29,8 @@ def fill(database: Path, pieces: int, takes: int) -> tuple[list[int], list[int]]
         made.append((piece, add_simulated_take(studio, piece, lap, Simulation(seed=1)).id, get_study(studio, piece).id))
     list_pieces(studio)
     shares = [takes // pieces] * pieces
-    with transaction(connection) as cursor:
-        for number in range(len(DEMO), pieces):
+    for number in range(len(DEMO), pieces):
+        with transaction(connection) as cursor:
             piece, take, study = made[number % len(DEMO)]
             _copy(cursor, "piece", piece, {"title": f"Piece {number:04} {rng.randrange(10**6)}"})
             cursor.execute("SELECT LAST_INSERT_ID() AS id")

@@ -1,0 +1,47 @@
+"""The application's own description of its interface turned against it: every operation, with values it allows and
+values it does not, until nothing new is found. None may be answered with 5xx.
+
+Needs a package of its own: .venv/bin/pip install schemathesis. Run: .venv/bin/python benchmarks/api_schema.py
+"""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+from pathlib import Path
+
+sys.path[:0] = [str(Path(__file__).resolve().parent.parent / name) for name in ("src", "tests", "tools")]
+
+import httpx2
+
+from helpers import demo_bytes
+from running import Running
+
+#: Examples tried of each operation, in each phase.
+EXAMPLES = 40
+
+
+def main() -> int:
+    tool = Path(sys.executable).parent / "schemathesis"
+    if not tool.is_file():
+        print("schemathesis is missing: .venv/bin/pip install schemathesis")
+        return 2
+    with Running() as running:
+        for name in ("harbour-steps", "lantern-boat"):
+            piece = httpx2.post(
+                f"{running.url}/api/pieces", files={"file": (f"{name}.musicxml", demo_bytes(name))}
+            ).json()["id"]
+            httpx2.post(
+                f"{running.url}/api/pieces/{piece}/takes/simulated", json={"activity": "lap", "bpm": 60}, timeout=60
+            )
+            httpx2.get(f"{running.url}/api/pieces/{piece}/study", timeout=60)
+        command = [
+            str(tool), "run", f"{running.url}/api/openapi.json", "--checks", "not_a_server_error", "--max-examples",
+            str(EXAMPLES), "--request-timeout", "60", "--continue-on-failure", "--seed", "1", "--no-color",
+            "--workers", "2",
+        ]  # fmt: skip
+        return subprocess.run(command, check=False).returncode
+
+
+if __name__ == "__main__":
+    sys.exit(main())

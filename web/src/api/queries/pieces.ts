@@ -3,6 +3,9 @@ import { keepPreviousData, notifyManager, useMutation, useQuery, useQueryClient 
 
 import { type Choices, type HandChoice, type QuestionKind, type Schemas, api, fileBody, unwrap } from "../client";
 
+/** As many pieces are fetched at once. */
+const MANY = 200;
+
 /** The whole shelf, fetched page by page. */
 export const usePieces = () =>
   useQuery({
@@ -10,7 +13,7 @@ export const usePieces = () =>
     queryFn: async ({ signal }) => {
       const found: Schemas["PieceShort"][] = [];
       for (let after: number | null = null, isMore = true; isMore; isMore = after !== null) {
-        const query = after === null ? {} : { after };
+        const query = after === null ? { limit: MANY } : { after, limit: MANY };
         const page: Schemas["PiecePage"] = await unwrap(api.GET("/api/pieces", { params: { query }, signal }));
         found.push(...page.items);
         after = page.next;

@@ -63,8 +63,8 @@ SCALE = 42
 #: What is drawn over the page, as where a hand stands, stands between the lines (the library's units; its own is 4).
 ROOM_BETWEEN_LINES = 12
 
-#: The same room where each line is a page: half of it above, half below.
-_ROOM_AROUND_LINE: dict[str, object] = {"pageMarginTop": 50, "pageMarginBottom": 50}
+#: The same room where each line is a page: half of it above, half below; and some for the brace at the left.
+_ROOM_AROUND_LINE: dict[str, object] = {"pageMarginTop": 50, "pageMarginBottom": 50, "pageMarginLeft": 50}
 
 #: No more lines than this are drawn.
 MOST_LINES = 400

@@ -52,15 +52,8 @@ class Health:
 
 def send(client: httpx2.Client, one: Hostile, piece: int) -> tuple[int, str]:
     path = one.path.replace("{piece}", str(piece))
-    more: dict = {"headers": dict(one.headers)}
-    if one.files:
-        more["files"] = one.files
-    elif isinstance(one.body, bytes):
-        more["content"] = one.body
-    elif one.body is not None:
-        more["json"] = one.body
     try:
-        answer = client.request(one.method, path, **more)
+        answer = client.request(one.method, path, **one.options())
         told = answer.text[:110] if answer.headers.get("content-type", "").startswith("application/json") else ""
         return answer.status_code, told
     except (httpx2.HTTPError, httpx2.InvalidURL, ValueError) as error:

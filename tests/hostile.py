@@ -34,6 +34,17 @@ class Hostile:
     headers: dict[str, str] = field(default_factory=dict)
     may: frozenset[int] = REFUSED
 
+    def options(self) -> dict[str, Any]:
+        """What is sent with it, as the clients of HTTP take it."""
+        sent: dict[str, Any] = {"headers": dict(self.headers)}
+        if self.files:
+            sent["files"] = self.files
+        elif isinstance(self.body, bytes):
+            sent["content"] = self.body
+        elif self.body is not None:
+            sent["json"] = self.body
+        return sent
+
 
 def mxl(content: bytes, name: str = "score.xml", container: bytes | None = None) -> bytes:
     packed = io.BytesIO()

@@ -35,13 +35,6 @@ def test_each_is_answered_in_words(client, kind):
 
 
 def _is_answered(client, one: Hostile, piece: int) -> bool:
-    more: dict = {"headers": dict(one.headers)}
-    if one.files:
-        more["files"] = one.files
-    elif isinstance(one.body, bytes):
-        more["content"] = one.body
-    elif one.body is not None:
-        more["json"] = one.body
-    answer = client.request(one.method, one.path.replace("{piece}", str(piece)), **more)
+    answer = client.request(one.method, one.path.replace("{piece}", str(piece)), **one.options())
     words = answer.status_code < 400 or answer.json()["error"]["what"]
     return answer.status_code in one.may and bool(words)

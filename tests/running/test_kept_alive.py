@@ -68,33 +68,24 @@ def test_a_stopped_database_is_answered_in_words_and_gone_on_with():
         assert client.get("/api/pieces").status_code == 200
 
 
+def laptick(*words: str, home: Path) -> subprocess.CompletedProcess[str]:
+    """The command from a shell, on a folder, to its end."""
+    environment = {**os.environ, "LAPTICK_HOME": str(home)}
+    command = [str(ROOT / ".venv" / "bin" / "laptick"), *words]
+    return subprocess.run(command, env=environment, capture_output=True, text=True, timeout=60, check=False)
+
+
 def test_a_data_folder_that_cannot_be_used_is_said_in_one_line(tmp_path):
     in_the_way = tmp_path / "home"
     in_the_way.write_text("a file, not a folder")
-    command = [str(ROOT / ".venv" / "bin" / "laptick"), "serve", "--port", "0"]
-    told = subprocess.run(
-        command,
-        env={**os.environ, "LAPTICK_HOME": str(in_the_way)},
-        capture_output=True,
-        text=True,
-        timeout=60,
-        check=False,
-    )
+    told = laptick("serve", "--port", "0", home=in_the_way)
     assert told.returncode == 1
     assert len(told.stderr.strip().splitlines()) == 1
     assert "cannot be written to" in told.stderr
 
 
 def test_a_worker_needs_a_database_and_says_so(tmp_path):
-    command = [str(ROOT / ".venv" / "bin" / "laptick"), "worker"]
-    told = subprocess.run(
-        command,
-        env={**os.environ, "LAPTICK_HOME": str(tmp_path)},
-        capture_output=True,
-        text=True,
-        timeout=60,
-        check=False,
-    )
+    told = laptick("worker", home=tmp_path)
     assert (told.returncode, "no database" in told.stderr) == (2, True)
 
 

@@ -13,9 +13,9 @@ from pathlib import Path
 sys.path[:0] = [str(Path(__file__).resolve().parent.parent / name) for name in ("src", "tests", "tools")]
 
 import httpx2
+from running import Running
 
 from helpers import demo_bytes
-from running import Running
 
 #: Examples tried of each operation, in each phase.
 EXAMPLES = 40

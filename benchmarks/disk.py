@@ -17,9 +17,9 @@ from pathlib import Path
 sys.path[:0] = [str(Path(__file__).resolve().parent.parent / name) for name in ("src", "tests", "tools")]
 
 import httpx2
+from running import ROOT, Running
 
 from helpers import demo_bytes
-from running import ROOT, Running
 
 FILES = {"file": ("h.musicxml", demo_bytes("harbour-steps"))}
 

@@ -16,10 +16,10 @@ from pathlib import Path
 sys.path[:0] = [str(Path(__file__).resolve().parent.parent / name) for name in ("src", "tests", "tools")]
 
 import httpx2
+from running import Running, memory_mb
 
 from helpers import demo_bytes
 from hostile import Hostile, hostile
-from running import Running, memory_mb
 
 #: What is asked of each: seconds, and megabytes of the process that answers.
 MOST_S, MOST_MB, MOST_HEALTH_S = 3.0, 300.0, 0.2

@@ -20,9 +20,9 @@ from pathlib import Path
 sys.path[:0] = [str(Path(__file__).resolve().parent.parent / name) for name in ("src", "tests", "tools")]
 
 import httpx2
+from running import Running
 
 from helpers import demo_bytes
-from running import Running
 
 #: Within so many seconds of a kill the application answers again.
 MOST_S = 6.0

@@ -21,9 +21,9 @@ sys.path[:0] = [str(Path(__file__).resolve().parent.parent / name) for name in (
 
 import httpx2
 from filling import fill
+from running import Running, memory_mb
 
 from helpers import demo_bytes
-from running import Running, memory_mb
 
 READS = (
     ("shelf", 20, lambda rng, p, t: "/api/pieces"),

@@ -17,7 +17,6 @@ ROOT = Path(__file__).resolve().parents[2]
 sys.path.append(str(ROOT / "benchmarks"))
 
 import kills  # noqa: E402
-
 from running import Running  # noqa: E402
 
 pytestmark = pytest.mark.skipif(

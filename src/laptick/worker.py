@@ -94,7 +94,11 @@ def _do(settings: DbSettings, connection: Connection, claim: db.Claim, until: th
         except ClaimLostError:
             return
         except StorageError:
-            raise  # the database's fault, not the job's: its lease runs out, and it is begun again
+            if not connection.open:
+                raise  # the database is gone, which is not the job's fault: its lease runs out, and it is begun again
+            with transaction(connection):
+                db.give_back(connection, claim)  # a damaged row, or others at the same place: a few times more
+            return
         except LapTickError as refused:
             is_done, error = True, error_document(refused)
         except Exception:

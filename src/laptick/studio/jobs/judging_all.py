@@ -54,6 +54,8 @@ def _judge(studio: Studio, take: OutdatedTake, result: dict[str, Any]) -> None:
     try:
         after = judge_one_of_all(studio, take.id)
     except LapTickError:
+        if not studio.connection.open:
+            raise  # the database is gone: that says nothing of the take
         result["unread"] += 1
         return
     result["judged"] += 1

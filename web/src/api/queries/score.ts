@@ -1,4 +1,4 @@
-/** The score of a piece: the page, the pencil, typed passages, the playing order and its reading. */
+/** The score of a piece: the page, the pencil, the playing order and its reading. */
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { ApiError, type ChangeCreate, type Schemas, api, unwrap } from "../client";
@@ -68,37 +68,6 @@ export const useTogether = (id: number, span: number) =>
     placeholderData: keepPreviousData,
   });
 
-export const useEntry = (id: number) =>
-  useQuery({
-    queryKey: ["entry", id],
-    queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}/entry", { params: { path: { piece_id: id } } })),
-    staleTime: Infinity,
-    gcTime: 0,
-  });
-
-/** Stores a passage as it is typed now. */
-export function usePutEntry(id: number) {
-  const changed = usePieceChanged(id);
-  const client = useQueryClient();
-  return useMutation({
-    mutationFn: (body: Schemas["EntryUpdate"]) =>
-      unwrap(api.PUT("/api/pieces/{piece_id}/entry", { params: { path: { piece_id: id } }, body })),
-    onSuccess: (entry) => {
-      client.setQueryData(["entry", id], entry);
-      void changed();
-      void client.invalidateQueries({ queryKey: ["pieces"] });
-    },
-  });
-}
-
-export function useAddEntry() {
-  const client = useQueryClient();
-  return useMutation({
-    mutationFn: (body: Schemas["EntryCreate"]) => unwrap(api.POST("/api/entries", { body })),
-    onSuccess: () => client.invalidateQueries({ queryKey: ["pieces"] }),
-  });
-}
-
 export const useRoadmap = (id: number) =>
   useQuery({
     queryKey: ["roadmap", id],
@@ -107,7 +76,7 @@ export const useRoadmap = (id: number) =>
 
 /** What a changed playing order, reading or pencil makes out of date: nearly everything of the piece, but what was
  * just fetched (``fresh``). */
-function usePieceChanged(id: number) {
+export function usePieceChanged(id: number) {
   const client = useQueryClient();
   return (fresh?: "pencil") =>
     Promise.all(

@@ -3,8 +3,8 @@ import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react"
 
 import type { Entry, Piece, Ruler } from "../../api/client";
 import { ApiError } from "../../api/client";
+import { isSame, useEntry, usePutEntry } from "../../api/queries/entry";
 import { useCounts } from "../../api/queries/pieces";
-import { useEntry, usePutEntry } from "../../api/queries/score";
 import { useNaming } from "../../api/queries/studio";
 import { lengthsIn, type Naming } from "../../api/trade";
 import { RulerView } from "../../ruler/RulerView";
@@ -28,8 +28,9 @@ const MOST_UNDO = 300;
 
 function Desk({ piece, entry, bpm }: { piece: Piece; entry: Entry; bpm: number }) {
   const kept = useMemo(() => keptTyped(piece.id), [piece.id]);
-  const [isOlder] = useState(() => kept !== null && kept.version !== entry.version);
-  const [version, setVersion] = useState(entry.version);
+  const [isOlder] = useState(
+    () => kept !== null && kept.version !== entry.version && !isSame({ ...entry, bars: trimmed(kept.bars) }, entry),
+  );
   const [typing, setTyping] = useState<Typing>(() =>
     begin((kept?.version === entry.version ? kept.bars : entry.bars) as Typing["bars"]),
   );
@@ -37,7 +38,6 @@ function Desk({ piece, entry, bpm }: { piece: Piece; entry: Entry; bpm: number }
   const [future, setFuture] = useState<Typing[]>([]);
   const [stored, setStored] = useState<Typing["bars"]>(entry.bars as Typing["bars"]);
   const [faults, setFaults] = useState(entry.faults);
-  const [tries, setTries] = useState(0);
   const naming = useNaming();
   const put = usePutEntry(piece.id);
   const counts = useCounts(piece.id, bpm, "both");
@@ -52,12 +52,13 @@ function Desk({ piece, entry, bpm }: { piece: Piece; entry: Entry; bpm: number }
   const full = (bar: number) => (bar === 0 && upbeat ? upbeat : whole);
 
   // Kept on this device at once, and by the server as soon as the keys rest.
-  const { mutateAsync } = put;
+  const { mutateAsync, isPending } = put;
   const isConflict = put.error instanceof ApiError && put.error.status === 409;
+  const wait_ms = put.error ? RETRY_MS : SETTLE_MS;
   useEffect(() => {
     if (typing.bars === stored) return;
-    keepTyped(piece.id, { version, bars: typing.bars });
-    if (isConflict) return;
+    keepTyped(piece.id, { version: entry.version, bars: typing.bars });
+    if (isConflict || isPending) return; // one is under way: what was typed since follows it
     const later = setTimeout(() => {
       const { title, beats, beat_type, pickup } = entry;
       mutateAsync({
@@ -67,19 +68,17 @@ function Desk({ piece, entry, bpm }: { piece: Piece; entry: Entry; bpm: number }
         pickup,
         bpm: entry.bpm ?? null,
         bars: trimmed(typing.bars),
-        version,
       }).then(
         (now) => {
-          setVersion(now.version);
           setFaults(now.faults);
           setStored(typing.bars);
           forgetKept(piece.id, typing.bars);
         },
-        () => setTimeout(() => setTries((n) => n + 1), RETRY_MS), // what is typed stays here, and is sent again
+        () => undefined, // said above; what is typed stays here, and is sent again
       );
-    }, SETTLE_MS);
+    }, wait_ms);
     return () => clearTimeout(later);
-  }, [typing.bars, stored, version, tries, isConflict, entry, piece.id, mutateAsync]);
+  }, [typing.bars, stored, isConflict, isPending, wait_ms, entry, piece.id, mutateAsync]);
 
   const go = (next: Typing) => {
     if (next.bars !== typing.bars) {
@@ -117,9 +116,8 @@ function Desk({ piece, entry, bpm }: { piece: Piece; entry: Entry; bpm: number }
   };
 
   const saveHead = (head: Head) => {
-    mutateAsync({ ...head, bars: trimmed(typing.bars), version }).then(
+    mutateAsync({ ...head, bars: trimmed(typing.bars) }).then(
       (now) => {
-        setVersion(now.version);
         setFaults(now.faults);
         setStored(typing.bars);
         forgetKept(piece.id, typing.bars);

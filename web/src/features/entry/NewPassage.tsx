@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { useNavigate } from "react-router";
 
-import { useAddEntry } from "../../api/queries/score";
+import { useAddEntry } from "../../api/queries/entry";
 import { useNaming } from "../../api/queries/studio";
 import { Choice } from "../../ui/Choice";
 import { Sheet } from "../../ui/Sheet";

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import base64
 import logging
 import re
 
@@ -15,7 +14,6 @@ from laptick.core.counting.choices import choose
 from laptick.core.counting.counting import count_line
 from laptick.core.counting.word_tables import System
 from laptick.core.score.score import Hand
-from laptick.formats.pages.lean_svg import lean_svg
 from laptick.formats.pages.notation_rows import draw_notation
 from laptick.formats.pages.sheet import SheetOptions, sheet_html, sheet_pdf
 from laptick.formats.parts.reading import Reading
@@ -99,31 +97,3 @@ def test_a_change_of_the_counted_note_is_announced_beneath_its_bar():
     root = [etree.fromstring(row.svg.encode()) for row in rows]
     told = ["".join(text.itertext()) for one in root for text in one.iter() if text.get("class") == "unit"]
     assert told == ["count eighths", "count quarters"]
-
-
-class TestLean:
-    def test_it_is_the_same_picture(self):
-        rows, _, _ = rows_of(demo_bytes("copper-kettle-parade"))
-        lean = lean_svg(rows[0].svg)
-        assert lean.count("<path") + lean.count("<use") < rows[0].svg.count("<use") / 4
-        pictures = []
-        for svg in (rows[0].svg, lean):
-            import weasyprint
-
-            picture = f'<img src="data:image/svg+xml;base64,{base64.b64encode(svg.encode()).decode()}">'
-            page = f"<style>@page{{size:200mm 60mm;margin:0}} img{{width:190mm;height:auto}}</style>{picture}"
-            drawn = pypdfium2.PdfDocument(weasyprint.HTML(string=page).write_pdf())[0].render(scale=1.5).to_numpy()
-            pictures.append(drawn.astype(float))
-        assert abs(pictures[0] - pictures[1]).mean() < 0.4
-        assert (pictures[1] < 128).sum() > 2000
-
-    def test_what_is_moved_scaled_or_turned(self):
-        svg = (
-            '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><g transform="translate(10, 20)">'
-            '<path d="M1 1l2 3h-1V5z"/><g transform="scale(2,2)"><path d="M1 1L2 2"/></g>'
-            '<text transform="rotate(90)">a</text></g></svg>'
-        )
-        lean = lean_svg(svg)
-        assert "M 11 21 l 2 3 h -1 V 25 z" in lean
-        assert "M 12 22 L 14 24" in lean
-        assert 'transform="translate(10,20) rotate(90)"' in lean

@@ -107,11 +107,12 @@ def draw_notation(
     _break_at(bars, [line[0] for line in lines])
     options = {**_LOOKS, "pageWidth": round(width / 10), "pageHeight": 100, "breaks": "line", "scale": scale}
     pages = draw(root, options, most=MOST_LINES)
+    told = _Told.of(file.score, counted)
     rows, done = [], 0
     for page in pages:
         system = etree.fromstring(clean_svg(page, items).encode())
         count = len(system.findall(f".//{_SVG}g[@class='measure']"))
-        rows.append(_row(system, file.score, counted, range(done, done + count), hand))
+        rows.append(_row(system, told, range(done, done + count), hand))
         done += count
     return rows
 
@@ -266,12 +267,27 @@ def _onsets(score: Score) -> dict[str, Quarters]:
     return known
 
 
-def _row(system: etree._Element, score: Score, counted: LineCount, bars: range, hand: Hand | None) -> NotationRow:
-    onsets = _onsets(score)
+@dataclass(frozen=True)
+class _Told:
+    """What every row is drawn from, by index of bar or id of note."""
+
+    measures: Sequence[Measure]
+    onsets: Mapping[str, Quarters]
+    counts: Mapping[int, Sequence[Count]]
+    announced: Mapping[int, str]
+
+    @classmethod
+    def of(cls, score: Score, counted: LineCount) -> _Told:
+        counts = {by.measure.index: bar for by, bar in zip(counted.by, counted.bars, strict=True)}
+        announced = {change.measure_index: change.text for change in unit_changes(counted)}
+        return cls(score.measures, _onsets(score), counts, announced)
+
+
+def _row(system: etree._Element, told: _Told, bars: range, hand: Hand | None) -> NotationRow:
     drawn = [
-        _placed(group, score.measures[index], onsets)
+        _placed(group, told.measures[index], told.onsets)
         for index, group in zip(bars, system.findall(f".//{_SVG}g[@class='measure']"), strict=False)
-        if index < len(score.measures)
+        if index < len(told.measures)
     ]
     baseline = _take_marks_away(system)
     inner = system.find(f".//{_SVG}svg")
@@ -281,13 +297,12 @@ def _row(system: etree._Element, score: Score, counted: LineCount, bars: range, 
     foot = _staff_foot(system)
     if baseline is None or (hand is None and baseline < foot):
         baseline = foot + BELOW_STAFF
-    announced = {change.measure_index: change.text for change in unit_changes(counted)}
-    under = [bar for bar in drawn if bar.measure.index in announced]
+    under = [bar for bar in drawn if bar.measure.index in told.announced]
     high = max(high, baseline + MARGIN + (0.4 * TYPE if not under else 2.2 * LABEL_TYPE))
     words, thinned = [], []
     for at, bar in enumerate(drawn):
         end = drawn[at + 1].instants[0][1] if at + 1 < len(drawn) and drawn[at + 1].instants else bar.right
-        shapes, is_thinned = _words(counted, bar, end, baseline)
+        shapes, is_thinned = _words(told.counts.get(bar.measure.index, ()), bar, end, baseline)
         words += shapes
         if is_thinned:
             thinned.append(bar_name(bar.measure))
@@ -296,7 +311,7 @@ def _row(system: etree._Element, score: Score, counted: LineCount, bars: range, 
         words.append(
             f'<text class="unit" x="{bar.x(Quarters(0)):.0f}" y="{baseline + 1.4 * LABEL_TYPE:.0f}"'
             f' font-size="{LABEL_TYPE:.0f}px" font-weight="400" font-family="{FAMILIES}">'
-            f"{escape(announced[bar.measure.index])}</text>"
+            f"{escape(told.announced[bar.measure.index])}</text>"
         )
     text = f'<g xmlns="http://www.w3.org/2000/svg" class="counts">{"".join(words)}</g>'
     (system if margin is None else margin).append(etree.fromstring(text))
@@ -304,8 +319,7 @@ def _row(system: etree._Element, score: Score, counted: LineCount, bars: range, 
     return NotationRow(first, _flat(system, wide, high), high / wide, tuple(thinned))
 
 
-def _words(counted: LineCount, bar: _Placed, end: float, y: float) -> tuple[list[str], bool]:
-    counts = _counts_of(counted, bar.measure)
+def _words(counts: Sequence[Count], bar: _Placed, end: float, y: float) -> tuple[list[str], bool]:
     places = [bar.x(count.offset_quarters) for count in counts]
     words = [
         replace(word, offset_quarters=x) for word, x in zip(placed_words(bar.measure, counts), places, strict=True)
@@ -326,12 +340,6 @@ def _words(counted: LineCount, bar: _Placed, end: float, y: float) -> tuple[list
             wide = (word_width(said, weight) if said else SILENT_SIGN) * size
             shapes.append(f'<path d="M{x:.0f} {y - 0.85 * size:.0f}h{wide:.0f}" stroke="#000" stroke-width="26"/>')
     return shapes, bool(fitted.left_out)
-
-
-def _counts_of(counted: LineCount, measure: Measure) -> Sequence[Count]:
-    return next(
-        (counts for by, counts in zip(counted.by, counted.bars, strict=True) if by.measure.index == measure.index), ()
-    )
 
 
 def _staff_foot(system: etree._Element) -> float:

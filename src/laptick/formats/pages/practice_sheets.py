@@ -13,7 +13,7 @@ from html import escape
 from laptick.core.base.units import bpm_text
 from laptick.core.practice.colouring import ColouredBar
 from laptick.core.score.score import HANDS, Score
-from laptick.formats.pages.ruler_rows import FAMILIES, font_face
+from laptick.formats.pages.ruler_rows import FAMILIES
 from laptick.formats.pages.sheet import MARGIN_MM, PAPERS
 
 DAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
@@ -97,17 +97,9 @@ def _key(score: Score, bars: Sequence[ColouredBar]) -> str:
     return f"{sames} {escape('; '.join(told))}."
 
 
-def page_pdf(html: str) -> bytes:
-    import weasyprint  # slow to import, and only sheets need it
-
-    document: bytes = weasyprint.HTML(string=html).write_pdf()
-    return document
-
-
 def _page(title: str, paper: str, body: str) -> str:
     width = PAPERS[paper][0] - 2 * MARGIN_MM
     return f"""<!doctype html><html lang="en"><head><meta charset="utf-8"><title>{escape(title)}</title><style>
-{font_face()}
 @page {{ size: {paper}; margin: {MARGIN_MM}mm; }}
 html {{ font-family: {FAMILIES}; font-size: 10pt; color: #000; background: #fff; }}
 body {{ margin: 0 auto; max-width: {width}mm; }}

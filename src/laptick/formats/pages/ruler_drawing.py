@@ -12,6 +12,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from html import escape
 from itertools import accumulate
+from math import ceil
 
 from laptick.core.base.units import Quarters
 from laptick.core.counting.counts import Count, Kind
@@ -99,8 +100,7 @@ def draw_row(score: Score, row: RulerRow, style: RowStyle) -> str:
     parts.append(_bar_line(x(row.end_quarters), height))
     parts += _spans(right, row, x, style, is_right=True)
     parts += _spans(left, row, x, style, is_right=False)
-    together = set(right.strikes) & set(left.strikes)
-    for onset in sorted(at for at in together if row.start_quarters <= at < row.end_quarters):
+    for onset in (right.quarters(tick) for tick in _strikes_in(right, row) if tick in left.strike_set):
         parts.append(
             f'<path d="M{x(onset)} {_RIGHT * height:.1f}V{(_BASE + 0.04) * height:.1f}M{x(onset)} {_LEFT * height:.1f}'
             f'v{_THICK * height:.1f}" stroke="#000" stroke-width="5" fill="none"/>'
@@ -148,15 +148,19 @@ def _bar(measure: Measure, x: Place, style: RowStyle, unit: str) -> list[str]:
     return parts
 
 
+def _strikes_in(line: HandLine, row: RulerRow) -> tuple[int, ...]:
+    return line.strike_ticks_between(
+        ceil(row.start_quarters * line.per_quarter), ceil(row.end_quarters * line.per_quarter)
+    )
+
+
 def _spans(line: HandLine, row: RulerRow, x: Place, style: RowStyle, *, is_right: bool) -> list[str]:
     height, thick = style.height, _THICK * style.height
     top = (_RIGHT if is_right else _LEFT) * height
     parts = []
-    for tick, length in line.strike_lengths.items():
+    for tick in _strikes_in(line, row):
         onset = line.quarters(tick)
-        if not row.start_quarters <= onset < row.end_quarters:
-            continue
-        end = min(onset + line.quarters(length), row.end_quarters)
+        end = min(onset + line.quarters(line.strike_lengths[tick]), row.end_quarters)
         width = max(8.0, x(end) - x(onset) - 5)
         shape = f'x="{x(onset)}" y="{top:.1f}" width="{width:.1f}" height="{thick:.1f}"'
         # Told apart without colour: right filled and round, left framed and square.

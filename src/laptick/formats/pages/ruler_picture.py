@@ -13,6 +13,7 @@ from laptick.core.base.units import Bpm
 from laptick.core.counting.choices import CountChoices
 from laptick.core.counting.counting import count_line
 from laptick.core.score.score import Hand, Score
+from laptick.formats.pages.paper import page_pdf
 from laptick.formats.pages.ruler_rows import FAMILIES, ROW_GAP_MM, Drawing, draw_rows, font_face, thinned_text
 
 #: Width of the rows, the margin around, and the heading.
@@ -64,18 +65,17 @@ def ruler_png(
     score: Score, choices: CountChoices | None, bpm: Bpm, hand: Hand | None = None, *, is_big: bool = False
 ) -> bytes:
     """The same picture in pixels. Raises as ``ruler_svg``."""
-    import pypdfium2  # slow to import, like what lays the page out, and only pictures need them
-    import weasyprint
+    import pypdfium2  # slow to import, and only pictures need it
 
     svg = ruler_svg(score, choices, bpm, hand, is_big=is_big)
     size = svg[svg.index('width="') :].split('"')
     # What lays out the page looks for letters in its own style only.
     page = (
-        f'<!doctype html><html><head><meta charset="utf-8"><style>{font_face()}'
+        '<!doctype html><html><head><meta charset="utf-8"><style>'
         f"@page {{ size: {size[1]} {size[3]}; margin: 0 }} body {{ margin: 0 }} svg {{ display: block }}"
         f"</style></head><body>{svg}</body></html>"
     )
-    document = pypdfium2.PdfDocument(weasyprint.HTML(string=page).write_pdf())
+    document = pypdfium2.PdfDocument(page_pdf(page))
     out = io.BytesIO()
     document[0].render(scale=PNG_DPI / 72).to_pil().save(out, "PNG")
     return out.getvalue()

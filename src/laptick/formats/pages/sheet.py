@@ -6,7 +6,6 @@ and two paper sizes. Everything on it is computed from the score and the choices
 
 from __future__ import annotations
 
-import base64
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from html import escape
@@ -22,9 +21,9 @@ from laptick.core.score.hand_line import hand_line
 from laptick.core.score.roadmap import play_order
 from laptick.core.score.score import Hand, Score
 from laptick.formats.musicxml.file import MusicXmlFile
-from laptick.formats.pages.lean_svg import lean_svg
 from laptick.formats.pages.map_drawing import MapOnPaper, map_words
 from laptick.formats.pages.notation_rows import draw_notation
+from laptick.formats.pages.paper import Pictures, page_pdf
 from laptick.formats.pages.ruler_rows import FAMILIES, Drawing, draw_rows, font_face, thinned_text
 
 #: Paper sizes: (width, height) in millimetres, and the margin.
@@ -59,28 +58,23 @@ def sheet_html(
     Raises:
         ScoreError: notation is asked for, and the score cannot be drawn as notation.
     """
-    return _page(count_line(score, options.hand, choices, bpm=bpm), options, bpm, _Drawn(score, notes, _inside))
+    return _page(
+        count_line(score, options.hand, choices, bpm=bpm), options, bpm, _Drawn(score, notes, _inside, font_face())
+    )
 
 
 def sheet_pdf(
     score: Score, choices: CountChoices | None, options: SheetOptions, bpm: Bpm, notes: MusicXmlFile | None = None
 ) -> bytes:
     """The sheet as PDF; errors as ``sheet_html``."""
-    import weasyprint  # slow to import, and only sheets need it
-
     counted = count_line(score, options.hand, choices, bpm=bpm)
-    page = _page(counted, options, bpm, _Drawn(score, notes, _as_picture))
-    document: bytes = weasyprint.HTML(string=page).write_pdf()
-    return document
+    pictures = Pictures()
+    page = _page(counted, options, bpm, _Drawn(score, notes, pictures.embed, ""))
+    return page_pdf(page, pictures.drawings)
 
 
 def _inside(svg: str) -> str:
     return svg
-
-
-def _as_picture(svg: str) -> str:
-    """What lays out the page styles each shape of a drawing inside it, but not those of a picture."""
-    return f'<img alt="" src="data:image/svg+xml;base64,{base64.b64encode(lean_svg(svg).encode()).decode()}">'
 
 
 @dataclass(frozen=True)
@@ -95,11 +89,12 @@ class _Row:
 
 @dataclass(frozen=True)
 class _Drawn:
-    """What is drawn from, and how a drawing gets onto the page."""
+    """What is drawn from, how a drawing gets onto the page, and the letters that the page brings with it."""
 
     score: Score
     notes: MusicXmlFile | None
     embed: Callable[[str], str]
+    letters: str
 
 
 def _page(counted: LineCount, options: SheetOptions, bpm: Bpm, drawn: _Drawn) -> str:
@@ -123,7 +118,7 @@ def _page(counted: LineCount, options: SheetOptions, bpm: Bpm, drawn: _Drawn) ->
     joining = map_words(options.with_map) if options.with_map else ""
     return (
         f'<!doctype html><html lang="en"><head><meta charset="utf-8"><title>{escape(score.title)} – count sheet</title>'
-        f"<style>{_style(options)}</style></head><body>{_heading(score, counted, options, bpm)}"
+        f"<style>{drawn.letters}{_style(options)}</style></head><body>{_heading(score, counted, options, bpm)}"
         f"{''.join(_shown(rows))}{joining}{_notes(score, counted, options, thinned_text(thinned))}</body></html>"
     )
 
@@ -215,7 +210,6 @@ def _notes(score: Score, counted: LineCount, options: SheetOptions, thinned: str
 def _style(options: SheetOptions) -> str:
     size = "13pt" if options.is_big else "10pt"
     return f"""
-{font_face()}
 @page {{ size: {options.paper}; margin: {MARGIN_MM}mm;
   @bottom-right {{ content: counter(page) " / " counter(pages); font-family: "Sheet"; font-size: 8pt; }} }}
 html {{ font-family: {FAMILIES}; font-size: {size}; color: #000; background: #fff; }}

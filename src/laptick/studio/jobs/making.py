@@ -21,7 +21,7 @@ from laptick.studio.jobs.makers import MAKERS, Prepared
 from laptick.studio.use_case import Studio, use_case
 
 #: To be raised when any of the makers makes something else of the same.
-MADE_VERSION = 2
+MADE_VERSION = 3
 
 #: How many bars are drawn or played at once while somebody waits: about a third of a second.
 MOST_BARS_AT_ONCE = 20

@@ -22,7 +22,7 @@ from laptick.api.schemas.studies import (
 from laptick.api.views.studies import colouring_page, school_public, study_public, week_page
 from laptick.core.base.levels import Level
 from laptick.core.practice.ladder.school import school_of
-from laptick.formats.pages.practice_sheets import page_pdf
+from laptick.formats.pages.paper import page_pdf
 from laptick.studio.studies import session, studies
 from laptick.studio.studies.open_study import Study
 

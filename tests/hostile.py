@@ -1,6 +1,6 @@
 """Requests that a studio must survive: small ones with a huge cost, odd ones, broken ones, each with what may be answered.
 
-Made here, by chance nowhere: the same every time. ``benchmarks/hostile.py`` sends all of them to a running application
+Made here, by chance nowhere: the same every time. ``benchmarks/solid/hostile.py`` sends all of them to a running application
 and writes the table; a test sends the cheap ones.
 """
 

@@ -1,4 +1,4 @@
-"""The cheap ones of the hostile requests (``benchmarks/hostile.py`` sends all, to a running application, and measures)."""
+"""The cheap ones of the hostile requests (``benchmarks/solid/hostile.py`` sends all, to a running application, and measures)."""
 
 from __future__ import annotations
 

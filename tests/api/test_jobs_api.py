@@ -61,6 +61,9 @@ def over(client, job: dict) -> dict:
         ("ruler-picture?bpm=60", "image/svg+xml"),
         ("notation?bpm=60", "application/json"),
         ("sound?bpm=60", "audio/wav"),
+        ("practice-sheet?shows=week", "application/pdf"),
+        ("practice-sheet?shows=colouring", "application/pdf"),
+        ("session", "audio/wav"),
     ],
 )
 def test_asked_for_made_by_a_worker_and_there_from_then_on(alone, at_once, db, path, kind):

@@ -1,5 +1,5 @@
 """The whole application as one command starts it: killed in its parts, and as a whole; the short version of
-``benchmarks/kills.py`` and ``benchmarks/disk.py``."""
+``benchmarks/solid/kills.py`` and ``benchmarks/disk.py``."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ import httpx2
 import pytest
 
 ROOT = Path(__file__).resolve().parents[2]
-sys.path.append(str(ROOT / "benchmarks"))
+sys.path.append(str(ROOT / "benchmarks" / "solid"))
 
 import kills  # noqa: E402
 from running import Running  # noqa: E402

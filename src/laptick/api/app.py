@@ -31,7 +31,7 @@ from laptick.api.routers.pieces import (
     roadmap,
     together,
 )
-from laptick.api.routers.studies import studies
+from laptick.api.routers.studies import along, studies
 from laptick.api.routers.studio import choices, jobs, voice
 from laptick.api.routers.takes import judgements, listening, takes
 from laptick.api.schemas.common import ErrorAnswer, HealthPublic
@@ -103,6 +103,7 @@ def create_app(settings: AppSettings) -> FastAPI:
         together.router,
         drills.router,
         studies.router,
+        along.router,
         takes.router,
         choices.router,
         voice.router,

@@ -37,6 +37,11 @@ def page_pdf(html: str, drawings: Mapping[str, PaperDrawing] | None = None) -> b
     return document
 
 
+def lettered(html: str) -> str:
+    """The page with the shipped letters in its style, to be shown anywhere."""
+    return html.replace("<style>", f"<style>{font_face()}", 1)
+
+
 @lru_cache(maxsize=1)
 def _faces() -> Any:
     """The shipped fonts as what lays pages out knows them."""

@@ -23,8 +23,8 @@ from laptick.core.score.score import Hand, Score
 from laptick.formats.musicxml.file import MusicXmlFile
 from laptick.formats.pages.map_drawing import MapOnPaper, map_words
 from laptick.formats.pages.notation_rows import draw_notation
-from laptick.formats.pages.paper import Pictures, page_pdf
-from laptick.formats.pages.ruler_rows import FAMILIES, Drawing, draw_rows, font_face, thinned_text
+from laptick.formats.pages.paper import Pictures, lettered, page_pdf
+from laptick.formats.pages.ruler_rows import FAMILIES, Drawing, draw_rows, thinned_text
 
 #: Paper sizes: (width, height) in millimetres, and the margin.
 PAPERS: dict[str, tuple[int, int]] = {"a4": (210, 297), "letter": (216, 279)}
@@ -58,9 +58,8 @@ def sheet_html(
     Raises:
         ScoreError: notation is asked for, and the score cannot be drawn as notation.
     """
-    return _page(
-        count_line(score, options.hand, choices, bpm=bpm), options, bpm, _Drawn(score, notes, _inside, font_face())
-    )
+    counted = count_line(score, options.hand, choices, bpm=bpm)
+    return lettered(_page(counted, options, bpm, _Drawn(score, notes, _inside)))
 
 
 def sheet_pdf(
@@ -69,7 +68,7 @@ def sheet_pdf(
     """The sheet as PDF; errors as ``sheet_html``."""
     counted = count_line(score, options.hand, choices, bpm=bpm)
     pictures = Pictures()
-    page = _page(counted, options, bpm, _Drawn(score, notes, pictures.embed, ""))
+    page = _page(counted, options, bpm, _Drawn(score, notes, pictures.embed))
     return page_pdf(page, pictures.drawings)
 
 
@@ -89,12 +88,11 @@ class _Row:
 
 @dataclass(frozen=True)
 class _Drawn:
-    """What is drawn from, how a drawing gets onto the page, and the letters that the page brings with it."""
+    """What is drawn from, and how a drawing gets onto the page."""
 
     score: Score
     notes: MusicXmlFile | None
     embed: Callable[[str], str]
-    letters: str
 
 
 def _page(counted: LineCount, options: SheetOptions, bpm: Bpm, drawn: _Drawn) -> str:
@@ -118,7 +116,7 @@ def _page(counted: LineCount, options: SheetOptions, bpm: Bpm, drawn: _Drawn) ->
     joining = map_words(options.with_map) if options.with_map else ""
     return (
         f'<!doctype html><html lang="en"><head><meta charset="utf-8"><title>{escape(score.title)} – count sheet</title>'
-        f"<style>{drawn.letters}{_style(options)}</style></head><body>{_heading(score, counted, options, bpm)}"
+        f"<style>{_style(options)}</style></head><body>{_heading(score, counted, options, bpm)}"
         f"{''.join(_shown(rows))}{joining}{_notes(score, counted, options, thinned_text(thinned))}</body></html>"
     )
 

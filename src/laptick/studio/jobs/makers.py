@@ -6,7 +6,6 @@ import hashlib
 import json
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any
 
 from laptick.core.counting.counting import count_line
@@ -18,12 +17,15 @@ from laptick.db.made import Made
 from laptick.formats.pages.engraving import engrave_rows
 from laptick.formats.pages.map_drawing import map_on_paper
 from laptick.formats.pages.notation_rows import draw_notation
+from laptick.formats.pages.paper import page_pdf
 from laptick.formats.pages.ruler_picture import ruler_png, ruler_svg
 from laptick.formats.pages.sheet import SheetOptions, sheet_html, sheet_pdf
 from laptick.formats.score_files import as_musicxml, drawn_from, score_file
 from laptick.formats.sound.play_along import sound_midi, sound_wav
+from laptick.studio.jobs.prepared import SLOW_TO_BEGIN, Prepared
 from laptick.studio.pieces.open_piece import Piece, open_piece
 from laptick.studio.pieces.play_along import PlayQuery, levels_of, schedule_of
+from laptick.studio.studies.session import prepare_session
 from laptick.studio.use_case import Studio
 from laptick.studio.voice import voice_bank
 
@@ -34,19 +36,6 @@ _ITEM = re.compile(r'data-item="([^"]+)"')
 
 #: Millimetres a pixel; and from which width on an engraving is large.
 MM_A_PX, BIG_PX = 25.4 / 96, 500
-
-#: What lays out a printed page takes a second to begin with: such a thing is never made while somebody waits.
-SLOW_TO_BEGIN = 1000
-
-
-@dataclass(frozen=True)
-class Prepared:
-    """What is to be made, with all that the database knows of it. ``stamp``: everything that it is made of beside what
-    was asked; ``bars``: how much it is; ``make``: makes it, without the database."""
-
-    stamp: str
-    bars: int
-    make: Callable[[], Made]
 
 
 def _of_piece(make: Callable[[Piece, Options], Made], bars: int = 0) -> Callable[[Studio, int, Options], Prepared]:
@@ -114,6 +103,11 @@ def _sound(studio: Studio, piece_id: int, options: Options) -> Prepared:
     return Prepared(stamp, len(schedule.sounds) // SOUNDS_A_BAR if is_wav else 0, make)
 
 
+def _page(_studio: Studio, _piece_id: int, options: Options) -> Prepared:
+    """A page of HTML that is asked for as it is."""
+    return Prepared("", SLOW_TO_BEGIN, lambda: Made("application/pdf", page_pdf(str(options["page"]))))
+
+
 #: About how many sounds a bar has, to tell how much a schedule is.
 SOUNDS_A_BAR = 16
 
@@ -123,5 +117,7 @@ MAKERS: dict[str, Callable[[Studio, int, Options], Prepared]] = {
     "sheet-html": _of_piece(_sheet),
     "sheet-pdf": _of_piece(_sheet, SLOW_TO_BEGIN),
     "picture": _of_piece(_picture),
+    "page-pdf": _page,
     "sound": _sound,
+    "session": lambda studio, piece_id, _options: prepare_session(studio, piece_id),
 }

@@ -17,7 +17,8 @@ from laptick.db import made as db
 from laptick.db.made import Made as Made  # what is asked for here comes from here
 from laptick.studio.jobs.at_work import AtWork
 from laptick.studio.jobs.jobs import Job, job_of
-from laptick.studio.jobs.makers import MAKERS, Prepared
+from laptick.studio.jobs.makers import MAKERS
+from laptick.studio.jobs.prepared import Prepared
 from laptick.studio.use_case import Studio, use_case
 
 #: To be raised when any of the makers makes something else of the same.

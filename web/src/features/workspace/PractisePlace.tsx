@@ -6,6 +6,7 @@ import { loaded } from "../../lib/loading";
 import { keyboards, session } from "../../session/current";
 import { RulerView } from "../../ruler/RulerView";
 import { Button, Problem } from "../../ui/kit";
+import { MadeLink } from "../../ui/long/MadeLink";
 import { LadderView } from "../ladder/LadderView";
 import { type Cure, Outcome } from "../practice/Outcome";
 import { PassageChoice } from "../ladder/PassageChoice";
@@ -115,14 +116,13 @@ function Ways({ desk, onPassage }: Pick<Props, "desk" | "onPassage">) {
         <ul className="text-sm">
           {TAKEN_ALONG.map(([path, words]) => (
             <li key={path}>
-              <a
+              <MadeLink
                 className="inline-flex min-h-8 items-center underline pointer-coarse:min-h-11"
                 href={`/api/pieces/${desk.piece.id}/${path}`}
-                target="_blank"
-                rel="noreferrer"
+                download={path === "session"}
               >
                 {words}
-              </a>
+              </MadeLink>
             </li>
           ))}
         </ul>

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
 
 from laptick.api.request.asking import StudioNow
 from laptick.api.request.sending import ModelRoute
-from laptick.api.routers.pieces.pieces import named
 from laptick.api.schemas.common import Id
 from laptick.api.schemas.studies import (
     EditCreate,
@@ -19,11 +18,10 @@ from laptick.api.schemas.studies import (
     UndoCreate,
     WordCreate,
 )
-from laptick.api.views.studies import colouring_page, school_public, study_public, week_page
+from laptick.api.views.studies import school_public, study_public
 from laptick.core.base.levels import Level
 from laptick.core.practice.ladder.school import school_of
-from laptick.formats.pages.paper import page_pdf
-from laptick.studio.studies import session, studies
+from laptick.studio.studies import studies
 from laptick.studio.studies.open_study import Study
 
 router = APIRouter(route_class=ModelRoute, tags=["studies"])
@@ -43,34 +41,6 @@ def get_study(studio: StudioNow, piece_id: Id, measures: Annotated[str, Query(ma
 def list_passages(studio: StudioNow, piece_id: Id) -> list[str]:
     """The passages of a piece that have a ladder of their own."""
     return studies.list_passages(studio, piece_id)
-
-
-@router.get("/pieces/{piece_id}/session", response_class=Response)
-def get_session(studio: StudioNow, piece_id: Id) -> Response:
-    """The rungs of today as one sound file (WAV) to take along: what to do is said, then it is played."""
-    stem, data = session.session_file(studio, piece_id)
-    return Response(data, media_type="audio/wav", headers=named(f"{stem}-today.wav"))
-
-
-#: A sheet is a page of its own: it loads nothing, and runs nothing.
-SHEET_POLICY = {"Content-Security-Policy": "default-src 'none'; style-src 'unsafe-inline'; font-src data:"}
-
-
-@router.get("/pieces/{piece_id}/practice-sheet", response_class=Response)
-def get_practice_sheet(
-    studio: StudioNow,
-    piece_id: Id,
-    shows: Literal["week", "colouring"] = "week",
-    format: Literal["pdf", "html"] = "pdf",
-    paper: Literal["a4", "letter"] = "a4",
-) -> Response:
-    """One page for the stand: the week's rungs with boxes to tick, or the piece to be coloured."""
-    study = studies.get_study(studio, piece_id)
-    page = week_page(study, paper) if shows == "week" else colouring_page(study, paper)
-    if format == "html":
-        return Response(page, media_type="text/html", headers=SHEET_POLICY)
-    headers = named(f"{study.piece.stem}-{shows}.pdf", "inline")
-    return Response(page_pdf(page), media_type="application/pdf", headers=headers)
 
 
 @router.put("/studies/{study_id}/school", response_model=StudyPublic)

@@ -3,7 +3,8 @@
 90 % reads, 8 % takes of up to 64 bars, 1 % sheets, 1 % uploads. Told: how long reads took, how long until a take was
 judged, the memory of every process before and after, and (``--until-full``) at how many clients reads get slow.
 
-Run: .venv/bin/python benchmarks/load.py [--seconds 60] [--clients 50] [--pieces 500] [--takes 20000] [--until-full]
+Run: .venv/bin/python benchmarks/solid/load.py [--seconds 60] [--clients 50] [--pieces 500] [--takes 20000]
+    [--until-full]
 """
 
 from __future__ import annotations
@@ -17,7 +18,7 @@ import time
 from collections import defaultdict
 from pathlib import Path
 
-sys.path[:0] = [str(Path(__file__).resolve().parent.parent / name) for name in ("src", "tests", "tools")]
+sys.path[:0] = [str(Path(__file__).resolve().parents[2] / name) for name in ("src", "tests", "tools")]
 
 import httpx2
 from filling import fill

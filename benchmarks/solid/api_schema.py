@@ -1,7 +1,7 @@
 """The application's own description of its interface turned against it: every operation, with values it allows and
 values it does not, until nothing new is found. None may be answered with 5xx.
 
-Needs a package of its own: .venv/bin/pip install schemathesis. Run: .venv/bin/python benchmarks/api_schema.py
+Needs a package of its own: .venv/bin/pip install schemathesis. Run: .venv/bin/python benchmarks/solid/api_schema.py
 """
 
 from __future__ import annotations
@@ -10,7 +10,7 @@ import subprocess
 import sys
 from pathlib import Path
 
-sys.path[:0] = [str(Path(__file__).resolve().parent.parent / name) for name in ("src", "tests", "tools")]
+sys.path[:0] = [str(Path(__file__).resolve().parents[2] / name) for name in ("src", "tests", "tools")]
 
 import httpx2
 from running import Running

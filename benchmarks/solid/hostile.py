@@ -1,7 +1,7 @@
 """A table of hostile requests to a running application: what was answered, after how long, how much memory it took, and
 how soon the health endpoint answered meanwhile.
 
-Run: .venv/bin/python benchmarks/hostile.py [--slowest 30]
+Run: .venv/bin/python benchmarks/solid/hostile.py [--slowest 30]
 """
 
 from __future__ import annotations
@@ -13,7 +13,7 @@ import threading
 import time
 from pathlib import Path
 
-sys.path[:0] = [str(Path(__file__).resolve().parent.parent / name) for name in ("src", "tests", "tools")]
+sys.path[:0] = [str(Path(__file__).resolve().parents[2] / name) for name in ("src", "tests", "tools")]
 
 import httpx2
 from running import Running, memory_mb

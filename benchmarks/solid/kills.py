@@ -1,7 +1,7 @@
 """Kills at any moment: application, worker and database in turn, amid writes of every kind. What was acknowledged must
 be there, nothing by halves, and everything back within six seconds.
 
-Run: .venv/bin/python benchmarks/kills.py [--kills 100]
+Run: .venv/bin/python benchmarks/solid/kills.py [--kills 100]
 """
 
 from __future__ import annotations
@@ -17,7 +17,7 @@ import time
 from dataclasses import dataclass, field
 from pathlib import Path
 
-sys.path[:0] = [str(Path(__file__).resolve().parent.parent / name) for name in ("src", "tests", "tools")]
+sys.path[:0] = [str(Path(__file__).resolve().parents[2] / name) for name in ("src", "tests", "tools")]
 
 import httpx2
 from running import Running

@@ -1,7 +1,7 @@
 """A disk that fills up and has room again, one that is read-only; a database stopped for twenty seconds. Whatever
 happens is answered in words, nothing hangs, and everything goes on by itself.
 
-Needs root, for a small file system of its own in memory. Run: .venv/bin/python benchmarks/disk.py
+Needs root, for a small file system of its own in memory. Run: .venv/bin/python benchmarks/solid/disk.py
 """
 
 from __future__ import annotations
@@ -14,7 +14,7 @@ import tempfile
 import time
 from pathlib import Path
 
-sys.path[:0] = [str(Path(__file__).resolve().parent.parent / name) for name in ("src", "tests", "tools")]
+sys.path[:0] = [str(Path(__file__).resolve().parents[2] / name) for name in ("src", "tests", "tools")]
 
 import httpx2
 from running import ROOT, Running

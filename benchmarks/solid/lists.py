@@ -1,7 +1,7 @@
 """The lists of a full studio, timed at the server: the shelf of 500 pieces, a page of takes, a piece, a ladder, a take.
 Each beside the same of an earlier commit, in one run.
 
-Run: .venv/bin/python benchmarks/lists.py [--beside COMMIT] [--pieces 500] [--takes 20000]
+Run: .venv/bin/python benchmarks/solid/lists.py [--beside COMMIT] [--pieces 500] [--takes 20000]
 """
 
 from __future__ import annotations
@@ -17,7 +17,7 @@ import tempfile
 import time
 from pathlib import Path
 
-ROOT = Path(__file__).resolve().parent.parent
+ROOT = Path(__file__).resolve().parents[2]
 
 #: What is asked for, so often.
 TIMES = 21
@@ -25,7 +25,7 @@ TIMES = 21
 
 def measure(tree: Path, pieces: int, takes: int) -> dict[str, float]:
     """Medians in milliseconds, of the application in this very process."""
-    sys.path[:0] = [str(tree / name) for name in ("src", "tests", "tools")] + [str(ROOT / "benchmarks")]
+    sys.path[:0] = [str(tree / name) for name in ("src", "tests", "tools")] + [str(ROOT / "benchmarks" / "solid")]
     from fastapi.testclient import TestClient
     from filling import fill
 

@@ -14,7 +14,7 @@ from pathlib import Path
 
 import httpx2
 
-ROOT = Path(__file__).resolve().parent.parent
+ROOT = Path(__file__).resolve().parents[2]
 
 
 def memory_mb(pid: int) -> float:

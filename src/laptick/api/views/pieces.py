@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from functools import lru_cache
 
 from laptick.api.schemas import pieces as schemas
 from laptick.api.schemas import ruler as ruler_schemas
 from laptick.api.views.together import is_beyond
-from laptick.core.base.units import METRONOME_MARKS, length_name
+from laptick.core.base.units import METRONOME_MARKS, Quarters, length_name
 from laptick.core.drills.drill import Drill
 from laptick.core.practice.ladder.tempo_steps import first_tempo
 from laptick.core.rhythm.likeness import bar_likeness
-from laptick.core.score.hand_line import hand_line
+from laptick.core.score.hand_line import hand_line, to_ticks
+from laptick.core.score.meter import Meter
 from laptick.core.score.places import beat_words
 from laptick.core.score.score import HANDS, Hand, MarkKind, Measure, Score
 from laptick.core.together.difficulty import level_of
@@ -127,7 +129,7 @@ def ruler_public(score: Score) -> ruler_schemas.RulerPublic:
         ],
         right=_spans(score, Hand.RIGHT),
         left=_spans(score, Hand.LEFT),
-        together=[float(onset) for onset in sorted(set(right.strikes) & set(left.strikes))],
+        together=[tick / right.per_quarter for tick in sorted(right.strike_set & left.strike_set)],
     )
 
 
@@ -147,32 +149,29 @@ def _letters(score: Score) -> list[str]:
 
 def _ticks(measure: Measure) -> list[ruler_schemas.TickPublic]:
     """A tick at the bar, each beat, and its halves and quarters (thirds in a compound beat)."""
+    return list(_ticks_of(measure.meter, measure.lead_quarters, measure.length_quarters))
+
+
+@lru_cache(maxsize=256)
+def _ticks_of(meter: Meter, lead: Quarters, length: Quarters) -> tuple[ruler_schemas.TickPublic, ...]:
     ticks = []
-    for beat in measure.meter.beats:
+    for beat in meter.beats:
         parts = 3 if beat.division == 3 else 4
         for part in range(parts):
             position = beat.start_quarters + beat.length_quarters * Fraction(part, parts)
-            offset = position - measure.lead_quarters
-            if 0 <= offset < measure.length_quarters:
-                depth = -measure.meter.weight(position)
+            offset = position - lead
+            if 0 <= offset < length:
+                depth = -meter.weight(position)
                 ticks.append(ruler_schemas.TickPublic(offset_quarters=float(offset), depth=depth))
-    return ticks
+    return tuple(ticks)
 
 
 def _spans(score: Score, hand: Hand) -> list[ruler_schemas.SpanPublic]:
     """Each strike with how long it sounds, up to the hand's next strike."""
     line = hand_line(score, hand)
-    claps = {note.onset_quarters for note in score.notes if note.hand is hand and note.is_clap}
-    spans, sounding = [], iter(line.sounding)
-    current = next(sounding, None)
-    for index, onset in enumerate(line.strikes):
-        while current is not None and current[1] <= onset:
-            current = next(sounding, None)
-        following = line.strikes[index + 1] if index + 1 < len(line.strikes) else score.end_quarters
-        end = min(following, current[1]) if current else following
-        spans.append(
-            ruler_schemas.SpanPublic(
-                onset_quarters=float(onset), length_quarters=float(end - onset), is_clap=onset in claps
-            )
-        )
-    return spans
+    per = line.per_quarter
+    claps = {to_ticks(note.onset_quarters, per) for note in score.notes if note.hand is hand and note.is_clap}
+    return [
+        ruler_schemas.SpanPublic(onset_quarters=tick / per, length_quarters=length / per, is_clap=tick in claps)
+        for tick, length in line.strike_lengths.items()
+    ]

@@ -41,8 +41,9 @@ def unit_changes(counted: LineCount) -> tuple[UnitChange, ...]:
 def _units(bar: CountedBar) -> tuple[Quarters, ...]:
     """The lengths of the counted beats: one, or several in an asymmetric meter."""
     quarters = sum((beat.length for beat in bar.beats.beats), Fraction(0))
-    ticks = sum(beat.length for beat in bar.plan.beats)
-    return tuple(sorted({beat.length * quarters / ticks for beat in bar.plan.beats}))
+    lengths = [beat.length for beat in bar.plan.beats]
+    tick = quarters / sum(lengths)
+    return tuple(length * tick for length in sorted(set(lengths)))
 
 
 def _text(bar: CountedBar, units: tuple[Quarters, ...], naming: LengthNaming) -> str:

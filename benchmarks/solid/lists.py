@@ -53,14 +53,15 @@ def measure(tree: Path, pieces: int, takes: int) -> dict[str, float]:
                 return 1000 * statistics.median(taken)
 
             def whole_shelf() -> float:
-                begun, after, found = time.perf_counter(), "", 0
+                """As the browser fetches it."""
+                begun, after, found = time.perf_counter(), "?limit=200", 0
                 while True:
                     told = client.get(f"/api/pieces{after}").json()
                     rows = told["items"] if isinstance(told, dict) else told
                     found += len(rows)
                     if not isinstance(told, dict) or told["next"] is None:
                         break
-                    after = f"?after={told['next']}"
+                    after = f"?limit=200&after={told['next']}"
                 assert found == len(ids), found
                 return 1000 * (time.perf_counter() - begun)
 

@@ -98,9 +98,12 @@ def map_public(score: Score, span: Span, quarter_bpm: Bpm, level: Level) -> sche
     )
 
 
+_ORDER = {level: place for place, level in enumerate(Level)}
+
+
 def is_beyond(found: Level, filed: Level) -> bool:
     """Whether a piece is harder to join than the level it is filed under."""
-    return list(Level).index(found) > list(Level).index(filed)
+    return _ORDER[found] > _ORDER[filed]
 
 
 def beyond_words(found: Level, filed: Level) -> str | None:

@@ -93,6 +93,11 @@ def score_files() -> Iterator[tuple[str, str, bytes]]:
     yield "cut off", "a.musicxml", demo_bytes("harbour-steps")[:3000]
     yield "another encoding", "a.musicxml", demo_bytes("harbour-steps").decode().encode("utf-16")
     yield "wrong encoding named", "a.musicxml", b'<?xml version="1.0" encoding="ebcdic-x"?><a/>'
+    for encoding, codec in (("utf-7", "utf-7"), ("ebcdic-cp-us", "cp037"), ("cp037", "cp037")):
+        head, body = f'<?xml version="1.0" encoding="{encoding}"?>', "<b/>" * 300_000
+        yield f"elements in {encoding}", "a.mxl", mxl(head.encode() + f"<a>{body}</a>".encode(codec))
+        yield f"all in {encoding}", "a.mxl", mxl(f"{head}<a>{body}</a>".encode(codec))
+    yield "elements in UTF-16", "a.mxl", mxl(("<a>" + "<b/>" * 300_000 + "</a>").encode("utf-16"))
     yield "another XML", "a.musicxml", b"<html><body/></html>"
     yield "entities", "a.musicxml", b'<!DOCTYPE a [<!ENTITY b "c">]><a>&b;</a>'
     bomb = "".join(f'<!ENTITY b{n} "{f"&b{n - 1};" * 10}">' for n in range(1, 10))

@@ -10,10 +10,12 @@ import pytest
 
 from helpers import demo_bytes, demo_score, score_of, score_xml
 from laptick.core.base.errors import InputError, LimitError, ScoreError
-from laptick.core.score.hand_line import hand_line
+from laptick.core.counting.counting import count_line
+from laptick.core.score.hand_line import HandLine, hand_line
 from laptick.core.score.score import Hand
 from laptick.formats.musicxml import file as musicxml
 from laptick.formats.musicxml.file import read_musicxml
+from laptick.formats.pages.ruler_rows import Drawing, draw_rows
 from laptick.formats.parts.part import MAX_BARS, MAX_NOTES_IN_BAR
 
 HEAD = '<score-partwise version="4.0"><part-list><score-part id="P1"><part-name>x</part-name></score-part></part-list>'
@@ -192,6 +194,39 @@ def test_an_error_names_the_bar_and_the_line():
     with pytest.raises(ScoreError) as caught:
         read_musicxml(xml, filename="p.xml")
     assert caught.value.where.startswith("p.xml, bar 1, line ")
+
+
+@pytest.mark.parametrize("codec", ["utf-8", "utf-16", "utf-16-be", "iso-8859-1", "cp1252", "us-ascii"])
+def test_a_score_is_read_in_every_usual_encoding(codec):
+    body = score_xml("C4/q D4/q E4/h").decode().partition("?>")[2]
+    declared = f'<?xml version="1.0" encoding="{codec.removesuffix("-be")}"?>{body}'
+    data = (f"\ufeff{declared}" if codec.endswith("-be") else declared).encode(codec)
+    assert [note.name for note in read_musicxml(data).notes] == ["C4", "D4", "E4"]
+
+
+@pytest.mark.parametrize("encoding", ["utf-7", "EBCDIC-CP-US", "shift_jis"])
+def test_in_an_encoding_in_which_elements_cannot_be_counted_it_says_so(encoding):
+    with pytest.raises(ScoreError, match=f"is written in {encoding}, which is not read"):
+        read_musicxml(f'<?xml version="1.0" encoding="{encoding}"?><score-partwise/>'.encode())
+
+
+@pytest.mark.parametrize(
+    ("strikes", "spans", "lengths"),
+    [
+        ((0, 4, 8), ((0, 4), (8, 12)), {0: 4, 4: 4, 8: 4}),
+        ((0, 4), ((0, 4),), {0: 4, 4: 0}),
+        ((0, 2, 8), ((0, 6), (8, 9)), {0: 2, 2: 4, 8: 1}),
+        ((0,), (), {0: 0}),
+    ],
+)
+def test_a_strike_without_length_lasts_to_the_next(strikes, spans, lengths):
+    assert HandLine(4, strikes, spans, ()).strike_lengths == lengths
+
+
+def test_a_score_of_notes_without_length_is_counted_and_drawn():
+    score = read_musicxml(one_part(note(0) + note(0) + note(4), note(0)))
+    counted = count_line(score, None, None, bpm=60)
+    assert [row.line for row in draw_rows(score, counted, None, Drawing(1840.0))]
 
 
 def test_stated_limits_hold(monkeypatch):

@@ -89,14 +89,15 @@ class HandLine:
 
     @cached_property
     def strike_lengths(self) -> dict[int, int]:
-        """Strike → ticks to the next one, or to where its sound ends."""
+        """Strike → ticks to the next one, or to where its sound ends; without a written length, to the next."""
         lengths: dict[int, int] = {}
         spans = iter(self.span_ticks)
         end = -1
         for tick, following in zip(self.strike_ticks, [*self.strike_ticks[1:], None], strict=False):
-            while end <= tick:
-                end = next(spans)[1]
-            lengths[tick] = end - tick if following is None else min(end, following) - tick
+            while end <= tick and (span := next(spans, None)):
+                end = span[1]
+            ends = [one for one in (end, following) if one is not None and one > tick]
+            lengths[tick] = min(ends, default=tick) - tick
         return lengths
 
     @cached_property

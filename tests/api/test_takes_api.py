@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import time
+from dataclasses import replace
 
 import pytest
 
@@ -15,6 +16,8 @@ from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Source
 from laptick.core.takes.task import lap_task
 from laptick.db.engine.connect import connect, transaction
+from laptick.formats.documents.check import read_check
+from laptick.formats.documents.spots import spots_of_document
 from laptick.formats.documents.take import stored_strikes
 from laptick.formats.midi.take import write_midi_take
 
@@ -298,6 +301,14 @@ class TestListening:
         only = [row for row in rows if row["heard"] and not row["measured"]]
         assert [(row["measured"], row["onset_quarters"]) for row in both] == [("hesitation", 16.0)]
         assert [row["onset_quarters"] for row in only] == [5.0]
+
+    def test_what_was_measured_in_a_bar_that_is_gone_is_left_out(self, client, piece):
+        take = client.post(f"/api/pieces/{piece}/takes", json=body("hesitate=5:1.5")).json()
+        document = read_check(client.get(f"/api/takes/{take['id']}").json()["document"])
+        whole = demo_score("harbour-steps")
+        short = replace(whole, measures=whole.measures[:3], notes=tuple(n for n in whole.notes if n.measure_index < 3))
+        assert "hesitation" in {spot.code for spot in spots_of_document(document, whole)}
+        assert "hesitation" not in {spot.code for spot in spots_of_document(document, short)}
 
     def test_of_another_piece_or_without_time_is_refused(self, client, piece):
         other = client.post("/api/pieces", files={"file": ("b.musicxml", demo_bytes("lantern-boat"))}).json()["id"]

@@ -11,6 +11,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import cached_property
+from itertools import pairwise
 
 from laptick.core.base.kept import Kept
 from laptick.core.base.units import Quarters
@@ -99,6 +100,16 @@ class HandLine:
             ends = [one for one in (end, following) if one is not None and one > tick]
             lengths[tick] = min(ends, default=tick) - tick
         return lengths
+
+    @cached_property
+    def until_next(self) -> dict[int, Quarters]:
+        """Strike (tick) → the time to the next one, where the line sounds all the way to it."""
+        found = {}
+        for tick, following in pairwise(self.strike_ticks):
+            index = bisect_right(self._span_starts, tick) - 1
+            if index >= 0 and following <= self.span_ticks[index][1]:
+                found[tick] = self.quarters(following - tick)
+        return found
 
     @cached_property
     def boundary_ticks(self) -> tuple[int, ...]:

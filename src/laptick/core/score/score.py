@@ -285,13 +285,18 @@ class Score:
         """The bar in which an instant lies; the last bar for the end of the piece."""
         return self.measures[max(0, bisect_right(self._starts, onset_quarters) - 1)]
 
+    @cached_property
+    def _by_name(self) -> dict[tuple[str, int], Measure]:
+        """The first bar of each name and time round."""
+        return {(measure.number, measure.pass_number): measure for measure in reversed(self.measures)}
+
     def place_at(self, onset_quarters: Quarters) -> Place:
         measure = self.measure_at(onset_quarters)
         return Place(measure.number, onset_quarters - measure.start_quarters, measure.pass_number)
 
     def measure_of(self, place: Place) -> Measure:
         """The bar of a place."""
-        return next(m for m in self.measures if (m.number, m.pass_number) == (place.measure, place.pass_number))
+        return self._by_name[place.measure, place.pass_number]
 
     @cached_property
     def _by_measure(self) -> dict[int, list[Note]]:

@@ -12,7 +12,7 @@ from laptick.core.base.errors import TakeError
 from laptick.core.base.kept import Kept
 from laptick.core.base.units import Bpm, LengthNaming, Quarters, Seconds, seconds_per_quarter
 from laptick.core.counting.counts import LineCount
-from laptick.core.score.hand_line import hand_line
+from laptick.core.score.hand_line import hand_line, to_ticks
 from laptick.core.score.score import HANDS, Hand, Measure, Place, Score
 from laptick.core.score.score_clock import Clock
 from laptick.core.score.within import Cut
@@ -115,7 +115,6 @@ def lap_task(
     seen: set[tuple[Quarters, int | None]] = set()
     for hand in hands:
         line = hand_line(score, hand)
-        following = dict(zip(line.strikes, line.strikes[1:], strict=False))
         notes = [
             n
             for n in score.notes
@@ -135,7 +134,7 @@ def lap_task(
                     note.onset_quarters - measure.start_quarters,
                     hand,
                     pitch,
-                    _connected(line.sounding, note.onset_quarters, following.get(note.onset_quarters)),
+                    line.until_next.get(to_ticks(note.onset_quarters, line.per_quarter)),
                 )
             )
     if cut is not None:
@@ -153,18 +152,6 @@ def _cut_out(expected: list[Expected], cut: Cut, first_index: int) -> list[Expec
         else replace(one, until_next_quarters=None)
         for one in kept
     ]
-
-
-def _connected(
-    sounding: tuple[tuple[Quarters, Quarters], ...], onset: Quarters, following: Quarters | None
-) -> Quarters | None:
-    """The time to the next strike when the line sounds all the way to it."""
-    if following is None:
-        return None
-    for start, end in sounding:
-        if start <= onset < end:
-            return following - onset if following <= end else None
-    return None
 
 
 def count_task(score: Score, counts: LineCount, measures: tuple[Measure, ...], assigned_bpm: Bpm) -> Task:

@@ -24,7 +24,7 @@ class PartInfo:
 
 
 #: Stated limits on notes and rests of one score, and of one bar of it.
-MAX_NOTES, MAX_NOTES_IN_BAR = 30_000, 600
+MAX_NOTES, MAX_NOTES_IN_BAR = 15_000, 600
 
 
 def check_bars(bars_of_notes: Iterable[str], filename: str) -> None:

@@ -6,10 +6,13 @@ import json
 import subprocess
 import sys
 
+import numpy as np
 import pytest
+import soundfile
 
 from helpers import demo_bytes
 from laptick.cli import main
+from laptick.formats.take_files import read_take
 
 
 @pytest.fixture
@@ -77,6 +80,17 @@ def test_simulate_then_check(capsys, score, tmp_path, ending):
     assert ("touch" in held_back, "click_deviation_ms" in held_back) == (ending == "json", ending == "mid")
 
 
+def test_the_student_is_written_as_sound_with_the_strikes_of_the_same_take_as_midi(capsys, score, tmp_path):
+    for ending in ("wav", "mid"):
+        assert run(capsys, "simulate", score, "-o", str(tmp_path / f"take.{ending}"), "--seed", "4")[0] == 0
+    samples, rate = soundfile.read(tmp_path / "take.wav")
+    strikes = read_take((tmp_path / "take.mid").read_bytes(), filename="take.mid").strikes
+    first, last = strikes[0].played_s, strikes[-1].played_s
+    assert np.abs(samples[: int((first - 0.01) * rate)]).max(initial=0.0) == 0
+    assert np.abs(samples[int(first * rate) :][: rate // 20]).max() > 0.05
+    assert len(samples) / rate == pytest.approx(last + 1.5, abs=0.01)
+
+
 def test_the_same_seed_writes_the_same_file(capsys, score, tmp_path):
     paths = [tmp_path / name for name in ("a.json", "b.json", "c.json")]
     for path, seed in zip(paths, "112", strict=True):
@@ -122,7 +136,6 @@ BAD = [
     ("check", "SCORE", "TAKE", "--tempo", "100000"),
     ("check", "SCORE", "TAKE", "--tempo-unit", "eighth"),
     ("check", "SCORE", "TAKE", "--level", "expert"),
-    ("simulate", "SCORE", "-o", "out.wav"),
     ("simulate", "SCORE", "-o", "out.xyz"),
     ("simulate", "SCORE", "-o", "no/such/folder/out.json"),
     ("simulate", "SCORE", "-o", "out.json", "--fault", "cut-holds=20"),

@@ -401,21 +401,23 @@ def _whole(score: Score, task: Task, source: Source, hand: Hand | None) -> Task:
 
 def run_simulate(options: argparse.Namespace) -> int:
     suffix = Path(options.out).suffix.lower()
-    if suffix not in (".mid", ".json"):
-        known = suffix == ".wav"
+    if suffix not in (".mid", ".json", ".wav"):
         raise OptionError(
-            f"writing {suffix or 'a file without ending'} "
-            + ("is not supported in this version." if known else "is not possible; use .mid or .json."),
-            where=options.out,
+            f"writing {suffix or 'a file without ending'} is not possible; use .mid, .wav or .json.", where=options.out
         )
     faults = [parse_fault(text) for group in options.fault for text in group]
     if options.seed < 0:
         raise OptionError("--seed takes a whole number, zero or above.")
     score = load_score(options.score)
-    source = Source.MIDI if suffix == ".mid" else Source.TAPS
+    source = Source.TAPS if suffix == ".json" else Source.MIDI
     task = _task(options, score, HANDS, source)
     performance = simulate(task, level=Level(options.skill), seed=options.seed, faults=faults, source=source)
-    data = write_midi_take(performance, task) if source.knows.pitch else write_taps(performance).encode()
+    if suffix == ".wav":
+        from laptick.formats.audio.take import write_wav_take  # slow to import, and only sound needs it
+
+        data = write_wav_take(performance)
+    else:
+        data = write_midi_take(performance, task) if source.knows.pitch else write_taps(performance).encode()
     _write(options.out, data)
     return 0
 

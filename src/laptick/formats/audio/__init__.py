@@ -1,0 +1,1 @@
+"""Takes as sound. Owns the synthesized piano, on which the simulated student plays."""

@@ -13,7 +13,7 @@ from conftest import a_worker
 from helpers import demo_bytes
 from laptick.api.app import AppSettings, create_app
 from laptick.api.request import waiting
-from laptick.core.base.errors import ScoreError, StorageError
+from laptick.core.base.errors import NotFoundError, ScoreError, StorageError
 from laptick.db import jobs, made
 from laptick.db.engine.connect import connect, transaction
 from laptick.studio.jobs import makers, making
@@ -77,6 +77,27 @@ def test_asked_for_made_by_a_worker_and_there_from_then_on(alone, at_once, db, p
     answer = alone.get(url)
     assert (answer.status_code, answer.headers["content-type"]) == (200, kind)
     assert alone.get(url).content == answer.content
+
+
+def test_many_ask_for_the_same_at_once_and_it_is_made_once(alone, at_once, db):
+    url = f"/api/pieces/{upload(alone)}/notation?bpm=60"
+    with ThreadPoolExecutor(16) as crowd:
+        answers = list(crowd.map(alone.get, [url] * 48))
+    assert {answer.status_code for answer in answers} == {202}
+    assert len({answer.json()["id"] for answer in answers}) == 1
+
+
+def test_a_job_that_is_forgotten_while_it_is_waited_for_is_asked_for_again(client, monkeypatch):
+    monkeypatch.setattr(making, "MOST_BARS_AT_ONCE", 0)
+    looked = []
+
+    def forgotten(studio, job_id):
+        looked.append(job_id)
+        raise NotFoundError("this job is not here any more.")
+
+    monkeypatch.setattr(waiting, "get_job", forgotten)
+    assert client.get(f"/api/pieces/{upload(client)}/notation?bpm=60").status_code == 200
+    assert looked
 
 
 def test_what_is_small_is_made_at_once(alone):

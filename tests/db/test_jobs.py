@@ -47,6 +47,19 @@ def test_one_of_a_key_is_enough_and_one_that_ended_begins_anew(connection):
     assert claim(connection).attempt == mine.attempt + 1
 
 
+def test_whoever_asks_for_the_same_at_the_same_moment_is_told_the_same_job(connection, db):
+    other = connect(db)
+    wanted = jobs.NewJob("x", "same", {})
+    with other.cursor() as cursor:
+        cursor.execute("SELECT COUNT(*) AS n FROM job")  # it has begun to read, before the job is there
+        assert cursor.fetchone()["n"] == 0
+    with transaction(connection):
+        first = jobs.ask_job(connection, 1, wanted)
+    with transaction(other):
+        assert jobs.ask_job(other, 1, wanted)["id"] == first["id"]
+    other.close()
+
+
 def test_asked_for_sooner_it_is_due_sooner(connection):
     job = add(connection, "a", due_in_s=60)
     assert claim(connection) is None

@@ -14,6 +14,7 @@ from fastapi.routing import APIRoute
 from starlette.middleware.gzip import GZipMiddleware
 
 from laptick import __version__
+from laptick.api.request.asking import AT_ONCE, MORE_THREADS
 from laptick.api.request.errors import error_answer, install_error_handlers
 from laptick.api.request.guard import Guard
 from laptick.api.request.headers import Head
@@ -44,9 +45,6 @@ PAGE_POLICY = (
     "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; base-uri 'none'; form-action 'self'"
 )
 
-#: Requests worked on at once in one process, each with a connection; more wait for their turn.
-AT_ONCE = 16
-
 
 @dataclass(frozen=True)
 class AppSettings:
@@ -69,7 +67,7 @@ def create_app(settings: AppSettings) -> FastAPI:
 
     @asynccontextmanager
     async def while_it_runs(app: FastAPI) -> AsyncIterator[None]:
-        anyio.to_thread.current_default_thread_limiter().total_tokens = AT_ONCE
+        anyio.to_thread.current_default_thread_limiter().total_tokens = AT_ONCE + MORE_THREADS
         yield
         pool.close()
 
@@ -84,6 +82,7 @@ def create_app(settings: AppSettings) -> FastAPI:
         responses={code: {"model": ErrorAnswer} for code in (404, 409, 413, 422, 503)},
     )
     app.state.pool = pool
+    app.state.turns = anyio.Semaphore(AT_ONCE)
     install_error_handlers(app)
     app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=4)
     room = Room(settings.data)

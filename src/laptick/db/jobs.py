@@ -75,13 +75,23 @@ def add_job(connection: Connection, studio_id: int, new: NewJob) -> int:
         return int(cursor.lastrowid or 0)
 
 
+def ask_job(connection: Connection, studio_id: int, new: NewJob) -> Row:
+    """``add_job``, and the job as it is then: also where another transaction has put it there since this one began to
+    read, which an ordinary look would not see."""
+    return _job(connection, studio_id, add_job(connection, studio_id, new), " LOCK IN SHARE MODE")
+
+
 def get_job(connection: Connection, studio_id: int, job_id: int) -> Row:
     """
     Raises:
         NotFoundError: there is none of that id in this studio.
     """
+    return _job(connection, studio_id, job_id, "")
+
+
+def _job(connection: Connection, studio_id: int, job_id: int, look: str) -> Row:
     with connection.cursor() as cursor:
-        cursor.execute(f"SELECT {_COLUMNS} FROM job WHERE studio_id = %s AND id = %s", (studio_id, job_id))
+        cursor.execute(f"SELECT {_COLUMNS} FROM job WHERE studio_id = %s AND id = %s{look}", (studio_id, job_id))
         row = cursor.fetchone()
     if row is None:
         raise NotFoundError("this job is not here any more.", todo="Ask for it again.")

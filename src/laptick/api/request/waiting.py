@@ -13,8 +13,8 @@ from typing import TypeVar
 import anyio
 from fastapi import Request
 
-from laptick.api.request.asking import in_studio
-from laptick.core.base.errors import StorageError
+from laptick.api.request.asking import studio_of
+from laptick.core.base.errors import NotFoundError, StorageError
 from laptick.core.base.units import Seconds
 from laptick.studio.jobs.jobs import Job, JobState, get_job
 from laptick.studio.jobs.making import Made, MadeWanted, ask_for
@@ -29,7 +29,8 @@ R = TypeVar("R")
 
 async def run(request: Request, use_case: Callable[[Studio], R]) -> R:
     """A use case in a thread, with a connection for as long as it takes."""
-    return await anyio.to_thread.run_sync(in_studio, request, use_case)
+    async with studio_of(request) as studio:
+        return await anyio.to_thread.run_sync(use_case, studio)
 
 
 async def made_or_job(request: Request, wanted: MadeWanted) -> Made | Job:
@@ -49,5 +50,8 @@ async def made_or_job(request: Request, wanted: MadeWanted) -> Made | Job:
         if time.monotonic() > until:
             break
         await anyio.sleep(LOOK_S)
-        found = await run(request, partial(get_job, job_id=found.id))
+        try:
+            found = await run(request, partial(get_job, job_id=found.id))
+        except NotFoundError:  # over and forgotten since
+            found = await run(request, lambda studio: ask_for(studio, wanted))
     return found

@@ -99,5 +99,4 @@ def retry_job(studio: Studio, job_id: int) -> Job:
     row = db.get_job(studio.connection, studio.id, job_id)
     if JobState(row["state"]) not in (JobState.FAILED, JobState.STOPPED):
         raise ConflictError("this job is not one that could be tried again.", kept="Nothing was changed.")
-    db.add_job(studio.connection, studio.id, db.NewJob(row["kind"], row["job_key"], row["asked"]))
-    return job_of(db.get_job(studio.connection, studio.id, job_id))
+    return job_of(db.ask_job(studio.connection, studio.id, db.NewJob(row["kind"], row["job_key"], row["asked"])))

@@ -21,8 +21,7 @@ MOST_CHANGED = 200
 @use_case
 def ask_judge_all(studio: Studio) -> Job:
     """The job that does it: the one that is at it already, or a new one."""
-    job_id = db.add_job(studio.connection, studio.id, db.NewJob(KIND, KIND, {}))
-    return job_of(db.get_job(studio.connection, studio.id, job_id))
+    return job_of(db.ask_job(studio.connection, studio.id, db.NewJob(KIND, KIND, {})))
 
 
 @use_case

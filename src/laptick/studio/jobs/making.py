@@ -64,8 +64,7 @@ def ask_for(studio: Studio, wanted: MadeWanted) -> Made | Job:
         db.add_made(studio.connection, studio.id, key, made)
         return made
     asked = {"kind": wanted.kind, "piece_id": wanted.piece_id, "options": wanted.options}
-    job_id = jobs_db.add_job(studio.connection, studio.id, jobs_db.NewJob(KIND, f"make:{key}", asked))
-    return job_of(jobs_db.get_job(studio.connection, studio.id, job_id))
+    return job_of(jobs_db.ask_job(studio.connection, studio.id, jobs_db.NewJob(KIND, f"make:{key}", asked)))
 
 
 @use_case

@@ -22,6 +22,11 @@ describe("a job", () => {
     expect(failed).toMatchObject({ message: "it cannot be drawn.", todo: "Use the ruler." });
   });
 
+  it("that is forgotten is over: what is wanted is asked for again", async () => {
+    serve({ "GET /api/jobs/7": new Refusal(404, { code: "not-found", what: "this job is not here any more." }) });
+    await expect(jobOver(job)).resolves.toBeUndefined();
+  });
+
   it("can be left", async () => {
     const leave = new AbortController();
     serve({ "GET /api/jobs/7": job });

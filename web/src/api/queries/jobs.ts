@@ -22,7 +22,12 @@ export async function jobOver(job: Job, signal?: AbortSignal, onLook?: (job: Job
   while (!isOver(now)) {
     onLook?.(now);
     await pause(LOOK_MS, signal);
-    now = await unwrap(api.GET("/api/jobs/{job_id}", { params: { path: { job_id: now.id } } }));
+    try {
+      now = await unwrap(api.GET("/api/jobs/{job_id}", { params: { path: { job_id: now.id } } }));
+    } catch (error) {
+      if (error instanceof ApiError && error.status === 404) return; // over and forgotten since: ask again
+      throw error;
+    }
   }
   const { error } = now;
   if (error) throw new ApiError(500, error.code, error.what, error.where, error.kept, error.todo);

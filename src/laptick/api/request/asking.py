@@ -6,8 +6,9 @@ left without a thread to go on with.
 
 from __future__ import annotations
 
-from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager
+from collections.abc import AsyncIterator, Iterator
+from contextlib import asynccontextmanager, contextmanager
+from dataclasses import dataclass
 from typing import Annotated
 
 import anyio
@@ -15,6 +16,7 @@ from fastapi import Depends, Request
 
 from laptick.core.base.errors import StorageError
 from laptick.core.base.units import Seconds
+from laptick.db.engine.pool import Pool
 from laptick.studio.use_case import Studio
 
 #: Without sign-in everybody who can reach this machine's loopback is the one teacher of the one studio.
@@ -30,12 +32,30 @@ MORE_THREADS = 8
 WAIT_S: Seconds = 15.0
 
 
+@dataclass(frozen=True)
+class Turn:
+    """A request's turn: whose data it may see, and the connections to see it through."""
+
+    pool: Pool
+    studio_id: int = THE_STUDIO
+
+    @contextmanager
+    def studio(self) -> Iterator[Studio]:
+        """The studio, with a connection for as long as it takes; in the thread that does the work.
+
+        Raises:
+            StorageError: the database cannot be reached.
+        """
+        with self.pool.lent() as connection:
+            yield Studio(connection, self.studio_id)
+
+
 @asynccontextmanager
-async def studio_of(request: Request) -> AsyncIterator[Studio]:
-    """The studio whose data a request may see, with a connection of its own, when it is its turn.
+async def turn_of(request: Request) -> AsyncIterator[Turn]:
+    """The request's turn, when it comes.
 
     Raises:
-        StorageError: it was not its turn for too long, or the database cannot be reached.
+        StorageError: it did not come for too long.
     """
     turns: anyio.Semaphore = request.app.state.turns
     try:
@@ -46,22 +66,17 @@ async def studio_of(request: Request) -> AsyncIterator[Studio]:
             "too much is asked at once.", kept="Nothing was changed.", todo="Try again in a moment."
         ) from None
     try:
-        lent = request.app.state.pool.lent()
-        connection = await anyio.to_thread.run_sync(lent.__enter__)
-        try:
-            yield Studio(connection, THE_STUDIO)
-        finally:
-            with anyio.CancelScope(shield=True):
-                await anyio.to_thread.run_sync(lent.__exit__, None, None, None)
+        yield Turn(request.app.state.pool)
     finally:
         turns.release()
 
 
-async def open_studio(request: Request) -> AsyncIterator[Studio]:
-    """As ``studio_of``, for a route."""
-    async with studio_of(request) as studio:
-        yield studio
+async def wait_for_turn(request: Request) -> AsyncIterator[Turn]:
+    """As ``turn_of``, for a route."""
+    async with turn_of(request) as turn:
+        yield turn
 
 
-# Given back before the answer is sent, so a failed commit can never answer 200.
-StudioNow = Annotated[Studio, Depends(open_studio, scope="function")]
+# The route (``ModelRoute``) makes the studio of the turn in its own thread, and gives the connection back before the
+# answer is sent, so a failed commit can never answer 200.
+StudioNow = Annotated[Studio, Depends(wait_for_turn, scope="function")]

@@ -13,7 +13,7 @@ from typing import TypeVar
 import anyio
 from fastapi import Request
 
-from laptick.api.request.asking import studio_of
+from laptick.api.request.asking import Turn, turn_of
 from laptick.core.base.errors import NotFoundError, StorageError
 from laptick.core.base.units import Seconds
 from laptick.studio.jobs.jobs import Job, JobState, get_job
@@ -29,8 +29,13 @@ R = TypeVar("R")
 
 async def run(request: Request, use_case: Callable[[Studio], R]) -> R:
     """A use case in a thread, with a connection for as long as it takes."""
-    async with studio_of(request) as studio:
-        return await anyio.to_thread.run_sync(use_case, studio)
+    async with turn_of(request) as turn:
+        return await anyio.to_thread.run_sync(_work, turn, use_case)
+
+
+def _work(turn: Turn, use_case: Callable[[Studio], R]) -> R:
+    with turn.studio() as studio:
+        return use_case(studio)
 
 
 async def made_or_job(request: Request, wanted: MadeWanted) -> Made | Job:

@@ -177,7 +177,6 @@ CASES = {
     "shelf.set_reading": (lambda w: (w.piece(), {"line_starts": ["3"]}), True),
     "shelf.delete_piece": (lambda w: (w.piece("five-stones"),), True),
     "shelf.restore_piece": (lambda w: w.after(shelf.delete_piece, w.piece("five-stones")), True),
-    "session.session_file": (lambda w: w.after(studies.get_study, w.piece("lantern-boat")), False),
     "spoken.said_after": (lambda w: (w.take(),), False),
     "studies.get_study": (lambda w: (w.piece("five-stones"), "1-2"), True),
     "studies.list_passages": (lambda w: (w.piece(),), False),

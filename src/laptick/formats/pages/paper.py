@@ -6,7 +6,6 @@ The fonts are unpacked once for a process, and the drawings of a page are put on
 from __future__ import annotations
 
 import atexit
-import shutil
 from collections.abc import Mapping
 from functools import lru_cache
 from typing import Any
@@ -50,6 +49,5 @@ def _faces() -> Any:
 
     faces = FontConfiguration()
     weasyprint.CSS(string=font_face(), font_config=faces)
-    if faces._folder is not None:
-        atexit.register(shutil.rmtree, faces._folder, ignore_errors=True)
+    atexit.register(_faces.cache_clear)  # it clears its files away itself, while there is still something to do it with
     return faces

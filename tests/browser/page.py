@@ -35,7 +35,7 @@ class Page:
     def __init__(self, driver) -> None:
         self.driver = driver
 
-    def until(self, condition, seconds: float = 15, what: str = "") -> object:
+    def until(self, condition, seconds: float = 30, what: str = "") -> object:
         end = time.monotonic() + seconds
         while time.monotonic() < end:
             try:
@@ -50,7 +50,7 @@ class Page:
     def text(self) -> str:
         return str(self.driver.execute_script("return document.body.innerText"))
 
-    def sees(self, words: str, seconds: float = 15) -> None:
+    def sees(self, words: str, seconds: float = 30) -> None:
         self.until(lambda: words.lower() in self.text().lower(), seconds, f"“{words}” is not on the page")
 
     def button(self, words: str) -> WebElement:

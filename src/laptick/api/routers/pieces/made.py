@@ -20,6 +20,10 @@ from laptick.studio.pieces import shelf
 BEING_MADE: dict[int | str, dict[str, Any]] = {202: {"model": JobPublic, "description": "It is being made."}}
 
 
+#: A sheet is a page of its own: it loads nothing, and runs nothing.
+SHEET_POLICY = "default-src 'none'; style-src 'unsafe-inline'; font-src data:"
+
+
 def job_answer(job: Job) -> Response:
     """The job that is looked at until it is over; then the same request is sent again."""
     return Response(

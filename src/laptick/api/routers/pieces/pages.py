@@ -9,7 +9,7 @@ from fastapi import APIRouter, Query, Request, Response
 from laptick.api.request.asking import StudioNow
 from laptick.api.request.sending import ModelRoute
 from laptick.api.request.waiting import made_or_job
-from laptick.api.routers.pieces.made import BEING_MADE, file_answer, job_answer, notation_public
+from laptick.api.routers.pieces.made import BEING_MADE, SHEET_POLICY, file_answer, job_answer, notation_public
 from laptick.api.routers.pieces.pieces import BpmQuery, named
 from laptick.api.schemas.common import Id
 from laptick.api.schemas.pieces import NotationPublic
@@ -49,10 +49,6 @@ async def get_notation(
     if isinstance(made, Job):
         return job_answer(made)
     return Response(notation_public(made, first, rows).model_dump_json(), media_type="application/json")
-
-
-#: A sheet is a page of its own: it loads nothing, and runs nothing.
-SHEET_POLICY = "default-src 'none'; style-src 'unsafe-inline'; font-src data:"
 
 
 @router.get("/{piece_id}/sheet", response_class=Response, responses=BEING_MADE)

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Request, Response
 
 from laptick.api.request.sending import ModelRoute
 from laptick.api.request.waiting import made_or_job, run
-from laptick.api.routers.pieces.made import BEING_MADE, file_answer
+from laptick.api.routers.pieces.made import BEING_MADE, SHEET_POLICY, file_answer
 from laptick.api.schemas.common import Id
 from laptick.api.views.studies import colouring_page, week_page
 from laptick.formats.pages.paper import lettered
@@ -16,9 +16,6 @@ from laptick.studio.jobs.making import MadeWanted
 from laptick.studio.studies import studies
 
 router = APIRouter(route_class=ModelRoute, tags=["studies"])
-
-#: A sheet is a page of its own: it loads nothing, and runs nothing.
-SHEET_POLICY = {"Content-Security-Policy": "default-src 'none'; style-src 'unsafe-inline'; font-src data:"}
 
 
 @router.get("/pieces/{piece_id}/session", response_class=Response, responses=BEING_MADE)
@@ -42,6 +39,6 @@ async def get_practice_sheet(
     study = await run(request, lambda studio: studies.get_study(studio, piece_id))
     page = week_page(study, paper) if shows == "week" else colouring_page(study, paper)
     if format == "html":
-        return Response(lettered(page), media_type="text/html", headers=SHEET_POLICY)
+        return Response(lettered(page), media_type="text/html", headers={"Content-Security-Policy": SHEET_POLICY})
     made = await made_or_job(request, MadeWanted("page-pdf", piece_id, {"page": page}))
     return await file_answer(request, made, piece_id, f"-{shows}.pdf", "inline")

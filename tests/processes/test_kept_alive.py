@@ -93,7 +93,10 @@ def test_a_worker_ends_on_a_signal_after_its_job(db):
         [str(ROOT / ".venv" / "bin" / "laptick"), "worker", "--db",
          f"mysql://{db.user}:{db.password}@{db.host}:{db.port}/{db.database}"],
     )  # fmt: skip
-    time.sleep(3)
-    assert worker.poll() is None
+    end = time.monotonic() + 60
+    while not Path(f"/proc/{worker.pid}/task/{worker.pid}/children").read_text().split():
+        assert worker.poll() is None  # it is at work once it has a child
+        assert time.monotonic() < end
+        time.sleep(0.05)
     worker.terminate()
     assert worker.wait(30) == 0

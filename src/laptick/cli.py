@@ -17,7 +17,7 @@ from laptick import __version__
 from laptick.command_drill import add_drill
 from laptick.core.base.errors import InputError, LapTickError, OptionError
 from laptick.core.base.levels import LEVEL_NAMES, Level
-from laptick.core.base.units import TEMPO_UNITS, check_bpm, convert_bpm
+from laptick.core.base.units import MAX_BPM, MIN_BPM, TEMPO_UNITS, check_bpm, convert_bpm
 from laptick.core.counting.choices import Compound, CountChoices, Density, RestWords, choose
 from laptick.core.counting.counting import default_bpm
 from laptick.core.counting.counts import SHOWN, Kind
@@ -34,7 +34,7 @@ from laptick.core.score.roadmap import in_played_order, laid_round, play_order
 from laptick.core.score.score import HANDS, Hand, Score
 from laptick.core.student.faults import parse_fault
 from laptick.core.student.student import simulate
-from laptick.core.takes.performance import Source
+from laptick.core.takes.performance import MAX_TAKE_S, Performance, Source
 from laptick.core.takes.task import Task, lap_task
 from laptick.core.together.spans import span_of
 from laptick.formats.documents.check import check_document
@@ -50,7 +50,7 @@ from laptick.formats.pages.ruler_picture import ruler_png, ruler_svg
 from laptick.formats.parts.part import MAX_FILE_BYTES
 from laptick.formats.parts.reading import Reading
 from laptick.formats.score_files import ScoreFile, open_score, score_file
-from laptick.formats.take_files import MAX_TAKE_BYTES, read_take
+from laptick.formats.take_files import MAX_TAKE_BYTES, is_sound, read_take
 
 #: What ``convert`` writes, by the ending of the file: score, count sheet, picture of the ruler, table.
 WRITTEN = (".musicxml", ".xml", ".mxl", ".mid", ".pdf", ".svg", ".png", ".csv")
@@ -119,6 +119,14 @@ def build_parser() -> argparse.ArgumentParser:
     check.add_argument("--measures")
     check.add_argument("--hands", choices=list(HAND_KEYS), default="both")
     check.add_argument("--times-round", type=int, default=1, help="how often the passage was played without a stop")
+    check.add_argument(
+        "--as",
+        dest="as_",
+        choices=["notes", "taps"],
+        default="notes",
+        help="of a recording: is it of keys or of knocks?",
+    )
+    check.add_argument("--click", help="a click is heard in the recording: BPM, or BPM@seconds of its first beat")
     check.add_argument("--json", action="store_true")
     check.set_defaults(run=run_check)
 
@@ -352,7 +360,7 @@ def _shown(count: dict[str, str]) -> str:
     return SHOWN[Kind(count["kind"])].format(count["say"])
 
 
-def _task(options: argparse.Namespace, score: Score, hands: tuple[Hand, ...], source: Source) -> Task:
+def _task(options: argparse.Namespace, score: Score, hands: tuple[Hand, ...], *, with_pitches: bool) -> Task:
     played = in_played_order(score)
     measures = played.select_measures(getattr(options, "measures", None))
     times_round = getattr(options, "times_round", 1)
@@ -361,20 +369,27 @@ def _task(options: argparse.Namespace, score: Score, hands: tuple[Hand, ...], so
     if times_round != 1:
         played = laid_round(played, measures, times_round)
         measures = played.measures
-    return lap_task(played, assigned_bpm=bpm, measures=measures, hands=hands, with_pitches=source.knows.pitch)
+    return lap_task(played, assigned_bpm=bpm, measures=measures, hands=hands, with_pitches=with_pitches)
 
 
 def run_check(options: argparse.Namespace) -> int:
     score = load_score(options.score)
-    performance = read_take(_read(options.take, MAX_TAKE_BYTES), filename=Path(options.take).name)
     hand = HAND_KEYS[options.hands]
-    task = _task(options, score, (hand,) if hand else HANDS, performance.source)
+    hands = (hand,) if hand else HANDS
+    path = Path(options.take)
+    as_heard = _first_bytes(path)
+    if is_sound(as_heard):
+        task = _task(options, score, hands, with_pitches=options.as_ != "taps")
+        performance = _heard(path, task, options.click)
+    else:
+        performance = read_take(_read(options.take, MAX_TAKE_BYTES), filename=path.name)
+        task = _task(options, score, hands, with_pitches=performance.knows.pitch)
     limits = LIMITS[Level(options.level)]
     judged = judge_take(
         task,
         performance,
         limits,
-        whole=lambda: _whole(score, task, performance.source, hand),
+        whole=lambda: _whole(score, task, hand),
         back_to_one_hand=school_of(Level(options.level))["fray"] == "back",
     )
     verdict = judged.verdict
@@ -391,12 +406,46 @@ def run_check(options: argparse.Namespace) -> int:
     return 0
 
 
-def _whole(score: Score, task: Task, source: Source, hand: Hand | None) -> Task:
+def _first_bytes(path: Path) -> bytes:
+    """How a file begins; what cannot be read is left to whoever reads it whole."""
+    try:
+        with path.open("rb") as file:
+            return file.read(16)
+    except OSError:
+        return b""
+
+
+def _heard(path: Path, task: Task, click: str | None) -> Performance:
+    """A take that was recorded. ``click``: ``72`` or ``72@2.1``, as it is given."""
+    from laptick.core.following.by_ear.take import hear_take  # slow to import, and only sound needs it
+    from laptick.formats.audio.decoding import decode_file
+
+    bpm, first_beat_s = _click(click)
+    decoded = decode_file(path, filename=path.name)
+    return hear_take(decoded.sound, task, rate=decoded.rate, click_bpm=bpm, first_beat_s=first_beat_s)
+
+
+def _click(text: str | None) -> tuple[float | None, float | None]:
+    """(tempo, when its first beat fell) of ``72`` or ``72@2.1``."""
+    if text is None:
+        return None, None
+    bpm, at, first = text.partition("@")
+    try:
+        values = float(bpm), float(first) if at else None
+    except ValueError:
+        raise OptionError("--click takes a tempo, or tempo@seconds: 72 or 72@2.1.", where="click") from None
+    if not MIN_BPM <= values[0] <= MAX_BPM or not 0 <= (values[1] or 0) <= MAX_TAKE_S:
+        raise OptionError(
+            f"--click takes a tempo of {MIN_BPM:g} to {MAX_BPM:g}, and seconds from the beginning of the take.",
+            where="click",
+        )
+    return values
+
+
+def _whole(score: Score, task: Task, hand: Hand | None) -> Task:
     """The same over all bars of the score, once."""
     hands = (hand,) if hand else HANDS
-    return lap_task(
-        in_played_order(score), assigned_bpm=task.assigned_bpm, hands=hands, with_pitches=source.knows.pitch
-    )
+    return lap_task(in_played_order(score), assigned_bpm=task.assigned_bpm, hands=hands, with_pitches=task.asks_pitches)
 
 
 def run_simulate(options: argparse.Namespace) -> int:
@@ -410,7 +459,7 @@ def run_simulate(options: argparse.Namespace) -> int:
         raise OptionError("--seed takes a whole number, zero or above.")
     score = load_score(options.score)
     source = Source.TAPS if suffix == ".json" else Source.MIDI
-    task = _task(options, score, HANDS, source)
+    task = _task(options, score, HANDS, with_pitches=source.knows.pitch)
     performance = simulate(task, level=Level(options.skill), seed=options.seed, faults=faults, source=source)
     if suffix == ".wav":
         from laptick.formats.audio.take import write_wav_take  # slow to import, and only sound needs it

@@ -24,7 +24,7 @@ from laptick.core.base.units import Seconds
 from laptick.db import jobs as db
 from laptick.db.engine.connect import Connection, DbSettings, connect, transaction
 from laptick.db.engine.processes import Backoff, Child
-from laptick.studio.jobs import judging_all, judging_one, making
+from laptick.studio.jobs import hearing_one, judging_all, judging_one, making
 from laptick.studio.jobs.at_work import AtWork, ClaimLostError, Work
 from laptick.studio.jobs.jobs import error_document
 from laptick.studio.use_case import Studio
@@ -35,6 +35,7 @@ log = logging.getLogger("laptick.worker")
 KINDS: dict[str, Work] = {
     making.KIND: making.work,
     judging_one.KIND: judging_one.work,
+    hearing_one.KIND: hearing_one.work,
     judging_all.KIND: judging_all.work,
 }
 

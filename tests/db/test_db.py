@@ -9,7 +9,7 @@ import pymysql
 import pytest
 
 from laptick.core.base.errors import NotFoundError, StorageError
-from laptick.db import judgements, pencil, pieces, rungs, shelf, studies, takes
+from laptick.db import judgements, pencil, pieces, recordings, rungs, shelf, studies, takes
 from laptick.db.engine import migrate as migrations
 from laptick.db.engine.connect import DbSettings, connect, transaction
 from laptick.db.engine.migrate import migrate, migration_files, split_statements
@@ -274,14 +274,16 @@ class TestSecondLock:
             rungs.add_events(connection, 1, study(connection, piece), [event])
             state = rungs.NewState("lap:1-1:both", "word", None, "", {})
             rungs.put_states(connection, 1, study(connection, piece), [state])
+            new = recordings.NewRecording(take, "take.wav", "audio/wav", "", {}, None)
+            recordings.put_chunk(connection, 1, recordings.add_recording(connection, 1, new), 0, b"sound")
             cursor.execute(
                 "SELECT DISTINCT table_name AS t FROM information_schema.columns WHERE table_schema = DATABASE()"
-                " AND column_name IN ('piece_id', 'take_id', 'study_id')"
+                " AND column_name IN ('recording_id', 'piece_id', 'take_id', 'study_id')"
             )
             tables = {row["t"] for row in cursor.fetchall()}
             assert tables == {
                 "take", "judgement", "overrule", "pencil_version", "count_choice", "answer", "listening", "study",
-                "rung_event", "rung_state",
+                "rung_event", "rung_state", "recording", "recording_chunk",
             }  # fmt: skip
 
             def rows(table):

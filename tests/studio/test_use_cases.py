@@ -5,9 +5,13 @@ The list of cases is held against the list of use cases, so a new one cannot com
 
 from __future__ import annotations
 
+import hashlib
 import importlib
 import pkgutil
+import tempfile
+from datetime import date
 from importlib import resources
+from pathlib import Path
 
 import numpy as np
 import pymysql
@@ -27,6 +31,7 @@ from laptick.studio.jobs.making import MadeWanted
 from laptick.studio.pieces import pencil, questions, shelf
 from laptick.studio.pieces.drills import Wanted
 from laptick.studio.pieces.play_along import PlayQuery
+from laptick.studio.recordings import consents, hearing, sending
 from laptick.studio.studies import studies
 from laptick.studio.takes import judging, listening, takes
 from laptick.studio.takes.settings import TakeSettings
@@ -38,6 +43,8 @@ for found in pkgutil.walk_packages(laptick.studio.__path__, "laptick.studio."):
 
 LAP = TakeSettings(activity="lap", bpm=60)
 TAPS = {"taps": [{"t": 2.0 + i / 4, "hand": "right"} for i in range(60)]}
+AGREED = consents.NewConsent("Minna", "her mother", "lessons", date(2026, 11, 1))
+SENT = sending.Sent("take.wav", "audio/wav")
 PICTURE = {"bpm": 60, "format": "svg", "hand": "both", "big": False}
 PASSAGE = {"title": "Short", "beats": 2, "beat_type": 4, "bpm": 60, "bars": [{"right": [], "left": []}]}
 HARBOUR = resources.files("laptick") / "demo" / "harbour-steps.musicxml"
@@ -48,6 +55,8 @@ class World:
 
     def __init__(self, studio: Studio) -> None:
         self.studio = studio
+        self._held = tempfile.TemporaryDirectory(prefix="laptick-")
+        self.folder = Path(self._held.name)
 
     def one(self, sql: str, *values):
         with self.studio.connection.cursor() as cursor:
@@ -67,6 +76,21 @@ class World:
     def kept(self) -> int:
         """A take that waits to be judged."""
         return takes.keep(self.studio, self.piece(), LAP, Played(TAPS, "student")).id
+
+    def coming(self, sound: bytes | None = None) -> int:
+        """A recording of which so much has come."""
+        recording = sending.begin_recording(self.studio, self.piece(), LAP, SENT).id
+        if sound is not None:
+            sending.put_chunk(self.studio, recording, 0, sound)
+        return recording
+
+    def recorded(self, *, is_heard: bool = False) -> tuple[int, int]:
+        """A whole recording, and its take."""
+        recording = self.coming(b"sound")
+        take = sending.complete_recording(self.studio, recording, hashlib.sha256(b"sound").hexdigest()).take_id
+        if is_heard:
+            hearing.keep_heard(self.studio, take, None, "nothing was heard")
+        return recording, take
 
     def job(self) -> int:
         return judging_all.ask_judge_all(self.studio).id
@@ -166,6 +190,16 @@ CASES = {
     "questions.answer_question": (
         lambda w: (w.piece(), QuestionKind.NAMES, a_question(w).key, list(a_question(w).answer)), True,
     ),
+    "consents.add_consent": (lambda w: (AGREED,), True),
+    "consents.list_consents": (lambda w: (), False),
+    "consents.withdraw_consent": (lambda w: (consents.add_consent(w.studio, AGREED).id,), True),
+    "sending.begin_recording": (lambda w: (w.piece(), LAP, SENT), True),
+    "sending.put_chunk": (lambda w: (w.coming(), 0, b"sound"), True),
+    "sending.get_coming": (lambda w: (w.coming(),), False),
+    "sending.complete_recording": (lambda w: (w.coming(b"sound"), hashlib.sha256(b"sound").hexdigest()), True),
+    "sending.drop_sound": (lambda w: (w.recorded(is_heard=True)[0],), True),
+    "hearing.prepare_hearing": (lambda w: (w.recorded()[1], w.folder / "sound"), False),
+    "hearing.keep_heard": (lambda w: (w.recorded()[1], TAPS | {"source": "audio"}, None), True),
     "shelf.add_piece": (lambda w: (HARBOUR.read_bytes(), "again.musicxml"), True),
     "shelf.get_piece": (lambda w: (w.piece(),), False),
     "shelf.get_original": (lambda w: (w.piece(),), False),

@@ -34,7 +34,7 @@ from laptick.api.routers.pieces import (
 )
 from laptick.api.routers.studies import along, studies
 from laptick.api.routers.studio import choices, jobs, voice
-from laptick.api.routers.takes import judgements, listening, takes
+from laptick.api.routers.takes import judgements, listening, recordings, takes
 from laptick.api.schemas.common import ErrorAnswer, HealthPublic
 from laptick.core.base.errors import NotFoundError
 from laptick.db.engine.connect import DbSettings, connect
@@ -108,6 +108,7 @@ def create_app(settings: AppSettings) -> FastAPI:
         voice.router,
         judgements.router,
         listening.router,
+        recordings.router,
         jobs.router,
     ):
         app.include_router(router, prefix="/api")

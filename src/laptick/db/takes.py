@@ -75,6 +75,14 @@ def set_state(connection: Connection, studio_id: int, take_id: int, state: str, 
         )
 
 
+def set_strikes(connection: Connection, studio_id: int, take_id: int, strikes: dict[str, Any]) -> None:
+    """What was heard in a recording."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "UPDATE take SET strikes = %s WHERE studio_id = %s AND id = %s", (json.dumps(strikes), studio_id, take_id)
+        )
+
+
 def list_takes(
     connection: Connection, studio_id: int, piece_id: int, *, before_id: int | None = None, most: int | None = None
 ) -> list[Row]:

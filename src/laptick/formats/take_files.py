@@ -25,11 +25,24 @@ def read_take(data: bytes, *, filename: str = "the take") -> Performance:
         raise LimitError(f"this take is larger than {MAX_TAKE_BYTES // 2**20} MB.", where=filename, kept=_KEPT)
     if data[:4] == b"MThd":
         return read_midi_take(data, filename=filename)
-    if data[:4] in (b"RIFF", b"OggS", b"fLaC") or data[:3] == b"ID3" or data[4:8] == b"ftyp":
+    if is_sound(data):
         raise TakeError(
-            "sound recordings are not checked in this version.",
+            "this is a sound recording, and here strikes are asked for.",
             where=filename,
             kept=_KEPT,
-            todo="Send taps or a MIDI file.",
+            todo="Send it as a recording, or send taps or a MIDI file.",
         )
     return read_taps(data, filename=filename)
+
+
+#: How sound files begin, from which byte on.
+_SOUND_MARKS: tuple[tuple[int, bytes], ...] = (
+    (0, b"RIFF"), (0, b"RF64"), (0, b"FORM"), (0, b"caff"), (0, b"OggS"), (0, b"fLaC"), (0, b"ID3"), (4, b"ftyp"),
+    (0, b"\x1aE\xdf\xa3"), (0, b"#!AMR"), (0, b"\xff\xfb"), (0, b"\xff\xf3"), (0, b"\xff\xf2"), (0, b"\xff\xfa"),
+    (0, b"\xff\xf1"), (0, b"\xff\xf9"),
+)  # fmt: skip
+
+
+def is_sound(data: bytes) -> bool:
+    """Does a file begin as a recording does? Whether it is one is told by decoding it."""
+    return any(data[at : at + len(mark)] == mark for at, mark in _SOUND_MARKS)

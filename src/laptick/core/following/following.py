@@ -23,11 +23,9 @@ import numpy as np
 from laptick.core.following.hypotheses import (
     BACK,
     BACK_INSIDE,
-    EXTRA,
     LEAP,
     LEAP_BY_TAPS,
     MISSING,
-    MOST_EXTRA,
     NARROW,
     NARROW_WIDTH,
     ON,
@@ -92,7 +90,7 @@ def follow(task: Task, performance: Performance, events: ScoreEvents, *, anywher
     ornament_quarters, ornamental = ornaments_of(task, events, kinds, performance)
     walk = Walk(
         quarter_s=task.quarter_s,
-        performance=performance,
+        first_beat_s=performance.first_beat_s,
         events=events,
         onsets=events.onsets.tolist(),
         sizes=[len(members) for members in events.members],
@@ -103,7 +101,7 @@ def follow(task: Task, performance: Performance, events: ScoreEvents, *, anywher
         missed=missed.tolist(),
         arrival=arrival,
         reaching=(missed[:-1] + arrival).tolist(),
-        pause=_pauses(events).tolist(),
+        pause=pauses_of(events).tolist(),
         back=np.where(events.at_bar, BACK, BACK + BACK_INSIDE),
         following=[*np.diff(events.onsets).tolist(), 0.0],
         beat_quarters=float(task.beat_quarters),
@@ -116,10 +114,10 @@ def follow(task: Task, performance: Performance, events: ScoreEvents, *, anywher
     # Most strikes of most takes are in their places: what few hypotheses explain without any slip needs no more.
     if len(walk.times) == sum(walk.sizes):
         due = [event for event, size in enumerate(walk.sizes) for _ in range(size)]
-        way = _walked(replace(walk, beam=NARROW, width=NARROW_WIDTH), trilled=trilled, due=due)
+        way = walked(replace(walk, beam=NARROW, width=NARROW_WIDTH), trilled=trilled, due=due)
         if _is_whole(walk, way):
             return way
-    return _walked(walk, trilled=trilled)
+    return walked(walk, trilled=trilled)
 
 
 def _is_whole(walk: Walk, way: Way) -> bool:
@@ -131,13 +129,13 @@ def _is_whole(walk: Walk, way: Way) -> bool:
     )
 
 
-def _walked(walk: Walk, *, trilled: bool, due: Sequence[int] | None = None) -> Way:
-    """``due``: the event of each strike where none is left out or too many; nothing is found when the strikes go
-    elsewhere."""
+def walked(walk: Walk, *, trilled: bool = False, due: Sequence[int] | None = None) -> Way:
+    """The cheapest way of a walk, which may end a few strikes before the last. ``due``: the event of each strike where
+    none is left out or too many; nothing is found when the strikes go elsewhere."""
     beams: list[Beam] = []
     for index in range(len(walk.times)):
         parts = [starts(walk, index)]
-        before = origins(walk, beams)
+        before = origins(walk, index, beams)
         if before:
             parts += [stays(walk, index, before), steps(walk, index, before)]
             if trilled:
@@ -145,17 +143,13 @@ def _walked(walk: Walk, *, trilled: bool, due: Sequence[int] | None = None) -> W
             if _surprised(walk, before, parts):
                 most = min((one.cost for part in parts for one in part), default=math.inf) + walk.beam
                 parts += [backs(walk, index, before, most), leaps(walk, index, before, most)]
-        beams = [*beams[-LAST:], _prune(walk, parts)]
+        beams = [*beams[-3 * walk.most_extra :], _prune(walk, parts)]
         if due is not None and all(abs(one.event - due[index]) > 1 for one in beams[-1]):
             return []
     return _best_way(walk, beams)
 
 
-#: The way may end this many strikes before the last: what comes after is extra.
-LAST = 3 * MOST_EXTRA
-
-
-def _pauses(events: ScoreEvents) -> Floats:
+def pauses_of(events: ScoreEvents) -> Floats:
     """What a pause before each event costs. Before the last one it is as ordinary as at a bar line: nothing that
     follows could tell it from a strike left out and another that is too many."""
     costs = np.where(events.at_bar, PAUSE, PAUSE + PAUSE_INSIDE)
@@ -195,9 +189,12 @@ def _prune(walk: Walk, parts: list[Beam]) -> Beam:
 
 def _best_way(walk: Walk, beams: list[Beam]) -> Way:
     """The cheapest way to the end, with what it left out there."""
-    most_left = 0.0 if walk.anywhere else STOP
+    most_left, count = 0.0 if walk.anywhere else STOP, len(walk.times)
     ends = [
-        (one.cost + back * EXTRA + min(walk.missed[-1] - walk.missed[one.event + 1], most_left), one)
+        (
+            one.cost + walk.left_out(count - back, back) + min(walk.missed[-1] - walk.missed[one.event + 1], most_left),
+            one,
+        )
         for back, beam in reversed(list(enumerate(reversed(beams))))
         for one in beam
     ]

@@ -11,7 +11,6 @@ from typing import NamedTuple, TypeAlias
 
 from laptick.core.base.units import Seconds
 from laptick.core.following.score_events import Floats, ScoreEvents
-from laptick.core.takes.performance import Performance
 
 EXTRA = 3.2  # a strike that belongs to nothing
 MISSING = 2.4  # a written strike that was not played
@@ -75,7 +74,7 @@ class Walk:
     """What stays the same while the strikes go by; lists by event, but for the arrays that jumps look through."""
 
     quarter_s: Seconds  # as assigned
-    performance: Performance
+    first_beat_s: Seconds | None  # when the click fell on the passage's first instant
     events: ScoreEvents
     onsets: list[float]  # quarters
     sizes: list[int]  # how many strikes
@@ -96,3 +95,9 @@ class Walk:
     ornamental: list[list[bool]]  # whether a strike may be part of it
     beam: float = BEAM
     width: int = BEAM_WIDTH
+    most_extra: int = MOST_EXTRA
+    extras: list[float] | None = None  # what leaving out all strikes before each costs, where not all cost the same
+
+    def left_out(self, first: int, count: int) -> float:
+        """What it costs that so many strikes belong to nothing."""
+        return count * EXTRA if self.extras is None else self.extras[first + count] - self.extras[first]

@@ -16,7 +16,6 @@ from laptick.core.following.hypotheses import (
     BACK,
     BACK_GAP_BEATS,
     BACK_IN_TEMPO,
-    EXTRA,
     FURTHER,
     HOVER,
     HOVERS,
@@ -24,7 +23,6 @@ from laptick.core.following.hypotheses import (
     INTERVAL_SHARE,
     LEAPT,
     MISSING,
-    MOST_EXTRA,
     MOST_SKIPPED,
     ON,
     START_BEATS,
@@ -47,14 +45,14 @@ _STARTS = tuple((ratio, (math.log(ratio) / TEMPO_PRIOR) ** 2 / 2) for ratio in T
 
 def starts(walk: Walk, index: int) -> Beam:
     """Hypotheses that begin with this strike, everything before it extra."""
-    if index > 2 * MOST_EXTRA:
+    if index > 2 * walk.most_extra:
         return []
     events, at_s, kind = walk.events, walk.times[index], walk.kinds[index]
-    first_beat_s = None if walk.anywhere else walk.performance.first_beat_s
+    first_beat_s = None if walk.anywhere else walk.first_beat_s
     begun: Beam = []
     begins = events.bar_begins.tolist() if walk.anywhere else range(min(len(walk.onsets), MOST_SKIPPED + 1))
     for event in begins:
-        cost = index * EXTRA + (walk.sizes[event] - 1) * MISSING + walk.emission[kind][event]
+        cost = walk.left_out(0, index) + (walk.sizes[event] - 1) * MISSING + walk.emission[kind][event]
         if not walk.anywhere:
             cost += walk.missed[event]
         if first_beat_s is not None:
@@ -67,9 +65,10 @@ def starts(walk: Walk, index: int) -> Beam:
     return begun
 
 
-def origins(walk: Walk, beams: list[Beam]) -> Beam:
+def origins(walk: Walk, index: int, beams: list[Beam]) -> Beam:
     """Hypotheses of the last few strikes, charged for the strikes between."""
-    near = [(back * EXTRA, beam) for back, beam in enumerate(reversed(beams[-MOST_EXTRA:])) if beam]
+    recent = reversed(beams[-walk.most_extra :])
+    near = [(walk.left_out(index - back, back), beam) for back, beam in enumerate(recent) if beam]
     if not near:
         return []
     most = min(beam[0].cost + charge for charge, beam in near) + walk.beam

@@ -390,6 +390,24 @@ class LimitsTold:
 
 
 @dataclass(frozen=True, kw_only=True)
+class AudioTold:
+    """Of a recording: ``noise_db``: the room below the playing; ``tuning_cents``: against A4 = 440 Hz; ``click_bpm``,
+    ``room``: ``None`` where they are not known; ``told``, ``chances``: at how many of the places where both hands
+    strike they were told apart."""
+
+    seconds: float
+    sample_rate: int
+    noise_db: float | None
+    level: Literal["good", "too-quiet", "clipping"]
+    tuning_cents: float | None
+    click_bpm: float | None
+    room: str | None
+    told: int
+    chances: int
+    is_recognised: bool
+
+
+@dataclass(frozen=True, kw_only=True)
 class CheckDocument:
     """The whole."""
 
@@ -421,3 +439,4 @@ class CheckDocument:
     verdict: VerdictTold
     withheld: Sequence[WithheldTold]
     limits: LimitsTold
+    audio: AudioTold | None = None

@@ -10,6 +10,7 @@ from fractions import Fraction
 from laptick.core.base.units import quarters_to_text
 from laptick.core.judging import told_figures as figures
 from laptick.core.judging.document import (
+    AudioTold,
     CheckDocument,
     CureTold,
     ExtraTold,
@@ -34,6 +35,7 @@ from laptick.core.measuring.limits import JUDGED_BARS, JUDGED_INTERVALS, TIMED_B
 from laptick.core.measuring.measured import CheckedTake, Measured
 from laptick.core.score.hands import hand_key
 from laptick.core.score.places import place_words
+from laptick.core.takes.heard import Heard
 from laptick.core.takes.performance import Source
 
 # -- check ------------------------------------------------------------------------------------------
@@ -97,6 +99,24 @@ def tell(judged: Judgement) -> CheckDocument:
         verdict=told_verdict(judged.verdict),
         withheld=[WithheldTold(what=what, why=why) for what, why in _withheld(judged)],
         limits=_limits(checked, measured, judged.limits),
+        audio=_audio(checked.performance.heard),
+    )
+
+
+def _audio(heard: Heard | None) -> AudioTold | None:
+    if heard is None:
+        return None
+    return AudioTold(
+        seconds=round(heard.seconds, 3),
+        sample_rate=heard.rate,
+        noise_db=None if heard.noise_db is None else round(heard.noise_db, 1),
+        level=heard.level.value,
+        tuning_cents=heard.tuning_cents,
+        click_bpm=heard.click_bpm,
+        room=None,
+        told=heard.told,
+        chances=heard.chances,
+        is_recognised=heard.is_recognised,
     )
 
 
@@ -123,8 +143,16 @@ def _withheld(judged: Judgement) -> Iterator[tuple[str, str]]:
         note.sounded_quarters is None and not note.shortened for note in measured.long_notes
     ):
         yield "long_notes.sounded", "the pedal holds some notes: their key-up does not end the sound"
-    if not measured.asynchronies:
+    heard = checked.performance.heard
+    if heard is not None and heard.chances and not heard.tells_hands:
+        yield (
+            "together",
+            f"the hands could be told apart at {heard.told} of the {heard.chances} places where both strike: too few",
+        )
+    elif not measured.asynchronies:
         yield "together", "no written instant is struck by both hands in this take"
+    if heard is not None:
+        yield "balance", "how strong each hand is cannot be told from a recording"
     if not measured.long_gaps and measured.long_notes:
         yield "long_notes.rushed", "there are too few shorter notes around the long ones to compare them with"
     few = [f for f in group_figures(measured.runs) if f.intervals < JUDGED_INTERVALS]
@@ -170,7 +198,7 @@ def _extra(checked: CheckedTake, strike_index: int) -> ExtraTold:
     strike = checked.performance.strikes[strike_index]
     return ExtraTold(
         t=strike.played_s,
-        pitch=strike.pitch,
+        pitch=strike.pitch or None,  # of no key that is known
         hand=strike.hand.value if strike.hand else None,
         onset_quarters=_heard_at(checked, strike.played_s),
     )

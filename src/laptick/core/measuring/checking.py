@@ -108,7 +108,8 @@ def _measure(task: Task, performance: Performance, matching: Matching) -> Measur
         return None
     key_ups = _key_ups(task, performance, matching)
     sides = {line[0].hand: line for line in lines if line}
-    asynchronies = asynchronies_of(sides[Hand.RIGHT], sides[Hand.LEFT]) if set(HANDS) <= sides.keys() else []
+    told = performance.heard is None or performance.heard.tells_hands
+    asynchronies = asynchronies_of(sides[Hand.RIGHT], sides[Hand.LEFT]) if told and set(HANDS) <= sides.keys() else []
     return Measured(
         notes,
         fit,
@@ -185,13 +186,15 @@ def _measured(
     expected_at: Mapping[float, Seconds],
     click_s: Callable[[Quarters], Seconds] | None,
 ) -> MeasuredNote:
-    played_s = performance.strikes[strike_index].played_s
+    strike = performance.strikes[strike_index]
+    played_s = strike.played_s
     return MeasuredNote(
         expected,
         played_s,
         expected_at[float(expected.onset_quarters)],
         None if click_s is None else 1000 * (played_s - click_s(expected.onset_quarters)),
         performance.knows.uncertainty_ms,
+        strike.is_apart,
     )
 
 
@@ -249,6 +252,7 @@ def _line(
                 group[0].expected_s,
                 group[0].expected.until_next_quarters,
                 broken,
+                all(note.is_apart for note in group),
             )
         )
     return tuple(line)

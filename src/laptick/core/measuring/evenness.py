@@ -27,7 +27,8 @@ from laptick.core.score.score import Hand
 @dataclass(frozen=True, slots=True)
 class HandStrike:
     """One hand's strike at one written instant. ``expected_s`` lies on the student's own beat;
-    ``breaks_before``: a stop, a restart or a missing strike lies between it and the one before."""
+    ``breaks_before``: a stop, a restart or a missing strike lies between it and the one before; ``is_apart``: is its
+    time its own, not that of the other hand?"""
 
     hand: Hand | None
     onset_quarters: Quarters
@@ -35,6 +36,7 @@ class HandStrike:
     expected_s: Seconds
     until_next_quarters: Quarters | None
     breaks_before: bool
+    is_apart: bool = True
 
 
 #: A strike is compared with the beat of this many others around it.
@@ -252,9 +254,10 @@ class Asynchrony:
 
 
 def asynchronies_of(right: Sequence[HandStrike], left: Sequence[HandStrike]) -> list[Asynchrony]:
-    by_onset: dict[Fraction, HandStrike] = {strike.onset_quarters: strike for strike in left}
+    """Where both hands strike, and each at a time of its own."""
+    by_onset: dict[Fraction, HandStrike] = {strike.onset_quarters: strike for strike in left if strike.is_apart}
     return [
         Asynchrony(strike.onset_quarters, 1000 * (strike.played_s - by_onset[strike.onset_quarters].played_s))
         for strike in right
-        if strike.onset_quarters in by_onset
+        if strike.is_apart and strike.onset_quarters in by_onset
     ]

@@ -25,13 +25,14 @@ from laptick.core.takes.task import Expected, Task
 @dataclass(frozen=True, slots=True)
 class MeasuredNote:
     """One matched strike. ``deviation_ms`` from the student's own beat, ``click_deviation_ms`` from the
-    click where both share a clock; + is late."""
+    click where both share a clock; + is late. ``is_apart``: is its time its own, not that of the other hand?"""
 
     expected: Expected
     played_s: Seconds
     expected_s: Seconds
     click_deviation_ms: float | None
     uncertainty_ms: float
+    is_apart: bool = True
 
     @property
     def deviation_ms(self) -> float:

@@ -14,6 +14,7 @@ from enum import StrEnum
 from laptick.core.base.errors import LimitError, TakeError
 from laptick.core.base.units import Bpm, Seconds
 from laptick.core.score.score import Hand
+from laptick.core.takes.heard import Heard
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,6 +48,12 @@ KNOWS: dict[Source, Knows] = {
     Source.AUDIO: Knows(pitch=True, hand=False, key_ups=False, strength=False, clock=False, uncertainty_ms=5.0),
 }
 
+#: Knocks on lap or lid in a recording: the hands are told by the order in the score.
+KNOWS_OF_KNOCKS = Knows(pitch=False, hand=True, key_ups=False, strength=False, clock=False, uncertainty_ms=5.0)
+
+#: Stands for the key of a sound that is no key the score asks for, or none that can be told.
+UNKNOWN_KEY = 0
+
 #: Stated limits on one take.
 MAX_STRIKES = 12_000
 MAX_TAKE_S = 3600.0
@@ -54,13 +61,15 @@ MAX_TAKE_S = 3600.0
 
 @dataclass(frozen=True, slots=True)
 class Strike:
-    """One played strike. ``hand`` is unknown for most MIDI, ``pitch`` for taps."""
+    """One played strike. ``hand`` is unknown for most MIDI, ``pitch`` for taps. ``is_apart``: was it told apart from
+    what the other hand struck with it? In a recording it is not always, and the gap between the hands is not known."""
 
     played_s: Seconds
     hand: Hand | None = None
     pitch: int | None = None
     velocity: int | None = None
     released_s: Seconds | None = None
+    is_apart: bool = True
 
 
 @dataclass(frozen=True)
@@ -69,7 +78,7 @@ class Performance:
 
     ``first_beat_s``: when, on the take's clock, the click fell on the passage's first instant;
     ``click_bpm``: its tempo. Both ``None`` when no click was heard on this clock. ``pedal``: when the sustaining pedal
-    went down (``True``) and up, in time order.
+    went down (``True``) and up, in time order; ``heard``: of a recording, what it was like.
     """
 
     source: Source
@@ -77,10 +86,13 @@ class Performance:
     first_beat_s: Seconds | None = None
     click_bpm: Bpm | None = None
     pedal: tuple[tuple[Seconds, bool], ...] = ()
+    heard: Heard | None = None
 
     @property
     def knows(self) -> Knows:
         """What this take can tell of its strikes."""
+        if self.source is Source.AUDIO and self.strikes[0].pitch is None:
+            return KNOWS_OF_KNOCKS
         return self.source.knows
 
     @property

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import json
 import math
+from dataclasses import asdict
 from typing import Any
 
 from laptick.core.base.errors import LimitError, TakeError
 from laptick.core.base.units import MAX_BPM, MIN_BPM
 from laptick.core.score.score import Hand
+from laptick.core.takes.heard import Heard, SoundLevel
 from laptick.core.takes.performance import MAX_STRIKES, Performance, Source, Strike
 
 _KEPT = "Nothing was changed."
@@ -58,7 +60,7 @@ def _optional(document: dict[str, Any], name: str, low: float, high: float) -> f
 
 
 def write_taps(performance: Performance) -> str:
-    taps = [{"t": round(s.played_s, 6), **({"hand": s.hand.value} if s.hand else {})} for s in performance.strikes]
+    taps = [{"t": round(s.played_s, 6), **_of_strike(s)} for s in performance.strikes]
     document: dict[str, Any] = {"taps": taps}
     if performance.first_beat_s is not None:
         document["first_beat_s"] = performance.first_beat_s
@@ -67,10 +69,16 @@ def write_taps(performance: Performance) -> str:
     return json.dumps(document, indent=1) + "\n"
 
 
+def _of_strike(strike: Strike) -> dict[str, Any]:
+    """What is written of a strike only where it is so."""
+    return {**({"hand": strike.hand.value} if strike.hand else {}), **({} if strike.is_apart else {"apart": False})}
+
+
 def stored_strikes(performance: Performance) -> dict[str, Any]:
     """A performance as it is kept with a take."""
+    heard = {} if performance.heard is None else {"heard": asdict(performance.heard)}
     if not performance.knows.pitch:
-        document: dict[str, Any] = {"source": performance.source.value, **json.loads(write_taps(performance))}
+        document: dict[str, Any] = {"source": performance.source.value, **json.loads(write_taps(performance)), **heard}
         return document
     document = {
         "source": performance.source.value,
@@ -80,11 +88,12 @@ def stored_strikes(performance: Performance) -> dict[str, Any]:
                 "pitch": s.pitch,
                 "velocity": s.velocity,
                 "released": None if s.released_s is None else round(s.released_s, 6),
-                **({"hand": s.hand.value} if s.hand else {}),
+                **_of_strike(s),
             }
             for s in performance.strikes
         ],
         "pedal": [{"t": round(at_s, 6), "down": down} for at_s, down in performance.pedal],
+        **heard,
     }
     if performance.first_beat_s is not None:
         document |= {"first_beat_s": performance.first_beat_s, "click_bpm": performance.click_bpm}
@@ -99,10 +108,14 @@ def performance_of_stored(document: dict[str, Any], begin_s: float = 0.0) -> Per
         TakeError: the times cannot be used, or nothing is left.
     """
     first_beat_s, click_bpm = document.get("first_beat_s"), document.get("click_bpm")
+    heard = _heard_of(document.get("heard"))
     if "notes" not in document:
-        taps = (Strike(float(t["t"]), Hand(t["hand"]) if t.get("hand") else None) for t in document["taps"])
+        taps = (
+            Strike(float(t["t"]), Hand(t["hand"]) if t.get("hand") else None, is_apart=t.get("apart") is not False)
+            for t in document["taps"]
+        )
         kept = tuple(strike for strike in taps if not strike.played_s < begin_s)
-        return Performance(_source_of(document, Source.TAPS), kept, first_beat_s, click_bpm)
+        return Performance(_source_of(document, Source.TAPS), kept, first_beat_s, click_bpm, heard=heard)
     notes = (
         Strike(
             float(n["t"]),
@@ -110,12 +123,22 @@ def performance_of_stored(document: dict[str, Any], begin_s: float = 0.0) -> Per
             int(n["pitch"]),
             n.get("velocity"),
             None if n.get("released") is None else float(n["released"]),
+            n.get("apart") is not False,
         )
         for n in document["notes"]
     )
     kept = tuple(strike for strike in notes if not strike.played_s < begin_s)
     pedal = tuple((float(change["t"]), bool(change["down"])) for change in document.get("pedal", ()))
-    return Performance(_source_of(document, Source.MIDI), kept, first_beat_s, click_bpm, pedal)
+    return Performance(_source_of(document, Source.MIDI), kept, first_beat_s, click_bpm, pedal, heard)
+
+
+def _heard_of(document: Any) -> Heard | None:
+    if not isinstance(document, dict):
+        return None
+    try:
+        return Heard(**{**document, "level": SoundLevel(document["level"])})
+    except (KeyError, TypeError, ValueError):
+        return None  # a damaged row tells nothing of its recording; the strikes stand
 
 
 def _source_of(document: dict[str, Any], unnamed: Source) -> Source:

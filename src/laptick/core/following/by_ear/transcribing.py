@@ -1,0 +1,256 @@
+"""From a sound to the strikes of what is written.
+
+The groups of the sound are followed through the score; then, passage by passage, every event between the first and the
+last is looked for in the sound again by its own partials, at the time where it was heard or where it should be. What is
+found is a strike of every note of the event; where the hands can be told apart, each at its own time.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from statistics import median
+
+import numpy as np
+
+from laptick.core.base.units import Seconds
+from laptick.core.following.by_ear.walking import Passage, walk_groups
+from laptick.core.following.score_events import ScoreEvents, score_events
+from laptick.core.hearing.groups import Group, flux_of, groups_of
+from laptick.core.hearing.hands import APART_BINS, Chance, Pair, tell_apart
+from laptick.core.hearing.listening import EXPECTED_PRIOR_S, HEARD_PRIOR_S, Fine, Peak, listen_for
+from laptick.core.hearing.partials import (
+    Tuning,
+    looks_of,
+    newly_there,
+    own_partials,
+    partials_of,
+    semitones,
+    tuning_of,
+)
+from laptick.core.hearing.presence import Beside, Loudness, Usual, loudness_of, share_of, were_struck
+from laptick.core.hearing.sound import Sound
+from laptick.core.hearing.spectrum import Floats, Spectrum, spectrum_of
+from laptick.core.score.score import Hand
+from laptick.core.takes.performance import Strike
+from laptick.core.takes.task import Task
+
+#: An event that was only expected is taken for struck with so much of the usual evidence, near a group; one that was
+#: heard is given up below so little.
+TAKEN_IN, NEAR_S, GIVEN_UP = 0.2, 0.040, 0.06
+
+#: Round the events before and after one nothing is laid out.
+CLEAR_S = 0.025
+
+#: One hand may come so much later than the other and be looked for there.
+LATE_S = 0.055
+
+#: Semitones by which what is written is moved to see whether it is meant. An octave or a fifth sounds like it.
+MOVED = (-6, -4, -3, -2, -1, 1, 2, 3, 4, 6)
+
+#: What is struck from so long before an event to so long after it is a part of it: the other hand, a spread chord.
+BEFORE_S, HANDS_S = 0.050, 0.120
+
+#: Beyond the last event that was heard, events are looked for so far.
+BEYOND_QUARTERS = 2.0
+
+
+@dataclass(frozen=True)
+class Transcript:
+    """What was heard: ``strikes`` in time order; ``told``: at how many of the ``chances`` where both hands strike they
+    were told apart; ``recognised``: the share of the events heard that sound more like what is written than like the
+    same a few steps higher or lower; ``explained``: the share of all that is struck, by its strength, that lies at an
+    event heard."""
+
+    strikes: tuple[Strike, ...]
+    tuning: Tuning
+    groups: tuple[Group, ...]
+    told: int
+    chances: int
+    recognised: float
+    explained: float
+
+
+@dataclass(frozen=True)
+class _Ear:
+    task: Task
+    events: ScoreEvents
+    spectrum: Spectrum
+    fine: Fine
+    cents: float
+    groups: Sequence[Group]
+
+    def pitches(self, event: int, hand: Hand | None = None, *, every: bool = True) -> list[int]:
+        """The keys of an event, of both hands or of one."""
+        members = (self.task.expected[index] for index in self.events.members[event])
+        return [one.pitch for one in members if one.pitch is not None and (every or one.hand is hand)]
+
+
+@dataclass(frozen=True)
+class _Found:
+    """An event found in the sound: by its comb, and finely."""
+
+    event: int
+    peak: Peak
+    at_s: Seconds
+    was_heard: bool
+
+
+def transcribe(sound: Sound, task: Task, first_beat_s: Seconds | None = None) -> Transcript:
+    """The strikes of a take of a task that asks for pitches."""
+    spectrum, events = spectrum_of(sound), score_events(task)
+    groups = groups_of(sound, spectrum, flux_of(spectrum))
+    tuning = tuning_of(sound, [one.pitch for one in task.expected if one.pitch is not None])
+    if not groups:
+        return Transcript((), tuning, (), 0, 0, 0.0, 0.0)
+    ear = _Ear(task, events, spectrum, Fine(sound), tuning.cents, groups)
+    table = semitones(spectrum, tuning.cents)
+    chords = [ear.pitches(event) for event in range(len(events.members))]
+    likeness = (
+        newly_there(spectrum, table, [one.at_s for one in groups]) @ looks_of(chords, spectrum, table, tuning.cents).T
+    )
+    walked = walk_groups(task, events, groups, likeness, first_beat_s)
+    recognised = _recognised(ear, table, walked)
+    passages = [_listened(ear, passage) for passage in walked]
+    struck = _struck(ear, [one for found in passages for one in found])
+    strikes: list[Strike] = []
+    told = chances = 0
+    for found in passages:
+        pairs = _hands(ear, found)
+        told += sum(pair is not None for pair in pairs.values())
+        chances += len(pairs)
+        for one in found:
+            strikes += _strikes(ear, one, struck[one.event, one.at_s], pairs.get(one.event))
+    ordered = tuple(sorted(strikes, key=lambda strike: strike.played_s))
+    explained = _explained(groups, [one.at_s for found in passages for one in found])
+    return Transcript(ordered, tuning, tuple(groups), told, chances, recognised, explained)
+
+
+def _recognised(ear: _Ear, table: Floats, walked: Sequence[Passage]) -> float:
+    """Of the events heard, the share that sound more like themselves than like the same moved by some semitones: near
+    one where what is written was played; where anything else was, hardly more than a chance of many."""
+    steps = [step for passage in walked for step in passage.steps]
+    if not steps:
+        return 0.0
+    new = newly_there(ear.spectrum, table, [at_s for _, at_s in steps])
+    alike = np.stack(
+        [
+            (new * looks_of([[pitch + by for pitch in ear.pitches(event)] for event, _ in steps], ear.spectrum, table,
+                            ear.cents)).sum(axis=1)
+            for by in (0, *MOVED)
+        ]
+    )  # fmt: skip
+    return float((alike[0] > alike[1:].max(axis=0)).mean())
+
+
+def _explained(groups: Sequence[Group], found_s: Sequence[Seconds]) -> float:
+    """Of all that is struck, by its strength, the share that lies at an event heard, or just after it."""
+    if not found_s:
+        return 0.0
+    at = np.sort(np.array(found_s))
+    times = np.array([group.at_s for group in groups])
+    strength = np.array([group.strength for group in groups])
+    before = at[np.maximum(np.searchsorted(at, times + BEFORE_S, side="right") - 1, 0)]
+    near = (times - before <= HANDS_S) & (times - before >= -BEFORE_S)
+    return float(strength[near].sum() / max(float(strength.sum()), 1e-9))
+
+
+def _listened(ear: _Ear, passage: Passage) -> list[_Found]:
+    """Every event of a passage that is there in the sound."""
+    heard = dict(passage.steps)
+    onsets = ear.events.onsets
+    at = sorted(heard)
+    last = at[-1]
+    while last + 1 < len(onsets) and onsets[last + 1] - onsets[at[-1]] <= BEYOND_QUARTERS:
+        last += 1
+    expected = _expected_s(onsets, at, [heard[event] for event in at], range(at[0], last + 1))
+    looked = []
+    for event, near_s in zip(range(at[0], last + 1), expected, strict=True):
+        hertz = partials_of(ear.pitches(event), ear.cents)
+        prior = HEARD_PRIOR_S if event in heard else EXPECTED_PRIOR_S
+        looked.append((event, listen_for(ear.spectrum, hertz, near_s, prior)))
+    usual = median(peak.evidence for event, peak in looked if event in heard)
+    ahead_s = median(peak.at_s - heard[event] for event, peak in looked if event in heard)
+    group_s = np.array([group.at_s for group in ear.groups])
+    found = []
+    for event, peak in looked:
+        comb_s = peak.at_s - ahead_s
+        if event in heard:
+            if peak.evidence < GIVEN_UP * usual:
+                continue
+        elif peak.evidence < TAKEN_IN * usual or np.abs(group_s - comb_s).min() > NEAR_S:
+            continue
+        at_s = ear.fine.refine(comb_s, partials_of(ear.pitches(event), ear.cents))
+        found.append(_Found(event, replace(peak, at_s=comb_s), at_s, event in heard))
+    return found
+
+
+def _expected_s(onsets: np.ndarray, at: list[int], times: list[float], wanted: range) -> list[float]:
+    """When events should fall: between those heard, and beyond them at the pace there."""
+    quarters = onsets[at]
+    found = np.interp(onsets[wanted.start : wanted.stop], quarters, times)
+    if len(at) > 1:
+        near = at[-min(len(at), 5) :]
+        span = onsets[near[-1]] - onsets[near[0]]
+        pace = (times[-1] - times[-len(near)]) / span
+        beyond = onsets[wanted.start : wanted.stop] > quarters[-1]
+        found[beyond] = times[-1] + pace * (onsets[wanted.start : wanted.stop][beyond] - quarters[-1])
+    return [float(one) for one in found]
+
+
+def _hands(ear: _Ear, found: Sequence[_Found]) -> dict[int, Pair | None]:
+    """Where both hands strike, each at its own time where that can be told."""
+    apart_hz = APART_BINS * ear.spectrum.bin_hz
+    chances = {}
+    times = [-1.0, *(one.at_s for one in found), found[-1].at_s + 2.0 if found else 0.0]
+    for place, one in enumerate(found, 1):
+        right, left = (ear.pitches(one.event, hand, every=False) for hand in (Hand.RIGHT, Hand.LEFT))
+        if right and left:
+            chances[one.event] = Chance(
+                one.at_s,
+                times[place - 1] + CLEAR_S,
+                times[place + 1] - CLEAR_S,
+                own_partials(right, left, ear.cents, apart_hz),
+                own_partials(left, right, ear.cents, apart_hz),
+            )
+    return dict(zip(chances, tell_apart(ear.spectrum, ear.fine, list(chances.values())), strict=True))
+
+
+def _struck(ear: _Ear, found: Sequence[_Found]) -> dict[tuple[int, Seconds], frozenset[int]]:
+    """Of every event that was found, the expected strikes whose keys were struck there."""
+    heard: dict[Hand | None, list[tuple[_Found, int, Loudness]]] = {}
+    for one, following_s in zip(found, [*(other.at_s for other in found[1:]), math.inf], strict=True):
+        late_s = one.at_s + LATE_S if following_s > one.at_s + 2 * LATE_S else one.at_s
+        chord = [(index, ear.task.expected[index]) for index in ear.events.members[one.event]]
+        for index, expected in chord:
+            if expected.pitch is None:
+                continue
+            others = [other.pitch for at, other in chord if at != index and other.pitch is not None]
+            beside = Beside(others, ear.cents, one.at_s, late_s)
+            heard.setdefault(expected.hand, []).append((one, index, loudness_of(ear.spectrum, expected.pitch, beside)))
+    usual = Usual(loud for line in heard.values() for _, _, loud in line)
+    struck: dict[tuple[int, Seconds], set[int]] = {(one.event, one.at_s): set() for one in found}
+    for line in heard.values():
+        shares = [share_of(loud, usual) for _, _, loud in line]
+        for (one, index, _), was in zip(
+            line, were_struck(shares, [not one.was_heard for one, _, _ in line]), strict=True
+        ):
+            if was:
+                struck[one.event, one.at_s].add(index)
+    return {key: frozenset(indices) for key, indices in struck.items()}
+
+
+def _strikes(ear: _Ear, found: _Found, struck: frozenset[int], pair: Pair | None) -> list[Strike]:
+    strikes = []
+    for index in ear.events.members[found.event]:
+        expected = ear.task.expected[index]
+        if index not in struck:
+            continue
+        at_s, is_apart = found.at_s, True
+        if pair is not None:
+            at_s = pair.right_s if expected.hand is Hand.RIGHT else pair.left_s
+        elif len({ear.task.expected[i].hand for i in struck}) > 1:
+            is_apart = False
+        strikes.append(Strike(max(0.0, at_s), expected.hand, expected.pitch, is_apart=is_apart))
+    return strikes

@@ -1,0 +1,153 @@
+"""Where the partials of a key lie, how far out of tune the piano is, and what keys struck together look like.
+
+Conventions: pitches are MIDI numbers; tuning in cents, + sharp of A4 = 440 Hz. Sources: stretched partials of a stiff
+string (Fletcher, *JASA* 36, 1964); the stiffness by key is an estimate.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from laptick.core.hearing.sound import Sound
+from laptick.core.hearing.spectrum import TOP_HZ, Floats, Spectrum
+
+Hertz = NDArray[np.float64]
+
+#: So many partials of a key are listened for; so many may be in the way of another key's.
+HEARD, IN_THE_WAY = 12, 24
+
+#: A piano may be so many cents out of tune; found in steps.
+OUT_CENTS, STEP_CENTS = 45.0, 3.0
+
+#: What keys look like when they are struck: the strength of partials falls by this.
+FALL, LOOKED_AT = 0.75, 8
+
+#: The tuning is told by so many partials: how far higher ones are stretched differs from piano to piano.
+TUNED_BY = 4
+
+#: Semitones that what is newly there is laid into.
+LOWEST_KEY, HIGHEST_KEY = 21, 120
+
+#: What is newly there at a strike: so long after it, less so much of what was there so long before.
+AFTER_S, BEFORE_S, OF_BEFORE = 0.055, 0.050, 0.9
+
+
+@lru_cache(maxsize=4096)
+def _partials(pitch: int, cents: float, count: int, top_hz: float) -> Hertz:
+    first = 440.0 * math.exp2((pitch - 69 + cents / 100) / 12)
+    stiffness = 1.2e-4 * math.exp2((max(pitch, 48) - 48) / 10)
+    number = np.arange(1, count + 1)
+    hertz: Hertz = number * first * np.sqrt(1 + stiffness * number**2)
+    hertz = hertz[hertz < top_hz]
+    hertz.setflags(write=False)
+    return hertz
+
+
+def partials_of(pitches: Sequence[int], cents: float, count: int = HEARD) -> Hertz:
+    """The partials of keys, each once, in Hz, from low to high."""
+    every = [_partials(pitch, cents, count, TOP_HZ) for pitch in pitches]
+    found: Hertz = np.unique(np.concatenate(every)) if every else np.zeros(0)
+    return found
+
+
+def own_partials(pitches: Sequence[int], others: Sequence[int], cents: float, apart_hz: float) -> Hertz:
+    """The partials of keys that lie so far from all partials of others that they can be told apart."""
+    own, foreign = partials_of(pitches, cents), partials_of(others, cents, IN_THE_WAY)
+    if not len(foreign) or not len(own):
+        return own
+    alone: Hertz = own[np.abs(own[:, None] - foreign[None, :]).min(axis=1) > apart_hz]
+    return alone
+
+
+@dataclass(frozen=True)
+class Tuning:
+    """``cents``: how far from A4 = 440 Hz; ``clear``: does one tuning fit clearly better than the others?"""
+
+    cents: float
+    clear: bool
+
+
+def tuning_of(sound: Sound, pitches: Sequence[int]) -> Tuning:
+    """The one tuning of a take: where the mean spectrum is strongest at the partials of what is written."""
+    keys = sorted(set(pitches))
+    size = 1 << max(10, math.ceil(math.log2(0.35 * sound.rate)))
+    if not keys or len(sound.samples) < size:
+        return Tuning(0.0, False)
+    step = max(size // 2, (len(sound.samples) - size) // 600 or 1)
+    hann = np.hanning(size).astype(np.float32)
+    frames = np.lib.stride_tricks.sliding_window_view(sound.samples, size)[::step]
+    total = np.zeros(size // 2 + 1)
+    for first in range(0, len(frames), 32):
+        total += np.abs(np.fft.rfft(frames[first : first + 32] * hann, axis=1)).sum(axis=0)
+    level = np.log(total / len(frames) + 1e-9 + 1e-4 * float(total.max()) / len(frames))
+    bin_hz = sound.rate / size
+    tried = np.arange(-OUT_CENTS, OUT_CENTS + STEP_CENTS / 2, STEP_CENTS)
+    scores = []
+    for cents in tried:
+        at = np.concatenate([_partials(key, float(cents), TUNED_BY, min(TOP_HZ, 0.45 * sound.rate)) for key in keys])
+        scores.append(float(np.interp(at / bin_hz, np.arange(len(level)), level).mean()))
+    best = int(np.argmax(scores))
+    spread = max(scores) - float(np.median(scores))
+    return Tuning(float(tried[best]), spread > 0.1)
+
+
+def semitones(spectrum: Spectrum, cents: float) -> Floats:
+    """Bins to semitones of this tuning: each bin shared between the two nearest, by rows of semitones."""
+    hertz = np.maximum(np.arange(spectrum.bins) * spectrum.bin_hz, 1.0)
+    place = 69 + 12 * np.log2(hertz / 440.0) - cents / 100 - LOWEST_KEY
+    table = np.zeros((HIGHEST_KEY - LOWEST_KEY + 1, spectrum.bins), np.float32)
+    low = np.floor(place).astype(np.int64)
+    share = place - low
+    for semitone, weight in ((low, 1 - share), (low + 1, share)):
+        inside = (semitone >= 0) & (semitone < len(table))
+        np.add.at(table, (semitone[inside], np.flatnonzero(inside)), weight[inside])
+    return table
+
+
+def newly_there(spectrum: Spectrum, table: Floats, times_s: Sequence[float]) -> Floats:
+    """What each strike adds, in semitones, each of unit length: a row a time."""
+    after = [spectrum.frame_of(at + AFTER_S) for at in times_s]
+    before = [spectrum.frame_of(at - BEFORE_S) for at in times_s]
+    added = spectrum.magnitudes[after].astype(np.float32) - OF_BEFORE * spectrum.magnitudes[before].astype(np.float32)
+    return _unit(np.sqrt(np.maximum(added, 0.0) @ table.T))
+
+
+def looks_of(chords: Sequence[Sequence[int]], spectrum: Spectrum, table: Floats, cents: float) -> Floats:
+    """What keys struck together look like, in semitones, each of unit length: a row a chord."""
+    known: dict[int, Floats] = {}
+    rows = np.zeros((len(chords), len(table)), np.float32)
+    for row, chord in zip(rows, chords, strict=True):
+        for pitch in chord:
+            if pitch not in known:
+                known[pitch] = table @ _look(pitch, cents, spectrum)
+            row += known[pitch]
+    return _unit(np.sqrt(rows))
+
+
+#: How a steady tone spreads over the bins of a Hann window twice as long as it, bins from its middle.
+_LEAK = np.array([0.05, 0.3, 0.75, 1.0, 0.75, 0.3, 0.05], np.float32)
+
+
+def _look(pitch: int, cents: float, spectrum: Spectrum) -> Floats:
+    """The bins of one key."""
+    look = np.zeros(spectrum.bins, np.float32)
+    for number, hertz in enumerate(_partials(pitch, cents, LOOKED_AT, TOP_HZ)):
+        middle = round(float(hertz) / spectrum.bin_hz)
+        if middle + 4 > spectrum.bins:
+            break
+        low = max(0, middle - 3)
+        high = min(spectrum.bins, middle + 4)
+        look[low:high] += FALL**number * _LEAK[low - middle + 3 : high - middle + 3]
+    return look
+
+
+def _unit(rows: Floats) -> Floats:
+    length = np.sqrt((rows * rows).sum(axis=1, keepdims=True))
+    unit: Floats = (rows / np.maximum(length, 1e-9)).astype(np.float32)
+    return unit

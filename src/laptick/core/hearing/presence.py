@@ -1,0 +1,176 @@
+"""Was a key struck? By how loud its own partials are just after, against how loud they are wherever it is struck.
+
+Loudness is the logarithm of the level over the floor of its bin. What is usual for a key's partial is the median over
+the take, drawn towards that of the keys beside it where the key is struck seldom; what is usual *there* takes in how
+loud the hand plays round it, so that a soft bar is no bar of missing notes. A key was not struck only when its partials
+are neither as loud as that nor newly loud. Source: ours, measured in docs/hearing.md.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from statistics import median
+
+import numpy as np
+from numpy.typing import NDArray
+
+from laptick.core.base.units import Seconds
+from laptick.core.hearing.hands import APART_BINS
+from laptick.core.hearing.partials import HEARD, IN_THE_WAY, partials_of
+from laptick.core.hearing.spectrum import Spectrum
+
+Doubles = NDArray[np.float64]
+
+#: Loudness is taken so long before a strike, and so long after it.
+BEFORE_S: tuple[Seconds, Seconds] = (0.060, 0.025)
+AFTER_S: tuple[Seconds, Seconds] = (0.035, 0.065)
+
+#: So many partials of its own a key needs to be told; a partial counts up to so many times its usual loudness, and one
+#: that is usually no louder than this does not count.
+LEAST_PARTIALS, MOST_TIMES, AUDIBLE = 3, 1.3, 1.0
+
+#: … which together are usually at least so loud: what is hardly above the noise is not told by it.
+LEAST_LOUD = 7.0
+
+#: Keys this near each other sound alike; their usual loudness counts as so many strikes of a key.
+ALIKE, COUNTS_AS = 3, 2
+
+#: So many notes of the hand on either side tell how loud it plays there.
+ROUND = 4
+
+#: Not struck: less loud than this share of what is usual there, and newly loud by less than this share.
+QUIET, NEW = 0.75, 0.6
+
+#: Of an event of which nothing else was heard: at least so loud, and so newly loud.
+SURE_LOUD, SURE_NEW = 0.85, 0.2
+
+#: Another key in its place: at least so loud and so newly loud, and louder than every other one by so much.
+LOUD, NEWLY, AHEAD = 0.85, 0.7, 0.06
+
+
+@dataclass(frozen=True, eq=False)
+class Loudness:
+    """Of one key at one strike, partial by partial of those it has for itself: ``numbers`` of them, ``after`` it and
+    ``before`` it."""
+
+    pitch: int
+    numbers: tuple[int, ...]
+    after: Doubles
+    before: Doubles
+
+
+@dataclass(frozen=True)
+class Beside:
+    """What a key is heard beside: other keys that may sound with it, on a piano of this tuning; when it may have been
+    struck at the earliest and at the latest."""
+
+    others: Sequence[int]
+    cents: float
+    at_s: Seconds
+    late_s: Seconds
+
+
+def loudness_of(spectrum: Spectrum, pitch: int, beside: Beside) -> Loudness:
+    """How loud a key is at a strike."""
+    at_s, late_s, apart_hz = beside.at_s, beside.late_s, APART_BINS * spectrum.bin_hz
+    hertz = partials_of([pitch], beside.cents, HEARD)
+    foreign = partials_of(beside.others, beside.cents, IN_THE_WAY)
+    if len(foreign):
+        is_own = np.abs(hertz[:, None] - foreign[None, :]).min(axis=1) > apart_hz
+    else:
+        is_own = np.ones(len(hertz), np.bool_)
+    is_own &= hertz / spectrum.bin_hz < spectrum.bins - 1
+    below = (hertz[is_own] / spectrum.bin_hz).astype(np.int64)
+    numbers = tuple(int(one) for one in np.flatnonzero(is_own))
+    after = _loud(spectrum, below, at_s + AFTER_S[0], at_s + AFTER_S[1])
+    if late_s > at_s:
+        later = _loud(spectrum, below, late_s + AFTER_S[0], late_s + AFTER_S[1])
+        if later.sum() > after.sum():
+            after = later
+    before = _loud(spectrum, below, at_s - BEFORE_S[0], at_s - BEFORE_S[1])
+    return Loudness(pitch, numbers, after, before)
+
+
+def _loud(spectrum: Spectrum, below: NDArray[np.int64], from_s: Seconds, to_s: Seconds) -> Doubles:
+    first, last = spectrum.frame_of(from_s), spectrum.frame_of(to_s) + 1
+    here = spectrum.magnitudes[first:last]
+    size = np.maximum(here[:, below], here[:, below + 1]).astype(np.float64)
+    floor = np.maximum(spectrum.floor[below], spectrum.floor[below + 1])
+    loud: Doubles = np.log1p(size / floor).mean(axis=0)
+    return loud
+
+
+class Usual:
+    """How loud the partials of keys usually are in a take, and how much of that is new with the strike."""
+
+    def __init__(self, heard: Iterable[Loudness]) -> None:
+        self._after: dict[tuple[int, int], list[float]] = defaultdict(list)
+        self._new: dict[tuple[int, int], list[float]] = defaultdict(list)
+        for one in heard:
+            for number, after, before in zip(one.numbers, one.after.tolist(), one.before.tolist(), strict=True):
+                self._after[one.pitch, number].append(after)
+                self._new[one.pitch, number].append(after - before)
+        self._known: dict[tuple[int, int], tuple[float, float] | None] = {}
+
+    def of(self, pitch: int, number: int) -> tuple[float, float] | None:
+        """(loudness, how much of it is new) of a partial; ``None`` where neither the key nor one like it is struck."""
+        key = (pitch, number)
+        if key not in self._known:
+            self._known[key] = self._found(pitch, number)
+        return self._known[key]
+
+    def _found(self, pitch: int, number: int) -> tuple[float, float] | None:
+        near = [(pitch + step, number) for step in range(-ALIKE, ALIKE + 1)]
+        figures = []
+        for table in (self._after, self._new):
+            around = [one for key in near for one in table.get(key, ())]
+            if not around:
+                return None
+            own = table.get((pitch, number), [])
+            figures.append(median([*own, *[median(around)] * COUNTS_AS]))
+        return figures[0], figures[1]
+
+
+@dataclass(frozen=True, slots=True)
+class Share:
+    """Of what is usual: how loud, and how newly loud."""
+
+    loud: float
+    new: float
+
+
+def share_of(heard: Loudness, usual: Usual) -> Share | None:
+    """How loud a key is for what it usually is; ``None`` where it has too few partials for itself."""
+    loud = usually = new = newly = 0.0
+    counted = 0
+    for number, after, before in zip(heard.numbers, heard.after.tolist(), heard.before.tolist(), strict=True):
+        known = usual.of(heard.pitch, number)
+        if known is None or known[0] < AUDIBLE:
+            continue
+        counted += 1
+        loud += min(after, MOST_TIMES * known[0])
+        usually += known[0]
+        new += min(after - before, MOST_TIMES * max(known[1], AUDIBLE))
+        newly += max(known[1], AUDIBLE)
+    if counted < LEAST_PARTIALS or usually < LEAST_LOUD:
+        return None
+    return Share(loud / usually, new / newly)
+
+
+def were_struck(shares: Sequence[Share | None], doubtful: Sequence[bool]) -> list[bool]:
+    """Of the notes of one hand in time order: was each struck? What cannot be told was, unless nothing else of its
+    event was heard (``doubtful``): such a note is loud and newly loud."""
+    loud = [None if share is None else share.loud for share in shares]
+    struck = []
+    for index, (share, in_doubt) in enumerate(zip(shares, doubtful, strict=True)):
+        around = [one for one in loud[max(0, index - ROUND) : index + ROUND + 1] if one is not None]
+        here = min(1.0, median(around)) if around else 1.0
+        if share is None:
+            struck.append(not in_doubt)
+            continue
+        sure = share.loud >= SURE_LOUD * here and share.new >= SURE_NEW * here
+        tests = (share.loud >= QUIET * here, share.new >= NEW * here)
+        struck.append(sure if in_doubt else any(tests))
+    return struck

@@ -1,0 +1,195 @@
+"""Recordings of takes, chunk by chunk, and who agreed that they are kept."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import date
+from typing import Any
+
+from laptick.core.base.errors import NotFoundError
+from laptick.db.engine.connect import Connection, Row
+
+_COLUMNS = (
+    "id, take_id, filename, media_type, device, recorder, is_kept, consent_id, size, sha256, created_at,"
+    " completed_at, dropped_at"
+)
+
+
+@dataclass(frozen=True)
+class NewRecording:
+    """``device``, ``recorder``: what made it, as the browser says; ``consent_id``: by which it is kept, ``None``: it
+    goes when it was heard."""
+
+    take_id: int
+    filename: str
+    media_type: str
+    device: str
+    recorder: dict[str, Any]
+    consent_id: int | None
+
+
+def add_recording(connection: Connection, studio_id: int, new: NewRecording) -> int:
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "INSERT INTO recording (studio_id, take_id, filename, media_type, device, recorder, is_kept, consent_id)"
+            " VALUES (%s, %s, %s, %s, %s, %s, %s, %s)",
+            (
+                studio_id, new.take_id, new.filename, new.media_type, new.device, json.dumps(new.recorder),
+                new.consent_id is not None, new.consent_id,
+            ),
+        )  # fmt: skip
+        return int(cursor.lastrowid or 0)
+
+
+def get_recording(connection: Connection, studio_id: int, recording_id: int, *, locked: bool = False) -> Row:
+    """
+    Raises:
+        NotFoundError: there is none of that id in this studio.
+    """
+    return _one(connection, "id", studio_id, recording_id, " FOR UPDATE" if locked else "")
+
+
+def recording_of_take(connection: Connection, studio_id: int, take_id: int) -> Row | None:
+    """The recording that a take was heard in, if it was."""
+    try:
+        return _one(connection, "take_id", studio_id, take_id, "")
+    except NotFoundError:
+        return None
+
+
+def _one(connection: Connection, column: str, studio_id: int, value: int, how: str) -> Row:
+    with connection.cursor() as cursor:
+        cursor.execute(
+            f"SELECT {_COLUMNS} FROM recording WHERE studio_id = %s AND {column} = %s{how}", (studio_id, value)
+        )
+        row = cursor.fetchone()
+    if row is None:
+        raise NotFoundError("this recording is not here.", kept="Nothing was changed.")
+    return {**row, "is_kept": bool(row["is_kept"])}
+
+
+def put_chunk(connection: Connection, studio_id: int, recording_id: int, number: int, data: bytes) -> None:
+    """A chunk; one that came before is replaced."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "INSERT INTO recording_chunk (studio_id, recording_id, number, bytes) VALUES (%s, %s, %s, %s)"
+            " ON DUPLICATE KEY UPDATE bytes = VALUES(bytes)",
+            (studio_id, recording_id, number, data),
+        )
+
+
+def chunk_sizes(connection: Connection, studio_id: int, recording_id: int) -> dict[int, int]:
+    """Number → bytes of the chunks that are here."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT number, LENGTH(bytes) AS size FROM recording_chunk WHERE studio_id = %s AND recording_id = %s"
+            " ORDER BY number",
+            (studio_id, recording_id),
+        )
+        return {int(row["number"]): int(row["size"]) for row in cursor.fetchall()}
+
+
+def chunks(connection: Connection, studio_id: int, recording_id: int) -> Iterator[bytes]:
+    """The chunks in order, one at a time: never more than one of them is held."""
+    for number in chunk_sizes(connection, studio_id, recording_id):
+        with connection.cursor() as cursor:
+            cursor.execute(
+                "SELECT bytes FROM recording_chunk WHERE studio_id = %s AND recording_id = %s AND number = %s",
+                (studio_id, recording_id, number),
+            )
+            row = cursor.fetchone()
+        if row is not None:
+            yield row["bytes"]
+
+
+def mark_complete(connection: Connection, studio_id: int, recording_id: int, size: int, sha256: str) -> None:
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "UPDATE recording SET completed_at = UTC_TIMESTAMP(6), size = %s, sha256 = %s"
+            " WHERE studio_id = %s AND id = %s",
+            (size, sha256, studio_id, recording_id),
+        )
+
+
+def drop_sound(connection: Connection, studio_id: int, recording_id: int) -> None:
+    """Takes the sound away; that there was one stays known."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "DELETE FROM recording_chunk WHERE studio_id = %s AND recording_id = %s", (studio_id, recording_id)
+        )
+        cursor.execute(
+            "UPDATE recording SET dropped_at = UTC_TIMESTAMP(6), is_kept = FALSE WHERE studio_id = %s AND id = %s",
+            (studio_id, recording_id),
+        )
+
+
+def stored_bytes(connection: Connection, studio_id: int) -> int:
+    """What the sound of a studio takes up."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT COALESCE(SUM(size), 0) AS size FROM recording WHERE studio_id = %s AND dropped_at IS NULL",
+            (studio_id,),
+        )
+        row = cursor.fetchone()
+    return int(row["size"]) if row else 0
+
+
+# -- consent ----------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class NewConsent:
+    """``student``: whose playing is recorded; ``given_by``: who agreed."""
+
+    student: str
+    given_by: str
+    purpose: str
+    given_on: date
+
+
+def add_consent(connection: Connection, studio_id: int, new: NewConsent) -> int:
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "INSERT INTO consent (studio_id, student, given_by, purpose, given_on) VALUES (%s, %s, %s, %s, %s)",
+            (studio_id, new.student, new.given_by, new.purpose, new.given_on),
+        )
+        return int(cursor.lastrowid or 0)
+
+
+def list_consents(connection: Connection, studio_id: int) -> list[Row]:
+    """Those that hold, the newest first."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT id, student, given_by, purpose, given_on FROM consent"
+            " WHERE studio_id = %s AND withdrawn_at IS NULL ORDER BY id DESC LIMIT 500",
+            (studio_id,),
+        )
+        return list(cursor.fetchall())
+
+
+def get_consent(connection: Connection, studio_id: int, consent_id: int) -> Row:
+    """
+    Raises:
+        NotFoundError: there is none of that id that holds.
+    """
+    found = [row for row in list_consents(connection, studio_id) if row["id"] == consent_id]
+    if not found:
+        raise NotFoundError("this consent is not here, or was withdrawn.", where="consent_id", kept="Nothing was kept.")
+    return found[0]
+
+
+def withdraw_consent(connection: Connection, studio_id: int, consent_id: int) -> list[int]:
+    """Ends a consent; gives the recordings that were kept by it."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "UPDATE consent SET withdrawn_at = COALESCE(withdrawn_at, UTC_TIMESTAMP(6))"
+            " WHERE studio_id = %s AND id = %s",
+            (studio_id, consent_id),
+        )
+        cursor.execute(
+            "SELECT id FROM recording WHERE studio_id = %s AND consent_id = %s AND dropped_at IS NULL",
+            (studio_id, consent_id),
+        )
+        return [int(row["id"]) for row in cursor.fetchall()]

@@ -1,0 +1,57 @@
+"""That recordings may be kept: who agreed, for whom, when and for what. What is withdrawn takes its sound with it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import UTC, date, datetime
+
+from laptick.core.base.errors import OptionError
+from laptick.db import recordings as db
+from laptick.db.recordings import NewConsent as NewConsent  # who notes one has it from here
+from laptick.studio.use_case import Studio, use_case
+
+
+@dataclass(frozen=True)
+class Consent:
+    id: int
+    student: str
+    given_by: str
+    purpose: str
+    given_on: date
+
+
+@dataclass(frozen=True)
+class Consents:
+    """Those that hold, and how much sound the studio keeps."""
+
+    items: list[Consent]
+    stored_bytes: int
+
+
+@use_case
+def list_consents(studio: Studio) -> Consents:
+    rows = db.list_consents(studio.connection, studio.id)
+    return Consents([Consent(**row) for row in rows], db.stored_bytes(studio.connection, studio.id))
+
+
+@use_case
+def add_consent(studio: Studio, new: NewConsent) -> Consent:
+    """Notes a consent.
+
+    Raises:
+        OptionError: it lies in the future.
+    """
+    if new.given_on > datetime.now(UTC).date():
+        raise OptionError("a consent is noted once it was given.", where="given_on", kept="Nothing was noted.")
+    consent_id = db.add_consent(studio.connection, studio.id, new)
+    return Consent(consent_id, new.student, new.given_by, new.purpose, new.given_on)
+
+
+@use_case
+def withdraw_consent(studio: Studio, consent_id: int) -> int:
+    """Ends a consent, and with it the sound that was kept by it; gives of how many takes that was. What was heard in
+    them stays."""
+    dropped = db.withdraw_consent(studio.connection, studio.id, consent_id)
+    for recording_id in dropped:
+        db.drop_sound(studio.connection, studio.id, recording_id)
+    return len(dropped)

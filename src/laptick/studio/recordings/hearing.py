@@ -1,0 +1,105 @@
+"""A recording heard: decoded, followed, judged; what is not to be kept of it goes.
+
+Done by a job. Decoding and listening hold no transaction: what they need is read first, what comes of them is stored
+after, if the take still waits.
+"""
+
+from __future__ import annotations
+
+import logging
+import tempfile
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from laptick.core.base.errors import LapTickError, NotFoundError, StorageError
+from laptick.core.base.levels import Level
+from laptick.core.following.by_ear.take import hear_take
+from laptick.core.takes.take_state import TakeState
+from laptick.core.takes.task import Task
+from laptick.db import recordings as db
+from laptick.db import takes as takes_db
+from laptick.formats.audio.decoding import decode_file
+from laptick.formats.documents.take import stored_strikes
+from laptick.studio.pieces.open_piece import open_piece
+from laptick.studio.takes.first_judging import FAILURE, judge_kept
+from laptick.studio.takes.judging import task_of
+from laptick.studio.takes.settings import kept_settings
+from laptick.studio.use_case import Studio, use_case
+
+log = logging.getLogger("laptick")
+
+
+@dataclass(frozen=True)
+class ToHear:
+    """``path``: the sound, whole; ``task``: what was to be played."""
+
+    path: Path
+    filename: str
+    task: Task
+
+
+@use_case
+def prepare_hearing(studio: Studio, take_id: int, path: Path) -> ToHear | None:
+    """Lays a recording out as a file; ``None`` where its take waits for nothing any more."""
+    try:
+        take = takes_db.get_take(studio.connection, studio.id, take_id)
+    except NotFoundError:
+        return None
+    recording = db.recording_of_take(studio.connection, studio.id, take_id)
+    if recording is None or recording["dropped_at"] or take["state"] != TakeState.WAITING.value:
+        return None
+    with path.open("wb") as file:
+        for chunk in db.chunks(studio.connection, studio.id, recording["id"]):
+            file.write(chunk)
+    piece, settings = open_piece(studio, take["piece_id"]), kept_settings(take["settings"])
+    task = task_of(piece.played_then(settings), settings, Level(take["level"]), knows_pitch=settings.activity == "play")
+    return ToHear(path, recording["filename"], task)
+
+
+def heard_strikes(to_hear: ToHear) -> dict[str, Any]:
+    """What was struck in a recording, as it is kept with its take.
+
+    Raises:
+        TakeError, LimitError: it holds nothing that can be heard.
+    """
+    decoded = decode_file(to_hear.path, filename=to_hear.filename)
+    performance = hear_take(decoded.sound, to_hear.task, rate=decoded.rate)
+    return stored_strikes(performance) | {"codec": decoded.codec, "breaks_off": decoded.breaks_off}
+
+
+@use_case
+def keep_heard(studio: Studio, take_id: int, strikes: dict[str, Any] | None, failure: str | None) -> None:
+    """Stores what was heard, or why nothing was, judges it and drops the sound that nobody agreed to keep."""
+    try:
+        take = takes_db.get_take(studio.connection, studio.id, take_id)
+    except NotFoundError:
+        return
+    if take["state"] != TakeState.WAITING.value:
+        return
+    recording = db.recording_of_take(studio.connection, studio.id, take_id)
+    if strikes is None:
+        takes_db.set_state(studio.connection, studio.id, take_id, TakeState.FAILED.value, failure or FAILURE)
+    else:
+        takes_db.set_strikes(studio.connection, studio.id, take_id, strikes)
+        judge_kept(studio, open_piece(studio, take["piece_id"]), {**take, "strikes": strikes})
+    if recording is not None and not recording["is_kept"]:
+        db.drop_sound(studio.connection, studio.id, recording["id"])
+
+
+def hear(studio: Studio, take_id: int) -> None:
+    """Hears and judges a take that waits for it."""
+    with tempfile.TemporaryDirectory(prefix="laptick-heard-") as folder:
+        to_hear = prepare_hearing(studio, take_id, Path(folder) / "sound")
+        if to_hear is None:
+            return
+        strikes, failure = None, None
+        try:
+            strikes = heard_strikes(to_hear)
+        except StorageError:
+            raise
+        except LapTickError as error:
+            failure = error.one_line()
+        except Exception:
+            log.exception("the ear broke on take %s", take_id)
+    keep_heard(studio, take_id, strikes, failure)

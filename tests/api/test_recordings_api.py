@@ -1,0 +1,223 @@
+"""Recordings: sent in chunk by chunk, heard by a job, kept only where somebody agreed."""
+
+from __future__ import annotations
+
+import hashlib
+
+import pytest
+from fastapi.testclient import TestClient
+from test_jobs_api import until
+
+from conftest import a_worker
+from helpers import demo_bytes, demo_score
+from laptick.api.app import AppSettings, create_app
+from laptick.core.base.levels import Level
+from laptick.core.score.roadmap import in_played_order
+from laptick.core.student.student import simulate
+from laptick.core.takes.performance import Source
+from laptick.core.takes.task import lap_task
+from laptick.db.engine.connect import connect
+from laptick.formats.audio.take import write_wav_take
+from laptick.studio.recordings import sending
+
+CHUNK = sending.CHUNK_BYTES
+
+
+@pytest.fixture
+def client(db):
+    with TestClient(create_app(AppSettings(db)), base_url="http://127.0.0.1", raise_server_exceptions=False) as opened:
+        yield opened
+
+
+@pytest.fixture
+def piece(client) -> int:
+    files = {"file": ("five-stones.musicxml", demo_bytes("five-stones"))}
+    return int(client.post("/api/pieces", files=files).json()["id"])
+
+
+@pytest.fixture(scope="module")
+def sound() -> bytes:
+    """The demo piece as the simulated student plays it on the product's own piano."""
+    task = lap_task(in_played_order(demo_score("five-stones")), assigned_bpm=80, with_pitches=True)
+    return write_wav_take(simulate(task, level=Level.ELEMENTARY, seed=3, faults=[], source=Source.MIDI))
+
+
+def begun(client, piece: int, **more) -> dict:
+    answer = client.post(f"/api/pieces/{piece}/recordings", json={"activity": "play", "bpm": 80, **more})
+    assert answer.status_code == 201, answer.text
+    return answer.json()
+
+
+def put(client, recording: dict, number: int, data: bytes):
+    return client.put(
+        f"/api/recordings/{recording['id']}/chunks/{number}",
+        content=data,
+        headers={"Content-Type": "application/octet-stream"},
+    )
+
+
+def send(client, recording: dict, data: bytes) -> dict:
+    for number in range((len(data) + CHUNK - 1) // CHUNK):
+        answer = put(client, recording, number, data[number * CHUNK : (number + 1) * CHUNK])
+        assert answer.status_code == 204, answer.text
+    answer = complete(client, recording, data)
+    assert answer.status_code == 200, answer.text
+    return answer.json()
+
+
+def complete(client, recording: dict, data: bytes):
+    return client.post(f"/api/recordings/{recording['id']}/complete", json={"sha256": hashlib.sha256(data).hexdigest()})
+
+
+def take_of(client, recording: dict) -> dict:
+    return client.get(f"/api/takes/{recording['take_id']}").json()
+
+
+def heard(client, recording: dict) -> dict:
+    return until(lambda: take_of(client, recording), lambda take: take["state"] not in ("coming", "waiting"))
+
+
+def chunks_of(db, recording: dict) -> int:
+    connection = connect(db)
+    try:
+        with connection.cursor() as cursor:
+            cursor.execute("SELECT COUNT(*) AS n FROM recording_chunk WHERE recording_id = %s", (recording["id"],))
+            return cursor.fetchone()["n"]
+    finally:
+        connection.close()
+
+
+def test_a_recording_is_heard_judged_and_not_kept(client, db, piece, sound):
+    assert len(sound) > 2 * CHUNK  # it takes more than one
+    recording = begun(client, piece)
+    assert take_of(client, recording)["state"] == "coming"
+    assert send(client, recording, sound)["is_complete"]
+    assert take_of(client, recording)["state"] == "waiting"
+    with a_worker(db):
+        take = heard(client, recording)
+    assert take["state"] == "judged"
+    assert take["status"] == "steady"
+    document = take["document"]
+    assert document["source"] == "audio"
+    assert document["matched"] == 78
+    assert document["audio"]["level"] == "good"
+    assert document["audio"]["is_recognised"]
+    assert {one["what"] for one in document["withheld"]} >= {"touch", "balance"}
+    assert chunks_of(db, recording) == 0  # nobody agreed to keep it
+    # What was heard stays, and can be judged again without the sound.
+    again = client.post(f"/api/takes/{take['id']}/judge").json()
+    assert again["document"]["matched"] == 78
+
+
+def test_a_recording_is_kept_where_somebody_agreed_until_that_is_withdrawn(client, db, piece, sound):
+    consent = client.post(
+        "/api/consents",
+        json={"student": "Minna", "given_by": "her mother", "purpose": "lessons", "given_on": "2026-11-01"},
+    ).json()
+    recording = begun(client, piece, consent_id=consent["id"])
+    send(client, recording, sound)
+    with a_worker(db):
+        heard(client, recording)
+    assert chunks_of(db, recording) == (len(sound) + CHUNK - 1) // CHUNK
+    listed = client.get("/api/consents").json()
+    assert [one["student"] for one in listed["items"]] == ["Minna"]
+    assert listed["stored_bytes"] == len(sound)
+    assert client.delete(f"/api/consents/{consent['id']}").json() == {"dropped": 1}
+    assert chunks_of(db, recording) == 0
+    assert client.get("/api/consents").json()["stored_bytes"] == 0
+    assert take_of(client, recording)["state"] == "judged"
+    refused = client.post(
+        f"/api/pieces/{piece}/recordings", json={"activity": "play", "bpm": 80, "consent_id": consent["id"]}
+    )
+    assert refused.status_code == 404
+
+
+def test_what_is_sent_twice_is_kept_once_and_what_broke_off_is_gone_on_with(client, db, piece, sound):
+    first = begun(client, piece, client_key="take-0001")
+    put(client, first, 0, b"half of it")
+    put(client, first, 0, sound[:CHUNK])
+    again = begun(client, piece, client_key="take-0001")
+    assert (again["id"], again["here"]) == (first["id"], [0])
+    for number in (2, 1):
+        put(client, first, number, sound[number * CHUNK : (number + 1) * CHUNK])
+    assert client.get(f"/api/recordings/{first['id']}").json()["here"] == [0, 1, 2]
+    assert complete(client, first, sound).json()["is_complete"]
+    assert complete(client, first, sound).json()["is_complete"]
+    assert put(client, first, 0, b"late").status_code == 409
+    with a_worker(db):
+        assert heard(client, first)["state"] == "judged"
+    assert len(client.get(f"/api/pieces/{piece}/takes").json()["items"]) == 1
+
+
+def test_it_is_whole_only_when_it_is(client, piece):
+    recording = begun(client, piece)
+    none = complete(client, recording, b"")
+    assert (none.status_code, none.json()["error"]["todo"]) == (422, "Send it again.")
+    put(client, recording, 0, b"a")
+    put(client, recording, 2, b"c")
+    gap = complete(client, recording, b"abc")
+    assert (gap.status_code, gap.json()["error"]["where"]) == (409, "chunks")
+    put(client, recording, 1, b"x")
+    other = complete(client, recording, b"abc")
+    assert (other.status_code, other.json()["error"]["where"]) == (409, "sha256")
+    put(client, recording, 1, b"b")
+    assert complete(client, recording, b"abc").status_code == 200
+
+
+def test_what_cannot_be_heard_is_said_and_the_take_stays(client, db, piece):
+    recording = begun(client, piece, filename="letter.wav")
+    send(client, recording, b"no sound, but a letter to the teacher" * 50)
+    with a_worker(db):
+        take = heard(client, recording)
+    assert take["state"] == "failed"
+    assert "no sound that can be read" in take["failure"]
+    assert take["document"] is None
+
+
+def test_bounds(client, piece):
+    recording = begun(client, piece)
+    assert put(client, recording, 0, bytes(CHUNK)).status_code == 204
+    assert put(client, recording, 0, bytes(CHUNK + 1)).status_code == 422
+    assert put(client, recording, 256, b"a").status_code in (404, 422)
+    assert put(client, {"id": 10**9}, 0, b"a").status_code == 404
+    assert client.get("/api/recordings/99999").status_code == 404
+    count = client.post(f"/api/pieces/{piece}/recordings", json={"activity": "count", "bpm": 80})
+    assert count.status_code == 422
+    nowhere = client.post(f"/api/pieces/{piece}/recordings", json={"activity": "play", "bpm": 80, "measures": "90-99"})
+    assert nowhere.status_code == 422
+    future = {"student": "Minna", "given_by": "her mother", "purpose": "lessons", "given_on": "2999-01-01"}
+    assert client.post("/api/consents", json=future).status_code == 422
+
+
+def test_the_sound_of_a_take_can_go_once_it_was_heard(client, db, piece, sound):
+    consent = client.post(
+        "/api/consents", json={"student": "Otto", "given_by": "Otto", "purpose": "lessons", "given_on": "2026-11-02"}
+    ).json()
+    recording = begun(client, piece, consent_id=consent["id"])
+    assert client.delete(f"/api/recordings/{recording['id']}/sound").status_code == 409
+    send(client, recording, sound)
+    assert client.delete(f"/api/recordings/{recording['id']}/sound").status_code == 409
+    with a_worker(db):
+        heard(client, recording)
+    assert client.delete(f"/api/recordings/{recording['id']}/sound").status_code == 204
+    assert chunks_of(db, recording) == 0
+    assert take_of(client, recording)["status"] == "steady"
+
+
+def test_a_take_that_is_deleted_before_it_was_heard_is_let_go(client, db, piece, sound):
+    recording = begun(client, piece)
+    send(client, recording, sound)
+    assert client.delete(f"/api/takes/{recording['take_id']}").status_code == 204
+    with a_worker(db):
+        jobs = until(lambda: _jobs(db), lambda found: all(state != "waiting" for state in found))
+    assert jobs == ["done"]
+
+
+def _jobs(db) -> list[str]:
+    connection = connect(db)
+    try:
+        with connection.cursor() as cursor:
+            cursor.execute("SELECT state FROM job WHERE kind = 'hear'")
+            return [row["state"] for row in cursor.fetchall()]
+    finally:
+        connection.close()

@@ -1,0 +1,285 @@
+"""The ear on sounds whose strikes are known because they were made: decaying partials of our own arithmetic, not the
+product's piano. What instruments of others do is in tests/reference/test_heard_takes.py."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from helpers import score_of
+from laptick.core.base.errors import TakeError
+from laptick.core.base.levels import Level
+from laptick.core.following.by_ear.take import hear_take
+from laptick.core.following.by_ear.transcribing import transcribe
+from laptick.core.hearing.groups import flux_of, groups_of
+from laptick.core.hearing.hands import LEAST_PARTIALS
+from laptick.core.hearing.listening import Fine
+from laptick.core.hearing.partials import own_partials, partials_of, tuning_of
+from laptick.core.hearing.quality import level_of, noise_db_of
+from laptick.core.hearing.sound import RATE, Sound
+from laptick.core.hearing.spectrum import HOP_S, spectrum_of
+from laptick.core.judging.judgement import judge_take
+from laptick.core.judging.telling import tell
+from laptick.core.measuring.checking import check_take
+from laptick.core.measuring.limits import LIMITS
+from laptick.core.score.score import Hand
+from laptick.core.takes.heard import Heard, SoundLevel
+from laptick.core.takes.performance import UNKNOWN_KEY, Performance, Source, Strike
+from laptick.core.takes.task import Task, lap_task
+
+
+def tone(pitch: int, held_s: float, cents: float = 0.0) -> np.ndarray:
+    """Eight stretched partials that fall off, from full strength within a millisecond; let go after ``held_s``."""
+    at = np.arange(int((held_s + 0.15) * RATE)) / RATE
+    first = 440 * 2 ** ((pitch - 69 + cents / 100) / 12)
+    stretch = 0.7e-4 * 2 ** ((max(pitch, 48) - 48) / 10)
+    wave = sum(
+        0.7**k
+        * np.sin(2 * np.pi * (k + 1) * first * np.sqrt(1 + stretch * (k + 1) ** 2) * at)
+        * np.exp(-at * (1 + k) / 1.5)
+        for k in range(8)
+        if (k + 1) * first < 0.45 * RATE
+    )
+    wave = wave * np.minimum(1, at / 0.001) * np.exp(-np.maximum(0, at - held_s) / 0.03)
+    return 0.2 * wave
+
+
+def sounded(notes: list[tuple[float, int, float]], seconds: float, cents: float = 0.0, noise: float = 1e-4) -> Sound:
+    """(when, key, how long) as a sound."""
+    rng = np.random.default_rng(1)
+    total = noise * rng.normal(size=int(seconds * RATE))
+    for at_s, pitch, held_s in notes:
+        wave, begin = tone(pitch, held_s, cents), round(at_s * RATE)
+        total[begin : begin + len(wave)] += wave[: len(total) - begin]
+    return Sound(total.astype(np.float32), RATE)
+
+
+SCORE = score_of(
+    "C5/q D5/q E5/q F5/q | G5/q F5/q E5/q D5/q | E5/e F5/e G5/q E5/q C5/q | D5/q B4/q C5/h",
+    "C3/h G3/h | E3/h G3/h | C3/h E3/h | G3/h C3/h",
+)
+TASK = lap_task(SCORE, assigned_bpm=80, with_pitches=True)
+
+
+def played(
+    task: Task, left_late_s: float = 0.0, leave_out: frozenset[int] = frozenset()
+) -> list[tuple[float, int, float]]:
+    return [
+        (
+            1.0 + float(one.onset_quarters) * 0.75 + (left_late_s if one.hand is Hand.LEFT else 0.0),
+            one.pitch or 60,
+            0.9 * float(one.until_next_quarters or 1) * 0.75,
+        )
+        for index, one in enumerate(task.expected)
+        if index not in leave_out
+    ]  # fmt: skip
+
+
+def heard(notes: list[tuple[float, int, float]], **how: float) -> Performance:
+    return hear_take(sounded(notes, 15.0, **how), TASK, rate=44_100)
+
+
+# -- strikes in a sound ---------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("pitch", [40, 52, 64, 76, 88])
+def test_a_strike_is_found_within_a_few_milliseconds_over_the_keyboard(pitch):
+    times = [0.5 + 0.4 * i for i in range(10)]
+    sound = sounded([(at_s, pitch, 0.3) for at_s in times], 5.0)
+    spectrum = spectrum_of(sound)
+    found = groups_of(sound, spectrum, flux_of(spectrum))
+    strong = [group.at_s for group in found if group.strength > 0.3]
+    assert len(strong) == 10
+    fine = Fine(sound)
+    off = [fine.refine(at_s, partials_of([pitch], 0.0)) - true for at_s, true in zip(strong, times, strict=True)]
+    assert max(abs(one) for one in off) < 0.006
+    assert np.std(off) < 0.001
+
+
+def test_frames_lie_where_they_say():
+    sound = sounded([(1.0, 69, 0.5)], 2.0)
+    spectrum = spectrum_of(sound)
+    assert spectrum.hop_s == pytest.approx(HOP_S, rel=0.01)
+    place = round(440 / spectrum.bin_hz)
+    level = spectrum.magnitudes[:, place].astype(float)
+    half = int(np.argmax(level > level.max() / 2))
+    assert spectrum.time_of(half) == pytest.approx(1.0, abs=0.006)
+
+
+@pytest.mark.parametrize("cents", [-40, -12, 0, 21, 40])
+def test_an_instrument_out_of_tune_is_found_and_followed(cents):
+    notes = played(TASK)
+    sound = sounded(notes, 15.0, cents)
+    found = tuning_of(sound, [pitch for _, pitch, _ in notes])
+    assert found.clear
+    assert found.cents == pytest.approx(cents, abs=4)
+    take = hear_take(sound, TASK, rate=44_100)
+    checked = check_take(TASK, take)
+    assert len(checked.matching.matches) == len(TASK.expected)
+
+
+def test_partials_that_two_hands_share_are_nobodys_own():
+    # C4 is the second partial of C3: but for one that is stretched away, C4 has none that lies 40 Hz from all of C3's.
+    assert len(own_partials([60], [48], 0.0, 40.0)) < LEAST_PARTIALS
+    assert len(own_partials([48], [60], 0.0, 40.0)) >= 4
+
+
+# -- a take ---------------------------------------------------------------------------------------------
+
+
+def test_a_take_is_heard_note_by_note():
+    notes = played(TASK)
+    take = heard(notes)
+    checked = check_take(TASK, take)
+    assert checked.followed
+    assert not checked.matching.missing
+    assert not checked.matching.extra
+    off = [
+        take.strikes[m.strike_index].played_s - notes[m.expected_index][0]
+        for m in checked.matching.matches
+    ]  # fmt: skip
+    assert max(abs(one) for one in off) < 0.008
+    assert checked.measured is not None
+    assert checked.measured.median_bpm == pytest.approx(80, rel=0.003)
+
+
+@pytest.mark.parametrize("late_ms", [-60, -30, 0, 30, 60])
+def test_the_hands_are_told_apart(late_ms):
+    take = heard(played(TASK, late_ms / 1000))
+    checked = check_take(TASK, take)
+    assert checked.measured is not None
+    gaps = [one.gap_ms for one in checked.measured.asynchronies]
+    assert len(gaps) >= 6
+    assert float(np.median(gaps)) == pytest.approx(-late_ms, abs=7)
+
+
+@pytest.mark.parametrize("index", [3, 9, 14, 20])
+def test_a_note_that_was_not_played_is_missing_and_no_other(index):
+    take = heard(played(TASK, leave_out=frozenset({index})))
+    checked = check_take(TASK, take)
+    assert list(checked.matching.missing) == [index]
+
+
+def test_a_soft_bar_is_no_bar_of_missing_notes():
+    notes = played(TASK)
+    loud = sounded(notes[: len(notes) // 2], 15.0)
+    soft = sounded(notes[len(notes) // 2 :], 15.0, noise=0.0)
+    sound = Sound(loud.samples + 0.2 * soft.samples, RATE)  # 14 dB softer
+    checked = check_take(TASK, hear_take(sound, TASK, rate=44_100))
+    assert not checked.matching.missing
+
+
+def test_a_restart_is_followed():
+    notes = played(TASK)
+    cut = 1.0 + 6 * 0.75 - 0.1
+    again = [(at_s + cut - 1.0 + 1.5, pitch, held) for at_s, pitch, held in notes]
+    take = hear_take(sounded([n for n in notes if n[0] < cut] + again, 22.0), TASK, rate=44_100)
+    checked = check_take(TASK, take)
+    assert checked.followed
+    assert not checked.matching.missing
+    assert len(checked.matching.restarts) == 1
+
+
+def test_other_music_cannot_be_followed():
+    rng = np.random.default_rng(5)
+    others = [(at_s, int(rng.integers(50, 80)), held) for at_s, _, held in played(TASK)]
+    take = heard(others)
+    assert take.heard is not None
+    assert not take.heard.is_recognised
+    assert {strike.pitch for strike in take.strikes} == {UNKNOWN_KEY}
+    assert not check_take(TASK, take).followed
+    judged = judge_take(TASK, take, LIMITS[Level.ELEMENTARY])
+    told = tell(judged)
+    assert told.verdict.status == "could-not-follow"
+    assert {one.pitch for one in told.extra} <= {None}
+
+
+def test_silence_is_told():
+    with pytest.raises(TakeError, match="nothing is struck"):
+        hear_take(Sound(np.zeros(3 * RATE, np.float32), RATE), TASK, rate=44_100)
+
+
+def test_knocks_are_taken_in_the_order_of_the_score():
+    task = lap_task(SCORE, assigned_bpm=80)
+    rng = np.random.default_rng(2)
+    total = 1e-4 * rng.normal(size=15 * RATE)
+    times = sorted({1.0 + float(one.onset_quarters) * 0.75 for one in task.expected})
+    at = np.arange(int(0.04 * RATE)) / RATE
+    for at_s in times:
+        begin = round(at_s * RATE)
+        total[begin : begin + len(at)] += 0.3 * rng.normal(size=len(at)) * np.exp(-at / 0.008)
+    take = hear_take(Sound(total.astype(np.float32), RATE), task, rate=44_100)
+    assert not take.knows.pitch
+    checked = check_take(task, take)
+    assert checked.followed
+    assert not checked.matching.missing
+    assert not checked.matching.extra
+    assert checked.measured is not None
+    assert not checked.measured.asynchronies  # one knock for both hands tells nothing of how far apart they are
+
+
+def test_what_a_recording_was_like_is_told():
+    quiet = Sound(0.01 * np.ones(RATE, np.float32) * np.sin(np.arange(RATE)).astype(np.float32), RATE)
+    assert level_of(quiet) is SoundLevel.TOO_QUIET
+    sound = sounded(played(TASK), 15.0)
+    assert level_of(sound) is SoundLevel.GOOD
+    clipped = Sound(np.clip(8 * sound.samples, -1, 1), RATE)
+    assert level_of(clipped) is SoundLevel.CLIPPING
+    noisy = sounded(played(TASK), 15.0, noise=0.02)
+    assert (noise_db_of(sound) or 0) > (noise_db_of(noisy) or 0) + 20
+    assert noise_db_of(Sound(np.ones(400, np.float32), RATE)) is None
+
+
+def test_hands_are_compared_only_where_enough_of_them_were_told_apart():
+    few = Heard(10.0, 44_100, 30.0, SoundLevel.GOOD, told=5, chances=8)
+    share = Heard(10.0, 44_100, 30.0, SoundLevel.GOOD, told=7, chances=20)
+    enough = Heard(10.0, 44_100, 30.0, SoundLevel.GOOD, told=8, chances=20)
+    assert [one.tells_hands for one in (few, share, enough)] == [False, False, True]
+    strikes = tuple(
+        Strike(at_s, one.hand, one.pitch)
+        for (at_s, _, _), one in sorted(
+            zip(played(TASK, 0.05), TASK.expected, strict=True), key=lambda both: both[0][0]
+        )
+    )
+    for told, points in ((few, 0), (enough, 8)):
+        checked = check_take(TASK, Performance(Source.AUDIO, strikes, heard=told))
+        assert checked.measured is not None
+        assert len(checked.measured.asynchronies) == points
+        withheld = {one.what for one in tell(judge_take(TASK, checked.performance, LIMITS[Level.ELEMENTARY])).withheld}
+        assert ("together" in withheld) == (points == 0)
+
+
+# -- any sound ------------------------------------------------------------------------------------------
+
+
+@settings(max_examples=25, deadline=None)
+@given(
+    seed=st.integers(0, 2**31),
+    seconds=st.floats(0.5, 6),
+    rate=st.sampled_from([8_000, 16_000, 22_050]),
+    kind=st.sampled_from(["noise", "hum", "clicks", "one sample", "full scale"]),
+)
+def test_no_sound_breaks_the_ear(seed, seconds, rate, kind):
+    rng = np.random.default_rng(seed)
+    count = int(seconds * rate)
+    at = np.arange(count) / rate
+    samples = {
+        "noise": 0.1 * rng.normal(size=count),
+        "hum": 0.5 * np.sin(2 * np.pi * 50 * at),
+        "clicks": (rng.uniform(size=count) > 0.999).astype(float),
+        "one sample": (np.arange(count) == count // 2).astype(float),
+        "full scale": np.sign(np.sin(2 * np.pi * rng.uniform(50, 3000) * at)),
+    }[kind]
+    sound = Sound(samples.astype(np.float32), rate)
+    heard = transcribe(sound, TASK)
+    times = [strike.played_s for strike in heard.strikes]
+    assert times == sorted(times)
+    assert all(0 <= one <= seconds + 1 for one in times)
+    assert heard.told <= heard.chances
+    try:
+        take = hear_take(sound, TASK, rate=rate)
+    except TakeError:
+        return
+    assert not check_take(TASK, take).followed

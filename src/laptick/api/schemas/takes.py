@@ -163,6 +163,16 @@ class TouchedPublic(Schema):
     text: str
 
 
+class RecordedPublic(Schema):
+    """The sound of a take: of so many bytes, kept or not."""
+
+    id: int
+    filename: str
+    size: int
+    is_complete: bool
+    is_kept: bool
+
+
 class TakePublic(Schema):
     """What was said of it is ``None`` while it waits to be judged, and where judging failed (``failure`` says of what).
     ``document`` is the one of the command line's ``check``; ``ruler`` and ``counts`` are those of the
@@ -190,6 +200,7 @@ class TakePublic(Schema):
     overrule: OverrulePublic | None
     earlier: list[EarlierJudgement]
     strikes: list[TapCreate]
+    recording: RecordedPublic | None
     ruler: RulerPublic
     counts: CountsPublic
 

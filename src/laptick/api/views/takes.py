@@ -41,10 +41,18 @@ def take_public(shown: ShownTake) -> TakePublic:
             "met": [_met_public(shown.score, one) for one in shown.met],
             "touched": [{"is_kept": one.is_kept, "text": one.text} for one in shown.touched],
             "strikes": strikes_shown(row["strikes"]),
+            "recording": _recorded(shown.recording),
             "ruler": ruler_public(shown.score),
             "counts": counts_public(shown.score, settings.hands, take_choices(settings, shown.level), settings.bpm),
         }
     )
+
+
+def _recorded(row: Document | None) -> dict[str, object] | None:
+    if row is None:
+        return None
+    is_complete = row["completed_at"] is not None
+    return {name: row[name] for name in ("id", "filename", "size", "is_kept")} | {"is_complete": is_complete}
 
 
 def _met_public(score: Score, met: Met) -> MetPublic:

@@ -208,6 +208,12 @@ def _measured_alone(alone: _Alone) -> tuple[Hand, CheckedTake]:
 
 def _judge_stored(studio: Studio, take_id: int, *, tell: bool = True) -> Status:
     take = db.get_take(studio.connection, studio.id, take_id)
+    if take["strikes"] is None:
+        raise TakeError(
+            "nothing of this recording was heard yet, so there is nothing to judge.",
+            kept="Nothing was changed.",
+            todo="Wait until it was heard, or send it again.",
+        )
     piece, settings = open_piece(studio, take["piece_id"]), kept_settings(take["settings"])
     level, score = Level(take["level"]), piece.played_then(settings)
     new = judged(studio, ToJudge(piece.id, score, settings, level, take["strikes"], take["study_id"], take_id))

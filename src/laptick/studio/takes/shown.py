@@ -13,7 +13,7 @@ from laptick.core.drills.met import TOUCH_KINDS, Met, Touched, met_at, touched
 from laptick.core.measuring.limits import limits_of
 from laptick.core.score.score import HANDS, Score
 from laptick.db import choices as choices_db
-from laptick.db import judgements
+from laptick.db import judgements, recordings
 from laptick.db import takes as db
 from laptick.db.engine.connect import Row
 from laptick.formats.documents.check import CheckDocument, VerdictTold, read_check, read_verdict
@@ -31,7 +31,8 @@ class ShownTake:
     """``row``: the stored take with its newest judgement; ``verdict``, ``document``: what that said, ``None`` where
     there is none or it cannot be read; ``overrule``: the teacher's word that holds; ``earlier``: judgements before the
     newest, with their verdicts; ``score``: in the order in which it was to be played; ``met``: of a ratio scale,
-    whether the hands met; ``touched``: of a drill in which hands were given a touch, whether they kept it."""
+    whether the hands met; ``touched``: of a drill in which hands were given a touch, whether they kept it;
+    ``recording``: the sound it was, or is to be, heard in."""
 
     id: int
     row: Row
@@ -44,6 +45,7 @@ class ShownTake:
     earlier: list[tuple[Row, VerdictTold | None]]
     met: tuple[Met, ...] = ()
     touched: tuple[Touched, ...] = ()
+    recording: Row | None = None
 
 
 def shown_take(studio: Studio, take_id: int) -> ShownTake:
@@ -71,6 +73,7 @@ def shown_take(studio: Studio, take_id: int) -> ShownTake:
         ],
         () if document is None else _met(piece, settings, document, _limit_ms(studio, Level(row["level"]))),
         () if document is None else _touched(piece, document),
+        recordings.recording_of_take(studio.connection, studio.id, take_id),
     )
 
 

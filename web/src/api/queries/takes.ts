@@ -27,8 +27,8 @@ export const useTake = (id: number) =>
   useQuery({
     queryKey: ["take", id],
     queryFn: () => unwrap(api.GET("/api/takes/{take_id}", { params: { path: { take_id: id } } })),
-    // A long take is judged while one looks.
-    refetchInterval: ({ state }) => (state.data?.state === "waiting" ? LOOK_MS : false),
+    // A long take is judged, a recording is heard while one looks.
+    refetchInterval: ({ state }) => (["coming", "waiting"].includes(state.data?.state ?? "") ? LOOK_MS : false),
   });
 
 /** Forgets what a new, changed or deleted take of a piece makes out of date. */

@@ -13,6 +13,7 @@ import { CountWord } from "../../ui/CountText";
 import { SayIt } from "../voice/SayIt";
 import { JudgeAll } from "./JudgeAll";
 import { Limits } from "./Limits";
+import { Recordings } from "./Recordings";
 import { Teaching } from "./Teaching";
 import { Voice } from "../voice/Voice";
 
@@ -110,6 +111,7 @@ export function Settings() {
         <JudgeAll />
       </>
     ),
+    recordings: () => <Recordings />,
     voice: () => (
       <Voice
         system={studio.system ?? "numbers"}
@@ -150,6 +152,7 @@ const PAGES = [
   ["teaching", "Teaching"],
   ["syllables", "Syllables"],
   ["limits", "Levels and limits"],
+  ["recordings", "Recordings"],
   ["voice", "Voice"],
 ] as const;
 type Page = (typeof PAGES)[number][0];

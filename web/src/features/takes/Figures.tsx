@@ -5,6 +5,15 @@ import type { CheckDocument, Schemas, Take } from "../../api/client";
 const signed = (value: number, digits = 1) =>
   `${value > 0 ? "+" : value < 0 ? "−" : ""}${Math.abs(value).toFixed(digits)}`;
 
+const LEVELS = {
+  good: "good",
+  "too-quiet": "too quiet: move nearer, or turn the microphone up",
+  clipping: "too loud: it is cut off at the top; move away, or turn the microphone down",
+} as const;
+
+const tuned = (cents: number | null) =>
+  cents === null ? "not known" : Math.abs(cents) < 5 ? "in tune" : `${signed(cents, 0)} cents`;
+
 export function Figures({ take, checked }: { take: Take; checked: CheckDocument }) {
   const { tempo, together } = checked;
   const { pooled } = checked;
@@ -66,6 +75,24 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
             ],
           ]}
         />
+        {checked.audio ? (
+          <Table
+            title="Recording"
+            rows={[
+              [
+                "length",
+                `${checked.audio.seconds.toFixed(0)} s at ${(checked.audio.sample_rate / 1000).toFixed(1)} kHz`,
+              ],
+              ["level", LEVELS[checked.audio.level]],
+              [
+                "the room, below the playing",
+                checked.audio.noise_db === null ? "not known" : `${checked.audio.noise_db.toFixed(0)} dB`,
+              ],
+              ["piano, against A = 440 Hz", tuned(checked.audio.tuning_cents)],
+              ["hands told apart", `${checked.audio.told} of ${checked.audio.chances} times that both strike`],
+            ]}
+          />
+        ) : null}
         {pooled.deviations.length ? (
           <Table
             title="Round the student’s own beat"

@@ -1,10 +1,15 @@
-/** A take brought as a file: dropped anywhere on the page of its piece, or chosen. */
-import { plainBpm } from "../../lib/words";
+/** A take brought as a file, or several: dropped anywhere on the page of its piece, chosen, or recorded by the phone. */
+import { count, plainBpm } from "../../lib/words";
 import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 
+import { useConsents, useSendRecordings } from "../../api/queries/recordings";
 import { type TakeAsked, useSendTakeFile } from "../../api/queries/takes";
-import { Button, Problem } from "../../ui/kit";
+import { newClientKey } from "../../session/pending";
+import { Button, Problem, useToast } from "../../ui/kit";
+
+/** Files of strikes; everything else that comes is taken for a recording, and the server says if it is none. */
+const isStrikes = (file: File) => /\.(midi?|json)$/i.test(file.name);
 
 export function FileDrop({
   pieceId,
@@ -15,20 +20,48 @@ export function FileDrop({
   asked: TakeAsked;
   passageWords: string;
 }) {
-  const send = useSendTakeFile(pieceId);
+  const strikes = useSendTakeFile(pieceId);
+  const [part, setPart] = useState({ index: 0, share: 0 });
+  const recordings = useSendRecordings(pieceId, (index, share) => {
+    setPart({ index, share });
+  });
+  const [consentId, setConsentId] = useState<number | null>(null);
   const input = useRef<HTMLInputElement>(null);
+  const recorder = useRef<HTMLInputElement>(null);
   const navigate = useNavigate();
+  const toast = useToast();
   const [over, setOver] = useState(false);
-  const take = (file: File | undefined) => {
-    if (!file) return;
-    send.mutate(
-      { file, settings: asked },
-      {
-        onSuccess: (stored) => {
-          void navigate(`/pieces/${pieceId}/takes/${stored.id}`);
+  const isBusy = strikes.isPending || recordings.isPending;
+  const open = (takeId: number) => void navigate(`/pieces/${pieceId}/takes/${takeId}`);
+  const take = (files: File[]) => {
+    const [first] = files;
+    if (!first || isBusy) return;
+    if (files.length === 1 && isStrikes(first)) {
+      strikes.mutate({ file: first, settings: asked }, { onSuccess: (stored) => open(stored.id) });
+      return;
+    }
+    const sounds = files
+      .filter((file) => !isStrikes(file))
+      .map((sound) => ({
+        sound,
+        asked: {
+          ...asked,
+          filename: sound.name.slice(0, 200) || "recording",
+          media_type: sound.type.slice(0, 100),
+          device: "",
+          recorder: {},
+          consent_id: consentId,
+          client_key: newClientKey(),
         },
+      }));
+    setPart({ index: 0, share: 0 });
+    recordings.mutate(sounds, {
+      onSuccess: (takes) => {
+        const [only] = takes;
+        if (takes.length === 1 && only !== undefined) open(only);
+        else toast(`${count(takes.length, "recording")} sent; they are listened to now.`);
       },
-    );
+    });
   };
   const latest = useRef(take);
   useEffect(() => {
@@ -45,7 +78,7 @@ export function FileDrop({
     const onDrop = (event: DragEvent) => {
       event.preventDefault();
       setOver(false);
-      latest.current(event.dataTransfer?.files[0]);
+      latest.current([...(event.dataTransfer?.files ?? [])]);
     };
     window.addEventListener("dragover", onOver);
     window.addEventListener("dragleave", onLeave);
@@ -56,6 +89,11 @@ export function FileDrop({
       window.removeEventListener("drop", onDrop);
     };
   }, []);
+  const chosen = (event: React.ChangeEvent<HTMLInputElement>) => {
+    take([...(event.target.files ?? [])]);
+    event.target.value = "";
+  };
+  const error = strikes.error ?? recordings.error;
   return (
     <div
       aria-label="A take from a file"
@@ -66,34 +104,93 @@ export function FileDrop({
       <input
         ref={input}
         type="file"
-        accept=".mid,.midi,.json,audio/midi"
+        multiple
+        accept=".mid,.midi,.json,audio/*,video/webm,.m4a,.wav,.flac,.mp3,.ogg,.opus,.webm,.aac,.aiff,.caf,.amr"
         className="sr-only"
         tabIndex={-1}
-        aria-label="MIDI file of a take"
-        onChange={(event) => {
-          take(event.target.files?.[0]);
-          event.target.value = "";
-        }}
+        aria-label="Recording or MIDI file of a take"
+        onChange={chosen}
       />
-      {send.isPending ? (
-        "Reading and checking it …"
-      ) : (
+      <input
+        ref={recorder}
+        type="file"
+        accept="audio/*"
+        capture
+        className="sr-only"
+        tabIndex={-1}
+        aria-label="Record with this device"
+        onChange={chosen}
+      />
+      {strikes.isPending ? "Reading and checking it …" : null}
+      {recordings.isPending ? (
+        <Sending
+          name={recordings.variables.length > 1 ? `${part.index + 1} of ${recordings.variables.length}` : null}
+          share={part.share}
+        />
+      ) : null}
+      {isBusy ? null : (
         <>
-          Drop a MIDI file of a take on this page, or{" "}
+          Drop recordings or a MIDI file of a take on this page,{" "}
           <Button look="quiet" onClick={() => input.current?.click()}>
-            choose one
+            choose them
           </Button>
+          <span className="hidden pointer-coarse:inline">
+            {" "}
+            or{" "}
+            <Button look="quiet" onClick={() => recorder.current?.click()}>
+              record with this device
+            </Button>
+          </span>
         </>
       )}
       <span className="block text-sm text-quiet">
-        Checked as {asked.hands === "both" ? "both hands" : `the ${asked.hands} hand`}, {passageWords}, asked at{" "}
+        Checked as {asked.activity === "play" ? "" : "knocks on lap or lid of "}
+        {asked.hands === "both" ? "both hands" : `the ${asked.hands} hand`}, {passageWords}, asked at{" "}
         {plainBpm(asked.bpm)}.
       </span>
-      {send.error ? (
+      <KeepSound chosen={consentId} onChoose={setConsentId} />
+      {error ? (
         <div className="mt-2">
-          <Problem error={send.error} />
+          <Problem error={error} />
         </div>
       ) : null}
     </div>
+  );
+}
+
+function Sending({ name, share }: { name: string | null; share: number }) {
+  return (
+    <div role="status">
+      Sending the recording{name ? ` ${name}` : ""} …
+      <progress className="my-1 block w-full max-w-md" value={share} max={1}>
+        {Math.round(100 * share)} %
+      </progress>
+    </div>
+  );
+}
+
+/** Whether the sound itself is kept: only where somebody agreed to it. */
+function KeepSound({ chosen, onChoose }: { chosen: number | null; onChoose: (id: number | null) => void }) {
+  const consents = useConsents();
+  if (!consents.data?.items.length)
+    return <span className="block text-sm text-quiet">The sound itself is not kept, only what is heard in it.</span>;
+  return (
+    <label className="block text-sm text-quiet">
+      The sound itself:{" "}
+      <select
+        className="min-h-8 rounded border border-edge bg-card px-1 pointer-coarse:min-h-11"
+        value={chosen ?? ""}
+        onChange={(event) => {
+          onChoose(event.target.value ? Number(event.target.value) : null);
+        }}
+      >
+        <option value="">not kept</option>
+        {consents.data.items.map((one) => (
+          <option key={one.id} value={one.id}>
+            kept, as agreed for {one.student}
+          </option>
+        ))}
+      </select>
+    </label>
   );
 }

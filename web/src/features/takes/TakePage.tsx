@@ -19,6 +19,7 @@ import { DoCure } from "./DoCure";
 import { Figures } from "./Figures";
 import { Findings } from "./Findings";
 import { takenWords } from "../../lib/passage";
+import { KeptSound } from "./KeptSound";
 import { Overrule } from "./Overrule";
 import { Note } from "./Note";
 import { barOf, heardMarks, marksOf, pinsOf } from "./marks";
@@ -88,21 +89,21 @@ function Head({ piece, take }: { piece: Piece; take: Take }) {
 /** A take of which nothing is said: it waits, judging it failed, or what was said cannot be read. What was played is there. */
 function Unjudged({ piece, take }: { piece: Piece; take: Take }) {
   const again = useJudgeAgain(take.id, piece.id);
-  const words =
-    take.failure ??
-    (take.state === "waiting"
-      ? "This take waits to be judged."
-      : "What was said of this take cannot be read any more. What was played is kept.");
+  const isUnheard = take.recording !== null && take.strikes.length === 0;
   const settings = take.settings as { hands: "right" | "left" | "both" };
   return (
     <>
       <section aria-label="Verdict" className="mb-5 rounded-lg bg-card p-5">
-        <p className="text-2xl font-bold first-letter:uppercase">{stateWords(take.state)}</p>
-        <p className="mt-2">{words}</p>
+        <p className="text-2xl font-bold first-letter:uppercase" role="status">
+          {isUnheard && take.state === "waiting" ? "Listening …" : stateWords(take.state)}
+        </p>
+        <p className="mt-2 first-letter:uppercase">{unjudgedWords(take, isUnheard)}</p>
         <div className="mt-5 flex flex-wrap gap-3">
-          <Button look="strong" disabled={again.isPending} onClick={() => again.mutate()}>
-            Judge it
-          </Button>
+          {isUnheard ? null : (
+            <Button look="strong" disabled={again.isPending} onClick={() => again.mutate()}>
+              Judge it
+            </Button>
+          )}
           <RemoveMenu piece={piece} take={take} />
         </div>
         {again.error ? <Problem error={again.error} /> : null}
@@ -111,6 +112,15 @@ function Unjudged({ piece, take }: { piece: Piece; take: Take }) {
       <RulerView ruler={take.ruler} counts={take.counts} hands={settings.hands} />
     </>
   );
+}
+
+function unjudgedWords(take: Take, isUnheard: boolean): string {
+  if (take.failure) return take.failure;
+  if (take.state === "coming") return "Its recording is not all here. Where it is sent from, it can be gone on with.";
+  if (take.state !== "waiting") return "What was said of this take cannot be read any more. What was played is kept.";
+  return isUnheard
+    ? "Its recording is being listened to. You can leave this page; it goes on."
+    : "This take waits to be judged.";
 }
 
 function Judged({
@@ -207,6 +217,7 @@ function Judged({
             </Link>
             <RemoveMenu piece={piece} take={take} />
           </div>
+          <KeptSound take={take} />
           <Note piece={piece} take={take} />
         </section>
         <div className="min-w-0">
@@ -265,13 +276,21 @@ function Lost({ piece, take, checked }: { piece: Piece; take: Take; checked: Che
           {judge.error ? <Problem error={judge.error} /> : null}
         </>
       ) : (
-        <p>
-          From there on {checked.source === "midi" ? "the notes" : "the taps"} are not those of the score. The take is
-          kept, without figures.
-        </p>
+        <p>{lostWords(checked)} The take is kept, without figures.</p>
       )}
     </div>
   );
+}
+
+function lostWords(checked: CheckDocument): string {
+  if (checked.audio && !checked.audio.is_recognised)
+    return "What is heard in this recording is not what was asked for: another piece, other bars, or hardly any playing.";
+  const words = {
+    midi: "the notes are not those of the score",
+    taps: "the taps are not those of the score",
+    audio: "what is heard is not what is written",
+  };
+  return `From there on ${words[checked.source]}.`;
 }
 
 function RemoveMenu({ piece, take }: { piece: Piece; take: Take }) {

@@ -1,0 +1,29 @@
+/** The sound of a take, where it is kept: how much it is, and a way to delete it. */
+import type { Take } from "../../api/client";
+import { useDropSound } from "../../api/queries/recordings";
+import { Button, Problem } from "../../ui/kit";
+
+export function KeptSound({ take }: { take: Take }) {
+  const drop = useDropSound(take.id);
+  const { recording } = take;
+  if (!recording) return null;
+  if (!recording.is_kept)
+    return <p className="mt-5 text-sm text-quiet">Heard in a recording; its sound is not kept.</p>;
+  return (
+    <div className="mt-5 text-sm" data-screen-only="">
+      <p className="text-quiet">
+        The sound is kept ({recording.filename}, {(recording.size / 2 ** 20).toFixed(1)} MB).
+      </p>
+      <Button
+        look="quiet"
+        disabled={drop.isPending}
+        onClick={() => {
+          drop.mutate(recording.id);
+        }}
+      >
+        Delete the sound
+      </Button>
+      {drop.error ? <Problem error={drop.error} /> : null}
+    </div>
+  );
+}

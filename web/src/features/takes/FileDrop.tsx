@@ -130,13 +130,12 @@ export function FileDrop({
       ) : null}
       {isBusy ? null : (
         <>
-          Drop recordings or a MIDI file of a take on this page,{" "}
+          Drop recordings or a MIDI file of a take on this page, or{" "}
           <Button look="quiet" onClick={() => input.current?.click()}>
             choose them
           </Button>
           <span className="hidden pointer-coarse:inline">
-            {" "}
-            or{" "}
+            , or{" "}
             <Button look="quiet" onClick={() => recorder.current?.click()}>
               record with this device
             </Button>

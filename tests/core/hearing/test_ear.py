@@ -14,12 +14,12 @@ from laptick.core.base.levels import Level
 from laptick.core.following.by_ear.take import hear_take
 from laptick.core.following.by_ear.transcribing import transcribe
 from laptick.core.hearing.groups import flux_of, groups_of
-from laptick.core.hearing.hands import LEAST_PARTIALS
 from laptick.core.hearing.listening import Fine
 from laptick.core.hearing.partials import own_partials, partials_of, tuning_of
 from laptick.core.hearing.quality import level_of, noise_db_of
 from laptick.core.hearing.sound import RATE, Sound
 from laptick.core.hearing.spectrum import HOP_S, spectrum_of
+from laptick.core.hearing.steps import LEAST_PARTIALS
 from laptick.core.judging.judgement import judge_take
 from laptick.core.judging.telling import tell
 from laptick.core.measuring.checking import check_take

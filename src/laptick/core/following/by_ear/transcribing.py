@@ -8,6 +8,7 @@ found is a strike of every note of the event; where the hands can be told apart,
 from __future__ import annotations
 
 import math
+from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from statistics import median
@@ -15,6 +16,7 @@ from statistics import median
 import numpy as np
 
 from laptick.core.base.units import Seconds
+from laptick.core.following.by_ear.other_keys import NEAR_KEYS, is_noise, key_struck, left_over
 from laptick.core.following.by_ear.walking import Passage, walk_groups
 from laptick.core.following.score_events import ScoreEvents, score_events
 from laptick.core.hearing.groups import Group, flux_of, groups_of
@@ -113,15 +115,16 @@ def transcribe(sound: Sound, task: Task, first_beat_s: Seconds | None = None) ->
     walked = walk_groups(task, events, groups, likeness, first_beat_s)
     recognised = _recognised(ear, table, walked)
     passages = [_listened(ear, passage) for passage in walked]
-    struck = _struck(ear, [one for found in passages for one in found])
+    usual, struck = _struck(ear, [one for found in passages for one in found])
     strikes: list[Strike] = []
     told = chances = 0
     for found in passages:
         pairs = _hands(ear, found)
-        told += sum(pair is not None for pair in pairs.values())
+        told += sum(pair is not None and pair.is_told for pair in pairs.values())
         chances += len(pairs)
         for one in found:
             strikes += _strikes(ear, one, struck[one.event, one.at_s], pairs.get(one.event))
+    strikes += _unasked(ear, usual, [one for found in passages for one in found], struck)
     ordered = tuple(sorted(strikes, key=lambda strike: strike.played_s))
     explained = _explained(groups, [one.at_s for found in passages for one in found])
     return Transcript(ordered, tuning, tuple(groups), told, chances, recognised, explained)
@@ -217,8 +220,8 @@ def _hands(ear: _Ear, found: Sequence[_Found]) -> dict[int, Pair | None]:
     return dict(zip(chances, tell_apart(ear.spectrum, ear.fine, list(chances.values())), strict=True))
 
 
-def _struck(ear: _Ear, found: Sequence[_Found]) -> dict[tuple[int, Seconds], frozenset[int]]:
-    """Of every event that was found, the expected strikes whose keys were struck there."""
+def _struck(ear: _Ear, found: Sequence[_Found]) -> tuple[Usual, dict[tuple[int, Seconds], frozenset[int]]]:
+    """How loud keys usually are; and of every event that was found, the expected strikes whose keys were struck."""
     heard: dict[Hand | None, list[tuple[_Found, int, Loudness]]] = {}
     for one, following_s in zip(found, [*(other.at_s for other in found[1:]), math.inf], strict=True):
         late_s = one.at_s + LATE_S if following_s > one.at_s + 2 * LATE_S else one.at_s
@@ -238,7 +241,36 @@ def _struck(ear: _Ear, found: Sequence[_Found]) -> dict[tuple[int, Seconds], fro
         ):
             if was:
                 struck[one.event, one.at_s].add(index)
-    return {key: frozenset(indices) for key, indices in struck.items()}
+    return usual, {key: frozenset(indices) for key, indices in struck.items()}
+
+
+def _unasked(
+    ear: _Ear, usual: Usual, found: Sequence[_Found], struck: dict[tuple[int, Seconds], frozenset[int]]
+) -> list[Strike]:
+    """Keys struck that nothing asked for: between events, and in the place of a note that was not heard."""
+    pitches = [one.pitch for one in ear.task.expected if one.pitch is not None]
+    keys = range(max(21, min(pitches) - 3), min(108, max(pitches) + 3) + 1)
+    strikes: list[Strike | None] = []
+    ordered = sorted(found, key=lambda one: one.at_s)
+    times = [one.at_s for one in ordered]
+    for at_s in left_over(ear.groups, times):
+        sounding = ear.pitches(ordered[max(0, bisect_right(times, at_s) - 1)].event)
+        beside = Beside(sounding, ear.cents, at_s, at_s)
+        strikes.append(key_struck(ear.spectrum, usual, keys, beside, frozenset(sounding)))
+    if is_noise(strikes):
+        return []
+    for one in ordered:
+        there = struck[one.event, one.at_s]
+        for index in ear.events.members[one.event]:
+            pitch = ear.task.expected[index].pitch
+            if index in there or pitch is None:
+                continue
+            chord = frozenset(ear.pitches(one.event))
+            others = [ear.task.expected[i].pitch or 0 for i in there]
+            near = range(pitch - NEAR_KEYS, pitch + NEAR_KEYS + 1)
+            beside = Beside(others, ear.cents, one.at_s, one.at_s)
+            strikes.append(key_struck(ear.spectrum, usual, near, beside, chord))
+    return [strike for strike in strikes if strike is not None]
 
 
 def _strikes(ear: _Ear, found: _Found, struck: frozenset[int], pair: Pair | None) -> list[Strike]:
@@ -249,7 +281,7 @@ def _strikes(ear: _Ear, found: _Found, struck: frozenset[int], pair: Pair | None
             continue
         at_s, is_apart = found.at_s, True
         if pair is not None:
-            at_s = pair.right_s if expected.hand is Hand.RIGHT else pair.left_s
+            at_s, is_apart = (pair.right_s if expected.hand is Hand.RIGHT else pair.left_s), pair.is_told
         elif len({ear.task.expected[i].hand for i in struck}) > 1:
             is_apart = False
         strikes.append(Strike(max(0.0, at_s), expected.hand, expected.pitch, is_apart=is_apart))

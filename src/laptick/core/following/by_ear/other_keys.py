@@ -1,0 +1,75 @@
+"""Keys struck that nothing asked for: what is strong, belongs to no event, and is clearly one key.
+
+Looked for where something strong is left over, and where an event was heard but a note of it was not. Speech, clicks
+and the room are strong at times too; they are no key that is loud in its own partials, newly loud, and clearly more so
+than every other key.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+import numpy as np
+
+from laptick.core.base.units import Seconds
+from laptick.core.hearing.groups import Group
+from laptick.core.hearing.presence import AHEAD, LOUD, NEWLY, Beside, Usual, loudness_of, share_of
+from laptick.core.hearing.spectrum import Spectrum
+from laptick.core.takes.performance import Strike
+
+#: What is left over is looked into from this strength on, and this share of the usual; so many of the strongest.
+LEAST_STRENGTH, STRENGTH_SHARE, MOST_LOOKED_AT = 0.11, 0.3, 60
+
+#: … and so far from every event: before it, and after it, where the other hand and the ring of the strike are.
+BEFORE_S, AFTER_S = 0.045, 0.130
+
+#: Where so much is left over and less than this share of it is a clear key, none is told.
+LEAST_NOISE, KEYS_SHARE = 5, 0.25
+
+#: In a note's place another one lies at most so many semitones away.
+NEAR_KEYS = 4
+
+
+def left_over(groups: Sequence[Group], found_s: Sequence[Seconds]) -> list[Seconds]:
+    """When something strong was struck that belongs to no event."""
+    if not groups or not found_s:
+        return []
+    usual = float(np.median([group.strength for group in groups]))
+    at = np.sort(np.array(found_s))
+    strong = []
+    for group in groups:
+        if group.strength < LEAST_STRENGTH + STRENGTH_SHARE * usual:
+            continue
+        place = int(np.searchsorted(at, group.at_s))
+        after = group.at_s - at[place - 1] if place else np.inf
+        before = at[place] - group.at_s if place < len(at) else np.inf
+        if after > AFTER_S and before > BEFORE_S:
+            strong.append(group)
+    strong.sort(key=lambda group: -group.strength)
+    return sorted(group.at_s for group in strong[:MOST_LOOKED_AT])
+
+
+def is_noise(looked: Sequence[Strike | None]) -> bool:
+    """Is most of what is left over no key? Then somebody speaks, or something knocks, and of that one or the other
+    sounds like a key by chance."""
+    return len(looked) >= LEAST_NOISE and sum(one is not None for one in looked) < KEYS_SHARE * len(looked)
+
+
+def key_struck(
+    spectrum: Spectrum, usual: Usual, keys: Iterable[int], beside: Beside, not_these: frozenset[int] = frozenset()
+) -> Strike | None:
+    """The one key of some that was struck at an instant, if it is clear. ``not_these``: keys that sound there
+    anyway."""
+    shares = []
+    for key in keys:
+        share = None if key in not_these else share_of(loudness_of(spectrum, key, beside), usual)
+        if share is not None:
+            shares.append((min(share.loud, share.new), share, key))
+    shares.sort(key=lambda one: one[0], reverse=True)
+    if not shares:
+        return None
+    likeness, share, key = shares[0]
+    others = [one for one, _, other in shares[1:] if (other - key) % 12 not in (0, 7, 5)]
+    if share.loud < LOUD or share.new < NEWLY or (others and likeness < others[0] + AHEAD):
+        return None
+    return Strike(beside.at_s, pitch=key)

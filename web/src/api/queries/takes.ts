@@ -5,8 +5,13 @@ import { useEffect, useRef } from "react";
 import { type Activity, type HandChoice, type Schemas, type TakeCreate, api, fileBody, unwrap } from "../client";
 import { isOver } from "./jobs";
 
-/** How often what is being worked on is looked at. */
+/** How often what is being worked on is looked at; and what is still on its way. */
 const LOOK_MS = 700;
+const COMING_MS = 5000;
+
+/** When a take is looked at again. */
+const lookAgain = (state: Schemas["TakeState"] | undefined) =>
+  state === "waiting" ? LOOK_MS : state === "coming" ? COMING_MS : false;
 
 /** A piece's takes, newest first; earlier ones are fetched when they are asked for. */
 export const useTakes = (id: number) =>
@@ -21,6 +26,8 @@ export const useTakes = (id: number) =>
     initialPageParam: null as number | null,
     getNextPageParam: (page) => page.next,
     select: ({ pages }) => pages.flatMap((page) => page.items),
+    refetchInterval: ({ state }) =>
+      state.data?.pages.some((page) => page.items.some((take) => take.state === "waiting")) ? 2 * LOOK_MS : false,
   });
 
 export const useTake = (id: number) =>
@@ -28,7 +35,7 @@ export const useTake = (id: number) =>
     queryKey: ["take", id],
     queryFn: () => unwrap(api.GET("/api/takes/{take_id}", { params: { path: { take_id: id } } })),
     // A long take is judged, a recording is heard while one looks.
-    refetchInterval: ({ state }) => (["coming", "waiting"].includes(state.data?.state ?? "") ? LOOK_MS : false),
+    refetchInterval: ({ state }) => lookAgain(state.data?.state),
   });
 
 /** Forgets what a new, changed or deleted take of a piece makes out of date. */

@@ -64,7 +64,7 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
             ["matched", String(checked.matched)],
             ["not played", String(checked.missing.length)],
             ["too many", String(checked.extra.length)],
-            [checked.source === "midi" ? "another key" : "on the other side", String(checked.wrong.length)],
+            [checked.source === "taps" ? "on the other side" : "another key", String(checked.wrong.length)],
             ["grace notes and ornaments", String(checked.ornaments.length)],
             ["gone back", String(checked.restarts.length)],
             [

@@ -15,6 +15,14 @@ import { KeptRow } from "./KeptRow";
 const PLAYED_BY = { student: "", simulated: "simulated student · ", file: "from a file · " } as const;
 const SHAPES = { steady: "●", nearly: "◐", "not-yet": "○", "could-not-follow": "?" } as const;
 
+/** What is said in place of a verdict. */
+const NOT_JUDGED: Record<Schemas["TakeState"], string> = {
+  coming: "Its recording is not all here.",
+  waiting: "Waits to be judged.",
+  judged: "What was said of it cannot be read.",
+  failed: "What was said of it cannot be read.",
+};
+
 /** How and when a take was played, in a line. */
 function circumstances(take: Schemas["TakeShort"]): string {
   const taken = takenWords(take.measures, take.times_round, take.within);
@@ -34,7 +42,7 @@ function signOf(take: Schemas["TakeShort"]): { mark: string; words: string } {
 }
 
 function sentenceOf({ verdict, state, failure }: Schemas["TakeShort"]): string {
-  if (!verdict) return failure ?? (state === "waiting" ? "Waits to be judged." : "What was said of it cannot be read.");
+  if (!verdict) return failure ?? NOT_JUDGED[state];
   return verdict.finding?.text ?? verdict.good[0] ?? `Lap Tick lost its place at ${verdict.place_text}.`;
 }
 

@@ -22,6 +22,7 @@ from pathlib import Path
 from laptick.core.base.errors import LapTickError, StorageError
 from laptick.core.base.units import Seconds
 from laptick.db import jobs as db
+from laptick.db import recordings as recordings_db
 from laptick.db.engine.connect import Connection, DbSettings, connect, transaction
 from laptick.db.engine.processes import Backoff, Child
 from laptick.studio.jobs import hearing_one, judging_all, judging_one, making
@@ -76,6 +77,7 @@ def work(settings: DbSettings, name: str, until: threading.Event, *, is_enough: 
                     forgotten = time.monotonic()
                     with transaction(connection):
                         db.forget_old(connection)
+                        recordings_db.forget_abandoned(connection)
                 else:
                     until.wait(look_s)
         except StorageError as error:

@@ -16,7 +16,8 @@ from laptick.core.score.roadmap import in_played_order
 from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Source
 from laptick.core.takes.task import lap_task
-from laptick.db.engine.connect import connect
+from laptick.db import recordings
+from laptick.db.engine.connect import connect, transaction
 from laptick.formats.audio.take import write_wav_take
 from laptick.studio.recordings import sending
 
@@ -211,6 +212,27 @@ def test_a_take_that_is_deleted_before_it_was_heard_is_let_go(client, db, piece,
     with a_worker(db):
         jobs = until(lambda: _jobs(db), lambda found: all(state != "waiting" for state in found))
     assert jobs == ["done"]
+
+
+def test_sound_that_nobody_waits_for_is_let_go(client, db, piece):
+    """What never came whole, and what belongs to a deleted take, after a week; what came yesterday stays."""
+    old, deleted, new = (begun(client, piece) for _ in range(3))
+    for recording in (old, deleted, new):
+        put(client, recording, 0, b"sound")
+    complete(client, deleted, b"sound")
+    assert client.delete(f"/api/takes/{deleted['take_id']}").status_code == 204
+    connection = connect(db)
+    try:
+        with transaction(connection) as cursor:
+            cursor.execute("UPDATE recording SET created_at = created_at - INTERVAL 8 DAY WHERE id = %s", (old["id"],))
+            cursor.execute("UPDATE take SET deleted_at = deleted_at - INTERVAL 8 DAY WHERE deleted_at IS NOT NULL")
+        with transaction(connection):
+            recordings.forget_abandoned(connection)
+    finally:
+        connection.close()
+    assert [chunks_of(db, one) for one in (old, deleted, new)] == [0, 0, 1]
+    assert client.get(f"/api/recordings/{old['id']}").json()["here"] == []
+    assert put(client, old, 0, b"sound").status_code == 409
 
 
 def _jobs(db) -> list[str]:

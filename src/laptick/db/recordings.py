@@ -125,6 +125,24 @@ def drop_sound(connection: Connection, studio_id: int, recording_id: int) -> Non
         )
 
 
+#: What began to come and never came whole is let go after so many days; so is the sound of takes that were deleted.
+ABANDONED_DAYS = 7
+
+
+def forget_abandoned(connection: Connection) -> None:
+    """Lets go of sound that nobody waits for, in every studio."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT recording.studio_id, recording.id FROM recording JOIN take ON take.id = recording.take_id"
+            " AND take.studio_id = recording.studio_id WHERE recording.dropped_at IS NULL"
+            " AND (recording.completed_at IS NULL AND recording.created_at < UTC_TIMESTAMP(6) - INTERVAL %s DAY"
+            " OR take.deleted_at < UTC_TIMESTAMP(6) - INTERVAL %s DAY) LIMIT 100",
+            (ABANDONED_DAYS, ABANDONED_DAYS),
+        )
+        for row in cursor.fetchall():
+            drop_sound(connection, row["studio_id"], row["id"])
+
+
 def stored_bytes(connection: Connection, studio_id: int) -> int:
     """What the sound of a studio takes up."""
     with connection.cursor() as cursor:

@@ -127,6 +127,10 @@ def put_chunk(studio: Studio, recording_id: int, number: int, data: bytes) -> No
     row = db.get_recording(studio.connection, studio.id, recording_id, locked=True)
     if row["completed_at"] is not None:
         raise ConflictError("this recording is whole already.", kept="It stands as it was sent.")
+    if row["dropped_at"] is not None:
+        raise ConflictError(
+            "this recording was given up after a week.", kept="Nothing was changed.", todo="Send it as a new one."
+        )
     if not 0 <= number < MOST_CHUNKS:
         raise LimitError(
             f"a recording has at most {MOST_CHUNKS * CHUNK_BYTES // 2**20} MB.",

@@ -154,7 +154,7 @@ class TestFiles:
         [
             (b"MThd\0\0\0\6\0\1", "cannot be read"),
             (b"not a take at all", "neither MIDI nor"),
-            (b"RIFF....WAVE", "not checked in this version"),
+            (b"RIFF....WAVE", "is a sound recording"),
             (b'{"taps": []}', "no strikes"),
         ],
     )

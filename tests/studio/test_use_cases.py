@@ -8,7 +8,6 @@ from __future__ import annotations
 import hashlib
 import importlib
 import pkgutil
-import tempfile
 from datetime import date
 from importlib import resources
 from pathlib import Path
@@ -53,10 +52,9 @@ HARBOUR = resources.files("laptick") / "demo" / "harbour-steps.musicxml"
 class World:
     """A studio with the demo data, and what stands in it now."""
 
-    def __init__(self, studio: Studio) -> None:
+    def __init__(self, studio: Studio, folder: Path = Path()) -> None:
         self.studio = studio
-        self._held = tempfile.TemporaryDirectory(prefix="laptick-")
-        self.folder = Path(self._held.name)
+        self.folder = folder
 
     def one(self, sql: str, *values):
         with self.studio.connection.cursor() as cursor:
@@ -243,9 +241,9 @@ CASES = {
 
 
 @pytest.fixture(scope="module")
-def world(demo_db):
+def world(demo_db, tmp_path_factory):
     connection = connect(demo_db)
-    yield World(Studio(connection, 1))
+    yield World(Studio(connection, 1), tmp_path_factory.mktemp("world"))
     connection.close()
 
 

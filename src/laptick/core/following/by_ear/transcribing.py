@@ -59,7 +59,7 @@ BEYOND_QUARTERS = 2.0
 
 
 @dataclass(frozen=True)
-class Transcript:
+class Transcribed:
     """What was heard: ``strikes`` in time order; ``told``: at how many of the ``chances`` where both hands strike they
     were told apart; ``recognised``: the share of the events heard that sound more like what is written than like the
     same a few steps higher or lower; ``explained``: the share of all that is struck, by its strength, that lies at an
@@ -99,13 +99,13 @@ class _Found:
     was_heard: bool
 
 
-def transcribe(sound: Sound, task: Task, first_beat_s: Seconds | None = None) -> Transcript:
+def transcribe(sound: Sound, task: Task, first_beat_s: Seconds | None = None) -> Transcribed:
     """The strikes of a take of a task that asks for pitches."""
     spectrum, events = spectrum_of(sound), score_events(task)
     groups = groups_of(sound, spectrum, flux_of(spectrum))
     tuning = tuning_of(sound, [one.pitch for one in task.expected if one.pitch is not None])
     if not groups:
-        return Transcript((), tuning, (), 0, 0, 0.0, 0.0)
+        return Transcribed((), tuning, (), 0, 0, 0.0, 0.0)
     ear = _Ear(task, events, spectrum, Fine(sound), tuning.cents, groups)
     table = semitones(spectrum, tuning.cents)
     chords = [ear.pitches(event) for event in range(len(events.members))]
@@ -127,7 +127,7 @@ def transcribe(sound: Sound, task: Task, first_beat_s: Seconds | None = None) ->
     strikes += _unasked(ear, usual, [one for found in passages for one in found], struck)
     ordered = tuple(sorted(strikes, key=lambda strike: strike.played_s))
     explained = _explained(groups, [one.at_s for found in passages for one in found])
-    return Transcript(ordered, tuning, tuple(groups), told, chances, recognised, explained)
+    return Transcribed(ordered, tuning, tuple(groups), told, chances, recognised, explained)
 
 
 def _recognised(ear: _Ear, table: Floats, walked: Sequence[Passage]) -> float:

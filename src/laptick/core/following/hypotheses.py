@@ -6,6 +6,7 @@ docs/checking.md.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import NamedTuple, TypeAlias
 
@@ -81,10 +82,10 @@ class Walk:
     at_bar: list[bool]  # does it begin a bar? The end, one more, does.
     times: list[Seconds]  # by strike
     kinds: list[int]  # by strike
-    emission: list[list[float]]  # by kind
+    emission: Sequence[list[float]]  # by kind
     missed: list[float]  # missed[e]: what leaving out all events before e costs
     arrival: Floats  # by kind: emission, and the other strikes of the event taken as missing until they come
-    reaching: list[list[float]]  # by kind: arrival and what is missed before
+    reaching: Sequence[list[float]]  # by kind: arrival and what is missed before
     pause: list[float]
     back: Floats
     following: list[float]  # quarters to the next event

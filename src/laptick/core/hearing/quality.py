@@ -39,6 +39,7 @@ def noise_db_of(sound: Sound) -> float | None:
     count = len(sound.samples) // window
     if count < 20:
         return None
-    power = (sound.samples[: count * window].reshape(count, window).astype(np.float64) ** 2).mean(axis=1)
+    parts = sound.samples[: count * window].reshape(count, window)
+    power = np.einsum("ij,ij->i", parts, parts).astype(np.float64) / window
     room, playing = np.percentile(power, [ROOM_PERCENT, PLAYING_PERCENT])
     return float(10 * np.log10((playing + 1e-12) / (room + 1e-12)))

@@ -78,8 +78,7 @@ def spectrum_of(sound: Sound) -> Spectrum:
     count = (len(padded) - window) // hop + 1
     magnitudes = np.empty((count, kept), np.float16)
     bands = np.empty((count, len(edges)), np.float32)
-    scale = _scale(sound)
-    for first, block in _blocks(padded * np.float32(scale), window, size, hop):
+    for first, block in _blocks(padded, _scale(sound), (window, size, hop)):
         magnitudes[first : first + len(block)] = np.minimum(block[:, :kept], 60_000.0)
         bands[first : first + len(block)] = np.add.reduceat(block[:, : edges_top(bin_hz, size // 2)], edges, axis=1)
     return Spectrum(magnitudes, bands, _floor(magnitudes), bin_hz, hop / sound.rate, 0.0)
@@ -98,8 +97,9 @@ def _scale(sound: Sound) -> float:
     return 100.0 / loudest if loudest > 0 else 1.0
 
 
-def _blocks(samples: Floats, window: int, size: int, hop: int) -> Iterator[tuple[int, Floats]]:
-    hann = np.hanning(window + 1)[:-1].astype(np.float32)
+def _blocks(samples: Floats, scale: float, frame: tuple[int, int, int]) -> Iterator[tuple[int, Floats]]:
+    window, size, hop = frame
+    hann = (scale * np.hanning(window + 1)[:-1]).astype(np.float32)
     frames = np.lib.stride_tricks.sliding_window_view(samples, window)[::hop]
     for first in range(0, len(frames), BLOCK):
         yield first, np.abs(np.fft.rfft(frames[first : first + BLOCK] * hann, size, axis=1)).astype(np.float32)

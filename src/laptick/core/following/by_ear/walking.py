@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import overload
 
 import numpy as np
 from numpy.typing import NDArray
@@ -53,6 +54,28 @@ class Passage:
     steps: tuple[tuple[int, Seconds], ...]
 
 
+class _Rows(Sequence[list[float]]):
+    """The rows of a table as lists, made one at a time: of a long take all of them would take half a gigabyte."""
+
+    def __init__(self, table: NDArray[np.float64], more: NDArray[np.float64] | float) -> None:
+        self._table, self._more = table, more
+        self._known: tuple[int, list[float]] = (-1, [])
+
+    def __len__(self) -> int:
+        return len(self._table)
+
+    @overload
+    def __getitem__(self, index: int) -> list[float]: ...
+    @overload
+    def __getitem__(self, index: slice) -> list[list[float]]: ...
+    def __getitem__(self, index: int | slice) -> list[float] | list[list[float]]:
+        if isinstance(index, slice):
+            return [self[at] for at in range(*index.indices(len(self)))]
+        if self._known[0] != index:
+            self._known = (index, (self._table[index] + self._more).tolist())
+        return self._known[1]
+
+
 def walk_groups(
     task: Task, events: ScoreEvents, groups: Sequence[Group], likeness: Floats | None, first_beat_s: Seconds | None
 ) -> list[Passage]:
@@ -72,10 +95,10 @@ def walk_groups(
         at_bar=[*events.at_bar.tolist(), True],
         times=[group.at_s for group in groups],
         kinds=list(range(len(groups))),
-        emission=emission.tolist(),
+        emission=_Rows(emission, 0.0),
         missed=missed.tolist(),
         arrival=emission,
-        reaching=(missed[:-1] + emission).tolist(),
+        reaching=_Rows(emission, missed[:-1]),
         pause=pauses_of(single).tolist(),
         back=np.where(events.at_bar, BACK, BACK + BACK_INSIDE),
         following=[*np.diff(events.onsets).tolist(), 0.0],

@@ -19,7 +19,7 @@ from laptick.core.takes.task import lap_task
 from laptick.db import recordings
 from laptick.db.engine.connect import connect, transaction
 from laptick.formats.audio.take import write_wav_take
-from laptick.studio.recordings import sending
+from laptick.studio.recordings import hearing, sending
 
 CHUNK = sending.CHUNK_BYTES
 
@@ -131,6 +131,30 @@ def test_a_recording_is_kept_where_somebody_agreed_until_that_is_withdrawn(clien
         f"/api/pieces/{piece}/recordings", json={"activity": "play", "bpm": 80, "consent_id": consent["id"]}
     )
     assert refused.status_code == 404
+
+
+def test_consent_withdrawn_before_it_was_heard(client, db, piece, sound):
+    """It is heard all the same; its sound goes then."""
+    agreed = {"student": "Minna", "given_by": "her mother", "purpose": "lessons", "given_on": "2026-11-01"}
+    consent = client.post("/api/consents", json=agreed).json()
+    recording = begun(client, piece, consent_id=consent["id"])
+    send(client, recording, sound)
+    assert client.delete(f"/api/consents/{consent['id']}").json() == {"dropped": 1}
+    with a_worker(db):
+        assert heard(client, recording)["status"] == "steady"
+    assert chunks_of(db, recording) == 0
+
+
+def test_an_ear_that_breaks_says_so(client, db, piece, sound, monkeypatch):
+    def breaks(*_args, **_more):
+        raise RuntimeError("a fault of ours")
+
+    monkeypatch.setattr(hearing, "hear_take", breaks)
+    recording = begun(client, piece)
+    send(client, recording, sound)
+    with a_worker(db):
+        take = heard(client, recording)
+    assert (take["state"], "Send the recording again" in take["failure"]) == ("failed", True)
 
 
 def test_what_is_sent_twice_is_kept_once_and_what_broke_off_is_gone_on_with(client, db, piece, sound):

@@ -198,8 +198,16 @@ def get_consent(connection: Connection, studio_id: int, consent_id: int) -> Row:
     return found[0]
 
 
-def withdraw_consent(connection: Connection, studio_id: int, consent_id: int) -> list[int]:
-    """Ends a consent; gives the recordings that were kept by it."""
+def keep_no_longer(connection: Connection, studio_id: int, recording_id: int) -> None:
+    """Its sound goes once it was heard."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "UPDATE recording SET is_kept = FALSE WHERE studio_id = %s AND id = %s", (studio_id, recording_id)
+        )
+
+
+def withdraw_consent(connection: Connection, studio_id: int, consent_id: int) -> list[Row]:
+    """Ends a consent; gives the recordings whose sound is here by it: ``id`` and ``state`` of the take."""
     with connection.cursor() as cursor:
         cursor.execute(
             "UPDATE consent SET withdrawn_at = COALESCE(withdrawn_at, UTC_TIMESTAMP(6))"
@@ -207,7 +215,9 @@ def withdraw_consent(connection: Connection, studio_id: int, consent_id: int) ->
             (studio_id, consent_id),
         )
         cursor.execute(
-            "SELECT id FROM recording WHERE studio_id = %s AND consent_id = %s AND dropped_at IS NULL",
+            "SELECT recording.id, take.state FROM recording JOIN take ON take.id = recording.take_id"
+            " AND take.studio_id = recording.studio_id WHERE recording.studio_id = %s AND recording.consent_id = %s"
+            " AND recording.dropped_at IS NULL",
             (studio_id, consent_id),
         )
-        return [int(row["id"]) for row in cursor.fetchall()]
+        return list(cursor.fetchall())

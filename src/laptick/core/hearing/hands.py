@@ -13,8 +13,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from statistics import median
 
-import numpy as np
-
 from laptick.core.base.units import Seconds
 from laptick.core.hearing.listening import Fine
 from laptick.core.hearing.partials import Hertz
@@ -54,13 +52,12 @@ class Chance:
 
 @dataclass(frozen=True, slots=True)
 class Pair:
-    """``uncertainty_s``: standard uncertainty of the gap between them; ``is_told``: is it sure enough to be told? Where
-    it is not, each hand's time is still nearer to its strike than one time for both."""
+    """``is_told``: is it sure enough to be told? Where it is not, each hand's time is still nearer to its strike than
+    one time for both."""
 
     right_s: Seconds
     left_s: Seconds
-    uncertainty_s: Seconds
-    is_told: bool = True
+    is_told: bool
 
 
 def tell_apart(spectrum: Spectrum, fine: Fine, chances: Sequence[Chance]) -> list[Pair | None]:
@@ -88,8 +85,7 @@ def _finely(fine: Fine, chance: Chance, right: Step, left: Step) -> Pair:
     left_s = fine.refine(left.at_s, chance.left, prior_s=FINE_PRIOR_S)
     if abs(right_s - left_s) < SAME_S < abs(right.at_s - left.at_s) / 2:
         right_s, left_s = right.at_s, left.at_s
-    is_told = right.is_clear and left.is_clear
-    return Pair(right_s, left_s, float(np.hypot(right.sure_s, left.sure_s)), is_told)
+    return Pair(right_s, left_s, right.is_clear and left.is_clear)
 
 
 def _levels(spectrum: Spectrum, chance: Chance) -> tuple[Levels, Levels] | None:

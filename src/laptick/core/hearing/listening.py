@@ -34,10 +34,6 @@ NEAR_PARTIAL_HZ = 40.0
 #: Quieter than this share of the loudest is silence.
 SILENT = 1e-3
 
-#: From the steepest rise of a window's energy to the strike: the window reaches ahead. Found by sounds whose strikes
-#: are known (tests/core/hearing).
-FINE_AHEAD_S: Seconds = 0.0
-
 
 @dataclass(frozen=True, slots=True)
 class Peak:
@@ -51,14 +47,12 @@ class Peak:
 NOTHING = Peak(0.0, 0.0, 1.0)
 
 
-def rises(spectrum: Spectrum, hertz: Hertz, first: int, last: int, left_out: Hertz | None = None) -> Floats:
+def rises(spectrum: Spectrum, hertz: Hertz, first: int, last: int) -> Floats:
     """How steeply the partials rise, frame by frame from ``first`` up to ``last``; zeros where there are none."""
     low, high = max(0, first - REACH), min(spectrum.frames, last + REACH)
     found = np.zeros(last - first, np.float32)
     place = hertz / spectrum.bin_hz
     place = place[place < spectrum.bins - 1]
-    if left_out is not None and len(left_out):
-        place = place[~left_out[np.round(place).astype(np.int64)].astype(bool)]
     if not len(place) or high - low <= 2 * REACH:
         return found
     below = place.astype(np.int64)
@@ -98,13 +92,11 @@ def _rival(values: Floats, best: int) -> float:
     return float(others.max() / values[best]) if len(others) else 0.0
 
 
-def listen_for(
-    spectrum: Spectrum, hertz: Hertz, near_s: Seconds, prior_s: Seconds, left_out: Hertz | None = None
-) -> Peak:
+def listen_for(spectrum: Spectrum, hertz: Hertz, near_s: Seconds, prior_s: Seconds) -> Peak:
     """Were keys of these partials struck near an instant, and when?"""
     reach = round(2.2 * prior_s / spectrum.hop_s)
     middle = spectrum.frame_of(near_s)
-    rise = rises(spectrum, hertz, middle - reach, middle + reach + 1, left_out)
+    rise = rises(spectrum, hertz, middle - reach, middle + reach + 1)
     times = spectrum.times(middle - reach, middle + reach + 1)
     return peak_of(rise, times, near_s, prior_s)
 
@@ -120,9 +112,7 @@ class Fine:
         self._samples = sound.samples
         self._hertz = np.arange(self._size // 2 + 1) * sound.rate / self._size
 
-    def refine(
-        self, near_s: Seconds, hertz: Hertz, left_out_hz: Hertz | None = None, *, prior_s: Seconds = FINE_PRIOR_S
-    ) -> Seconds:
+    def refine(self, near_s: Seconds, hertz: Hertz, *, prior_s: Seconds = FINE_PRIOR_S) -> Seconds:
         """The strike nearest an instant; that itself where nothing rises."""
         offsets = np.arange(-FINE_REACH_S, FINE_REACH_S + FINE_HOP_S / 2, FINE_HOP_S)
         starts = np.round((near_s + offsets) * self._rate).astype(np.int64) - self._window // 2
@@ -131,7 +121,7 @@ class Fine:
             return near_s
         starts, offsets = starts[inside], offsets[inside]
         frames = self._samples[starts[:, None] + np.arange(self._window)] * self._hann
-        power = np.abs(np.fft.rfft(frames, self._size, axis=1)[:, self._near(hertz, left_out_hz)]) ** 2
+        power = np.abs(np.fft.rfft(frames, self._size, axis=1)[:, self._near(hertz)]) ** 2
         energy = power.sum(axis=1)
         level = np.log(energy + SILENT * float(energy.max()) + 1e-20)
         weighed = np.maximum(level[4:] - level[:-4], 0) * np.exp(-0.5 * (offsets[2:-2] / prior_s) ** 2)
@@ -139,12 +129,10 @@ class Fine:
         if weighed[best] <= 0:
             return near_s
         between = _between(weighed.astype(np.float32), best) * FINE_HOP_S
-        return near_s + float(offsets[2:-2][best]) + between + FINE_AHEAD_S
+        return near_s + float(offsets[2:-2][best]) + between
 
-    def _near(self, hertz: Hertz, left_out_hz: Hertz | None) -> NDArray[np.bool_]:
+    def _near(self, hertz: Hertz) -> NDArray[np.bool_]:
         near: NDArray[np.bool_] = np.abs(self._hertz[:, None] - hertz[None, :]).min(axis=1) <= max(
             NEAR_PARTIAL_HZ, 0.6 * self._hertz[1]
         )
-        if left_out_hz is not None and len(left_out_hz):
-            near &= np.abs(self._hertz[:, None] - left_out_hz[None, :]).min(axis=1) > 140
         return near

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from datetime import UTC, date, datetime
 
 from laptick.core.base.errors import OptionError
+from laptick.core.takes.take_state import TakeState
 from laptick.db import recordings as db
 from laptick.db.recordings import NewConsent as NewConsent  # who notes one has it from here
 from laptick.studio.use_case import Studio, use_case
@@ -49,9 +50,12 @@ def add_consent(studio: Studio, new: NewConsent) -> Consent:
 
 @use_case
 def withdraw_consent(studio: Studio, consent_id: int) -> int:
-    """Ends a consent, and with it the sound that was kept by it; gives of how many takes that was. What was heard in
-    them stays."""
-    dropped = db.withdraw_consent(studio.connection, studio.id, consent_id)
-    for recording_id in dropped:
-        db.drop_sound(studio.connection, studio.id, recording_id)
-    return len(dropped)
+    """Ends a consent, and with it the sound that was kept by it; gives of how many takes that is. What was heard in
+    them stays; one that was not heard yet is heard first, and its sound goes then."""
+    found = db.withdraw_consent(studio.connection, studio.id, consent_id)
+    for row in found:
+        if row["state"] in (TakeState.COMING.value, TakeState.WAITING.value):
+            db.keep_no_longer(studio.connection, studio.id, row["id"])
+        else:
+            db.drop_sound(studio.connection, studio.id, row["id"])
+    return len(found)

@@ -22,12 +22,15 @@ from laptick.db import takes as takes_db
 from laptick.formats.audio.decoding import decode_file
 from laptick.formats.documents.take import stored_strikes
 from laptick.studio.pieces.open_piece import open_piece
-from laptick.studio.takes.first_judging import FAILURE, judge_kept
+from laptick.studio.takes.first_judging import judge_kept
 from laptick.studio.takes.judging import task_of
 from laptick.studio.takes.settings import kept_settings
 from laptick.studio.use_case import Studio, use_case
 
 log = logging.getLogger("laptick")
+
+#: What is said of a recording that the ear broke on.
+FAILURE = "Listening broke on this recording. That is a fault of ours. Send the recording again; the take stays."
 
 
 @dataclass(frozen=True)

@@ -418,11 +418,13 @@ def _first_bytes(path: Path) -> bytes:
 def _heard(path: Path, task: Task, click: str | None) -> Performance:
     """A take that was recorded. ``click``: ``72`` or ``72@2.1``, as it is given."""
     from laptick.core.following.by_ear.take import hear_take  # slow to import, and only sound needs it
+    from laptick.core.takes.heard import KnownClick
     from laptick.formats.audio.decoding import decode_file
 
     bpm, first_beat_s = _click(click)
     decoded = decode_file(path, filename=path.name)
-    return hear_take(decoded.sound, task, rate=decoded.rate, click_bpm=bpm, first_beat_s=first_beat_s)
+    click_known = None if first_beat_s is None else KnownClick(first_beat_s)
+    return hear_take(decoded.sound, task, rate=decoded.rate, click_bpm=bpm, click=click_known)
 
 
 def _click(text: str | None) -> tuple[float | None, float | None]:

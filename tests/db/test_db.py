@@ -283,7 +283,7 @@ class TestSecondLock:
             tables = {row["t"] for row in cursor.fetchall()}
             assert tables == {
                 "take", "judgement", "overrule", "pencil_version", "count_choice", "answer", "listening", "study",
-                "rung_event", "rung_state", "recording", "recording_chunk",
+                "rung_event", "rung_state", "recording", "recording_chunk", "playback_chunk",
             }  # fmt: skip
 
             def rows(table):

@@ -5,13 +5,10 @@ import { BrowserRouter, Link, NavLink, Navigate, Route, Routes, useLocation } fr
 
 import { queryClient } from "./api/queries/client";
 import { useHealth } from "./api/queries/studio";
-import { sendTake } from "./api/queries/takes";
-import { forgetPending, pendingTakes } from "./session/pending";
 import { loaded, sessionBegun } from "./lib/loading";
-import { count } from "./lib/words";
 import { WayOut } from "./ui/ProblemPlace";
 import { Titled } from "./ui/Titled";
-import { Button, LoadingPlace, Problem, ToastShelf } from "./ui/kit";
+import { LoadingPlace, ToastShelf } from "./ui/kit";
 
 const Shortcuts = lazy(() =>
   loaded(import("./features/shortcuts/Shortcuts")).then((it) => ({ default: it.Shortcuts })),
@@ -44,7 +41,9 @@ export function App() {
             To what this page is about
           </a>
           <Head />
-          <Unsent />
+          <Suspense fallback={null}>
+            <Unsent />
+          </Suspense>
           <MachineWarning />
           <Suspense fallback={<LoadingPlace title="Lap Tick" what="Opening" />}>
             <Routes>
@@ -169,46 +168,8 @@ function Head() {
   );
 }
 
-/** Takes that were tapped while the server was away wait on this device; here they are sent. */
-function Unsent() {
-  const [waiting, setWaiting] = useState(() => pendingTakes());
-  const [problem, setProblem] = useState<unknown>(null);
-  if (!waiting.length) return null;
-  const sendAll = async () => {
-    setProblem(null);
-    for (const one of waiting) {
-      try {
-        await sendTake(one.pieceId, one.take);
-        forgetPending(one.take.client_key);
-      } catch (error) {
-        setProblem(error);
-        break;
-      }
-    }
-    setWaiting(pendingTakes());
-    await queryClient.invalidateQueries();
-  };
-  return (
-    <div role="status" className="flex flex-wrap items-center gap-5 border-b border-line bg-here px-5 py-2 md:px-8">
-      <span>
-        {count(waiting.length, "take")} on this device {waiting.length === 1 ? "is" : "are"} not stored yet.
-      </span>
-      <Button look="quiet" onClick={() => void sendAll()}>
-        Send {waiting.length === 1 ? "it" : "them"} now
-      </Button>
-      <Button
-        look="quiet"
-        onClick={() => {
-          for (const one of waiting) forgetPending(one.take.client_key);
-          setWaiting([]);
-        }}
-      >
-        Discard
-      </Button>
-      {problem ? <Problem error={problem} /> : null}
-    </div>
-  );
-}
+/** Takes and recordings that the server does not have yet wait on this device; here they are sent. */
+const Unsent = lazy(() => loaded(import("./features/unsent/Unsent")).then((it) => ({ default: it.Unsent })));
 
 function Nowhere() {
   return (

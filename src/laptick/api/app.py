@@ -42,7 +42,8 @@ from laptick.db.engine.pool import Pool
 
 #: Of the page itself: nothing is loaded from elsewhere.
 PAGE_POLICY = (
-    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; base-uri 'none'; form-action 'self'"
+    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; media-src 'self' blob:;"
+    " base-uri 'none'; form-action 'self'"
 )
 
 

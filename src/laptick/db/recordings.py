@@ -9,18 +9,19 @@ from datetime import date
 from typing import Any
 
 from laptick.core.base.errors import NotFoundError
+from laptick.core.takes.heard import KnownClick
 from laptick.db.engine.connect import Connection, Row
 
 _COLUMNS = (
-    "id, take_id, filename, media_type, device, recorder, is_kept, consent_id, size, sha256, created_at,"
-    " completed_at, dropped_at"
+    "id, take_id, filename, media_type, device, recorder, first_beat_s, clicks, is_kept, consent_id, size,"
+    " playback_size, sha256, created_at, completed_at, dropped_at"
 )
 
 
 @dataclass(frozen=True)
 class NewRecording:
     """``device``, ``recorder``: what made it, as the browser says; ``consent_id``: by which it is kept, ``None``: it
-    goes when it was heard."""
+    goes when it was heard; ``click``: what the device that recorded sounded itself."""
 
     take_id: int
     filename: str
@@ -28,16 +29,19 @@ class NewRecording:
     device: str
     recorder: dict[str, Any]
     consent_id: int | None
+    click: KnownClick | None = None
 
 
 def add_recording(connection: Connection, studio_id: int, new: NewRecording) -> int:
+    first_beat_s = None if new.click is None else new.click.first_beat_s
+    clicks = json.dumps([] if new.click is None else new.click.clicks_s)
     with connection.cursor() as cursor:
         cursor.execute(
-            "INSERT INTO recording (studio_id, take_id, filename, media_type, device, recorder, is_kept, consent_id)"
-            " VALUES (%s, %s, %s, %s, %s, %s, %s, %s)",
+            "INSERT INTO recording (studio_id, take_id, filename, media_type, device, recorder, first_beat_s, clicks,"
+            " is_kept, consent_id) VALUES (%s, %s, %s, %s, %s, %s, %s, %s, %s, %s)",
             (
                 studio_id, new.take_id, new.filename, new.media_type, new.device, json.dumps(new.recorder),
-                new.consent_id is not None, new.consent_id,
+                first_beat_s, clicks, new.consent_id is not None, new.consent_id,
             ),
         )  # fmt: skip
         return int(cursor.lastrowid or 0)
@@ -67,7 +71,18 @@ def _one(connection: Connection, column: str, studio_id: int, value: int, how: s
         row = cursor.fetchone()
     if row is None:
         raise NotFoundError("this recording is not here.", kept="Nothing was changed.")
-    return {**row, "is_kept": bool(row["is_kept"])}
+    return {**row, "is_kept": bool(row["is_kept"]), "click": _click_of(row["first_beat_s"], row["clicks"])}
+
+
+def _click_of(first_beat_s: object, clicks: object) -> KnownClick | None:
+    """Read as if it were damaged: a click that cannot be read is not known."""
+    if not isinstance(first_beat_s, float) or not isinstance(clicks, str):
+        return None
+    try:
+        times = json.loads(clicks)
+        return KnownClick(first_beat_s, tuple(sorted(float(at_s) for at_s in times)))
+    except (TypeError, ValueError):
+        return KnownClick(first_beat_s)
 
 
 def put_chunk(connection: Connection, studio_id: int, recording_id: int, number: int, data: bytes) -> None:
@@ -120,9 +135,46 @@ def drop_sound(connection: Connection, studio_id: int, recording_id: int) -> Non
             "DELETE FROM recording_chunk WHERE studio_id = %s AND recording_id = %s", (studio_id, recording_id)
         )
         cursor.execute(
-            "UPDATE recording SET dropped_at = UTC_TIMESTAMP(6), is_kept = FALSE WHERE studio_id = %s AND id = %s",
+            "DELETE FROM playback_chunk WHERE studio_id = %s AND recording_id = %s", (studio_id, recording_id)
+        )
+        cursor.execute(
+            "UPDATE recording SET dropped_at = UTC_TIMESTAMP(6), is_kept = FALSE, playback_size = 0"
+            " WHERE studio_id = %s AND id = %s",
             (studio_id, recording_id),
         )
+
+
+def set_playback(connection: Connection, studio_id: int, recording_id: int, data: bytes, chunk_bytes: int) -> None:
+    """The copy that is played, in place of one there may be."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "DELETE FROM playback_chunk WHERE studio_id = %s AND recording_id = %s", (studio_id, recording_id)
+        )
+        for number, first in enumerate(range(0, len(data), chunk_bytes)):
+            cursor.execute(
+                "INSERT INTO playback_chunk (studio_id, recording_id, number, bytes) VALUES (%s, %s, %s, %s)",
+                (studio_id, recording_id, number, data[first : first + chunk_bytes]),
+            )
+        cursor.execute(
+            "UPDATE recording SET playback_size = %s WHERE studio_id = %s AND id = %s",
+            (len(data), studio_id, recording_id),
+        )
+
+
+def playback_chunk(connection: Connection, studio_id: int, recording_id: int, number: int) -> bytes:
+    """
+    Raises:
+        NotFoundError: there is none of that number.
+    """
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT bytes FROM playback_chunk WHERE studio_id = %s AND recording_id = %s AND number = %s",
+            (studio_id, recording_id, number),
+        )
+        row = cursor.fetchone()
+    if row is None:
+        raise NotFoundError("the sound of this take is not kept.", kept="The take stands as it is.")
+    return bytes(row["bytes"])
 
 
 #: What began to come and never came whole is let go after so many days; so is the sound of takes that were deleted.
@@ -147,7 +199,8 @@ def stored_bytes(connection: Connection, studio_id: int) -> int:
     """What the sound of a studio takes up."""
     with connection.cursor() as cursor:
         cursor.execute(
-            "SELECT COALESCE(SUM(size), 0) AS size FROM recording WHERE studio_id = %s AND dropped_at IS NULL",
+            "SELECT COALESCE(SUM(size + playback_size), 0) AS size FROM recording"
+            " WHERE studio_id = %s AND dropped_at IS NULL",
             (studio_id,),
         )
         row = cursor.fetchone()

@@ -3,17 +3,25 @@ import { useSyncExternalStore } from "react";
 
 import { sessionBegun } from "../lib/loading";
 import { Keyboards, STAND_IN } from "../sound/keyboard";
+import { Microphone } from "../sound/microphone";
 import { Player } from "../sound/player";
+import { MicrophoneEar } from "./ear";
 import { PracticeSession } from "./practice";
 import { server } from "./server";
 import { FLEETING, type Standing, type State, stateFor } from "./state";
 
 export const player = new Player();
 export const keyboards = new Keyboards();
-export const session = new PracticeSession(player, server, {
-  isChosen: () => keyboards.snapshot().chosen === STAND_IN.id,
-  send: (data, stamp_ms) => keyboards.standIn(data, stamp_ms),
-});
+export const microphone = new Microphone();
+export const session = new PracticeSession(
+  player,
+  server,
+  {
+    isChosen: () => keyboards.snapshot().chosen === STAND_IN.id,
+    send: (data, stamp_ms) => keyboards.standIn(data, stamp_ms),
+  },
+  new MicrophoneEar(microphone),
+);
 keyboards.listen({
   note: (pitch, velocity, stamp_ms) => session.note(pitch, velocity, stamp_ms),
   release: (pitch, stamp_ms) => session.release(pitch, stamp_ms),

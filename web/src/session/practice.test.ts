@@ -4,6 +4,8 @@ import { ApiError, type Schedule, type TakeAdded, type TakeCreate } from "../api
 import { pendingTakes } from "./pending";
 import { startMix } from "../sound/mix";
 import type { Sounding } from "../sound/player";
+import type { BeatBy } from "../sound/microphone";
+import type { Ear, Recorded } from "./ear";
 import { PracticeSession, type Playback, type StandIn } from "./practice";
 import type { Server } from "./server";
 import { type Desk, type Struck, isOver, soundingOf, stateFor } from "./state";
@@ -41,6 +43,23 @@ class FakeSound implements Playback {
   at_s = (stamp: number) => stamp / 1000;
 }
 
+class FakeEar implements Ear {
+  chosen = false;
+  by: BeatBy = "aloud";
+  count = 0;
+  last_ms: number | undefined = undefined;
+  lost = false;
+  isChosen = () => this.chosen;
+  beatBy = () => this.by;
+  open = vi.fn(() => Promise.resolve());
+  start = vi.fn(() => Promise.resolve());
+  struck = () => ({ count: this.count, last_ms: this.last_ms });
+  isLost = () => this.lost;
+  stop = vi.fn<Ear["stop"]>(() => Promise.resolve({ shelved: { key: "k" }, sound: new Blob(["x"]) } as Recorded));
+  drop = vi.fn();
+  close = vi.fn();
+}
+
 const desk: Desk = {
   pieceId: 7,
   settings: {
@@ -75,14 +94,19 @@ function set(sendTake: (take: TakeCreate) => Promise<TakeAdded>, arranged: Parti
       Promise.resolve([{ t: 2, pitch: 60, velocity: 64, released: 2.02 }]),
     ),
     sendTake: (_: number, take: TakeCreate) => sendTake(take),
+    sendSound: vi.fn<Server["sendSound"]>((_, onStage) => {
+      onStage("listening");
+      return Promise.resolve({ id: 3, state: "judged", next: null } as TakeAdded);
+    }),
     sendHeard: vi.fn<Server["sendHeard"]>((_, heard) =>
       Promise.resolve({ slips: heard.slips.map((at) => ({ onset_quarters: at, place_text: "" })) }),
     ),
   };
   const standIn = { isChosen: vi.fn(() => false), send: vi.fn<StandIn["send"]>() };
-  const session = new PracticeSession(sound, server, standIn);
+  const ear = new FakeEar();
+  const session = new PracticeSession(sound, server, standIn, ear);
   session.arrange({ ...desk, ...arranged });
-  return { session, sound, server, standIn };
+  return { session, sound, server, standIn, ear };
 }
 
 const until = (session: PracticeSession, phase: string) =>
@@ -396,5 +420,106 @@ describe("listening", () => {
       isOver("listening", schedule, 9, struck(undefined)),
       isOver("listening", schedule, 11.5, struck(undefined)),
     ]).toEqual([false, true]);
+  });
+});
+
+describe("a take by the microphone", () => {
+  const byEar = (arranged: Partial<Desk> = {}) => {
+    const all = set(() => Promise.reject(new Error("no taps are sent")), arranged);
+    all.ear.chosen = true;
+    return all;
+  };
+
+  it("ends in the silence after what was heard, and is sent with the time of its first beat", async () => {
+    const { session, sound, server, ear } = byEar();
+    session.record(1);
+    await until(session, "recording");
+    expect(ear.start).toHaveBeenCalledOnce();
+    [ear.count, ear.last_ms] = [4, 5000];
+    sound.time = 6;
+    await new Promise((done) => setTimeout(done, 60));
+    expect(session.snapshot().phase).toBe("recording");
+    sound.time = 7.5;
+    await until(session, "idle");
+    expect(ear.stop.mock.calls[0]?.[0].first_beat_ms).toBeCloseTo(4000, -1);
+    expect(server.sendSound).toHaveBeenCalledOnce();
+    expect(session.snapshot()).toMatchObject({ take: { id: 3 }, hearing: null, unsent: null });
+  });
+
+  it("goes on by itself, round after round, and stops where a recording could not be judged", async () => {
+    const { session, sound, server, ear } = byEar({ isSpoken: false });
+    session.record(2);
+    await until(session, "recording");
+    [ear.count, ear.last_ms, sound.time] = [4, 5000, 8];
+    await until(session, "between");
+    server.sendSound.mockResolvedValueOnce({ id: 4, state: "failed", next: null } as TakeAdded);
+    sound.time = 0;
+    await vi.waitFor(() => expect(session.snapshot()).toMatchObject({ phase: "recording", round: 2 }), 4000);
+    [ear.last_ms, sound.time] = [5000, 8];
+    await until(session, "idle");
+    expect(session.snapshot()).toMatchObject({ take: { id: 4 }, rounds: 0 });
+  });
+
+  it("is no take where nothing was heard, and says so", async () => {
+    const { session, sound, server, ear } = byEar();
+    session.record(1);
+    await until(session, "recording");
+    sound.time = 20;
+    await until(session, "idle");
+    expect(session.snapshot().problem).toMatchObject({ code: "nothing-heard" });
+    expect(ear.drop).toHaveBeenCalled();
+    expect(server.sendSound).not.toHaveBeenCalled();
+  });
+
+  it("is kept while the server is away, and sent again or thrown away", async () => {
+    const { session, sound, server, ear } = byEar();
+    server.sendSound.mockRejectedValueOnce(new ApiError(0, "offline", "The server is not there.", null, null, null));
+    session.record(3);
+    await until(session, "recording");
+    [ear.count, ear.last_ms, sound.time] = [4, 5000, 8];
+    await vi.waitFor(() => expect(session.snapshot().unsent).toMatchObject({ shelved: { key: "k" } }));
+    expect(session.snapshot()).toMatchObject({ phase: "idle", rounds: 0 });
+    session.sendAgain();
+    await vi.waitFor(() => expect(session.snapshot()).toMatchObject({ unsent: null, take: { id: 3 } }));
+    session.throwAway();
+    expect(session.snapshot()).toMatchObject({ take: null, next: null });
+  });
+
+  it("ends where the microphone goes away, with what it has", async () => {
+    const { session, sound, server, ear } = byEar();
+    session.record(1);
+    await until(session, "recording");
+    [ear.count, ear.last_ms, sound.time, ear.lost] = [2, 5000, 5.1, true];
+    await until(session, "idle");
+    expect(server.sendSound).toHaveBeenCalledOnce();
+  });
+
+  it("is not begun where the microphone cannot be had", async () => {
+    const { session, sound, ear } = byEar();
+    ear.open.mockRejectedValueOnce(new ApiError(0, "no-microphone", "No microphone is there.", null, null, null));
+    session.record(1);
+    await vi.waitFor(() => expect(session.snapshot().problem).toMatchObject({ code: "no-microphone" }));
+    expect(session.snapshot().phase).toBe("idle");
+    expect(sound.start).not.toHaveBeenCalled();
+  });
+
+  it("does not listen to a count that is tapped", async () => {
+    const { session, ear } = byEar({ settings: { ...desk.settings, activity: "count" } });
+    session.record(1);
+    await until(session, "recording");
+    expect(ear.start).not.toHaveBeenCalled();
+    session.discard();
+  });
+
+  it("hears clicks only where they are sounded aloud, and of knocks none", () => {
+    const one = (track: string, is_count_in = false) => ({ track, is_count_in }) as Schedule["sounds"][number];
+    const playing = { ...desk, settings: { ...desk.settings, activity: "play" as const } };
+    const heard = (d: Desk, by: BeatBy) =>
+      [one("click", true), one("click"), one("backing")].map((sound) => soundingOf("recording", d, by).only?.(sound));
+    expect(heard(playing, "aloud")).toEqual([true, true, false]);
+    expect(heard(desk, "aloud")).toEqual([true, false, false]);
+    expect(heard({ ...playing, beat: "backing" }, "aloud")).toEqual([true, false, false]);
+    expect(heard({ ...playing, beat: "backing" }, "headphones")).toEqual([true, false, true]);
+    expect(heard(playing, "eye")).toEqual([false, false, false]);
   });
 });

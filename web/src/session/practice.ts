@@ -8,9 +8,12 @@ import type { Exactness } from "../sound/exactness";
 import { type StandInNote, messagesOf } from "../sound/keyboard";
 import type { Mix } from "../sound/mix";
 import { type Sounding, cursorAt, stretchAt } from "../sound/player";
+import type { BeatBy } from "../sound/microphone";
+import type { Ear, Recorded } from "./ear";
 import { forgetPending, keepPending, newClientKey } from "./pending";
 import { Played } from "./played";
 import type { Server } from "./server";
+import { unshelve } from "./shelf";
 import { type Desk, type Mode, type Phase, REST, type State, isOver, soundingOf } from "./state";
 
 /** What a session needs of the sound: the real one is sound/player.ts, tests have their own. */
@@ -54,6 +57,7 @@ export class PracticeSession {
   private schedule: Schedule | null = null;
   private played = new Played(false);
   private byStandIn = false;
+  private byEar: BeatBy | null = null; // how the beat is given, where the microphone listens
   private standInTimers: ReturnType<typeof setTimeout>[] = [];
   private turn = 0; // every start and stop makes what is still under way out of date
   private timer: ReturnType<typeof setTimeout> | undefined;
@@ -65,6 +69,7 @@ export class PracticeSession {
     private readonly sound: Playback,
     private readonly server: Server,
     private readonly standIn: StandIn,
+    private readonly ear: Ear,
   ) {}
 
   /** What the next start will be; what plays of the same piece follows at once. */
@@ -83,6 +88,7 @@ export class PracticeSession {
   leave(): void {
     clearTimeout(this.settling);
     if (this.state.phase !== "playing") this.discard();
+    this.ear.close();
   }
 
   subscribe = (listener: () => void): (() => void) => {
@@ -189,7 +195,10 @@ export class PracticeSession {
   }
 
   sendAgain(): void {
-    if (this.state.unsent) void this.send(this.state.unsent);
+    const { unsent } = this.state;
+    if (!unsent) return;
+    if ("shelved" in unsent) void this.sendSound(unsent);
+    else void this.send(unsent);
   }
 
   private async begin(mode: Mode): Promise<void> {
@@ -203,21 +212,28 @@ export class PracticeSession {
       const schedule = await this.server.loadSchedule(desk, mode);
       const isStandIn = mode === "recording" && desk.settings.activity === "play" && this.standIn.isChosen();
       const standIn = isStandIn ? await this.server.loadStandIn(desk) : null;
+      const listens = mode === "recording" && !isStandIn && desk.settings.activity !== "count" && this.ear.isChosen();
+      if (listens) await this.ear.open();
       await this.sound.load(schedule);
       if (mine !== this.turn) return;
+      this.byEar = listens ? this.ear.beatBy() : null;
       this.schedule = schedule;
       this.active = desk;
       this.played = new Played(desk.settings.activity === "play");
       this.set({ rung: desk.rung, remarks: schedule.remarks, stretches: schedule.stretches.length });
       if (mode !== "playing") this.set({ taps: 0, round: this.state.round + 1 });
-      this.sound.start(schedule, soundingOf(mode, desk));
+      this.sound.start(schedule, soundingOf(mode, desk, this.byEar));
+      if (listens) await this.ear.start(desk.pieceId, desk.settings);
+      if (mine !== this.turn) return;
       this.set({ phase: mode });
       if (desk.isSpoken && mode === "recording") this.sound.prepare(desk.likely);
       this.byStandIn = standIn !== null;
       if (standIn) this.playStandIn(standIn, schedule);
       this.watch(mode);
     } catch (problem) {
-      if (mine === this.turn) this.set({ problem, phase: "idle" });
+      if (mine !== this.turn) return;
+      this.silence("idle");
+      this.fail(problem);
     }
   }
 
@@ -240,11 +256,17 @@ export class PracticeSession {
       this.set({ saying, role, counting, stretch: index, exactness: this.sound.exactness() });
     }
     this.moveCursor(onset);
-    if (isOver(mode, schedule, now, this.struckSoFar())) this.ended(mode);
+    const isLost = this.byEar !== null && mode === "recording" && this.ear.isLost();
+    if (isLost || isOver(mode, schedule, now, this.struckSoFar())) this.ended(mode);
     else this.frame = requestAnimationFrame(() => this.watch(mode));
   }
 
   private struckSoFar() {
+    if (this.byEar !== null) {
+      const { count, last_ms } = this.ear.struck();
+      const last_s = last_ms === undefined ? undefined : this.sound.at_s(last_ms);
+      return { count, last_s, last_pitch: null, byKeys: false, byEar: true };
+    }
     const { count, last_ms, last_pitch, byKeys } = this.played;
     return { count, last_s: last_ms === undefined ? undefined : this.sound.at_s(last_ms), last_pitch, byKeys };
   }
@@ -310,6 +332,8 @@ export class PracticeSession {
 
   private silence(phase: Phase): void {
     this.turn += 1;
+    this.ear.drop();
+    this.byEar = null;
     cancelAnimationFrame(this.frame);
     clearTimeout(this.timer);
     clearTimeout(this.settling);
@@ -321,6 +345,10 @@ export class PracticeSession {
   }
 
   private finish(): void {
+    if (this.byEar !== null) {
+      void this.finishByEar(this.byEar);
+      return;
+    }
     const { active: desk, schedule } = this;
     const strikes = this.played.strikes((stamp_ms) => this.sound.at_s(stamp_ms));
     this.ended_ms = performance.now();
@@ -335,12 +363,78 @@ export class PracticeSession {
     void this.send({ ...desk.settings, ...strikes, stand_in, first_beat_s, client_key: newClientKey() });
   }
 
+  /** A take by the microphone: its sound is kept on this device, sent, and listened to. */
+  private async finishByEar(beatBy: BeatBy): Promise<void> {
+    const { active: desk, schedule } = this;
+    if (!desk || !schedule) return;
+    this.ended_ms = performance.now();
+    const { only } = soundingOf("recording", desk, beatBy);
+    const at_ms = (at_s: number) => this.stampOf(at_s);
+    const clicks = beatBy === "aloud" ? schedule.sounds.filter((one) => one.track === "click" && only?.(one)) : [];
+    const sounded = { first_beat_ms: at_ms(schedule.first_beat_s), clicks_ms: clicks.map((one) => at_ms(one.at_s)) };
+    const stopping = this.ear.struck().count > 0 ? this.ear.stop(sounded) : null;
+    this.silence("sending");
+    if (!stopping) {
+      this.fail(nothingHeard());
+      return;
+    }
+    const recorded = await stopping.catch((problem: unknown) => this.fail(problem));
+    if (recorded) await this.sendSound(recorded);
+  }
+
+  /** When, on the page's clock, an instant of the schedule sounded. */
+  private stampOf(at_s: number): number {
+    const now_ms = performance.now();
+    return now_ms + (at_s - this.sound.at_s(now_ms)) * 1000;
+  }
+
+  private fail(problem: unknown): null {
+    this.set({ problem, phase: "idle", hearing: null, rounds: 0, isGuided: false });
+    return null;
+  }
+
+  private async sendSound(recorded: Recorded): Promise<void> {
+    const desk = this.active;
+    if (!desk) return;
+    this.set({ phase: "sending", problem: null });
+    const mine = this.turn;
+    try {
+      const stored = await this.server.sendSound(recorded, (hearing) => this.set({ hearing }));
+      await this.forget(recorded);
+      if (mine !== this.turn) return;
+      const { next } = stored;
+      this.set({ take: stored, next, unsent: null, hearing: null });
+      const goesOn = stored.state === "judged" && (this.state.isGuided || this.state.round < this.state.rounds);
+      if (goesOn) void this.goOn(desk, next);
+      else {
+        this.set({ phase: "idle", rounds: 0, isGuided: false });
+        void this.say(desk, next?.clips.map((clip) => clip.file) ?? []);
+      }
+    } catch (problem) {
+      const refused = problem instanceof ApiError && problem.status >= 400 && problem.status < 500;
+      if (refused) await this.forget(recorded);
+      this.set({ unsent: refused ? null : recorded });
+      this.fail(problem);
+    }
+  }
+
+  private forget({ shelved }: Recorded): Promise<void> {
+    return unshelve(shelved.key).catch(() => undefined);
+  }
+
+  /** Throws away what was made last: a recording that was not sent, or the telling of a take that was removed. */
+  throwAway(): void {
+    const { unsent } = this.state;
+    if (unsent && "shelved" in unsent) void this.forget(unsent);
+    else if (unsent) forgetPending(unsent.client_key);
+    this.set({ unsent: null, problem: null, take: null, next: null });
+  }
+
   /** The stand-in's messages at their times, through the keyboard's own way in. */
   private playStandIn(notes: readonly StandInNote[], schedule: Schedule): void {
     const first = schedule.first_beat_s - STAND_IN_LEAD_S;
-    const stampOf = (at_s: number) => performance.now() + (at_s - this.sound.at_s(performance.now())) * 1000;
     for (const { at_s, data } of messagesOf(notes)) {
-      const stamp_ms = stampOf(first + at_s);
+      const stamp_ms = this.stampOf(first + at_s);
       const wait_ms = Math.max(0, stamp_ms - performance.now());
       this.standInTimers.push(setTimeout(() => this.standIn.send(data, stamp_ms), wait_ms));
     }
@@ -391,6 +485,16 @@ function barAt(desk: Desk | null, onset_quarters: number): string | null {
 
 /** What a play-along is asked for, but for cue words, which only have a level. */
 const asked = ({ playing }: Desk): string => JSON.stringify({ ...playing, cues: null });
+
+const nothingHeard = () =>
+  new ApiError(
+    0,
+    "nothing-heard",
+    "The microphone heard nothing that was struck, so no take was made.",
+    null,
+    null,
+    "Play something and look whether the level moves; then record again.",
+  );
 
 function nothingPlayed({ settings }: Desk): ApiError {
   const onKeys = settings.activity === "play";

@@ -1,19 +1,31 @@
 /** What a session asks of the server. Whoever shows what changed by it is told through the query cache. */
-import { type Schedule, type Schemas, type TakeAdded, type TakeCreate, api, unwrap } from "../api/client";
+import { type Schedule, type Schemas, type Take, type TakeAdded, type TakeCreate, api, unwrap } from "../api/client";
 import { queryClient } from "../api/queries/client";
 import { sendTake, takesChanged } from "../api/queries/takes";
+import { sendRecording } from "../api/recording";
 import type { StandInNote } from "../sound/keyboard";
+import type { Recorded } from "./ear";
 import type { Desk, Mode, TakeSettings } from "./state";
 
 export type Heard = TakeSettings & { slips: number[]; first_beat_s: number; client_key: string };
+
+/** What is done with a recording: the share of it that was sent, then it is listened to. */
+export type HearingStage = { sent: number } | "listening";
 
 export type Server = {
   loadSchedule(desk: Desk, mode: Mode): Promise<Schedule>;
   loadStandIn(desk: Desk): Promise<StandInNote[]>;
   sendTake(pieceId: number, take: TakeCreate): Promise<TakeAdded>;
+  /** A recording, heard and judged; ``onStage``: told what is done with it. */
+  sendSound(recorded: Recorded, onStage: (stage: HearingStage) => void): Promise<TakeAdded>;
   /** The slips that the teacher marked while somebody played. */
   sendHeard(pieceId: number, heard: Heard): Promise<Pick<Schemas["ListeningPublic"], "slips">>;
 };
+
+/** A recording is looked after so often, at first more often; after so many turns it is left to its own page. */
+const LOOK_MS = 1000;
+const MOST_WAIT_MS = 100_000;
+const isWaiting = ({ state }: Take) => state === "waiting" || state === "coming";
 
 export const server: Server = {
   loadSchedule(desk, mode) {
@@ -52,6 +64,22 @@ export const server: Server = {
     queryClient.setQueryData(["take", take.id], take);
     void takesChanged(queryClient, pieceId); // what was heard is answered first
     return take;
+  },
+
+  async sendSound({ shelved, sound }, onStage) {
+    const { pieceId, asked } = shelved;
+    const takeId = await sendRecording(pieceId, asked, sound, (sent) => onStage({ sent }));
+    onStage("listening");
+    const path = { take_id: takeId };
+    let take = await unwrap(api.GET("/api/takes/{take_id}", { params: { path } }));
+    for (let wait_ms = 150; isWaiting(take) && wait_ms < MOST_WAIT_MS; wait_ms *= 1.15) {
+      await new Promise((done) => setTimeout(done, Math.min(wait_ms, LOOK_MS)));
+      take = await unwrap(api.GET("/api/takes/{take_id}", { params: { path } }));
+    }
+    const next = isWaiting(take) ? null : await unwrap(api.GET("/api/takes/{take_id}/next", { params: { path } }));
+    queryClient.setQueryData(["take", take.id], take);
+    void takesChanged(queryClient, pieceId);
+    return { ...take, next };
   },
 
   async sendHeard(pieceId, body) {

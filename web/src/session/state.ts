@@ -3,7 +3,10 @@ import type { NextStep, Schedule, Schemas, Take, TakeCreate } from "../api/clien
 import type { Exactness } from "../sound/exactness";
 import type { Mix } from "../sound/mix";
 import type { Sounding } from "../sound/player";
+import type { BeatBy } from "../sound/microphone";
 import type { PlayQuery } from "./choice";
+import type { Recorded } from "./ear";
+import type { HearingStage } from "./server";
 
 export type Phase = "idle" | "playing" | "recording" | "listening" | "sending" | "between";
 
@@ -73,7 +76,9 @@ export type State = {
   round: number;
   rounds: number;
   problem: unknown;
-  unsent: TakeCreate | null;
+  unsent: TakeCreate | Recorded | null;
+  /** Where a recording is on its way: how much of it was sent, or that it is listened to. */
+  hearing: HearingStage | null;
   take: Take | null;
   /** What the take leads to at its rung. */
   next: NextStep | null;
@@ -105,6 +110,7 @@ export const REST: State = {
   rounds: 0,
   problem: null,
   unsent: null,
+  hearing: null,
   take: null,
   next: null,
   rung: null,
@@ -130,7 +136,14 @@ const BEFORE_DUE_S = 0.5;
 const SLOWER = 1.7;
 
 /** What was struck so far: how often, the last one when and on which key. */
-export type Struck = { count: number; last_s: number | undefined; last_pitch: number | null; byKeys: boolean };
+export type Struck = {
+  count: number;
+  last_s: number | undefined;
+  last_pitch: number | null;
+  byKeys: boolean;
+  /** Heard by the microphone: not all of them, and some that are none. */
+  byEar?: boolean;
+};
 
 /**
  * Play-along ends with the passage, and listening soon after it. A take ends as soon as the last strike that is asked
@@ -149,15 +162,22 @@ export function isOver(mode: Mode, schedule: Schedule, now_s: number, struck: St
 function isAllIn({ ending }: Schedule, struck: Struck, now_s: number, silence_s: number): boolean {
   if (!ending) return false;
   const isLastKey = !struck.byKeys || ending.last_pitches.includes(struck.last_pitch ?? -1);
-  const isAll = struck.count >= (struck.byKeys ? ending.keys : ending.taps) && isLastKey;
+  const isAll = !struck.byEar && struck.count >= (struck.byKeys ? ending.keys : ending.taps) && isLastKey;
   if (isAll && now_s > ending.last_s - BEFORE_DUE_S && silence_s > LAST_STRIKE_S) return true;
   return now_s > ending.last_s + ending.gap_s && silence_s > SLOWER * ending.gap_s + LAST_STRIKE_S;
 }
 
-/** How a mode sounds. While a take is recorded only the count-in is said, and the click goes on if it is wanted. */
-export function soundingOf(mode: Mode, desk: Desk): Sounding {
+/**
+ * How a mode sounds. While a take is recorded only the count-in is said, and the click goes on if it is wanted; a
+ * microphone that hears it too hears nothing but clicks, and of knocks not even those. ``beatBy``: how the beat is
+ * given where a microphone listens.
+ */
+export function soundingOf(mode: Mode, desk: Desk, beatBy: BeatBy | null = null): Sounding {
   if (mode === "playing") return { mix: desk.mix };
+  if (beatBy === "eye") return { mix: { ...desk.mix, volume: 0 }, only: () => false };
   const muted = { ...desk.mix.muted, count: false, click: false, backing: false };
   const mix: Mix = { ...desk.mix, muted, said: { strike: true, hold: true, rest: true } };
-  return { mix, only: (sound) => sound.is_count_in || sound.track === desk.beat };
+  const isHeardToo = beatBy === "aloud";
+  const goesOn = !isHeardToo || (desk.beat === "click" && desk.settings.activity === "play");
+  return { mix, only: (sound) => sound.is_count_in || (goesOn && sound.track === desk.beat) };
 }

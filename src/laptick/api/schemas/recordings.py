@@ -9,23 +9,31 @@ from pydantic import Field
 
 from laptick.api.schemas.common import Schema
 from laptick.api.schemas.takes import CLIENT_KEY
+from laptick.core.hearing.sound import LONGEST_S
 from laptick.studio.takes.settings import TakeSettings
 from laptick.studio.use_case import MAX_ID
 
 #: Text of one line: no control characters.
 Line = Annotated[str, Field(min_length=1, max_length=120, pattern=r"^[^\x00-\x1f\x7f]+$")]
+#: A click every quarter of a second for the longest take.
+MOST_CLICKS = 4800
 RecorderValue = Annotated[str, Field(max_length=100)] | bool | Annotated[float, Field(ge=-1e9, le=1e9)]
 
 
 class RecordingCreate(TakeSettings):
     """A take whose sound is about to come. ``media_type``, ``device`` and ``recorder``: what the browser says of it;
-    ``consent_id``: the consent by which its sound is kept, ``None``: it goes when it was heard."""
+    ``consent_id``: the consent by which its sound is kept, ``None``: it goes when it was heard; ``first_beat_s``,
+    ``clicks_s``: on the recording's clock, when the passage began after a count-in, and when the device clicked."""
 
     filename: str = Field(default="recording", min_length=1, max_length=200)
     media_type: str = Field(default="", max_length=100)
     device: str = Field(default="", max_length=300)
     recorder: dict[Annotated[str, Field(max_length=60)], RecorderValue] = Field(default_factory=dict, max_length=20)
     consent_id: int | None = Field(default=None, ge=1, le=MAX_ID)
+    first_beat_s: float | None = Field(default=None, ge=0, le=LONGEST_S)
+    clicks_s: list[Annotated[float, Field(ge=-LONGEST_S, le=LONGEST_S)]] = Field(
+        default_factory=list, max_length=MOST_CLICKS
+    )
     client_key: str | None = Field(default=None, max_length=64, pattern=CLIENT_KEY)
 
 

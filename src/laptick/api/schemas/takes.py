@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
@@ -11,6 +11,7 @@ from laptick.api.schemas.counts import CountsPublic
 from laptick.api.schemas.ruler import RulerPublic
 from laptick.api.schemas.studies import NextPublic
 from laptick.core.base.activity import Activity
+from laptick.core.hearing.quality import MOST_LEVELS
 from laptick.core.takes.performance import MAX_STRIKES
 from laptick.core.takes.take_state import TakeState
 from laptick.formats.documents.check import CheckDocument, VerdictTold
@@ -164,13 +165,21 @@ class TouchedPublic(Schema):
 
 
 class RecordedPublic(Schema):
-    """The sound of a take: of so many bytes, kept or not."""
+    """The sound of a take: of so many bytes, kept or not; ``can_play``: there is a copy that is played."""
 
     id: int
     filename: str
     size: int
     is_complete: bool
     is_kept: bool
+    can_play: bool
+
+
+class EnvelopePublic(Schema):
+    """How loud a recording was, ``step_s`` by ``step_s``: 0 to 100."""
+
+    step_s: float = Field(gt=0, le=10)
+    levels: list[Annotated[int, Field(ge=0, le=100)]] = Field(max_length=MOST_LEVELS)
 
 
 class TakePublic(Schema):
@@ -201,6 +210,7 @@ class TakePublic(Schema):
     earlier: list[EarlierJudgement]
     strikes: list[TapCreate]
     recording: RecordedPublic | None
+    envelope: EnvelopePublic | None
     ruler: RulerPublic
     counts: CountsPublic
 

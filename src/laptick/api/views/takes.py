@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from laptick.api.schemas.takes import HeardSlip, ListeningPublic, MetPublic, TakePublic, TakeShort
+from pydantic import ValidationError
+
+from laptick.api.schemas.takes import EnvelopePublic, HeardSlip, ListeningPublic, MetPublic, TakePublic, TakeShort
 from laptick.api.views.counts import counts_public
 from laptick.api.views.pieces import ruler_public
 from laptick.core.base.units import Quarters
@@ -42,6 +44,7 @@ def take_public(shown: ShownTake) -> TakePublic:
             "touched": [{"is_kept": one.is_kept, "text": one.text} for one in shown.touched],
             "strikes": strikes_shown(row["strikes"]),
             "recording": _recorded(shown.recording),
+            "envelope": _envelope(row["strikes"]),
             "ruler": ruler_public(shown.score),
             "counts": counts_public(shown.score, settings.hands, take_choices(settings, shown.level), settings.bpm),
         }
@@ -51,8 +54,18 @@ def take_public(shown: ShownTake) -> TakePublic:
 def _recorded(row: Document | None) -> dict[str, object] | None:
     if row is None:
         return None
-    is_complete = row["completed_at"] is not None
-    return {name: row[name] for name in ("id", "filename", "size", "is_kept")} | {"is_complete": is_complete}
+    told = {name: row[name] for name in ("id", "filename", "size", "is_kept")}
+    return told | {"is_complete": row["completed_at"] is not None, "can_play": row["playback_size"] > 0}
+
+
+def _envelope(strikes: object) -> EnvelopePublic | None:
+    """The shape of the sound a take was heard in, read as if it were damaged."""
+    if not isinstance(strikes, dict) or "envelope" not in strikes:
+        return None
+    try:
+        return EnvelopePublic.model_validate(strikes["envelope"])
+    except ValidationError:
+        return None
 
 
 def _met_public(score: Score, met: Met) -> MetPublic:

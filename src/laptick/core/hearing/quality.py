@@ -3,8 +3,11 @@ estimates."""
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 
+from laptick.core.base.units import Seconds
 from laptick.core.hearing.sound import Sound
 from laptick.core.takes.heard import SoundLevel
 
@@ -43,3 +46,28 @@ def noise_db_of(sound: Sound) -> float | None:
     power = np.einsum("ij,ij->i", parts, parts).astype(np.float64) / window
     room, playing = np.percentile(power, [ROOM_PERCENT, PLAYING_PERCENT])
     return float(10 * np.log10((playing + 1e-12) / (room + 1e-12)))
+
+
+#: The shape of a sound, as it is drawn: at most so many levels, each of at least so long.
+MOST_LEVELS, LEAST_STEP_S = 1200, 0.05
+
+#: Levels are drawn from so far below the loudest.
+RANGE_DB = 45.0
+
+
+@dataclass(frozen=True)
+class Envelope:
+    """How loud a sound is, ``step_s`` by ``step_s``: from 0, where hardly anything sounds, to 100."""
+
+    step_s: Seconds
+    levels: tuple[int, ...]
+
+
+def envelope_of(sound: Sound) -> Envelope:
+    """The shape of a sound, by the loudest of each step."""
+    step_s = max(LEAST_STEP_S, sound.seconds / MOST_LEVELS)
+    begins = np.arange(int(np.ceil(sound.seconds / step_s))) * step_s * sound.rate
+    edges = np.minimum(begins.astype(int), len(sound.samples) - 1)
+    peaks = np.maximum.reduceat(np.abs(sound.samples), edges)
+    level = 1 + 20 * np.log10(np.maximum(peaks, 1e-9) / max(float(peaks.max()), 1e-9)) / RANGE_DB
+    return Envelope(step_s, tuple(int(one) for one in np.round(100 * np.clip(level, 0, 1))))

@@ -29,3 +29,7 @@ class Sound:
     @property
     def seconds(self) -> Seconds:
         return len(self.samples) / self.rate
+
+    def since(self, at_s: Seconds) -> Sound:
+        """What sounds from an instant on."""
+        return Sound(self.samples[max(0, round(at_s * self.rate)) :], self.rate)

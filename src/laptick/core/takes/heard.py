@@ -21,6 +21,19 @@ LEAST_TOLD, TOLD_SHARE = 6, 0.4
 
 
 @dataclass(frozen=True, slots=True)
+class KnownClick:
+    """What the device that recorded sounded meanwhile, on the recording's clock, but for the way through loudspeaker
+    and microphone: when the passage began after its count-in, and when it clicked."""
+
+    first_beat_s: Seconds
+    clicks_s: tuple[Seconds, ...] = ()
+
+    def since(self, at_s: Seconds) -> KnownClick:
+        """The same where the clock begins at an instant."""
+        return KnownClick(self.first_beat_s - at_s, tuple(one - at_s for one in self.clicks_s if one >= at_s))
+
+
+@dataclass(frozen=True, slots=True)
 class Heard:
     """``rate``: of the file, in Hz; ``noise_db``: how far the room lies below the playing, ``None`` where nothing is
     ever silent; ``tuning_cents``: the piano against A4 = 440 Hz, ``None`` where no pitches are asked for; ``told``: at

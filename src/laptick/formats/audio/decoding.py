@@ -85,7 +85,7 @@ def decode_file(path: Path, *, filename: str = "the recording") -> Decoded:
 def _stream(path: Path, filename: str) -> dict[str, Any]:
     """What the file says of its first sound."""
     asked = ["-show_entries", "stream=codec_name,sample_rate,channels", "-select_streams", "a:0", "-of", "json"]
-    run = _limited("ffprobe", [*_opening(path), *asked], most_bytes=65_536, filename=filename)
+    run = run_limited("ffprobe", [*opening(path), *asked], most_bytes=65_536, filename=filename)
     try:
         streams = json.loads(run[0])["streams"]
     except (ValueError, KeyError, TypeError):
@@ -103,16 +103,22 @@ def _decoded(path: Path, wanted: tuple[int, int], filename: str) -> tuple[bytes,
     how = ["-map", "0:a:0", "-t", f"{LONGEST_S + 1:g}", "-af", f"{mono},aresample=resampler=soxr"]
     how += ["-ar", str(rate), "-f", "f32le", "pipe:1"]
     most = int((LONGEST_S + 2) * rate * 4)
-    return _limited("ffmpeg", ["-nostdin", *_opening(path), *how], most_bytes=most, filename=filename)
+    return run_limited("ffmpeg", ["-nostdin", *opening(path), *how], most_bytes=most, filename=filename)
 
 
-def _opening(path: Path) -> list[str]:
+def opening(path: Path) -> list[str]:
+    """How the decoder is to open a file: that one, of the kinds listed."""
     return ["-hide_banner", "-v", "error", "-protocol_whitelist", "file,pipe", "-format_whitelist", CONTAINERS,
             "-threads", "1", "-i", f"file:{path}"]  # fmt: skip
 
 
-def _limited(program: str, words: list[str], *, most_bytes: int, filename: str) -> tuple[bytes, str]:
-    """What a program of the decoder writes, and what it complains of."""
+def run_limited(program: str, words: list[str], *, most_bytes: int, filename: str) -> tuple[bytes, str]:
+    """What a program of the decoder writes, and what it complains of.
+
+    Raises:
+        LimitError: it ended at a limit.
+        TakeError: it is not installed.
+    """
     if shutil.which(program) is None:
         raise TakeError(
             "recordings cannot be read here: the decoder (ffmpeg) is not installed.",

@@ -8,20 +8,24 @@ from __future__ import annotations
 
 import logging
 import tempfile
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
 
 from laptick.core.base.errors import LapTickError, NotFoundError, StorageError
 from laptick.core.base.levels import Level
 from laptick.core.following.by_ear.take import hear_take
+from laptick.core.hearing.quality import envelope_of
+from laptick.core.takes.heard import KnownClick
 from laptick.core.takes.take_state import TakeState
 from laptick.core.takes.task import Task
 from laptick.db import recordings as db
 from laptick.db import takes as takes_db
 from laptick.formats.audio.decoding import decode_file
+from laptick.formats.audio.playback import playback_of
 from laptick.formats.documents.take import stored_strikes
 from laptick.studio.pieces.open_piece import open_piece
+from laptick.studio.recordings import playing
 from laptick.studio.takes.first_judging import judge_kept
 from laptick.studio.takes.judging import task_of
 from laptick.studio.takes.settings import kept_settings
@@ -35,11 +39,12 @@ FAILURE = "Listening broke on this recording. That is a fault of ours. Send the 
 
 @dataclass(frozen=True)
 class ToHear:
-    """``path``: the sound, whole; ``task``: what was to be played."""
+    """``path``: the sound, whole; ``task``: what was to be played; ``click``: what the recorder sounded meanwhile."""
 
     path: Path
     filename: str
     task: Task
+    click: KnownClick | None = None
 
 
 @use_case
@@ -57,7 +62,7 @@ def prepare_hearing(studio: Studio, take_id: int, path: Path) -> ToHear | None:
             file.write(chunk)
     piece, settings = open_piece(studio, take["piece_id"]), kept_settings(take["settings"])
     task = task_of(piece.played_then(settings), settings, Level(take["level"]), knows_pitch=settings.activity == "play")
-    return ToHear(path, recording["filename"], task)
+    return ToHear(path, recording["filename"], task, recording["click"])
 
 
 def heard_strikes(to_hear: ToHear) -> dict[str, Any]:
@@ -67,8 +72,13 @@ def heard_strikes(to_hear: ToHear) -> dict[str, Any]:
         TakeError, LimitError: it holds nothing that can be heard.
     """
     decoded = decode_file(to_hear.path, filename=to_hear.filename)
-    performance = hear_take(decoded.sound, to_hear.task, rate=decoded.rate)
-    return stored_strikes(performance) | {"codec": decoded.codec, "breaks_off": decoded.breaks_off}
+    performance = hear_take(decoded.sound, to_hear.task, rate=decoded.rate, click=to_hear.click)
+    envelope = asdict(envelope_of(decoded.sound))
+    return stored_strikes(performance) | {
+        "codec": decoded.codec,
+        "breaks_off": decoded.breaks_off,
+        "envelope": envelope,
+    }
 
 
 @use_case
@@ -105,4 +115,19 @@ def hear(studio: Studio, take_id: int) -> None:
             failure = error.one_line()
         except Exception:
             log.exception("the ear broke on take %s", take_id)
-    keep_heard(studio, take_id, strikes, failure)
+        keep_heard(studio, take_id, strikes, failure)
+        if strikes is not None:
+            copy_to_play(studio, take_id, to_hear.path, float(strikes["heard"]["seconds"]))
+
+
+def copy_to_play(studio: Studio, take_id: int, path: Path, seconds: float) -> None:
+    """Makes the copy that is played, of a recording that is kept; without one the take stands all the same."""
+    to_play = playing.prepare_playback(studio, take_id)
+    if to_play is None:
+        return
+    try:
+        data = playback_of(path, seconds, to_play.beats, filename=to_play.filename)
+    except LapTickError:
+        log.exception("no copy to play of take %s", take_id)
+        return
+    playing.keep_playback(studio, to_play.recording_id, data)

@@ -11,6 +11,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from laptick.core.base.errors import ConflictError, LimitError, OptionError, TakeError
+from laptick.core.takes.heard import KnownClick
 from laptick.core.takes.take_state import TakeState
 from laptick.db import jobs as jobs_db
 from laptick.db import recordings as db
@@ -38,7 +39,7 @@ def key_of(take_id: int) -> str:
 @dataclass(frozen=True)
 class Sent:
     """What is known of a recording when it begins to come. ``consent_id``: by which its sound may be kept;
-    ``recorder``: the settings of what records it."""
+    ``recorder``: the settings of what records it; ``click``: what the device sounded while it recorded."""
 
     filename: str
     media_type: str
@@ -46,6 +47,7 @@ class Sent:
     recorder: dict[str, Any] = field(default_factory=dict)
     consent_id: int | None = None
     client_key: str | None = None
+    click: KnownClick | None = None
 
 
 @dataclass(frozen=True)
@@ -112,7 +114,9 @@ def begin_recording(studio: Studio, piece_id: int, wanted: TakeSettings, sent: S
         ),
     )
     takes_db.set_state(studio.connection, studio.id, take_id, TakeState.COMING.value)
-    new = db.NewRecording(take_id, sent.filename, sent.media_type, sent.device, sent.recorder, sent.consent_id)
+    new = db.NewRecording(
+        take_id, sent.filename, sent.media_type, sent.device, sent.recorder, sent.consent_id, sent.click
+    )
     return Coming(db.add_recording(studio.connection, studio.id, new), take_id, (), False)
 
 

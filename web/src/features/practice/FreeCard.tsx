@@ -10,7 +10,7 @@ import type { Standing } from "../../session/state";
 import type { Keyboards } from "../../sound/keyboard";
 import { Choice } from "../../ui/Choice";
 import { CountIn } from "./CountIn";
-import { KeyboardChoice } from "./KeyboardChoice";
+import { HowHeard } from "./HowHeard";
 import { Starting } from "./Starting";
 
 /** What the choice of hands means, said on first use. */
@@ -72,7 +72,9 @@ export function FreeCard(props: Props) {
           </>
         ) : null}
       </p>
-      {activity === "play" ? <KeyboardChoice keyboards={keyboards} disabled={busy} /> : null}
+      {activity === "play" || activity === "lap" ? (
+        <HowHeard activity={activity} keyboards={keyboards} disabled={busy} />
+      ) : null}
       <div className="mt-3 grid gap-2 border-t border-line pt-3">
         <Choice
           label={HAND_LABELS[activity]}

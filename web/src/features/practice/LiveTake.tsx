@@ -1,7 +1,11 @@
 /** What one touches while a rung runs: the two zones of a take, the one key of a listening, and the ways out. */
+import { useSyncExternalStore } from "react";
+
 import type { Activity } from "../../api/client";
 import { count } from "../../lib/words";
+import { microphone } from "../../session/current";
 import type { PracticeSession } from "../../session/practice";
+import { Dot } from "../../ui/kit";
 import { TapZones } from "./TapZones";
 
 /** While somebody plays: the one key for what the teacher hears. */
@@ -39,9 +43,16 @@ type TakeProps = {
 
 /** While a take is recorded: the zones, where it is tapped. */
 export function LiveTake({ session, live, activity, onTap }: TakeProps) {
+  const { isChosen } = useSyncExternalStore(microphone.subscribe, microphone.snapshot);
+  const isHeard = isChosen && activity !== "count";
   return (
     <>
-      {activity === "play" ? null : (
+      {isHeard ? (
+        <p role="status" className="flex items-center gap-2 text-quiet">
+          <Dot isOn /> The microphone listens.
+        </p>
+      ) : null}
+      {activity === "play" || isHeard ? null : (
         <TapZones session={session} live={live} single={activity === "count"} onTap={onTap} />
       )}
       <Ways session={session} words="Silence ends the take." />

@@ -11,7 +11,7 @@ import type { Keyboards } from "../../sound/keyboard";
 import { Choice } from "../../ui/Choice";
 import { Button, Dot, Problem } from "../../ui/kit";
 import { CountIn } from "./CountIn";
-import { KeyboardChoice } from "./KeyboardChoice";
+import { HowHeard } from "./HowHeard";
 import { Starting } from "./Starting";
 
 /** What the computer plays over and over; who cannot keep up with it goes back a rung. */
@@ -116,7 +116,9 @@ export function RungCard(props: Props) {
           ) : null}
         </p>
       ) : null}
-      {rung.activity === "play" ? <KeyboardChoice keyboards={keyboards} disabled={busy} /> : null}
+      {rung.activity === "play" || rung.activity === "lap" ? (
+        <HowHeard activity={rung.activity} keyboards={keyboards} disabled={busy} />
+      ) : null}
       <details className="mt-3 border-t border-line pt-2">
         <summary className="cursor-pointer py-1">Rounds, sounds, click …</summary>
         {props.settings}

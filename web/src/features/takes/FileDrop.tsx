@@ -3,9 +3,10 @@ import { count, plainBpm } from "../../lib/words";
 import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 
-import { useConsents, useSendRecordings } from "../../api/queries/recordings";
+import { useSendRecordings } from "../../api/queries/recordings";
 import { type TakeAsked, useSendTakeFile } from "../../api/queries/takes";
 import { newClientKey } from "../../session/pending";
+import { KeepSound } from "../../ui/KeepSound";
 import { Button, Problem, useToast } from "../../ui/kit";
 
 /** Files of strikes; everything else that comes is taken for a recording, and the server says if it is none. */
@@ -165,31 +166,5 @@ function Sending({ name, share }: { name: string | null; share: number }) {
         {Math.round(100 * share)} %
       </progress>
     </div>
-  );
-}
-
-/** Whether the sound itself is kept: only where somebody agreed to it. */
-function KeepSound({ chosen, onChoose }: { chosen: number | null; onChoose: (id: number | null) => void }) {
-  const consents = useConsents();
-  if (!consents.data?.items.length)
-    return <span className="block text-sm text-quiet">The sound itself is not kept, only what is heard in it.</span>;
-  return (
-    <label className="block text-sm text-quiet">
-      The sound itself:{" "}
-      <select
-        className="min-h-8 rounded border border-edge bg-card px-1 pointer-coarse:min-h-11"
-        value={chosen ?? ""}
-        onChange={(event) => {
-          onChoose(event.target.value ? Number(event.target.value) : null);
-        }}
-      >
-        <option value="">not kept</option>
-        {consents.data.items.map((one) => (
-          <option key={one.id} value={one.id}>
-            kept, as agreed for {one.student}
-          </option>
-        ))}
-      </select>
-    </label>
   );
 }

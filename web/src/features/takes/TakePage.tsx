@@ -1,5 +1,5 @@
 /** A take: leaning pins on the ruler, the verdict in words, the figures a click below. */
-import { useMemo, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 
 import type { CheckDocument, Piece, Place, Take, Verdict } from "../../api/client";
@@ -19,7 +19,9 @@ import { DoCure } from "./DoCure";
 import { Figures } from "./Figures";
 import { Findings } from "./Findings";
 import { takenWords } from "../../lib/passage";
+import { TakeClock } from "../../lib/takeClock";
 import { KeptSound } from "./KeptSound";
+import { SoundBar, SoundShape, usePlayback } from "./TakeSound";
 import { Overrule } from "./Overrule";
 import { Note } from "./Note";
 import { barOf, heardMarks, marksOf, pinsOf } from "./marks";
@@ -123,6 +125,9 @@ function unjudgedWords(take: Take, isUnheard: boolean): string {
     : "This take waits to be judged.";
 }
 
+/** A bar is heard from a little before it. */
+const BEFORE_BAR_S = 0.15;
+
 function Judged({
   piece,
   take,
@@ -143,6 +148,20 @@ function Judged({
     () => [...marksOf(take, checked, verdict), ...heardMarks(beside.data ?? [])],
     [take, checked, verdict, beside.data],
   );
+  const playback = usePlayback(take);
+  const clock = useMemo(() => new TakeClock(checked.notes), [checked]);
+  useEffect(
+    () => playback?.follow((at_s) => ruler.current?.moveCursor(at_s === null ? null : clock.onsetAt(at_s))),
+    [playback, clock],
+  );
+  const hearBar = (index: number) => {
+    const at_s = clock.playedAt(take.ruler.measures[index]?.start_quarters ?? 0);
+    if (at_s !== null) playback?.play(at_s - BEFORE_BAR_S);
+  };
+  // Where it was followed and is not kept, the ruler says all there is; else its shape tells what was there.
+  const { envelope } = take;
+  const isShown = envelope !== null && (playback !== null || !checked.followed);
+  const shape = isShown ? <SoundShape envelope={envelope} playback={playback} /> : null;
   const show = (place: Place) => {
     const bar = barOf(take, place);
     if (bar) ruler.current?.showBar(bar.start_quarters);
@@ -221,10 +240,18 @@ function Judged({
           <Note piece={piece} take={take} />
         </section>
         <div className="min-w-0">
+          {playback ? (
+            <SoundBar playback={playback} hasBeat={checked.followed}>
+              {shape}
+            </SoundBar>
+          ) : (
+            shape
+          )}
           <RulerView
             ruler={take.ruler}
             counts={take.counts}
             hands={settings.hands}
+            {...(playback && checked.followed ? { onBar: hearBar } : {})}
             pins={pins}
             pinLimit_ms={checked.limits.deviation_ms}
             marks={marks}

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import re
 from typing import Annotated
 
-from fastapi import APIRouter, Body, Path
+from fastapi import APIRouter, Body, Header, Path, Response
 
 from laptick.api.request.asking import StudioNow
 from laptick.api.request.sending import ModelRoute
@@ -19,7 +20,8 @@ from laptick.api.schemas.recordings import (
     RecordingCreate,
     RecordingPublic,
 )
-from laptick.studio.recordings import consents, sending
+from laptick.core.takes.heard import KnownClick
+from laptick.studio.recordings import consents, playing, sending
 from laptick.studio.recordings.consents import NewConsent
 from laptick.studio.recordings.sending import CHUNK_BYTES, MOST_CHUNKS, MOST_STORED_BYTES, Coming, Sent
 
@@ -32,7 +34,8 @@ ChunkNumber = Annotated[int, Path(ge=0, lt=MOST_CHUNKS)]
 def begin_recording(studio: StudioNow, piece_id: Id, new: RecordingCreate) -> RecordingPublic:
     """A take whose sound is about to come: stored at once, heard when all of it is here."""
     name = plain_name(new.filename, "recording")
-    sent = Sent(name, new.media_type, new.device, dict(new.recorder), new.consent_id, new.client_key)
+    click = None if new.first_beat_s is None else KnownClick(new.first_beat_s, tuple(new.clicks_s))
+    sent = Sent(name, new.media_type, new.device, dict(new.recorder), new.consent_id, new.client_key, click)
     return _public(sending.begin_recording(studio, piece_id, new, sent))
 
 
@@ -57,6 +60,32 @@ def put_chunk(
 def complete_recording(studio: StudioNow, recording_id: Id, whole: RecordingComplete) -> RecordingPublic:
     """All of it is here: its take waits to be heard."""
     return _public(sending.complete_recording(studio, recording_id, whole.sha256))
+
+
+@router.get("/recordings/{recording_id}/playback", response_class=Response)
+def get_playback(
+    studio: StudioNow, recording_id: Id, asked: Annotated[str | None, Header(alias="Range", max_length=100)] = None
+) -> Response:
+    """The copy that is played: left what was recorded, right the click of its beat; a part of it where a range of bytes
+    is asked for."""
+    first, last = _range_of(asked)
+    part = playing.get_playback(studio, recording_id, first, last)
+    headers = {"Accept-Ranges": "bytes"}
+    if first is None and last is None:
+        return Response(part.data, media_type=playing.MEDIA_TYPE, headers=headers)
+    headers["Content-Range"] = f"bytes {part.first}-{part.first + len(part.data) - 1}/{part.size}"
+    return Response(part.data, status_code=206, media_type=playing.MEDIA_TYPE, headers=headers)
+
+
+def _range_of(asked: str | None) -> tuple[int | None, int | None]:
+    """A range of bytes as it is asked for (RFC 9110, 14.2), of several the first; anything else asks for all."""
+    found = re.match(r"bytes=\s*(\d{0,12})-(\d{0,12})\s*(?:,|$)", asked or "")
+    if found is None or found[1] == found[2] == "":
+        return None, None
+    first, last = (int(one) if one else None for one in found.groups())
+    if first is not None and last is not None and last < first:
+        return None, None
+    return first, last
 
 
 @router.delete("/recordings/{recording_id}/sound", status_code=204)

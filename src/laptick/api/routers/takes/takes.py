@@ -10,6 +10,7 @@ from laptick.api.request.asking import StudioNow
 from laptick.api.request.sending import ModelRoute
 from laptick.api.routers.pieces.pieces import plain_name
 from laptick.api.schemas.common import PAGE, Cursor, Id, PageSize
+from laptick.api.schemas.studies import NextPublic
 from laptick.api.schemas.takes import (
     FaultChoice,
     FaultCreate,
@@ -161,6 +162,13 @@ def _fault(fault: FaultCreate) -> Fault:
             kept="Nothing was changed.",
         )
     return Fault(fault.kind, fault.amount, fault.measure)
+
+
+@router.get("/takes/{take_id}/next")
+def get_next(studio: StudioNow, take_id: Id) -> NextPublic | None:
+    """What a take leads to at its rung, once it was judged; nothing where it is a try of none."""
+    said = said_after(studio, take_id)
+    return None if said is None else next_public(said)
 
 
 @router.get("/takes/{take_id}")

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from laptick.core.base.errors import TakeError
 from laptick.core.base.units import Bpm, Seconds
 from laptick.core.following.by_ear.transcribing import transcribe
@@ -9,9 +11,9 @@ from laptick.core.following.by_ear.walking import walk_groups
 from laptick.core.following.score_events import score_events
 from laptick.core.hearing.groups import Group, flux_of, groups_of
 from laptick.core.hearing.quality import level_of, noise_db_of
-from laptick.core.hearing.sound import Sound
+from laptick.core.hearing.sound import SHORTEST_S, Sound
 from laptick.core.hearing.spectrum import spectrum_of
-from laptick.core.takes.heard import Heard
+from laptick.core.takes.heard import Heard, KnownClick
 from laptick.core.takes.performance import MAX_STRIKES, UNKNOWN_KEY, Performance, Source, Strike
 from laptick.core.takes.task import Task
 
@@ -21,25 +23,45 @@ from laptick.core.takes.task import Task
 RECOGNISED, EXPLAINED = 0.6, 0.35
 
 
+#: Who comes in early does so by less than this, and by less than this share of a beat: what sounds before is the
+#: count-in.
+EARLY_S, EARLY_BEATS = 0.3, 0.45
+
+
 def hear_take(
-    sound: Sound, task: Task, *, rate: int, click_bpm: Bpm | None = None, first_beat_s: Seconds | None = None
+    sound: Sound, task: Task, *, rate: int, click_bpm: Bpm | None = None, click: KnownClick | None = None
 ) -> Performance:
     """What was played in a recording of a task, or knocked where the task asks for no pitches.
 
-    ``rate``: of the file; ``click_bpm``, ``first_beat_s``: of a click that is known to be heard in it. What is not the
-    task at all is given as strikes of no key, and cannot be followed.
+    ``rate``: of the file; ``click_bpm``: of a click that is heard in it; ``click``: of what the device that recorded
+    sounded itself: what sounds before its first beat is not listened to. What is not the task at all is given as
+    strikes of no key, and cannot be followed.
 
     Raises:
-        TakeError: nothing is struck in the recording.
+        TakeError: nothing is struck in the recording, or it ends before the first beat.
     """
+    if click is None:
+        return _heard(sound, task, rate, click_bpm, None)
+    beat_s = float(task.beat_quarters) * task.quarter_s
+    begin_s = max(0.0, click.first_beat_s - min(EARLY_S, EARLY_BEATS * beat_s))
+    rest = sound.since(begin_s)
+    if rest.seconds < SHORTEST_S:
+        raise _nothing()
+    performance = _heard(rest, task, rate, click_bpm, click.since(begin_s))
+    strikes = tuple(replace(strike, played_s=strike.played_s + begin_s) for strike in performance.strikes)
+    return replace(performance, strikes=strikes)
+
+
+def _heard(sound: Sound, task: Task, rate: int, click_bpm: Bpm | None, click: KnownClick | None) -> Performance:
     seconds, noise_db, level = sound.seconds, noise_db_of(sound), level_of(sound)
+    first_beat_s = None if click is None else click.first_beat_s
     if not task.asks_pitches:
         return Performance(
             Source.AUDIO,
             _knocks(sound, task, first_beat_s),
             heard=Heard(seconds, rate, noise_db, level, click_bpm=click_bpm),
         )
-    heard = transcribe(sound, task, first_beat_s)
+    heard = transcribe(sound, task, click)
     is_recognised = heard.recognised >= RECOGNISED and heard.recognised * heard.explained >= EXPLAINED
     told = Heard(
         seconds,

@@ -19,6 +19,7 @@ from laptick.core.base.units import Seconds
 from laptick.core.following.by_ear.other_keys import NEAR_KEYS, is_noise, key_struck, left_over
 from laptick.core.following.by_ear.walking import Passage, walk_groups
 from laptick.core.following.score_events import ScoreEvents, score_events
+from laptick.core.hearing.clicks import without_clicks
 from laptick.core.hearing.groups import Group, flux_of, groups_of
 from laptick.core.hearing.hands import APART_BINS, Chance, Pair, tell_apart
 from laptick.core.hearing.listening import EXPECTED_PRIOR_S, HEARD_PRIOR_S, Fine, Peak, listen_for
@@ -35,6 +36,7 @@ from laptick.core.hearing.presence import Beside, Loudness, Usual, loudness_of, 
 from laptick.core.hearing.sound import Sound
 from laptick.core.hearing.spectrum import Floats, Spectrum, spectrum_of
 from laptick.core.score.score import Hand
+from laptick.core.takes.heard import KnownClick
 from laptick.core.takes.performance import Strike
 from laptick.core.takes.task import Task
 
@@ -99,8 +101,8 @@ class _Found:
     was_heard: bool
 
 
-def transcribe(sound: Sound, task: Task, first_beat_s: Seconds | None = None) -> Transcribed:
-    """The strikes of a take of a task that asks for pitches."""
+def transcribe(sound: Sound, task: Task, click: KnownClick | None = None) -> Transcribed:
+    """The strikes of a take of a task that asks for pitches. ``click``: what the recorder sounded meanwhile."""
     spectrum, events = spectrum_of(sound), score_events(task)
     groups = groups_of(sound, spectrum, flux_of(spectrum))
     tuning = tuning_of(sound, [one.pitch for one in task.expected if one.pitch is not None])
@@ -112,7 +114,7 @@ def transcribe(sound: Sound, task: Task, first_beat_s: Seconds | None = None) ->
     likeness = (
         newly_there(spectrum, table, [one.at_s for one in groups]) @ looks_of(chords, spectrum, table, tuning.cents).T
     )
-    walked = walk_groups(task, events, groups, likeness, first_beat_s)
+    walked = walk_groups(task, events, groups, likeness, None if click is None else click.first_beat_s)
     recognised = _recognised(ear, table, walked)
     passages = [_listened(ear, passage) for passage in walked]
     usual, struck = _struck(ear, [one for found in passages for one in found])
@@ -124,9 +126,10 @@ def transcribe(sound: Sound, task: Task, first_beat_s: Seconds | None = None) ->
         chances += len(pairs)
         for one in found:
             strikes += _strikes(ear, one, struck[one.event, one.at_s], pairs.get(one.event))
-    strikes += _unasked(ear, usual, [one for found in passages for one in found], struck)
+    others = groups if click is None else without_clicks(groups, click.clicks_s)  # what may be a key too many
+    strikes += _unasked(replace(ear, groups=others), usual, [one for found in passages for one in found], struck)
     ordered = tuple(sorted(strikes, key=lambda strike: strike.played_s))
-    explained = _explained(groups, [one.at_s for found in passages for one in found])
+    explained = _explained(groups, others, [one.at_s for found in passages for one in found])
     return Transcribed(ordered, tuning, tuple(groups), told, chances, recognised, explained)
 
 
@@ -147,8 +150,9 @@ def _recognised(ear: _Ear, table: Floats, walked: Sequence[Passage]) -> float:
     return float((alike[0] > alike[1:].max(axis=0)).mean())
 
 
-def _explained(groups: Sequence[Group], found_s: Sequence[Seconds]) -> float:
-    """Of all that is struck, by its strength, the share that lies at an event heard, or just after it."""
+def _explained(groups: Sequence[Group], others: Sequence[Group], found_s: Sequence[Seconds]) -> float:
+    """Of all that is struck, by its strength, the share that lies at an event heard, or just after it.
+    ``others``: those that are no click of the recorder's own; a click that lies at no event need not be explained."""
     if not found_s:
         return 0.0
     at = np.sort(np.array(found_s))
@@ -156,7 +160,9 @@ def _explained(groups: Sequence[Group], found_s: Sequence[Seconds]) -> float:
     strength = np.array([group.strength for group in groups])
     before = at[np.maximum(np.searchsorted(at, times + BEFORE_S, side="right") - 1, 0)]
     near = (times - before <= HANDS_S) & (times - before >= -BEFORE_S)
-    return float(strength[near].sum() / max(float(strength.sum()), 1e-9))
+    played = {group.at_s for group in others}
+    asks = near | np.array([group.at_s in played for group in groups])
+    return float(strength[near].sum() / max(float(strength[asks].sum()), 1e-9))
 
 
 def _listened(ear: _Ear, passage: Passage) -> list[_Found]:

@@ -1,0 +1,149 @@
+"""Takes by the microphone, through the real interface: a rendered take in at Chromium's fake microphone, a verdict out."""
+
+from __future__ import annotations
+
+import io
+
+import httpx2
+import numpy as np
+import pytest
+import soundfile
+from page import Page
+from selenium.webdriver.common.by import By
+
+from helpers import score_of, score_xml
+from laptick.core.base.levels import Level
+from laptick.core.student.faults import parse_fault
+from laptick.core.student.student import simulate
+from laptick.core.takes.performance import Source
+from laptick.core.takes.task import lap_task
+from laptick.formats.audio.take import write_wav_take
+
+#: The fake microphone begins with the file when it is opened, and is silent after it.
+FAKE = ("--use-fake-device-for-media-stream", "--use-fake-ui-for-media-stream")
+BEGINS_S, AGAIN_S = 9.0, 46.0
+
+#: Five bars, short enough to be played several times.
+RIGHT = (
+    "C5/q D5/q E5/q F5/q | G5/e F5/e E5/e D5/e E5/q C5/q | D5/q F5/q E5/q G5/q | A5/e G5/e F5/e E5/e D5/q B4/q | C5/w"
+)
+LEFT = "C3/h G3/h | C3/h A3/h | D3/h G3/h | F3/h G3/h | C3/w"
+
+
+def sounds_of(bpm: float, *begin_s: float) -> bytes:
+    """A take that stops before bar 3, sounded at each of some times; then a minute of hardly anything."""
+    task = lap_task(score_of(RIGHT, LEFT), assigned_bpm=bpm, with_pitches=True)
+    faults = [parse_fault("hesitate=3:2")]
+    played = simulate(task, level=Level.ELEMENTARY, seed=3, faults=faults, source=Source.MIDI)
+    take, rate = soundfile.read(io.BytesIO(write_wav_take(played)), dtype="float64")
+    total = np.random.default_rng(1).normal(0, 2e-4, int((begin_s[-1] + 60) * rate) + len(take))
+    for at_s in begin_s:
+        total[int(at_s * rate) :][: len(take)] += 0.6 * take
+    out = io.BytesIO()
+    soundfile.write(out, total, rate, format="WAV", subtype="PCM_16")
+    return out.getvalue()
+
+
+@pytest.fixture
+def piece(site) -> dict:
+    files = {"file": ("mill-pond.musicxml", score_xml(RIGHT, LEFT))}
+    return httpx2.post(f"{site.url}/api/pieces", files=files, timeout=30).json()
+
+
+@pytest.fixture
+def microphone(tmp_path, piece):
+    """The flags for a microphone that hears takes from some times on."""
+
+    def make(*begin_s: float) -> tuple[str, ...]:
+        path = tmp_path / "heard.wav"
+        path.write_bytes(sounds_of(piece["start_bpm"], *begin_s))
+        return (*FAKE, f"--use-file-for-fake-audio-capture={path}%noloop")
+
+    return make
+
+
+def choose_microphone(page: Page) -> None:
+    page.click("Played on: ")
+    options = "return [...document.querySelectorAll('[role=option]')].find((e) => e.innerText.includes('microphone'))"
+    page.until(lambda: page.driver.execute_script(options)).click()
+
+
+def opened(site, driver, piece: dict) -> Page:
+    """The piece's own page, where it is practised freely at the keys."""
+    page = Page(driver)
+    driver.get(f"{site.url}/pieces/{piece['id']}?free=play")
+    page.sees("Record")
+    return page
+
+
+def recording(page: Page) -> bool:
+    return "The microphone listens" in page.text()
+
+
+def test_what_is_played_into_a_microphone_is_judged(site, open_browser, microphone, piece):
+    page = opened(site, open_browser(flags=microphone(BEGINS_S)), piece)
+    choose_microphone(page)
+    page.sees("The room is quiet")
+    assert page.axe() == []
+    page.press("KeyR", "r")
+    page.until(lambda: recording(page))
+    page.sees("You stop before bar 3.", 90)
+    page.click("See this take")
+    page.sees("its sound is not kept")
+    page.click("Figures")
+    page.sees("hands told apart")
+    assert page.errors() == []
+
+
+def test_rounds_go_on_by_themselves(site, open_browser, microphone, piece):
+    page = opened(site, open_browser(flags=microphone(BEGINS_S, AGAIN_S)), piece)
+    page.click("more: Hands-free rounds")
+    choose_microphone(page)
+    page.sees("The room is quiet")
+    page.press("KeyR", "r")
+    page.until(lambda: "round 2 of 2" in page.text(), 120, "no second round")
+    page.sees("You stop before bar 3.", 120)
+    page.view("Takes")
+    page.until(lambda: len(page.driver.find_elements(By.CSS_SELECTOR, "[aria-label=Takes] a")) == 2)
+    assert page.errors() == []
+
+
+def test_a_take_outlives_a_server_that_stops_and_a_page_that_is_loaded_anew(site, open_browser, microphone, piece):
+    page = opened(site, open_browser(flags=microphone(BEGINS_S)), piece)
+    choose_microphone(page)
+    page.sees("The room is quiet")
+    page.press("KeyR", "r")
+    page.until(lambda: recording(page))
+    site.stop()
+    page.sees("The recording is kept on this device", 120)
+    site.start()
+    page.click("Send it again")
+    page.sees("You stop before bar 3.", 60)
+
+    # Loaded anew in the middle of the next one: what was recorded until then is still there.
+    page.driver.refresh()
+    page.sees("Record")
+    page.press("KeyR", "r")
+    page.until(lambda: recording(page))
+    page.until(lambda: page.driver.execute_script("return performance.now()") > BEGINS_S * 1000 + 9000, 60)
+    page.driver.refresh()
+    page.sees("1 recording on this device is not stored yet")
+    assert page.axe() == []
+    page.click("Send it now")
+    page.until(lambda: "not stored yet" not in page.text(), 60)
+    page.view("Takes")
+    page.until(lambda: len(page.driver.find_elements(By.CSS_SELECTOR, "[aria-label=Takes] a")) == 2)
+
+
+def test_a_microphone_that_is_refused_says_so_and_offers_the_other_ways(site, open_browser, piece):
+    driver = open_browser()
+    driver.execute_cdp_cmd(
+        "Browser.setPermission", {"permission": {"name": "microphone"}, "setting": "denied", "origin": site.url}
+    )
+    page = opened(site, driver, piece)
+    choose_microphone(page)
+    page.sees("does not let this page use the microphone")
+    page.sees("bring a recording as a file")
+    assert page.axe() == []
+    page.press("KeyR", "r")
+    page.sees("Nothing was recorded")

@@ -80,9 +80,11 @@ def a_worker(db: DbSettings) -> Iterator[None]:
     until = threading.Event()
     thread = threading.Thread(target=work, args=(db, "test", until), kwargs={"look_s": 0.02})
     thread.start()
-    yield
-    until.set()
-    thread.join()
+    try:
+        yield
+    finally:
+        until.set()
+        thread.join()
 
 
 @pytest.fixture

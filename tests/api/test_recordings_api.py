@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 import hashlib
+import io
+import subprocess
 
+import numpy as np
 import pytest
+import soundfile
 from fastapi.testclient import TestClient
 from test_jobs_api import until
 
@@ -122,7 +126,7 @@ def test_a_recording_is_kept_where_somebody_agreed_until_that_is_withdrawn(clien
     assert chunks_of(db, recording) == (len(sound) + CHUNK - 1) // CHUNK
     listed = client.get("/api/consents").json()
     assert [one["student"] for one in listed["items"]] == ["Minna"]
-    assert listed["stored_bytes"] == len(sound)
+    assert listed["stored_bytes"] == len(sound) + len(client.get(f"/api/recordings/{recording['id']}/playback").content)
     assert client.delete(f"/api/consents/{consent['id']}").json() == {"dropped": 1}
     assert chunks_of(db, recording) == 0
     assert client.get("/api/consents").json()["stored_bytes"] == 0
@@ -267,3 +271,103 @@ def _jobs(db) -> list[str]:
             return [row["state"] for row in cursor.fetchall()]
     finally:
         connection.close()
+
+
+def judged(client, db, recording: dict) -> dict:
+    with a_worker(db):
+        return until(lambda: take_of(client, recording), lambda take: take["state"] == "judged")
+
+
+class TestPlaying:
+    @pytest.fixture
+    def kept(self, client, db, piece, sound) -> dict:
+        consent = {"student": "Minna", "given_by": "her mother", "purpose": "to hear it", "given_on": "2026-11-02"}
+        consent_id = client.post("/api/consents", json=consent).json()["id"]
+        recording = begun(client, piece, consent_id=consent_id)
+        send(client, recording, sound)
+        with a_worker(db):
+            until(lambda: take_of(client, recording), lambda take: take["recording"]["can_play"])
+        return recording
+
+    def test_a_kept_recording_is_played_in_parts_from_any_place(self, client, kept):
+        url = f"/api/recordings/{kept['id']}/playback"
+        whole = client.get(url)
+        assert whole.status_code == 200
+        assert whole.headers["content-type"] == "audio/mpeg"
+        size = len(whole.content)
+        for asked, first, last in (
+            ("bytes=0-99", 0, 99), ("bytes=100-", 100, min(size, CHUNK) - 1), ("bytes=-50", size - 50, size - 1),
+            ("bytes=0-0, 5-9", 0, 0), (f"bytes=10-{size * 2}", 10, min(size, CHUNK) - 1),
+        ):  # fmt: skip
+            part = client.get(url, headers={"Range": asked})
+            assert part.status_code == 206, asked
+            assert part.headers["content-range"] == f"bytes {first}-{last}/{size}"
+            assert part.content == whole.content[first : last + 1]
+        for odd in ("lines=1-2", "bytes=9-1", "bytes=-", "bytes=x"):
+            assert client.get(url, headers={"Range": odd}).status_code == 200
+        assert client.get(url, headers={"Range": f"bytes={size}-"}).status_code == 404
+
+    def test_beside_what_was_played_is_the_click_of_its_beat(self, client, kept, tmp_path):
+        path = tmp_path / "copy.mp3"
+        path.write_bytes(client.get(f"/api/recordings/{kept['id']}/playback").content)
+        wav = tmp_path / "copy.wav"
+        subprocess.run(["ffmpeg", "-v", "error", "-i", str(path), str(wav)], check=True)
+        samples, rate = soundfile.read(wav)
+        loud = np.flatnonzero(np.abs(samples[:, 1]) > 0.15)
+        clicks = loud[np.r_[True, np.diff(loud) > 0.2 * rate]] / rate
+        notes = take_of(client, kept)["document"]["notes"]
+        in_bar = (0, 1.5)  # two beats in five eighths
+        on_beats = {n["onset_quarters"]: n["expected_s"] for n in notes if n["onset_quarters"] % 2.5 in in_bar}
+        for at_s in on_beats.values():
+            assert min(abs(clicks - at_s)) < 0.004  # MP3 rounds off what it encodes
+        assert len(clicks) >= len(on_beats)
+
+    def test_without_its_sound_nothing_is_played(self, client, kept):
+        assert client.delete(f"/api/recordings/{kept['id']}/sound").status_code == 204
+        assert client.get(f"/api/recordings/{kept['id']}/playback").status_code == 404
+        take = take_of(client, kept)
+        assert not take["recording"]["can_play"]
+        assert len(take["envelope"]["levels"]) == pytest.approx(take["document"]["audio"]["seconds"] / 0.05, abs=1)
+
+
+class TestByTheMicrophone:
+    def test_what_sounds_before_the_first_beat_is_not_listened_to(self, client, db, piece, sound):
+        """A count-in of loud keys, as a device that sounds tones might have it, and clicks on every beat."""
+        samples, rate = soundfile.read(io.BytesIO(sound))
+        lead_s, beat_s = 4.0, 0.75
+        total = np.zeros(int(lead_s * rate) + len(samples))
+        total[int(lead_s * rate) :] = 0.7 * samples
+        at = np.arange(int(0.12 * rate)) / rate
+        first_beat_s = lead_s + 2.0  # where the simulated student begins
+        clicks = [first_beat_s + k * beat_s for k in range(-4, 60)]
+        for at_s in clicks:
+            click = 0.25 * np.sin(2 * np.pi * 1420 * at) * np.exp(-at / 0.025)
+            begin = int((at_s + 0.12) * rate)  # a loudspeaker's delay
+            if begin + len(click) < len(total):
+                total[begin : begin + len(click)] += click
+        out = io.BytesIO()
+        soundfile.write(out, total, rate, format="FLAC")
+        heard = {}
+        for name, more in {"known": {"first_beat_s": first_beat_s, "clicks_s": clicks}, "unknown": {}}.items():
+            recording = begun(client, piece, **more)
+            send(client, recording, out.getvalue())
+            heard[name] = judged(client, db, recording)
+        document = heard["known"]["document"]
+        assert document["followed"]
+        assert len(document["extra"]) == 0
+        assert len(document["missing"]) <= 1
+        assert min(tap["t"] for tap in heard["known"]["strikes"]) > first_beat_s - 0.4
+
+    def test_what_a_take_leads_to_is_told_once_it_was_judged(self, client, db, piece, sound):
+        rung = client.get(f"/api/pieces/{piece}/study").json()["rungs"][-1]["key"]
+        recording = begun(client, piece, rung=rung)
+        assert client.get(f"/api/takes/{recording['take_id']}/next").json() is None
+        send(client, recording, sound)
+        judged(client, db, recording)
+        told = client.get(f"/api/takes/{recording['take_id']}/next").json()
+        assert told["text"]
+
+    def test_bounds(self, client, piece):
+        asked = {"activity": "play", "bpm": 80}
+        for odd in ({"first_beat_s": -1}, {"first_beat_s": 5, "clicks_s": [0.5] * 5000}, {"clicks_s": [1e9]}):
+            assert client.post(f"/api/pieces/{piece}/recordings", json={**asked, **odd}).status_code == 422

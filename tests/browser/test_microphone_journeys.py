@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 
+import compose_demo
 import httpx2
 import numpy as np
 import pytest
@@ -11,17 +12,17 @@ import soundfile
 from page import Page
 from selenium.webdriver.common.by import By
 
-from helpers import score_of, score_xml
 from laptick.core.base.levels import Level
 from laptick.core.student.faults import parse_fault
 from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Source
 from laptick.core.takes.task import lap_task
 from laptick.formats.audio.take import write_wav_take
+from laptick.formats.musicxml.file import read_musicxml
 
 #: The fake microphone begins with the file when it is opened, and is silent after it.
 FAKE = ("--use-fake-device-for-media-stream", "--use-fake-ui-for-media-stream")
-BEGINS_S, AGAIN_S = 9.0, 46.0
+BEGINS_S, AGAIN_S = 6.0, 27.0
 
 #: Five bars, short enough to be played several times.
 RIGHT = (
@@ -30,9 +31,15 @@ RIGHT = (
 LEFT = "C3/h G3/h | C3/h A3/h | D3/h G3/h | F3/h G3/h | C3/w"
 
 
+def score_bytes() -> bytes:
+    bars = {"right": RIGHT.split(" | "), "left": LEFT.split(" | ")}
+    about = {"title": "Mill Pond", "composer": "Nobody", "time": (4, 4), "fifths": 0, "line": 4, "pickup": False}
+    return compose_demo.write({**about, **bars, "tempo": ("quarter", False, 132, 132)}).encode()
+
+
 def sounds_of(bpm: float, *begin_s: float) -> bytes:
     """A take that stops before bar 3, sounded at each of some times; then a minute of hardly anything."""
-    task = lap_task(score_of(RIGHT, LEFT), assigned_bpm=bpm, with_pitches=True)
+    task = lap_task(read_musicxml(score_bytes()), assigned_bpm=bpm, with_pitches=True)
     faults = [parse_fault("hesitate=3:2")]
     played = simulate(task, level=Level.ELEMENTARY, seed=3, faults=faults, source=Source.MIDI)
     take, rate = soundfile.read(io.BytesIO(write_wav_take(played)), dtype="float64")
@@ -46,7 +53,7 @@ def sounds_of(bpm: float, *begin_s: float) -> bytes:
 
 @pytest.fixture
 def piece(site) -> dict:
-    files = {"file": ("mill-pond.musicxml", score_xml(RIGHT, LEFT))}
+    files = {"file": ("mill-pond.musicxml", score_bytes())}
     return httpx2.post(f"{site.url}/api/pieces", files=files, timeout=30).json()
 
 
@@ -80,31 +87,23 @@ def recording(page: Page) -> bool:
     return "The microphone listens" in page.text()
 
 
-def test_what_is_played_into_a_microphone_is_judged(site, open_browser, microphone, piece):
-    page = opened(site, open_browser(flags=microphone(BEGINS_S)), piece)
+def test_what_is_played_into_a_microphone_is_judged_round_after_round(site, open_browser, microphone, piece):
+    page = opened(site, open_browser(flags=microphone(BEGINS_S, AGAIN_S)), piece)
+    page.click("more: Hands-free rounds")
     choose_microphone(page)
     page.sees("The room is quiet")
     assert page.axe() == []
     page.press("KeyR", "r")
     page.until(lambda: recording(page))
-    page.sees("You stop before bar 3.", 90)
+    page.until(lambda: "round 2 of 2" in page.text(), 60, "no second round")
+    page.sees("You stop before bar 3.", 60)
     page.click("See this take")
     page.sees("its sound is not kept")
     page.click("Figures")
     page.sees("hands told apart")
-    assert page.errors() == []
-
-
-def test_rounds_go_on_by_themselves(site, open_browser, microphone, piece):
-    page = opened(site, open_browser(flags=microphone(BEGINS_S, AGAIN_S)), piece)
-    page.click("more: Hands-free rounds")
-    choose_microphone(page)
-    page.sees("The room is quiet")
-    page.press("KeyR", "r")
-    page.until(lambda: "round 2 of 2" in page.text(), 120, "no second round")
-    page.sees("You stop before bar 3.", 120)
+    page.driver.back()
     page.view("Takes")
-    page.until(lambda: len(page.driver.find_elements(By.CSS_SELECTOR, "[aria-label=Takes] a")) == 2)
+    page.until(lambda: len(page.driver.find_elements(By.CSS_SELECTOR, "[aria-label=Takes] li a")) == 2)
     assert page.errors() == []
 
 
@@ -125,24 +124,29 @@ def test_a_take_outlives_a_server_that_stops_and_a_page_that_is_loaded_anew(site
     page.sees("Record")
     page.press("KeyR", "r")
     page.until(lambda: recording(page))
-    page.until(lambda: page.driver.execute_script("return performance.now()") > BEGINS_S * 1000 + 9000, 60)
+    page.until(lambda: page.driver.execute_script("return performance.now()") > BEGINS_S * 1000 + 5000, 60)
     page.driver.refresh()
     page.sees("1 recording on this device is not stored yet")
     assert page.axe() == []
     page.click("Send it now")
     page.until(lambda: "not stored yet" not in page.text(), 60)
     page.view("Takes")
-    page.until(lambda: len(page.driver.find_elements(By.CSS_SELECTOR, "[aria-label=Takes] a")) == 2)
+    page.until(lambda: len(page.driver.find_elements(By.CSS_SELECTOR, "[aria-label=Takes] li a")) == 2)
 
 
-def test_a_microphone_that_is_refused_says_so_and_offers_the_other_ways(site, open_browser, piece):
-    driver = open_browser()
+@pytest.mark.parametrize(
+    ("flags", "words"),
+    [(FAKE[:1], "does not let this page use the microphone"), ((), "No microphone is there")],
+    ids=["refused", "missing"],
+)
+def test_a_microphone_that_cannot_be_had_says_why_and_offers_the_other_ways(site, open_browser, piece, flags, words):
+    driver = open_browser(flags=flags)
     driver.execute_cdp_cmd(
         "Browser.setPermission", {"permission": {"name": "microphone"}, "setting": "denied", "origin": site.url}
     )
     page = opened(site, driver, piece)
     choose_microphone(page)
-    page.sees("does not let this page use the microphone")
+    page.sees(words)
     page.sees("bring a recording as a file")
     assert page.axe() == []
     page.press("KeyR", "r")

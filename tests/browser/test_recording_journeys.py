@@ -72,6 +72,20 @@ def test_a_recording_is_listened_to_and_judged_and_kept_only_by_consent(site, op
     choose(page, recorded / "take.wav")
     page.sees("You stop before bar 3.", 60)
     page.sees("The sound is kept")
+
+    # It is listened to: from a bar on, slower, with the click; the cursor goes along.
+    page.driver.refresh()
+    page.click("with the click of your beat")
+    page.click("How fast: ")
+    slower = "return [...document.querySelectorAll('[role=option]')].find((e) => e.innerText.includes('half'))"
+    page.until(lambda: page.driver.execute_script(slower)).click()
+    page.driver.execute_script("document.querySelector('[data-bar] button, button[data-bar]').click()")
+    page.sees("Pause")
+    cursor = "return [...document.querySelectorAll('[data-cursor]')].some((e) => e.style.visibility === 'visible')"
+    page.until(lambda: page.driver.execute_script(cursor), what="no cursor on the ruler")
+    assert page.axe() == []
+    page.click("Pause")
+    page.sees("Listen to it")
     page.driver.get(f"{site.url}/settings/recordings")
     page.sees("Sound kept:")
     page.click("Withdraw")

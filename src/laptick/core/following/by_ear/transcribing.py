@@ -56,6 +56,12 @@ MOVED = (-6, -4, -3, -2, -1, 1, 2, 3, 4, 6)
 #: What is struck from so long before an event to so long after it is a part of it: the other hand, a spread chord.
 BEFORE_S, HANDS_S = 0.050, 0.120
 
+#: One hand of an event may be struck so far from the other, and is no key too many then.
+FAR_S = 0.200
+
+#: (event, when it was found, hand) → when that hand was struck.
+_Far = dict[tuple[int, Seconds, Hand], Seconds]
+
 #: Beyond the last event that was heard, events are looked for so far.
 BEYOND_QUARTERS = 2.0
 
@@ -118,18 +124,21 @@ def transcribe(sound: Sound, task: Task, click: KnownClick | None = None) -> Tra
     recognised = _recognised(ear, table, walked)
     passages = [_listened(ear, passage) for passage in walked]
     usual, struck = _struck(ear, [one for found in passages for one in found])
-    strikes: list[Strike] = []
+    others = groups if click is None else without_clicks(groups, click.clicks_s)  # what may be a key too many
+    every = [one for found in passages for one in found]
+    paired = [_hands(ear, found) for found in passages]
+    hands_s = [at_s for pairs in paired for pair in pairs.values() if pair for at_s in (pair.right_s, pair.left_s)]
+    unasked, far = _unasked(replace(ear, groups=others), usual, every, struck, hands_s)
+    strikes = list(unasked)
     told = chances = 0
-    for found in passages:
-        pairs = _hands(ear, found)
+    for found, both in zip(passages, paired, strict=True):
+        pairs = _far_apart(both, found, far)
         told += sum(pair is not None and pair.is_told for pair in pairs.values())
         chances += len(pairs)
         for one in found:
             strikes += _strikes(ear, one, struck[one.event, one.at_s], pairs.get(one.event))
-    others = groups if click is None else without_clicks(groups, click.clicks_s)  # what may be a key too many
-    strikes += _unasked(replace(ear, groups=others), usual, [one for found in passages for one in found], struck)
     ordered = tuple(sorted(strikes, key=lambda strike: strike.played_s))
-    explained = _explained(groups, others, [one.at_s for found in passages for one in found])
+    explained = _explained(groups, others, [one.at_s for one in every])
     return Transcribed(ordered, tuning, tuple(groups), told, chances, recognised, explained)
 
 
@@ -251,20 +260,31 @@ def _struck(ear: _Ear, found: Sequence[_Found]) -> tuple[Usual, dict[tuple[int, 
 
 
 def _unasked(
-    ear: _Ear, usual: Usual, found: Sequence[_Found], struck: dict[tuple[int, Seconds], frozenset[int]]
-) -> list[Strike]:
-    """Keys struck that nothing asked for: between events, and in the place of a note that was not heard."""
+    ear: _Ear,
+    usual: Usual,
+    found: Sequence[_Found],
+    struck: dict[tuple[int, Seconds], frozenset[int]],
+    hands_s: Sequence[Seconds],
+) -> tuple[list[Strike], _Far]:
+    """Keys struck that nothing asked for: between events (and their hands, where those were told apart), and in the place
+    of a note that was not heard. And those that an event near by asked for: one hand of it, far from the other."""
     pitches = [one.pitch for one in ear.task.expected if one.pitch is not None]
     keys = range(max(21, min(pitches) - 3), min(108, max(pitches) + 3) + 1)
     strikes: list[Strike | None] = []
     ordered = sorted(found, key=lambda one: one.at_s)
     times = [one.at_s for one in ordered]
-    for at_s in left_over(ear.groups, times):
+    for at_s in left_over(ear.groups, [*times, *hands_s]):
         sounding = ear.pitches(ordered[max(0, bisect_right(times, at_s) - 1)].event)
         beside = Beside(sounding, ear.cents, at_s, at_s)
         strikes.append(key_struck(ear.spectrum, usual, keys, beside, frozenset(sounding)))
     if is_noise(strikes):
-        return []
+        return [], {}
+    far: _Far = {}
+    for index, strike in enumerate(strikes):
+        own = None if strike is None else _asked_near(ear, ordered, times, strike)
+        if own is not None and strike is not None:
+            far[own] = strike.played_s
+            strikes[index] = None
     for one in ordered:
         there = struck[one.event, one.at_s]
         for index in ear.events.members[one.event]:
@@ -276,7 +296,35 @@ def _unasked(
             near = range(pitch - NEAR_KEYS, pitch + NEAR_KEYS + 1)
             beside = Beside(others, ear.cents, one.at_s, one.at_s)
             strikes.append(key_struck(ear.spectrum, usual, near, beside, chord))
-    return [strike for strike in strikes if strike is not None]
+    return [strike for strike in strikes if strike is not None], far
+
+
+def _asked_near(
+    ear: _Ear, ordered: Sequence[_Found], times: Sequence[Seconds], strike: Strike
+) -> tuple[int, Seconds, Hand] | None:
+    """The event of both hands near by, and the hand of it, that a key struck was asked of."""
+    place = bisect_right(times, strike.played_s)
+    near = sorted(ordered[max(0, place - 1) : place + 1], key=lambda one: abs(one.at_s - strike.played_s))
+    for one in near:
+        if abs(one.at_s - strike.played_s) > FAR_S:
+            return None
+        hands = [hand for hand in (Hand.RIGHT, Hand.LEFT) if ear.pitches(one.event, hand, every=False)]
+        own = [hand for hand in hands if strike.pitch in ear.pitches(one.event, hand, every=False)]
+        if len(hands) > 1 and len(own) == 1:
+            return one.event, one.at_s, own[0]
+    return None
+
+
+def _far_apart(pairs: dict[int, Pair | None], found: Sequence[_Found], far: _Far) -> dict[int, Pair | None]:
+    """The pairs, where a hand was found far from the other with that hand there."""
+    for one in found:
+        for hand in (Hand.RIGHT, Hand.LEFT):
+            at_s = far.get((one.event, one.at_s, hand))
+            if at_s is None:
+                continue
+            right_s, left_s = (at_s, one.at_s) if hand is Hand.RIGHT else (one.at_s, at_s)
+            pairs[one.event] = Pair(right_s, left_s, True)
+    return pairs
 
 
 def _strikes(ear: _Ear, found: _Found, struck: frozenset[int], pair: Pair | None) -> list[Strike]:

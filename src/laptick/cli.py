@@ -10,6 +10,7 @@ import argparse
 import json
 import os
 import sys
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any, NoReturn
 
@@ -380,7 +381,7 @@ def run_check(options: argparse.Namespace) -> int:
     as_heard = _first_bytes(path)
     if is_sound(as_heard):
         task = _task(options, score, hands, with_pitches=options.as_ != "taps")
-        performance = _heard(path, task, options.click)
+        performance = _heard(path, task, options.click, lambda: _whole(score, task, hand))
     else:
         performance = read_take(_read(options.take, MAX_TAKE_BYTES), filename=path.name)
         task = _task(options, score, hands, with_pitches=performance.knows.pitch)
@@ -415,7 +416,7 @@ def _first_bytes(path: Path) -> bytes:
         return b""
 
 
-def _heard(path: Path, task: Task, click: str | None) -> Performance:
+def _heard(path: Path, task: Task, click: str | None, whole: Callable[[], Task]) -> Performance:
     """A take that was recorded. ``click``: ``72`` or ``72@2.1``, as it is given."""
     from laptick.core.following.by_ear.take import hear_take  # slow to import, and only sound needs it
     from laptick.core.takes.heard import KnownClick
@@ -424,7 +425,7 @@ def _heard(path: Path, task: Task, click: str | None) -> Performance:
     bpm, first_beat_s = _click(click)
     decoded = decode_file(path, filename=path.name)
     click_known = None if first_beat_s is None else KnownClick(first_beat_s)
-    return hear_take(decoded.sound, task, rate=decoded.rate, click_bpm=bpm, click=click_known)
+    return hear_take(decoded.sound, task, rate=decoded.rate, click_bpm=bpm, click=click_known, whole=whole)
 
 
 def _click(text: str | None) -> tuple[float | None, float | None]:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import logging
 import tempfile
+from collections.abc import Callable
 from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
@@ -39,12 +40,14 @@ FAILURE = "Listening broke on this recording. That is a fault of ours. Send the 
 
 @dataclass(frozen=True)
 class ToHear:
-    """``path``: the sound, whole; ``task``: what was to be played; ``click``: what the recorder sounded meanwhile."""
+    """``path``: the sound, whole; ``task``: what was to be played; ``whole``: the same over all bars; ``click``: what
+    the recorder sounded meanwhile."""
 
     path: Path
     filename: str
     task: Task
-    click: KnownClick | None = None
+    whole: Callable[[], Task]
+    click: KnownClick | None
 
 
 @use_case
@@ -61,8 +64,16 @@ def prepare_hearing(studio: Studio, take_id: int, path: Path) -> ToHear | None:
         for chunk in db.chunks(studio.connection, studio.id, recording["id"]):
             file.write(chunk)
     piece, settings = open_piece(studio, take["piece_id"]), kept_settings(take["settings"])
-    task = task_of(piece.played_then(settings), settings, Level(take["level"]), knows_pitch=settings.activity == "play")
-    return ToHear(path, recording["filename"], task, recording["click"])
+    score, level, knows_pitch = piece.played_then(settings), Level(take["level"]), settings.activity == "play"
+    task = task_of(score, settings, level, knows_pitch=knows_pitch)
+    everything = settings.model_copy(update={"measures": None, "times_round": 1, "within": None})
+    return ToHear(
+        path,
+        recording["filename"],
+        task,
+        lambda: task_of(score, everything, level, knows_pitch=knows_pitch),
+        recording["click"],
+    )
 
 
 def heard_strikes(to_hear: ToHear) -> dict[str, Any]:
@@ -72,7 +83,7 @@ def heard_strikes(to_hear: ToHear) -> dict[str, Any]:
         TakeError, LimitError: it holds nothing that can be heard.
     """
     decoded = decode_file(to_hear.path, filename=to_hear.filename)
-    performance = hear_take(decoded.sound, to_hear.task, rate=decoded.rate, click=to_hear.click)
+    performance = hear_take(decoded.sound, to_hear.task, rate=decoded.rate, click=to_hear.click, whole=to_hear.whole)
     envelope = asdict(envelope_of(decoded.sound))
     return stored_strikes(performance) | {
         "codec": decoded.codec,

@@ -2,7 +2,7 @@
 import { type QueryClient, useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 
-import { type Activity, type HandChoice, type Schemas, type TakeCreate, api, fileBody, unwrap } from "../client";
+import { type Activity, type HandChoice, type Schemas, type Take, type TakeCreate, api, fileBody, unwrap } from "../client";
 import { isOver } from "./jobs";
 
 /** How often what is being worked on is looked at; and what is still on its way. */
@@ -12,6 +12,16 @@ const COMING_MS = 5000;
 /** When a take is looked at again. */
 const lookAgain = (state: Schemas["TakeState"] | undefined) =>
   state === "waiting" ? LOOK_MS : state === "coming" ? COMING_MS : false;
+
+/** So long after it was judged the copy that is played is looked for. */
+const COPY_MS = 60_000;
+
+/** Is the copy of its sound being made? */
+function isCopied(take: Take | undefined): boolean {
+  const { recording, judged_at } = take ?? {};
+  if (!recording?.is_kept || recording.can_play || !judged_at) return false;
+  return Date.now() - Date.parse(judged_at) < COPY_MS;
+}
 
 /** A piece's takes, newest first; earlier ones are fetched when they are asked for. */
 export const useTakes = (id: number) =>
@@ -35,7 +45,7 @@ export const useTake = (id: number) =>
     queryKey: ["take", id],
     queryFn: () => unwrap(api.GET("/api/takes/{take_id}", { params: { path: { take_id: id } } })),
     // A long take is judged, a recording is heard while one looks.
-    refetchInterval: ({ state }) => lookAgain(state.data?.state),
+    refetchInterval: ({ state }) => lookAgain(state.data?.state) || (isCopied(state.data) ? LOOK_MS : false),
   });
 
 /** Forgets what a new, changed or deleted take of a piece makes out of date. */

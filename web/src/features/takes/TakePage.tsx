@@ -43,7 +43,13 @@ export function TakePage() {
     <main id="main" className="mx-auto max-w-[1480px] px-5 pt-3 pb-13 md:px-8">
       <Head piece={piece.data} take={take.data} />
       {verdict && document ? (
-        <Judged key={take.data.id} piece={piece.data} take={take.data} verdict={verdict} checked={document} />
+        <Judged
+          key={`${take.data.id} ${take.data.recording?.can_play}`}
+          piece={piece.data}
+          take={take.data}
+          verdict={verdict}
+          checked={document}
+        />
       ) : (
         <Unjudged key={take.data.id} piece={piece.data} take={take.data} />
       )}

@@ -81,6 +81,11 @@ class Transcribed:
     recognised: float
     explained: float
 
+    @property
+    def meant(self) -> float:
+        """How much of what is struck is what is written."""
+        return self.recognised * self.explained
+
 
 @dataclass(frozen=True)
 class _Ear:
@@ -107,8 +112,9 @@ class _Found:
     was_heard: bool
 
 
-def transcribe(sound: Sound, task: Task, click: KnownClick | None = None) -> Transcribed:
-    """The strikes of a take of a task that asks for pitches. ``click``: what the recorder sounded meanwhile."""
+def transcribe(sound: Sound, task: Task, click: KnownClick | None = None, *, anywhere: bool = False) -> Transcribed:
+    """The strikes of a take of a task that asks for pitches. ``click``: what the recorder sounded meanwhile;
+    ``anywhere``: it may begin at any bar."""
     spectrum, events = spectrum_of(sound), score_events(task)
     groups = groups_of(sound, spectrum, flux_of(spectrum))
     tuning = tuning_of(sound, [one.pitch for one in task.expected if one.pitch is not None])
@@ -120,7 +126,9 @@ def transcribe(sound: Sound, task: Task, click: KnownClick | None = None) -> Tra
     likeness = (
         newly_there(spectrum, table, [one.at_s for one in groups]) @ looks_of(chords, spectrum, table, tuning.cents).T
     )
-    walked = walk_groups(task, events, groups, likeness, None if click is None else click.first_beat_s)
+    walked = walk_groups(
+        task, events, groups, likeness, None if click is None else click.first_beat_s, anywhere=anywhere
+    )
     recognised = _recognised(ear, table, walked)
     passages = [_listened(ear, passage) for passage in walked]
     usual, struck = _struck(ear, [one for found in passages for one in found])
@@ -266,8 +274,8 @@ def _unasked(
     struck: dict[tuple[int, Seconds], frozenset[int]],
     hands_s: Sequence[Seconds],
 ) -> tuple[list[Strike], _Far]:
-    """Keys struck that nothing asked for: between events (and their hands, where those were told apart), and in the place
-    of a note that was not heard. And those that an event near by asked for: one hand of it, far from the other."""
+    """Keys struck that nothing asked for: between events and their hands, and in the place of a note that was not
+    heard. And those that an event near by asked for: one hand of it, far from the other."""
     pitches = [one.pitch for one in ear.task.expected if one.pitch is not None]
     keys = range(max(21, min(pitches) - 3), min(108, max(pitches) + 3) + 1)
     strikes: list[Strike | None] = []

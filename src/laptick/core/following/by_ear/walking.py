@@ -77,9 +77,16 @@ class _Rows(Sequence[list[float]]):
 
 
 def walk_groups(
-    task: Task, events: ScoreEvents, groups: Sequence[Group], likeness: Floats | None, first_beat_s: Seconds | None
+    task: Task,
+    events: ScoreEvents,
+    groups: Sequence[Group],
+    likeness: Floats | None,
+    first_beat_s: Seconds | None,
+    *,
+    anywhere: bool = False,
 ) -> list[Passage]:
-    """The passages of a take. ``likeness[group, event]``: from 0 to 1, ``None`` where there are no pitches."""
+    """The passages of a take. ``likeness[group, event]``: from 0 to 1, ``None`` where there are no pitches;
+    ``anywhere``: it may begin at any bar."""
     if not groups:
         return []
     count = len(events.members)
@@ -104,7 +111,7 @@ def walk_groups(
         following=[*np.diff(events.onsets).tolist(), 0.0],
         beat_quarters=float(task.beat_quarters),
         leap=LEAP + (LEAP_BY_TAPS if likeness is None else 0.0),
-        anywhere=False,
+        anywhere=anywhere,
         ornament_quarters=[0.0] * count,
         ornamental=[[False] * count] * len(groups),
         most_extra=MOST_IN_A_ROW,

@@ -70,7 +70,7 @@ def microphone(tmp_path, piece):
 
 
 def choose_microphone(page: Page) -> None:
-    page.click("Played on: ")
+    page.click("Heard by: ")
     options = "return [...document.querySelectorAll('[role=option]')].find((e) => e.innerText.includes('microphone'))"
     page.until(lambda: page.driver.execute_script(options)).click()
 

@@ -64,17 +64,17 @@ class Loudness:
 @dataclass(frozen=True)
 class Beside:
     """What a key is heard beside: other keys that may sound with it, on a piano of this tuning; when it may have been
-    struck at the earliest and at the latest."""
+    struck, and later that it may have been too."""
 
     others: Sequence[int]
     cents: float
     at_s: Seconds
-    late_s: Seconds
+    late_s: Sequence[Seconds] = ()
 
 
 def loudness_of(spectrum: Spectrum, pitch: int, beside: Beside) -> Loudness:
     """How loud a key is at a strike."""
-    at_s, late_s, apart_hz = beside.at_s, beside.late_s, APART_BINS * spectrum.bin_hz
+    at_s, apart_hz = beside.at_s, APART_BINS * spectrum.bin_hz
     hertz = partials_of([pitch], beside.cents, HEARD)
     foreign = partials_of(beside.others, beside.cents, IN_THE_WAY)
     if len(foreign):
@@ -85,7 +85,7 @@ def loudness_of(spectrum: Spectrum, pitch: int, beside: Beside) -> Loudness:
     below = (hertz[is_own] / spectrum.bin_hz).astype(np.int64)
     numbers = tuple(int(one) for one in np.flatnonzero(is_own))
     after = _loud(spectrum, below, at_s + AFTER_S[0], at_s + AFTER_S[1])
-    if late_s > at_s:
+    for late_s in beside.late_s:
         later = _loud(spectrum, below, late_s + AFTER_S[0], late_s + AFTER_S[1])
         if later.sum() > after.sum():
             after = later

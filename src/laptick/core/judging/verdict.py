@@ -161,14 +161,19 @@ def _not_good(findings: list[Finding]) -> set[FindingCode]:
     return codes | (FINDING_FACTS.keys() - TOLD_WITHOUT_BEAT) if any(f.beatless for f in findings) else codes
 
 
+#: What is not better than last time where nothing is known of when keys were let go.
+OF_KEY_UPS = frozenset({FindingCode.LONG_CUT, FindingCode.REST_RUN_OVER})
+
+
 def _good(
     checked: CheckedTake, codes: set[FindingCode], previous_codes: frozenset[str] | None, praise: Praise
 ) -> tuple[str, ...]:
     measured, matching, task = checked.measured, checked.matching, checked.task
     assert measured is not None
     good: list[str] = []
+    untold = codes if checked.performance.knows.key_ups else codes | OF_KEY_UPS
     for code, facts in FINDING_FACTS.items():
-        if code in (previous_codes or ()) and code not in codes:
+        if code in (previous_codes or ()) and code not in untold:
             good.append(facts.better)
             break
     if not codes & {FindingCode.RESTART, FindingCode.HESITATION} and not _broken(matching) and praise.on_the_beat:

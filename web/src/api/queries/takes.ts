@@ -2,7 +2,16 @@
 import { type QueryClient, useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 
-import { type Activity, type HandChoice, type Schemas, type Take, type TakeCreate, api, fileBody, unwrap } from "../client";
+import {
+  type Activity,
+  type HandChoice,
+  type Schemas,
+  type Take,
+  type TakeCreate,
+  api,
+  fileBody,
+  unwrap,
+} from "../client";
 import { isOver } from "./jobs";
 
 /** How often what is being worked on is looked at; and what is still on its way. */

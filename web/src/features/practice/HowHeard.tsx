@@ -32,7 +32,7 @@ export function HowHeard({
   return (
     <div className="mt-2 grid grid-cols-[minmax(0,1fr)] gap-2">
       <Choice
-        label={activity === "play" ? "Played on" : "Tapped on"}
+        label="Heard by"
         value={state.isChosen ? "microphone" : "keys"}
         options={activity === "play" ? BY_KEYS : BY_TAPS}
         onChange={(by) => {
@@ -40,7 +40,7 @@ export function HowHeard({
         }}
       />
       {state.isChosen ? (
-        <MicrophonePanel state={state} disabled={disabled} />
+        <MicrophonePanel state={state} isKnocks={activity === "lap"} disabled={disabled} />
       ) : activity === "play" ? (
         <KeyboardChoice keyboards={keyboards} disabled={disabled} />
       ) : null}
@@ -54,7 +54,7 @@ const BEATS: readonly (readonly [BeatBy, string])[] = [
   ["eye", "by eye, in silence"],
 ];
 const BEAT_WORDS: Record<BeatBy, string> = {
-  aloud: "What sounds before the first beat is not listened to, and the click is known. Of knocks, it stops after it.",
+  aloud: "It listens from the first beat on, and knows the click.",
   headphones: "Only you hear it; the microphone hears the piano alone.",
   eye: "The count-in stands in large on the screen; nothing sounds.",
 };
@@ -67,7 +67,7 @@ const LEVEL_WORDS: Record<Loudness, string> = {
   clipping: "Too loud: it is cut off. Move it further away.",
 };
 
-function MicrophonePanel({ state, disabled }: { state: MicState; disabled: boolean }) {
+function MicrophonePanel({ state, isKnocks, disabled }: { state: MicState; isKnocks: boolean; disabled: boolean }) {
   const { access, heard, devices } = state;
   const again = () => {
     microphone.open().catch(() => undefined); // why it could not be opened stands here
@@ -139,7 +139,12 @@ function MicrophonePanel({ state, disabled }: { state: MicState; disabled: boole
           microphone.giveBeat(by);
         }}
       />
-      <p className="text-sm text-quiet">{BEAT_WORDS[state.beatBy]}</p>
+      <p className="text-sm text-quiet">
+        {BEAT_WORDS[state.beatBy]}
+        {isKnocks && state.beatBy === "aloud"
+          ? " The click stops after the count-in: it sounds too much like a knock."
+          : ""}
+      </p>
       <KeepSound
         chosen={state.consentId}
         onChoose={(id) => {

@@ -23,6 +23,9 @@ LEAST_STRENGTH, STRENGTH_SHARE, MOST_LOOKED_AT = 0.11, 0.3, 60
 #: … and so far from every event: before it, and after it, where the other hand and the ring of the strike are.
 BEFORE_S, AFTER_S = 0.045, 0.130
 
+#: … or only so far after it, where it may be the other hand of it.
+CLOSE_S = 0.070
+
 #: Where so much is left over and less than this share of it is a clear key, none is told.
 LEAST_NOISE, KEYS_SHARE = 5, 0.25
 
@@ -30,8 +33,8 @@ LEAST_NOISE, KEYS_SHARE = 5, 0.25
 NEAR_KEYS = 4
 
 
-def left_over(groups: Sequence[Group], found_s: Sequence[Seconds]) -> list[Seconds]:
-    """When something strong was struck that belongs to no event."""
+def left_over(groups: Sequence[Group], found_s: Sequence[Seconds], *, after_s: Seconds = AFTER_S) -> list[Seconds]:
+    """When something strong was struck that belongs to no event, ``after_s`` and more after the one before."""
     if not groups or not found_s:
         return []
     usual = float(np.median([group.strength for group in groups]))
@@ -43,7 +46,7 @@ def left_over(groups: Sequence[Group], found_s: Sequence[Seconds]) -> list[Secon
         place = int(np.searchsorted(at, group.at_s))
         after = group.at_s - at[place - 1] if place else np.inf
         before = at[place] - group.at_s if place < len(at) else np.inf
-        if after > AFTER_S and before > BEFORE_S:
+        if after > after_s and before > BEFORE_S:
             strong.append(group)
     strong.sort(key=lambda group: -group.strength)
     return sorted(group.at_s for group in strong[:MOST_LOOKED_AT])

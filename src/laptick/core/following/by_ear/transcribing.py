@@ -16,7 +16,7 @@ from statistics import median
 import numpy as np
 
 from laptick.core.base.units import Seconds
-from laptick.core.following.by_ear.other_keys import NEAR_KEYS, is_noise, key_struck, left_over
+from laptick.core.following.by_ear.other_keys import CLOSE_S, NEAR_KEYS, is_noise, key_struck, left_over
 from laptick.core.following.by_ear.walking import Passage, walk_groups
 from laptick.core.following.score_events import ScoreEvents, score_events
 from laptick.core.hearing.clicks import without_clicks
@@ -35,7 +35,7 @@ from laptick.core.hearing.partials import (
 from laptick.core.hearing.presence import Beside, Loudness, Usual, loudness_of, share_of, were_struck
 from laptick.core.hearing.sound import Sound
 from laptick.core.hearing.spectrum import Floats, Spectrum, spectrum_of
-from laptick.core.score.score import Hand
+from laptick.core.score.score import HANDS, Hand
 from laptick.core.takes.heard import KnownClick
 from laptick.core.takes.performance import Strike
 from laptick.core.takes.task import Task
@@ -47,8 +47,11 @@ TAKEN_IN, NEAR_S, GIVEN_UP = 0.2, 0.040, 0.06
 #: Round the events before and after one nothing is laid out.
 CLEAR_S = 0.025
 
-#: One hand may come so much later than the other and be looked for there.
-LATE_S = 0.055
+#: One hand may come so much later than the other and be looked for there, where nothing else is struck until then.
+LATE_S = (0.055, 0.110, 0.165)
+
+#: … so long before the next event it is not looked for.
+CLEAR_AHEAD_S = 0.055
 
 #: Semitones by which what is written is moved to see whether it is meant. An octave or a fifth sounds like it.
 MOVED = (-6, -4, -3, -2, -1, 1, 2, 3, 4, 6)
@@ -231,7 +234,7 @@ def _hands(ear: _Ear, found: Sequence[_Found]) -> dict[int, Pair | None]:
     chances = {}
     times = [-1.0, *(one.at_s for one in found), found[-1].at_s + 2.0 if found else 0.0]
     for place, one in enumerate(found, 1):
-        right, left = (ear.pitches(one.event, hand, every=False) for hand in (Hand.RIGHT, Hand.LEFT))
+        right, left = (ear.pitches(one.event, hand, every=False) for hand in HANDS)
         if right and left:
             chances[one.event] = Chance(
                 one.at_s,
@@ -247,7 +250,7 @@ def _struck(ear: _Ear, found: Sequence[_Found]) -> tuple[Usual, dict[tuple[int, 
     """How loud keys usually are; and of every event that was found, the expected strikes whose keys were struck."""
     heard: dict[Hand | None, list[tuple[_Found, int, Loudness]]] = {}
     for one, following_s in zip(found, [*(other.at_s for other in found[1:]), math.inf], strict=True):
-        late_s = one.at_s + LATE_S if following_s > one.at_s + 2 * LATE_S else one.at_s
+        late_s = tuple(one.at_s + by_s for by_s in LATE_S if following_s > one.at_s + by_s + CLEAR_AHEAD_S)
         chord = [(index, ear.task.expected[index]) for index in ear.events.members[one.event]]
         for index, expected in chord:
             if expected.pitch is None:
@@ -278,21 +281,24 @@ def _unasked(
     heard. And those that an event near by asked for: one hand of it, far from the other."""
     pitches = [one.pitch for one in ear.task.expected if one.pitch is not None]
     keys = range(max(21, min(pitches) - 3), min(108, max(pitches) + 3) + 1)
-    strikes: list[Strike | None] = []
     ordered = sorted(found, key=lambda one: one.at_s)
     times = [one.at_s for one in ordered]
-    for at_s in left_over(ear.groups, [*times, *hands_s]):
-        sounding = ear.pitches(ordered[max(0, bisect_right(times, at_s) - 1)].event)
-        beside = Beside(sounding, ear.cents, at_s, at_s)
-        strikes.append(key_struck(ear.spectrum, usual, keys, beside, frozenset(sounding)))
+    alone = set(left_over(ear.groups, [*times, *hands_s]))
+    strikes: list[Strike | None] = []
+    far: _Far = {}
+    for at_s in left_over(ear.groups, [*times, *hands_s], after_s=CLOSE_S):
+        before = ordered[max(0, bisect_right(times, at_s) - 1)]
+        sounding = ear.pitches(before.event)
+        # A key that sounds since the event before is not struck anew, but where one hand came later than the other.
+        not_these = frozenset() if _is_of_both(ear, before.event) else frozenset(sounding)
+        strike = key_struck(ear.spectrum, usual, keys, Beside(sounding, ear.cents, at_s), not_these)
+        own = None if strike is None else _asked_near(ear, ordered, times, strike)
+        if own is not None:
+            far[own] = at_s
+        elif at_s in alone:
+            strikes.append(None if strike is None or strike.pitch in sounding else strike)
     if is_noise(strikes):
         return [], {}
-    far: _Far = {}
-    for index, strike in enumerate(strikes):
-        own = None if strike is None else _asked_near(ear, ordered, times, strike)
-        if own is not None and strike is not None:
-            far[own] = strike.played_s
-            strikes[index] = None
     for one in ordered:
         there = struck[one.event, one.at_s]
         for index in ear.events.members[one.event]:
@@ -302,7 +308,7 @@ def _unasked(
             chord = frozenset(ear.pitches(one.event))
             others = [ear.task.expected[i].pitch or 0 for i in there]
             near = range(pitch - NEAR_KEYS, pitch + NEAR_KEYS + 1)
-            beside = Beside(others, ear.cents, one.at_s, one.at_s)
+            beside = Beside(others, ear.cents, one.at_s)
             strikes.append(key_struck(ear.spectrum, usual, near, beside, chord))
     return [strike for strike in strikes if strike is not None], far
 
@@ -316,17 +322,20 @@ def _asked_near(
     for one in near:
         if abs(one.at_s - strike.played_s) > FAR_S:
             return None
-        hands = [hand for hand in (Hand.RIGHT, Hand.LEFT) if ear.pitches(one.event, hand, every=False)]
-        own = [hand for hand in hands if strike.pitch in ear.pitches(one.event, hand, every=False)]
-        if len(hands) > 1 and len(own) == 1:
+        own = [hand for hand in HANDS if strike.pitch in ear.pitches(one.event, hand, every=False)]
+        if _is_of_both(ear, one.event) and len(own) == 1:
             return one.event, one.at_s, own[0]
     return None
+
+
+def _is_of_both(ear: _Ear, event: int) -> bool:
+    return all(ear.pitches(event, hand, every=False) for hand in HANDS)
 
 
 def _far_apart(pairs: dict[int, Pair | None], found: Sequence[_Found], far: _Far) -> dict[int, Pair | None]:
     """The pairs, where a hand was found far from the other with that hand there."""
     for one in found:
-        for hand in (Hand.RIGHT, Hand.LEFT):
+        for hand in HANDS:
             at_s = far.get((one.event, one.at_s, hand))
             if at_s is None:
                 continue

@@ -211,6 +211,7 @@ class TakePublic(Schema):
     strikes: list[TapCreate]
     recording: RecordedPublic | None
     envelope: EnvelopePublic | None
+    heard_words: list[str]
     ruler: RulerPublic
     counts: CountsPublic
 

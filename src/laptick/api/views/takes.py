@@ -12,7 +12,9 @@ from laptick.core.drills.met import Met
 from laptick.core.measuring.checking import CHECKER_VERSION
 from laptick.core.score.places import beat_words, place_words, time_words
 from laptick.core.score.score import Score
+from laptick.core.takes.heard_words import heard_words
 from laptick.formats.documents.check import VerdictTold
+from laptick.formats.documents.take import heard_of
 from laptick.studio.pieces.open_piece import Document
 from laptick.studio.takes.judging import strikes_shown, take_choices
 from laptick.studio.takes.listening import Listening
@@ -45,6 +47,7 @@ def take_public(shown: ShownTake) -> TakePublic:
             "strikes": strikes_shown(row["strikes"]),
             "recording": _recorded(shown.recording),
             "envelope": _envelope(row["strikes"]),
+            "heard_words": _heard_words(row["strikes"]),
             "ruler": ruler_public(shown.score),
             "counts": counts_public(shown.score, settings.hands, take_choices(settings, shown.level), settings.bpm),
         }
@@ -66,6 +69,11 @@ def _envelope(strikes: object) -> EnvelopePublic | None:
         return EnvelopePublic.model_validate(strikes["envelope"])
     except ValidationError:
         return None
+
+
+def _heard_words(strikes: object) -> tuple[str, ...]:
+    heard = heard_of(strikes.get("heard")) if isinstance(strikes, dict) else None
+    return () if heard is None else heard_words(heard)
 
 
 def _met_public(score: Score, met: Met) -> MetPublic:

@@ -3,12 +3,13 @@ estimates."""
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 
 import numpy as np
 
 from laptick.core.base.units import Seconds
-from laptick.core.hearing.sound import Sound
+from laptick.core.hearing.sound import Samples, Sound
 from laptick.core.takes.heard import SoundLevel
 
 #: Peaks below this share of full scale are too quiet for the smallest recorders; so many samples in a row at the
@@ -37,7 +38,8 @@ def level_of(sound: Sound) -> SoundLevel:
 
 
 def noise_db_of(sound: Sound) -> float | None:
-    """How far the quietest lies below the playing; ``None`` where the sound has no quiet place to tell the room by."""
+    """How far the quietest lies below the playing; ``None`` where the sound has no quiet place to tell the room by, or
+    what is quietest are tones that die away."""
     window = round(WINDOW_S * sound.rate)
     count = len(sound.samples) // window
     if count < 20:
@@ -45,7 +47,24 @@ def noise_db_of(sound: Sound) -> float | None:
     parts = sound.samples[: count * window].reshape(count, window)
     power = np.einsum("ij,ij->i", parts, parts).astype(np.float64) / window
     room, playing = np.percentile(power, [ROOM_PERCENT, PLAYING_PERCENT])
+    if room > SILENT * playing and _flatness(parts[power <= room], sound.rate) < FLAT:
+        return None
     return float(10 * np.log10((playing + 1e-12) / (room + 1e-12)))
+
+
+#: A room's noise is flat within a third of an octave, tones that die away are not: the mean over such bands of the
+#: geometric over the arithmetic mean. Less than this share of the playing's power is silence.
+FLAT, SILENT = 0.6, 1e-6
+LOWEST_HZ, HIGHEST_HZ = 300.0, 3500.0
+
+
+def _flatness(parts: Samples, rate: int) -> float:
+    """How flat the mean spectrum of some windows is, third of an octave by third of an octave."""
+    power = (np.abs(np.fft.rfft(parts * np.hanning(parts.shape[1]), axis=1)) ** 2).mean(axis=0) + 1e-20
+    hertz = np.fft.rfftfreq(parts.shape[1], 1 / rate)
+    edges = LOWEST_HZ * 2 ** (np.arange(int(3 * np.log2(HIGHEST_HZ / LOWEST_HZ)) + 1) / 3)
+    bands = [power[(hertz >= low) & (hertz < high)] for low, high in itertools.pairwise(edges)]
+    return float(np.mean([np.exp(np.log(band).mean()) / band.mean() for band in bands if len(band) >= 3]))
 
 
 #: The shape of a sound, as it is drawn: at most so many levels, each of at least so long.

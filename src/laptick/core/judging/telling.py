@@ -36,6 +36,7 @@ from laptick.core.measuring.measured import CheckedTake, Measured
 from laptick.core.score.hands import hand_key
 from laptick.core.score.places import place_words
 from laptick.core.takes.heard import Heard
+from laptick.core.takes.heard_words import room_words
 from laptick.core.takes.performance import Source
 
 # -- check ------------------------------------------------------------------------------------------
@@ -113,7 +114,7 @@ def _audio(heard: Heard | None) -> AudioTold | None:
         level=heard.level.value,
         tuning_cents=heard.tuning_cents,
         click_bpm=heard.click_bpm,
-        room=None,
+        room=room_words(heard.noise_db),
         told=heard.told,
         chances=heard.chances,
         is_recognised=heard.is_recognised,

@@ -108,7 +108,7 @@ def performance_of_stored(document: dict[str, Any], begin_s: float = 0.0) -> Per
         TakeError: the times cannot be used, or nothing is left.
     """
     first_beat_s, click_bpm = document.get("first_beat_s"), document.get("click_bpm")
-    heard = _heard_of(document.get("heard"))
+    heard = heard_of(document.get("heard"))
     if "notes" not in document:
         taps = (
             Strike(float(t["t"]), Hand(t["hand"]) if t.get("hand") else None, is_apart=t.get("apart") is not False)
@@ -132,7 +132,8 @@ def performance_of_stored(document: dict[str, Any], begin_s: float = 0.0) -> Per
     return Performance(_source_of(document, Source.MIDI), kept, first_beat_s, click_bpm, pedal, heard)
 
 
-def _heard_of(document: Any) -> Heard | None:
+def heard_of(document: Any) -> Heard | None:
+    """What is known of a recording, as it is kept with its take; ``None`` where there is none, or it is damaged."""
     if not isinstance(document, dict):
         return None
     try:

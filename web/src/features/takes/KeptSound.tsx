@@ -1,4 +1,4 @@
-/** The sound of a take, where it is kept: how much it is, and a way to delete it. */
+/** The recording of a take: what it was like, whether its sound is kept, how much it is, and a way to delete it. */
 import type { Take } from "../../api/client";
 import { useDropSound } from "../../api/queries/recordings";
 import { Button, Problem } from "../../ui/kit";
@@ -7,10 +7,21 @@ export function KeptSound({ take }: { take: Take }) {
   const drop = useDropSound(take.id);
   const { recording } = take;
   if (!recording) return null;
+  const words = take.heard_words.map((sentence) => (
+    <p key={sentence} className="mb-1">
+      {sentence}
+    </p>
+  ));
   if (!recording.is_kept)
-    return <p className="mt-5 text-sm text-quiet">Heard in a recording; its sound is not kept.</p>;
+    return (
+      <div className="mt-5 text-sm">
+        {words}
+        <p className="text-quiet">Heard in a recording; its sound is not kept.</p>
+      </div>
+    );
   return (
     <div className="mt-5 text-sm" data-screen-only="">
+      {words}
       <p className="text-quiet">
         The sound is kept ({recording.filename}, {(recording.size / 2 ** 20).toFixed(1)} MB).
       </p>

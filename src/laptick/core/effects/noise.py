@@ -31,7 +31,8 @@ SHARED = 0.6
 @dataclass(frozen=True)
 class Strikes:
     """The strikes of both hands in order of their places. ``clock_s``: when each is due at the take's own tempo;
-    ``hand``: 0 or 1; ``instant``: its number among the places; ``spread_s``: the SD of one at the limit."""
+    ``hand``: 0 or 1; ``instant``: its number among the places; ``spread_s``: the SD of one at the limit;
+    ``unsure_s``: how exactly the source knows it."""
 
     onset: Floats
     clock_s: Floats
@@ -39,6 +40,7 @@ class Strikes:
     hand: Ints
     instant: Ints
     spread_s: Floats
+    unsure_s: Floats
 
     def __len__(self) -> int:
         return len(self.onset)
@@ -51,6 +53,7 @@ class Strikes:
             self.hand[rows],
             self.instant[rows],
             self.spread_s[rows],
+            self.unsure_s[rows],
         )
 
 

@@ -131,7 +131,7 @@ class _Stretch:
 
     def weigh(self, scale: float) -> None:
         """The products under the noise of a player at this share of the limit."""
-        source = np.full(len(self.strikes), self.take.scale.uncertainty_s**2 / 2)
+        source = self.strikes.unsure_s**2 / 2
         noise = (scale * scale * self.noise + np.diag(source)) * np.sqrt(self.wide[:, None] * self.wide[None, :])
         self.inverse = np.linalg.inv(self.wander + noise)
         self._weigh_chosen()

@@ -7,7 +7,7 @@ from collections.abc import Collection
 
 import numpy as np
 
-from laptick.core.base.units import Quarters
+from laptick.core.base.units import Quarters, Seconds
 from laptick.core.effects.common import Take
 from laptick.core.effects.noise import Strikes
 from laptick.core.effects.places import Scale
@@ -16,6 +16,9 @@ from laptick.core.measuring.measured import Measured
 from laptick.core.measuring.played_bends import Bends
 from laptick.core.score.score import Hand
 from laptick.core.takes.task import Task
+
+#: How exactly a hand's strike is known that was not told apart from the other's: no better than hands land together.
+NOT_APART_S: Seconds = 0.025
 
 #: A hand, and where it strikes.
 HandStrikeKey = tuple[Hand | None, Quarters]
@@ -27,16 +30,16 @@ def as_take(task: Task, measured: Measured, scale: Scale, left_out: Collection[H
     lines = [line for line in measured.lines if line]
     bends = measured.written_bends
     gathered = [
-        (at, number, strike.played_s, spread)
+        (at, number, strike.played_s, spread, scale.uncertainty_s if strike.is_apart else NOT_APART_S)
         for number, line in enumerate(lines)
         for strike, (at, spread) in zip(line, _spreads(line, scale), strict=True)
         if not (left_out and (strike.hand, strike.onset_quarters) in left_out) and not bends.covers(at)
     ]
-    columns = np.array(gathered, dtype=np.float64).reshape(-1, 4).T
-    onset, hand, played, spread = columns[:, np.lexsort((columns[1], columns[0]))]
+    columns = np.array(gathered, dtype=np.float64).reshape(-1, 5).T
+    onset, hand, played, spread, unsure = columns[:, np.lexsort((columns[1], columns[0]))]
     _, instant = np.unique(onset, return_inverse=True)
     clock_s = task.paces.due_of(onset) * scale.quarter_s
-    strikes = Strikes(onset, clock_s, played, hand.astype(np.int64), instant.astype(np.int64), spread)
+    strikes = Strikes(onset, clock_s, played, hand.astype(np.int64), instant.astype(np.int64), spread, unsure)
     return Take(strikes, tuple(line[0].hand for line in lines), _steps(measured, bends), (), scale)
 
 

@@ -190,7 +190,7 @@ def with_phrases(take: Take, bars: Sequence[float], apart: Sequence[tuple[Spans,
 def _covariance(take: Take, together: Floats, scale: float, wander: float) -> Floats:
     strikes = take.strikes
     clock = together @ strikes.clock_s
-    variance = (scale * strikes.spread_s) ** 2 + take.scale.uncertainty_s**2 / 2
+    variance = (scale * strikes.spread_s) ** 2 + strikes.unsure_s**2 / 2
     slow = integrated(clock, wander * take.scale.limits.tempo_share, WANDER_BEATS * take.scale.beat_s)
     covariance: Floats = slow + (together * variance) @ together.T + 1e-10 * np.eye(len(clock))
     return covariance

@@ -82,6 +82,21 @@ def grace_strikes(
     return frozenset(found)
 
 
+def ornamented(task: Task, events: ScoreEvents) -> dict[int, Note]:
+    """The note of each event that a written ornament goes with, of several the longest."""
+    notes = {note.id: note for note in task.score.notes}
+    owners = [notes.get(mark.note_id or "") for mark in task.score.marks if mark.kind is MarkKind.ORNAMENT]
+    at = {float(onset): index for index, onset in enumerate(events.onsets)}
+    found: dict[int, Note] = {}
+    for note in owners:
+        if note is None or note.pitch is None or not _asked(task, note):
+            continue
+        event = at.get(float(note.onset_quarters - task.measures[0].start_quarters))
+        if event is not None and (event not in found or found[event].duration_quarters < note.duration_quarters):
+            found[event] = note
+    return found
+
+
 def ornaments_of(
     task: Task, events: ScoreEvents, kinds: Ints, performance: Performance
 ) -> tuple[Floats, NDArray[np.bool_]]:

@@ -41,7 +41,7 @@ ALIKE, COUNTS_AS = 3, 2
 ROUND = 4
 
 #: Not struck: less loud than this share of what is usual there, and newly loud by less than this share.
-QUIET, NEW = 0.75, 0.6
+QUIET, NEW = 0.58, 0.6
 
 #: Of an event of which nothing else was heard: at least so loud, and so newly loud.
 SURE_LOUD, SURE_NEW = 0.85, 0.2

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from bisect import bisect_right
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from statistics import median
 
@@ -18,6 +18,7 @@ import numpy as np
 from laptick.core.base.units import Seconds
 from laptick.core.following.by_ear.other_keys import CLOSE_S, NEAR_KEYS, is_noise, key_struck, left_over
 from laptick.core.following.by_ear.walking import Passage, walk_groups
+from laptick.core.following.ornaments import ornamented
 from laptick.core.following.score_events import ScoreEvents, score_events
 from laptick.core.hearing.clicks import without_clicks
 from laptick.core.hearing.groups import Group, flux_of, groups_of
@@ -32,10 +33,10 @@ from laptick.core.hearing.partials import (
     semitones,
     tuning_of,
 )
-from laptick.core.hearing.presence import Beside, Loudness, Usual, loudness_of, share_of, were_struck
+from laptick.core.hearing.presence import NEW, Beside, Loudness, Usual, loudness_of, share_of, were_struck
 from laptick.core.hearing.sound import Sound
 from laptick.core.hearing.spectrum import Floats, Spectrum, spectrum_of
-from laptick.core.score.score import HANDS, Hand
+from laptick.core.score.score import HANDS, Hand, Note
 from laptick.core.takes.heard import KnownClick
 from laptick.core.takes.performance import Strike
 from laptick.core.takes.task import Task
@@ -58,6 +59,9 @@ MOVED = (-6, -4, -3, -2, -1, 1, 2, 3, 4, 6)
 
 #: What is struck from so long before an event to so long after it is a part of it: the other hand, a spread chord.
 BEFORE_S, HANDS_S = 0.050, 0.120
+
+#: An ornament begins with its key, or so many semitones beside it.
+NEIGHBOURS = (-2, -1, 1, 2)
 
 #: One hand of an event may be struck so far from the other, and is no key too many then.
 FAR_S = 0.200
@@ -98,6 +102,7 @@ class _Ear:
     fine: Fine
     cents: float
     groups: Sequence[Group]
+    ornamented: Mapping[int, Note]
 
     def pitches(self, event: int, hand: Hand | None = None, *, every: bool = True) -> list[int]:
         """The keys of an event, of both hands or of one."""
@@ -123,12 +128,9 @@ def transcribe(sound: Sound, task: Task, click: KnownClick | None = None, *, any
     tuning = tuning_of(sound, [one.pitch for one in task.expected if one.pitch is not None])
     if not groups:
         return Transcribed((), tuning, (), 0, 0, 0.0, 0.0)
-    ear = _Ear(task, events, spectrum, Fine(sound), tuning.cents, groups)
+    ear = _Ear(task, events, spectrum, Fine(sound), tuning.cents, groups, ornamented(task, events))
     table = semitones(spectrum, tuning.cents)
-    chords = [ear.pitches(event) for event in range(len(events.members))]
-    likeness = (
-        newly_there(spectrum, table, [one.at_s for one in groups]) @ looks_of(chords, spectrum, table, tuning.cents).T
-    )
+    likeness = _likeness(ear, table)
     walked = walk_groups(
         task, events, groups, likeness, None if click is None else click.first_beat_s, anywhere=anywhere
     )
@@ -151,6 +153,18 @@ def transcribe(sound: Sound, task: Task, click: KnownClick | None = None, *, any
     ordered = tuple(sorted(strikes, key=lambda strike: strike.played_s))
     explained = _explained(groups, others, [one.at_s for one in every])
     return Transcribed(ordered, tuning, tuple(groups), told, chances, recognised, explained)
+
+
+def _likeness(ear: _Ear, table: Floats) -> Floats:
+    """How much what is newly there at each group sounds like each event; an ornament may begin beside its key."""
+    new = newly_there(ear.spectrum, table, [one.at_s for one in ear.groups])
+    chords = [ear.pitches(event) for event in range(len(ear.events.members))]
+    alike: Floats = new @ looks_of(chords, ear.spectrum, table, ear.cents).T
+    for event, note in ear.ornamented.items():
+        turned = [[pitch + by if pitch == note.pitch else pitch for pitch in chords[event]] for by in NEIGHBOURS]
+        beside = new @ looks_of(turned, ear.spectrum, table, ear.cents).T
+        alike[:, event] = np.maximum(alike[:, event], beside.max(axis=1))
+    return alike
 
 
 def _recognised(ear: _Ear, table: Floats, walked: Sequence[Passage]) -> float:
@@ -204,6 +218,9 @@ def _listened(ear: _Ear, passage: Passage) -> list[_Found]:
     group_s = np.array([group.at_s for group in ear.groups])
     found = []
     for event, peak in looked:
+        if event in heard and event in ear.ornamented:
+            found.append(_Found(event, replace(peak, at_s=heard[event]), _begun(ear, event, heard[event]), True))
+            continue
         comb_s = peak.at_s - ahead_s
         if event in heard:
             if peak.evidence < GIVEN_UP * usual:
@@ -213,6 +230,13 @@ def _listened(ear: _Ear, passage: Passage) -> list[_Found]:
         at_s = ear.fine.refine(comb_s, partials_of(ear.pitches(event), ear.cents))
         found.append(_Found(event, replace(peak, at_s=comb_s), at_s, event in heard))
     return found
+
+
+def _begun(ear: _Ear, event: int, near_s: Seconds) -> Seconds:
+    """When an ornamented event began: with its key, or one beside it."""
+    own = ear.ornamented[event].pitch or 0
+    keys = {*ear.pitches(event), *(own + by for by in NEIGHBOURS)}
+    return ear.fine.refine(near_s, partials_of(sorted(keys), ear.cents))
 
 
 def _expected_s(onsets: np.ndarray, at: list[int], times: list[float], wanted: range) -> list[float]:
@@ -235,7 +259,7 @@ def _hands(ear: _Ear, found: Sequence[_Found]) -> dict[int, Pair | None]:
     times = [-1.0, *(one.at_s for one in found), found[-1].at_s + 2.0 if found else 0.0]
     for place, one in enumerate(found, 1):
         right, left = (ear.pitches(one.event, hand, every=False) for hand in HANDS)
-        if right and left:
+        if right and left and one.event not in ear.ornamented:
             chances[one.event] = Chance(
                 one.at_s,
                 times[place - 1] + CLEAR_S,
@@ -265,7 +289,8 @@ def _struck(ear: _Ear, found: Sequence[_Found]) -> tuple[Usual, dict[tuple[int, 
         for (one, index, _), was in zip(
             line, were_struck(shares, [not one.was_heard for one, _, _ in line]), strict=True
         ):
-            if was:
+            turned = ear.ornamented.get(one.event)
+            if was or (turned is not None and turned.pitch == ear.task.expected[index].pitch):
                 struck[one.event, one.at_s].add(index)
     return usual, {key: frozenset(indices) for key, indices in struck.items()}
 
@@ -288,11 +313,14 @@ def _unasked(
     far: _Far = {}
     for at_s in left_over(ear.groups, [*times, *hands_s], after_s=CLOSE_S):
         before = ordered[max(0, bisect_right(times, at_s) - 1)]
+        turned = ear.ornamented.get(before.event)
+        if turned is not None and at_s - before.at_s < float(turned.duration_quarters) * ear.task.quarter_s:
+            continue
         sounding = ear.pitches(before.event)
         # A key that sounds since the event before is not struck anew, but where one hand came later than the other.
         not_these = frozenset() if _is_of_both(ear, before.event) else frozenset(sounding)
         strike = key_struck(ear.spectrum, usual, keys, Beside(sounding, ear.cents, at_s), not_these)
-        own = None if strike is None else _asked_near(ear, ordered, times, strike)
+        own = None if strike is None else _asked_near(ear, usual, ordered, strike)
         if own is not None:
             far[own] = at_s
         elif at_s in alone:
@@ -313,18 +341,20 @@ def _unasked(
     return [strike for strike in strikes if strike is not None], far
 
 
-def _asked_near(
-    ear: _Ear, ordered: Sequence[_Found], times: Sequence[Seconds], strike: Strike
-) -> tuple[int, Seconds, Hand] | None:
-    """The event of both hands near by, and the hand of it, that a key struck was asked of."""
-    place = bisect_right(times, strike.played_s)
-    near = sorted(ordered[max(0, place - 1) : place + 1], key=lambda one: abs(one.at_s - strike.played_s))
+def _asked_near(ear: _Ear, usual: Usual, ordered: Sequence[_Found], strike: Strike) -> tuple[int, Seconds, Hand] | None:
+    """The event of both hands near by, and the hand of it, that a key struck was asked of; unless it was struck with
+    that event too, as a note is that is ornamented."""
+    near = sorted(
+        (one for one in ordered if abs(one.at_s - strike.played_s) <= FAR_S),
+        key=lambda one: abs(one.at_s - strike.played_s),
+    )
     for one in near:
-        if abs(one.at_s - strike.played_s) > FAR_S:
-            return None
         own = [hand for hand in HANDS if strike.pitch in ear.pitches(one.event, hand, every=False)]
-        if _is_of_both(ear, one.event) and len(own) == 1:
-            return one.event, one.at_s, own[0]
+        if not _is_of_both(ear, one.event) or len(own) != 1 or strike.pitch is None:
+            continue
+        others = [pitch for pitch in ear.pitches(one.event) if pitch != strike.pitch]
+        share = share_of(loudness_of(ear.spectrum, strike.pitch, Beside(others, ear.cents, one.at_s)), usual)
+        return None if share is None or share.new >= NEW else (one.event, one.at_s, own[0])
     return None
 
 

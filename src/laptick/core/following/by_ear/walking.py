@@ -8,7 +8,7 @@ measured in docs/hearing.md.
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import overload
 
@@ -21,6 +21,7 @@ from laptick.core.following.hypotheses import (
     BACK,
     BACK_INSIDE,
     EXTRA,
+    HOVERS,
     LEAP,
     LEAP_BY_TAPS,
     LEAPT,
@@ -84,14 +85,16 @@ def walk_groups(
     first_beat_s: Seconds | None,
     *,
     anywhere: bool = False,
+    ornament_quarters: Mapping[int, float] | None = None,
 ) -> list[Passage]:
     """The passages of a take. ``likeness[group, event]``: from 0 to 1, ``None`` where there are no pitches;
-    ``anywhere``: it may begin at any bar."""
+    ``anywhere``: it may begin at any bar; ``ornament_quarters``: by event, how long an ornament goes on there."""
     if not groups:
         return []
     count = len(events.members)
     single = ScoreEvents(events.onsets, events.members, np.ones(count), events.at_bar, events.bar, events.bar_begins)
     emission = _emission(likeness, len(groups), count)
+    going_on = [(ornament_quarters or {}).get(event, 0.0) for event in range(count)]
     missed = np.concatenate([[0.0], np.cumsum(np.full(count, MISSING))])
     walk = Walk(
         quarter_s=task.quarter_s,
@@ -112,13 +115,15 @@ def walk_groups(
         beat_quarters=float(task.beat_quarters),
         leap=LEAP + (LEAP_BY_TAPS if likeness is None else 0.0),
         anywhere=anywhere,
-        ornament_quarters=[0.0] * count,
-        ornamental=[[False] * count] * len(groups),
+        ornament_quarters=going_on,
+        ornamental=[[quarters > 0 for quarters in going_on]] * len(groups),
         most_extra=MOST_IN_A_ROW,
         extras=_extras(groups),
     )
     passages: list[tuple[int, list[tuple[int, Seconds]]]] = []
     for index, event, how in walked(walk):
+        if how == HOVERS:
+            continue
         if how in (WENT_BACK, LEAPT) or not passages:
             passages.append((how if passages else ON, []))
         passages[-1][1].append((event, groups[index].at_s))

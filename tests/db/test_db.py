@@ -275,7 +275,9 @@ class TestSecondLock:
             state = rungs.NewState("lap:1-1:both", "word", None, "", {})
             rungs.put_states(connection, 1, study(connection, piece), [state])
             new = recordings.NewRecording(take, "take.wav", "audio/wav", "", {}, None)
-            recordings.put_chunk(connection, 1, recordings.add_recording(connection, 1, new), 0, b"sound")
+            recording = recordings.add_recording(connection, 1, new)
+            recordings.put_chunk(connection, 1, recording, 0, b"sound")
+            recordings.set_playback(connection, 1, recording, b"copy", 10)
             cursor.execute(
                 "SELECT DISTINCT table_name AS t FROM information_schema.columns WHERE table_schema = DATABASE()"
                 " AND column_name IN ('recording_id', 'piece_id', 'take_id', 'study_id')"

@@ -8,6 +8,7 @@ from __future__ import annotations
 import hashlib
 import importlib
 import pkgutil
+from dataclasses import replace
 from datetime import date
 from importlib import resources
 from pathlib import Path
@@ -30,7 +31,7 @@ from laptick.studio.jobs.making import MadeWanted
 from laptick.studio.pieces import pencil, questions, shelf
 from laptick.studio.pieces.drills import Wanted
 from laptick.studio.pieces.play_along import PlayQuery
-from laptick.studio.recordings import consents, hearing, sending
+from laptick.studio.recordings import consents, hearing, playing, sending
 from laptick.studio.studies import studies
 from laptick.studio.takes import judging, listening, takes
 from laptick.studio.takes.settings import TakeSettings
@@ -89,6 +90,15 @@ class World:
         if is_heard:
             hearing.keep_heard(self.studio, take, None, "nothing was heard")
         return recording, take
+
+    def agreed(self) -> tuple[int, int]:
+        """A recording that is kept, with its copy, and its take."""
+        consent = consents.add_consent(self.studio, AGREED).id
+        coming = sending.begin_recording(self.studio, self.piece(), LAP, replace(SENT, consent_id=consent))
+        sending.put_chunk(self.studio, coming.id, 0, b"sound")
+        sending.complete_recording(self.studio, coming.id, hashlib.sha256(b"sound").hexdigest())
+        playing.keep_playback(self.studio, coming.id, b"copy")
+        return coming.id, coming.take_id
 
     def job(self) -> int:
         return judging_all.ask_judge_all(self.studio).id
@@ -198,6 +208,9 @@ CASES = {
     "sending.drop_sound": (lambda w: (w.recorded(is_heard=True)[0],), True),
     "hearing.prepare_hearing": (lambda w: (w.recorded()[1], w.folder / "sound"), False),
     "hearing.keep_heard": (lambda w: (w.recorded()[1], TAPS | {"source": "audio"}, None), True),
+    "playing.prepare_playback": (lambda w: (w.agreed()[1],), False),
+    "playing.keep_playback": (lambda w: (w.agreed()[0], b"another copy"), True),
+    "playing.get_playback": (lambda w: (w.agreed()[0], 0, None), False),
     "shelf.add_piece": (lambda w: (HARBOUR.read_bytes(), "again.musicxml"), True),
     "shelf.get_piece": (lambda w: (w.piece(),), False),
     "shelf.get_original": (lambda w: (w.piece(),), False),

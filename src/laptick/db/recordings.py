@@ -9,7 +9,6 @@ from datetime import date
 from typing import Any
 
 from laptick.core.base.errors import NotFoundError
-from laptick.core.takes.heard import KnownClick
 from laptick.db.engine.connect import Connection, Row
 
 _COLUMNS = (
@@ -21,7 +20,7 @@ _COLUMNS = (
 @dataclass(frozen=True)
 class NewRecording:
     """``device``, ``recorder``: what made it, as the browser says; ``consent_id``: by which it is kept, ``None``: it
-    goes when it was heard; ``click``: what the device that recorded sounded itself."""
+    goes when it was heard; ``first_beat_s``, ``clicks_s``: of what the device that recorded sounded itself."""
 
     take_id: int
     filename: str
@@ -29,19 +28,18 @@ class NewRecording:
     device: str
     recorder: dict[str, Any]
     consent_id: int | None
-    click: KnownClick | None = None
+    first_beat_s: float | None = None
+    clicks_s: tuple[float, ...] = ()
 
 
 def add_recording(connection: Connection, studio_id: int, new: NewRecording) -> int:
-    first_beat_s = None if new.click is None else new.click.first_beat_s
-    clicks = json.dumps([] if new.click is None else new.click.clicks_s)
     with connection.cursor() as cursor:
         cursor.execute(
             "INSERT INTO recording (studio_id, take_id, filename, media_type, device, recorder, first_beat_s, clicks,"
             " is_kept, consent_id) VALUES (%s, %s, %s, %s, %s, %s, %s, %s, %s, %s)",
             (
                 studio_id, new.take_id, new.filename, new.media_type, new.device, json.dumps(new.recorder),
-                first_beat_s, clicks, new.consent_id is not None, new.consent_id,
+                new.first_beat_s, json.dumps(new.clicks_s), new.consent_id is not None, new.consent_id,
             ),
         )  # fmt: skip
         return int(cursor.lastrowid or 0)
@@ -71,18 +69,7 @@ def _one(connection: Connection, column: str, studio_id: int, value: int, how: s
         row = cursor.fetchone()
     if row is None:
         raise NotFoundError("this recording is not here.", kept="Nothing was changed.")
-    return {**row, "is_kept": bool(row["is_kept"]), "click": _click_of(row["first_beat_s"], row["clicks"])}
-
-
-def _click_of(first_beat_s: object, clicks: object) -> KnownClick | None:
-    """Read as if it were damaged: a click that cannot be read is not known."""
-    if not isinstance(first_beat_s, float) or not isinstance(clicks, str):
-        return None
-    try:
-        times = json.loads(clicks)
-        return KnownClick(first_beat_s, tuple(sorted(float(at_s) for at_s in times)))
-    except (TypeError, ValueError):
-        return KnownClick(first_beat_s)
+    return {**row, "is_kept": bool(row["is_kept"])}
 
 
 def put_chunk(connection: Connection, studio_id: int, recording_id: int, number: int, data: bytes) -> None:

@@ -6,6 +6,7 @@ after, if the take still waits.
 
 from __future__ import annotations
 
+import json
 import logging
 import tempfile
 from collections.abc import Callable
@@ -72,8 +73,19 @@ def prepare_hearing(studio: Studio, take_id: int, path: Path) -> ToHear | None:
         recording["filename"],
         task,
         lambda: task_of(score, everything, level, knows_pitch=knows_pitch),
-        recording["click"],
+        _click_of(recording["first_beat_s"], recording["clicks"]),
     )
+
+
+def _click_of(first_beat_s: object, clicks: object) -> KnownClick | None:
+    """Read as if it were damaged: a click that cannot be read is not known."""
+    if not isinstance(first_beat_s, float) or not isinstance(clicks, str):
+        return None
+    try:
+        times = json.loads(clicks)
+        return KnownClick(first_beat_s, tuple(sorted(float(at_s) for at_s in times)))
+    except (TypeError, ValueError):
+        return KnownClick(first_beat_s)
 
 
 def heard_strikes(to_hear: ToHear) -> dict[str, Any]:

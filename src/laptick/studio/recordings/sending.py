@@ -115,7 +115,14 @@ def begin_recording(studio: Studio, piece_id: int, wanted: TakeSettings, sent: S
     )
     takes_db.set_state(studio.connection, studio.id, take_id, TakeState.COMING.value)
     new = db.NewRecording(
-        take_id, sent.filename, sent.media_type, sent.device, sent.recorder, sent.consent_id, sent.click
+        take_id,
+        sent.filename,
+        sent.media_type,
+        sent.device,
+        sent.recorder,
+        sent.consent_id,
+        None if sent.click is None else sent.click.first_beat_s,
+        () if sent.click is None else sent.click.clicks_s,
     )
     return Coming(db.add_recording(studio.connection, studio.id, new), take_id, (), False)
 

@@ -6,7 +6,7 @@ import type { Keyboards } from "../../sound/keyboard";
 import type { Loudness } from "../../sound/level";
 import { type BeatBy, MIC_WORDS, type MicState } from "../../sound/microphone";
 import { Choice } from "../../ui/Choice";
-import { KeepSound } from "../../ui/KeepSound";
+import { KeepSound } from "../../ui/sound/KeepSound";
 import { Button } from "../../ui/kit";
 import { KeyboardChoice } from "./KeyboardChoice";
 

@@ -6,7 +6,7 @@ import { useNavigate } from "react-router";
 import { useSendRecordings } from "../../api/queries/recordings";
 import { type TakeAsked, useSendTakeFile } from "../../api/queries/takes";
 import { newClientKey } from "../../session/pending";
-import { KeepSound } from "../../ui/KeepSound";
+import { KeepSound } from "../../ui/sound/KeepSound";
 import { Button, Problem, useToast } from "../../ui/kit";
 
 /** Files of strikes; everything else that comes is taken for a recording, and the server says if it is none. */

@@ -1,7 +1,7 @@
 /** The recording of a take: what it was like, whether its sound is kept, how much it is, and a way to delete it. */
-import type { Take } from "../../api/client";
-import { useDropSound } from "../../api/queries/recordings";
-import { Button, Problem } from "../../ui/kit";
+import type { Take } from "../../../api/client";
+import { useDropSound } from "../../../api/queries/recordings";
+import { Button, Problem } from "../../../ui/kit";
 
 export function KeptSound({ take }: { take: Take }) {
   const drop = useDropSound(take.id);

@@ -1,5 +1,5 @@
 /** Whether the sound itself of a recording is kept: only where somebody agreed to it. */
-import { useConsents } from "../api/queries/recordings";
+import { useConsents } from "../../api/queries/recordings";
 
 export function KeepSound({ chosen, onChoose }: { chosen: number | null; onChoose: (id: number | null) => void }) {
   const consents = useConsents();

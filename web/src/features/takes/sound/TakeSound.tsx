@@ -1,10 +1,10 @@
 /** A take's sound, to be listened to: from any bar, slower, with the click of its beat; its shape, and where it is. */
 import { type ReactNode, useEffect, useRef, useState, useSyncExternalStore } from "react";
 
-import type { Take } from "../../api/client";
-import { RATES, TakePlayback } from "../../sound/playback";
-import { Choice } from "../../ui/Choice";
-import { Button, Dot, Problem } from "../../ui/kit";
+import type { Take } from "../../../api/client";
+import { RATES, TakePlayback } from "../../../sound/playback";
+import { Choice } from "../../../ui/Choice";
+import { Button, Dot, Problem } from "../../../ui/kit";
 
 const RATE_WORDS = { 1: "as it was", 0.75: "three quarters", 0.5: "half" } as const;
 const RATE_CHOICES = RATES.map((rate) => [String(rate), RATE_WORDS[rate]] as const);

@@ -17,7 +17,8 @@ SHOTS = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
 FLAGS = (
     "--headless", "--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-dev-shm-usage", "--hide-scrollbars",
     "--disable-background-networking", "--disable-component-update", "--disable-sync", "--mute-audio",
-    "--autoplay-policy=no-user-gesture-required",
+    "--autoplay-policy=no-user-gesture-required", "--use-fake-device-for-media-stream",
+    "--use-fake-ui-for-media-stream",
 )  # fmt: skip
 
 
@@ -41,6 +42,11 @@ def save(driver: webdriver.Chrome, name: str) -> None:
 def piece_called(driver: webdriver.Chrome, title: str) -> str:
     links = driver.find_elements("css selector", "a[href^='/pieces/']")
     return next(link.get_attribute("href") for link in links if link.text == title)
+
+
+def press(driver: webdriver.Chrome, selector: str, words: str) -> None:
+    next(one for one in driver.find_elements("css selector", selector) if words in one.text).click()
+    time.sleep(0.8)
 
 
 def open_page(driver: webdriver.Chrome, address: str, wait_s: float = 1.5) -> None:
@@ -77,15 +83,11 @@ def main() -> None:
     wide.find_element("partial link text", "You stop before").click()
     time.sleep(1.5)
     save(wide, "take")
-    open_page(wide, f"{harbour}?view=takes&free=play", 2.5)
-    wide.execute_script(
-        "[...document.querySelectorAll('summary')].find((s) => s.innerText.includes('to try it')).click()"
-    )
-    time.sleep(0.3)
-    next(b for b in wide.find_elements("css selector", "button") if b.text == "Use the stand-in").click()
-    next(b for b in wide.find_elements("css selector", "button") if b.text == "Practise").click()
-    time.sleep(0.8)
-    wide.execute_script("window.scrollTo(0, 300)")
+    open_page(wide, f"{harbour}?free=play", 2.5)
+    press(wide, "button[aria-label^='Heard by']", "")
+    press(wide, "[role=option]", "microphone")
+    time.sleep(2.5)
+    wide.execute_script("window.scrollTo(0, 200)")
     time.sleep(0.4)
     save(wide, "keys")
     open_page(wide, f"{kite}?view=takes", 2.5)

@@ -15,8 +15,8 @@ export type Ear = {
   open(): Promise<void>;
   /** Begins to record. */
   start(pieceId: number, settings: TakeSettings): Promise<void>;
-  /** What was struck so far, as far as that is heard while one plays. */
-  struck(): { count: number; last_ms: number | undefined };
+  /** What was struck so far, as far as that is heard while one plays; null where this browser tells nothing of it. */
+  struck(): { count: number; last_ms: number | undefined } | null;
   isLost(): boolean;
   /** Ends it; what was recorded is kept here until it is sent. */
   stop(sounded: Sounded): Promise<Recorded>;
@@ -41,7 +41,10 @@ export class MicrophoneEar implements Ear {
   isChosen = (): boolean => this.microphone.snapshot().isChosen;
   beatBy = (): BeatBy => this.microphone.snapshot().beatBy;
   open = (): Promise<void> => this.microphone.open();
-  struck = () => this.microphone.meter.strikes;
+  struck = () => {
+    const { meter } = this.microphone;
+    return meter.isFed(performance.now()) ? meter.strikes : null;
+  };
   isLost = (): boolean => this.microphone.snapshot().access === "lost";
 
   async start(pieceId: number, settings: TakeSettings): Promise<void> {

@@ -53,7 +53,8 @@ class FakeEar implements Ear {
   beatBy = () => this.by;
   open = vi.fn(() => Promise.resolve());
   start = vi.fn(() => Promise.resolve());
-  struck = () => ({ count: this.count, last_ms: this.last_ms });
+  isBlind = false;
+  struck = () => (this.isBlind ? null : { count: this.count, last_ms: this.last_ms });
   isLost = () => this.lost;
   stop = vi.fn<Ear["stop"]>(() => Promise.resolve({ shelved: { key: "k" }, sound: new Blob(["x"]) } as Recorded));
   drop = vi.fn();
@@ -483,6 +484,19 @@ describe("a take by the microphone", () => {
     await vi.waitFor(() => expect(session.snapshot()).toMatchObject({ unsent: null, take: { id: 3 } }));
     session.throwAway();
     expect(session.snapshot()).toMatchObject({ take: null, next: null });
+  });
+
+  it("lasts as long as is written where nothing is told of what sounds", async () => {
+    const { session, sound, server, ear } = byEar();
+    ear.isBlind = true;
+    session.record(1);
+    await until(session, "recording");
+    sound.time = 8.5;
+    await new Promise((done) => setTimeout(done, 60));
+    expect(session.snapshot().phase).toBe("recording");
+    sound.time = 10.5;
+    await until(session, "idle");
+    expect(server.sendSound).toHaveBeenCalledOnce();
   });
 
   it("ends where the microphone goes away, with what it has", async () => {

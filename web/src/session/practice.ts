@@ -263,9 +263,12 @@ export class PracticeSession {
 
   private struckSoFar() {
     if (this.byEar !== null) {
-      const { count, last_ms } = this.ear.struck();
-      const last_s = last_ms === undefined ? undefined : this.sound.at_s(last_ms);
-      return { count, last_s, last_pitch: null, byKeys: false, byEar: true };
+      const struck = this.ear.struck();
+      // Where nothing is told of what sounds, the take lasts as long as is written.
+      const last_s = struck
+        ? struck.last_ms && this.sound.at_s(struck.last_ms)
+        : Math.min(this.sound.now_s(), this.schedule?.end_s ?? 0);
+      return { count: struck?.count ?? 0, last_s, last_pitch: null, byKeys: false, byEar: true };
     }
     const { count, last_ms, last_pitch, byKeys } = this.played;
     return { count, last_s: last_ms === undefined ? undefined : this.sound.at_s(last_ms), last_pitch, byKeys };
@@ -372,7 +375,7 @@ export class PracticeSession {
     const at_ms = (at_s: number) => this.stampOf(at_s);
     const clicks = beatBy === "aloud" ? schedule.sounds.filter((one) => one.track === "click" && only?.(one)) : [];
     const sounded = { first_beat_ms: at_ms(schedule.first_beat_s), clicks_ms: clicks.map((one) => at_ms(one.at_s)) };
-    const stopping = this.ear.struck().count > 0 ? this.ear.stop(sounded) : null;
+    const stopping = this.ear.struck()?.count === 0 ? null : this.ear.stop(sounded);
     this.silence("sending");
     if (!stopping) {
       this.fail(nothingHeard());

@@ -21,6 +21,7 @@ const OVER_ROOM = 3;
 const RISE = 1.7;
 const BEFORE_MS = 70;
 const AGAIN_MS = 90;
+const FED_MS = 1000;
 
 type Kept = Moment & { at_ms: number };
 
@@ -44,6 +45,11 @@ export class LevelMeter {
 
   get strikes(): { count: number; last_ms: number | undefined } {
     return { count: this.struck.length, last_ms: this.struck.at(-1) };
+  }
+
+  /** Whether it is told of the sound just now; some browsers hold that back. */
+  isFed(now_ms: number): boolean {
+    return now_ms - (this.moments.at(-1)?.at_ms ?? -Infinity) < FED_MS;
   }
 
   /** The quietest tenth of what was heard of late. */

@@ -51,6 +51,7 @@ const TYPES = ["audio/webm;codecs=opus", "audio/mp4", "audio/ogg;codecs=opus"];
 const BITS = 128_000;
 /** A piece of sound this long is what a closed lid can cost. */
 const PIECE_MS = 1000;
+const MOST_SETTINGS = 18;
 const LOOK_MS = 20;
 const TELL_MS = 200;
 /** After this a recorder that does not say that it ended is taken for ended. */
@@ -203,10 +204,12 @@ export class Microphone {
       recorder.onstart = () => {
         const [track] = stream.getAudioTracks();
         const settings = Object.fromEntries(
-          Object.entries(track?.getSettings() ?? {}).filter(
-            (entry): entry is [string, string | number | boolean] =>
-              !/id$/i.test(entry[0]) && ["string", "number", "boolean"].includes(typeof entry[1]),
-          ),
+          Object.entries(track?.getSettings() ?? {})
+            .filter(
+              (entry): entry is [string, string | number | boolean] =>
+                !/id$/i.test(entry[0]) && ["string", "number", "boolean"].includes(typeof entry[1]),
+            )
+            .slice(0, MOST_SETTINGS),
         );
         begun({
           begun_ms: performance.now(),

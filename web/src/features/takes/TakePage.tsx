@@ -317,7 +317,10 @@ function Lost({ piece, take, checked }: { piece: Piece; take: Take; checked: Che
 
 function lostWords(checked: CheckDocument): string {
   if (checked.audio && !checked.audio.is_recognised)
-    return "What is heard in this recording is not what was asked for: another piece, other bars, or hardly any playing.";
+    return (
+      "What is heard in this recording is not what was asked for: another piece, or hardly any playing. " +
+      "Choose what was played and record it again, with the device nearer to the strings."
+    );
   const words = {
     midi: "the notes are not those of the score",
     taps: "the taps are not those of the score",

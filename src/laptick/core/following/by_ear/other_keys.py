@@ -29,6 +29,15 @@ CLOSE_S = 0.070
 #: Where so much is left over and less than this share of it is a clear key, none is told.
 LEAST_NOISE, KEYS_SHARE = 5, 0.25
 
+#: A key this loud and newly loud was struck itself; another in its place is more so by this much.
+ITSELF, MORE = 0.85, 0.2
+
+#: A key too many that falls together with an event is at least so loud and newly loud.
+WITH_EVENT = 0.92
+
+#: So long before the first event, and after the last, what sounds is no part of the playing.
+ROUND_S = 0.6
+
 #: In a note's place another one lies at most so many semitones away.
 NEAR_KEYS = 4
 
@@ -41,7 +50,10 @@ def left_over(groups: Sequence[Group], found_s: Sequence[Seconds], *, after_s: S
     at = np.sort(np.array(found_s))
     strong = []
     for group in groups:
-        if group.strength < LEAST_STRENGTH + STRENGTH_SHARE * usual:
+        if (
+            not at[0] - ROUND_S <= group.at_s <= at[-1] + ROUND_S
+            or group.strength < LEAST_STRENGTH + STRENGTH_SHARE * usual
+        ):
             continue
         place = int(np.searchsorted(at, group.at_s))
         after = group.at_s - at[place - 1] if place else np.inf
@@ -59,10 +71,36 @@ def is_noise(looked: Sequence[Strike | None]) -> bool:
 
 
 def key_struck(
-    spectrum: Spectrum, usual: Usual, keys: Iterable[int], beside: Beside, not_these: frozenset[int] = frozenset()
+    spectrum: Spectrum,
+    usual: Usual,
+    keys: Iterable[int],
+    beside: Beside,
+    not_these: frozenset[int] = frozenset(),
+    *,
+    least: float = 0.0,
 ) -> Strike | None:
     """The one key of some that was struck at an instant, if it is clear. ``not_these``: keys that sound there
-    anyway."""
+    anyway; ``least``: how loud and newly loud it is at least."""
+    found = _clearest(spectrum, usual, keys, beside, not_these)
+    return None if found is None or found[0] < least else Strike(beside.at_s, pitch=found[1])
+
+
+def taken_for(spectrum: Spectrum, usual: Usual, pitch: int, beside: Beside, chord: frozenset[int]) -> Strike | None:
+    """The key near one that seems to be struck, where it was that which was struck in its place: strings of neighbours
+    share what lies below, so that the one is heard a little in the other. ``chord``: all keys that are asked for."""
+    own = share_of(loudness_of(spectrum, pitch, beside), usual)
+    if own is None or min(own.loud, own.new) >= ITSELF:
+        return None
+    near = range(pitch - NEAR_KEYS, pitch + NEAR_KEYS + 1)
+    found = _clearest(spectrum, usual, near, beside, chord)
+    if found is None or found[0] < min(own.loud, own.new) + MORE:
+        return None
+    return Strike(beside.at_s, pitch=found[1])
+
+
+def _clearest(
+    spectrum: Spectrum, usual: Usual, keys: Iterable[int], beside: Beside, not_these: frozenset[int]
+) -> tuple[float, int] | None:
     shares = []
     for key in keys:
         share = None if key in not_these else share_of(loudness_of(spectrum, key, beside), usual)
@@ -75,4 +113,4 @@ def key_struck(
     others = [one for one, _, other in shares[1:] if (other - key) % 12 not in (0, 7, 5)]
     if share.loud < LOUD or share.new < NEWLY or (others and likeness < others[0] + AHEAD):
         return None
-    return Strike(beside.at_s, pitch=key)
+    return likeness, key

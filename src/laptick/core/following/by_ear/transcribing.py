@@ -16,7 +16,15 @@ from statistics import median
 import numpy as np
 
 from laptick.core.base.units import Seconds
-from laptick.core.following.by_ear.other_keys import CLOSE_S, NEAR_KEYS, is_noise, key_struck, left_over
+from laptick.core.following.by_ear.other_keys import (
+    CLOSE_S,
+    NEAR_KEYS,
+    WITH_EVENT,
+    is_noise,
+    key_struck,
+    left_over,
+    taken_for,
+)
 from laptick.core.following.by_ear.walking import Passage, walk_groups
 from laptick.core.following.ornaments import ornamented
 from laptick.core.following.score_events import ScoreEvents, score_events
@@ -137,11 +145,12 @@ def transcribe(sound: Sound, task: Task, click: KnownClick | None = None, *, any
     recognised = _recognised(ear, table, walked)
     passages = [_listened(ear, passage) for passage in walked]
     usual, struck = _struck(ear, [one for found in passages for one in found])
+    struck, mistaken = _without_mistaken(ear, usual, [one for found in passages for one in found], struck)
     others = groups if click is None else without_clicks(groups, click.clicks_s)  # what may be a key too many
     every = [one for found in passages for one in found]
     paired = [_hands(ear, found) for found in passages]
     hands_s = [at_s for pairs in paired for pair in pairs.values() if pair for at_s in (pair.right_s, pair.left_s)]
-    unasked, far = _unasked(replace(ear, groups=others), usual, every, struck, hands_s)
+    unasked, far = _unasked(replace(ear, groups=others), usual, every, struck, hands_s, mistaken)
     strikes = list(unasked)
     told = chances = 0
     for found, both in zip(passages, paired, strict=True):
@@ -295,12 +304,34 @@ def _struck(ear: _Ear, found: Sequence[_Found]) -> tuple[Usual, dict[tuple[int, 
     return usual, {key: frozenset(indices) for key, indices in struck.items()}
 
 
+def _without_mistaken(
+    ear: _Ear, usual: Usual, found: Sequence[_Found], struck: dict[tuple[int, Seconds], frozenset[int]]
+) -> tuple[dict[tuple[int, Seconds], frozenset[int]], dict[tuple[int, Seconds, int], Strike]]:
+    """What was struck without the notes in whose place a key near by was, and those keys."""
+    mistaken: dict[tuple[int, Seconds, int], Strike] = {}
+    left = {}
+    for one in found:
+        there = struck[one.event, one.at_s]
+        chord = frozenset(ear.pitches(one.event))
+        for index in there if one.event not in ear.ornamented else ():
+            pitch = ear.task.expected[index].pitch
+            if pitch is None:
+                continue
+            others = [other for other in chord if other != pitch]
+            strike = taken_for(ear.spectrum, usual, pitch, Beside(others, ear.cents, one.at_s), chord)
+            if strike is not None:
+                mistaken[one.event, one.at_s, index] = strike
+        left[one.event, one.at_s] = there - {key[2] for key in mistaken if key[:2] == (one.event, one.at_s)}
+    return left, mistaken
+
+
 def _unasked(
     ear: _Ear,
     usual: Usual,
     found: Sequence[_Found],
     struck: dict[tuple[int, Seconds], frozenset[int]],
     hands_s: Sequence[Seconds],
+    mistaken: Mapping[tuple[int, Seconds, int], Strike],
 ) -> tuple[list[Strike], _Far]:
     """Keys struck that nothing asked for: between events and their hands, and in the place of a note that was not
     heard. And those that an event near by asked for: one hand of it, far from the other."""
@@ -329,15 +360,21 @@ def _unasked(
         return [], {}
     for one in ordered:
         there = struck[one.event, one.at_s]
+        chord = frozenset(ear.pitches(one.event))
+        if len(there) == len(chord) and one.event not in ear.ornamented:
+            close = {pitch + by for pitch in chord for by in range(-NEAR_KEYS, NEAR_KEYS + 1)}
+            beside = Beside(sorted(chord), ear.cents, one.at_s)
+            strikes.append(key_struck(ear.spectrum, usual, sorted(close), beside, chord, least=WITH_EVENT))
         for index in ear.events.members[one.event]:
             pitch = ear.task.expected[index].pitch
             if index in there or pitch is None:
                 continue
-            chord = frozenset(ear.pitches(one.event))
             others = [ear.task.expected[i].pitch or 0 for i in there]
             near = range(pitch - NEAR_KEYS, pitch + NEAR_KEYS + 1)
             beside = Beside(others, ear.cents, one.at_s)
-            strikes.append(key_struck(ear.spectrum, usual, near, beside, chord))
+            strikes.append(
+                mistaken.get((one.event, one.at_s, index)) or key_struck(ear.spectrum, usual, near, beside, chord)
+            )
     return [strike for strike in strikes if strike is not None], far
 
 

@@ -19,7 +19,7 @@ from laptick.core.hearing.sound import RATE, Sound
 from laptick.core.judging.judgement import judge_take
 from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.limits import LIMITS
-from laptick.core.score.score import Hand
+from laptick.core.score.score import Hand, Mark, MarkKind
 from laptick.core.takes.beat_times import beat_times
 from laptick.core.takes.heard import Heard, KnownClick, SoundLevel
 from laptick.core.takes.heard_words import heard_words, room_words
@@ -150,3 +150,39 @@ def test_beats_lie_between_the_strikes_that_are_known():
     assert [beat.begins_bar for beat in beats] == [True, False, False, False, True, False]
     assert beat_times(SCORE, [(0.0, 1.0)]) == ()
     assert float(SCORE.measures[1].start_quarters) == Fraction(4)
+
+
+# -- other keys, and ornaments ----------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("by", [-2, -1, 1, 3])  # two up from the second one is the key that sounded before
+@pytest.mark.parametrize("index", [4, 8])
+def test_a_key_beside_the_one_that_was_asked_for_is_told(index, by):
+    notes = played(TASK)
+    at_s, pitch, held = notes[index]
+    notes[index] = (at_s, pitch + by, held)
+    take = heard(notes)
+    checked = check_take(TASK, take)
+    told = {take.strikes[i].pitch for _, i in checked.matching.wrong}
+    assert told == {pitch + by}
+    assert not checked.matching.missing
+    assert not checked.matching.extra
+
+
+def test_an_ornament_that_begins_beside_its_key_begins_there():
+    """A trill from above on the third note: its event lies at the first of its strikes, and none of them is too many."""
+    index = next(i for i, one in enumerate(TASK.expected) if one.hand is Hand.RIGHT and one.onset_quarters == 2)
+    own = next(
+        note for note in SCORE.notes if note.hand is Hand.RIGHT and note.onset_quarters == 2 and note.pitch is not None
+    )
+    score = replace(SCORE, marks=(*SCORE.marks, Mark(MarkKind.ORNAMENT, Fraction(2), "trill-mark", note_id=own.id)))
+    task = lap_task(score, assigned_bpm=80, with_pitches=True)
+    notes = played(task)
+    at_s, pitch, _ = notes[index]
+    trill = [(at_s + 0.1 * k, pitch + (2 if k % 2 == 0 else 0), 0.08) for k in range(4)]
+    take = hear_take(sounded([*notes[:index], *notes[index + 1 :], *trill], 15.0), task, rate=44_100)
+    checked = check_take(task, take)
+    assert not checked.matching.missing
+    assert not checked.matching.extra
+    found = {m.expected_index: take.strikes[m.strike_index].played_s for m in checked.matching.matches}
+    assert found[index] == pytest.approx(at_s, abs=0.03)

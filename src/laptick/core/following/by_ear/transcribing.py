@@ -8,30 +8,22 @@ found is a strike of every note of the event; where the hands can be told apart,
 from __future__ import annotations
 
 import math
-from bisect import bisect_right
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from statistics import median
 
 import numpy as np
 
 from laptick.core.base.units import Seconds
-from laptick.core.following.by_ear.other_keys import (
-    CLOSE_S,
-    NEAR_KEYS,
-    WITH_EVENT,
-    is_noise,
-    key_struck,
-    left_over,
-    taken_for,
-)
+from laptick.core.following.by_ear.ear import Ear, Found
+from laptick.core.following.by_ear.unasked import far_apart, unasked, without_mistaken
 from laptick.core.following.by_ear.walking import Passage, walk_groups
 from laptick.core.following.ornaments import ornamented
-from laptick.core.following.score_events import ScoreEvents, score_events
+from laptick.core.following.score_events import score_events
 from laptick.core.hearing.clicks import without_clicks
 from laptick.core.hearing.groups import Group, flux_of, groups_of
 from laptick.core.hearing.hands import APART_BINS, Chance, Pair, tell_apart
-from laptick.core.hearing.listening import EXPECTED_PRIOR_S, HEARD_PRIOR_S, Fine, Peak, listen_for
+from laptick.core.hearing.listening import EXPECTED_PRIOR_S, HEARD_PRIOR_S, Fine, listen_for
 from laptick.core.hearing.partials import (
     Tuning,
     looks_of,
@@ -41,10 +33,10 @@ from laptick.core.hearing.partials import (
     semitones,
     tuning_of,
 )
-from laptick.core.hearing.presence import NEW, Beside, Loudness, Usual, loudness_of, share_of, were_struck
+from laptick.core.hearing.presence import Beside, Loudness, Usual, loudness_of, share_of, were_struck
 from laptick.core.hearing.sound import Sound
-from laptick.core.hearing.spectrum import Floats, Spectrum, spectrum_of
-from laptick.core.score.score import HANDS, Hand, Note
+from laptick.core.hearing.spectrum import Floats, spectrum_of
+from laptick.core.score.score import HANDS, Hand
 from laptick.core.takes.heard import KnownClick
 from laptick.core.takes.performance import Strike
 from laptick.core.takes.task import Task
@@ -71,12 +63,6 @@ BEFORE_S, HANDS_S = 0.050, 0.120
 #: An ornament begins with its key, or so many semitones beside it.
 NEIGHBOURS = (-2, -1, 1, 2)
 
-#: One hand of an event may be struck so far from the other, and is no key too many then.
-FAR_S = 0.200
-
-#: (event, when it was found, hand) → when that hand was struck.
-_Far = dict[tuple[int, Seconds, Hand], Seconds]
-
 #: Beyond the last event that was heard, events are looked for so far.
 BEYOND_QUARTERS = 2.0
 
@@ -102,32 +88,6 @@ class Transcribed:
         return self.recognised * self.explained
 
 
-@dataclass(frozen=True)
-class _Ear:
-    task: Task
-    events: ScoreEvents
-    spectrum: Spectrum
-    fine: Fine
-    cents: float
-    groups: Sequence[Group]
-    ornamented: Mapping[int, Note]
-
-    def pitches(self, event: int, hand: Hand | None = None, *, every: bool = True) -> list[int]:
-        """The keys of an event, of both hands or of one."""
-        members = (self.task.expected[index] for index in self.events.members[event])
-        return [one.pitch for one in members if one.pitch is not None and (every or one.hand is hand)]
-
-
-@dataclass(frozen=True)
-class _Found:
-    """An event found in the sound: by its comb, and finely."""
-
-    event: int
-    peak: Peak
-    at_s: Seconds
-    was_heard: bool
-
-
 def transcribe(sound: Sound, task: Task, click: KnownClick | None = None, *, anywhere: bool = False) -> Transcribed:
     """The strikes of a take of a task that asks for pitches. ``click``: what the recorder sounded meanwhile;
     ``anywhere``: it may begin at any bar."""
@@ -136,35 +96,41 @@ def transcribe(sound: Sound, task: Task, click: KnownClick | None = None, *, any
     tuning = tuning_of(sound, [one.pitch for one in task.expected if one.pitch is not None])
     if not groups:
         return Transcribed((), tuning, (), 0, 0, 0.0, 0.0)
-    ear = _Ear(task, events, spectrum, Fine(sound), tuning.cents, groups, ornamented(task, events))
+    ear = Ear(task, events, spectrum, Fine(sound), tuning.cents, groups, ornamented(task, events))
     table = semitones(spectrum, tuning.cents)
     likeness = _likeness(ear, table)
     walked = walk_groups(
-        task, events, groups, likeness, None if click is None else click.first_beat_s, anywhere=anywhere
+        task,
+        events,
+        groups,
+        likeness,
+        None if click is None else click.first_beat_s,
+        anywhere=anywhere,
+        ornament_quarters={event: float(note.duration_quarters) for event, note in ear.ornamented.items()},
     )
     recognised = _recognised(ear, table, walked)
     passages = [_listened(ear, passage) for passage in walked]
-    usual, struck = _struck(ear, [one for found in passages for one in found])
-    struck, mistaken = _without_mistaken(ear, usual, [one for found in passages for one in found], struck)
-    others = groups if click is None else without_clicks(groups, click.clicks_s)  # what may be a key too many
     every = [one for found in passages for one in found]
+    usual, seemed = _struck(ear, every)
+    struck = without_mistaken(ear, usual, every, seemed)
+    others = groups if click is None else without_clicks(groups, click.clicks_s)  # what may be a key too many
     paired = [_hands(ear, found) for found in passages]
     hands_s = [at_s for pairs in paired for pair in pairs.values() if pair for at_s in (pair.right_s, pair.left_s)]
-    unasked, far = _unasked(replace(ear, groups=others), usual, every, struck, hands_s, mistaken)
-    strikes = list(unasked)
+    too_many, far = unasked(replace(ear, groups=others), usual, every, struck, hands_s)
+    strikes = list(too_many)
     told = chances = 0
     for found, both in zip(passages, paired, strict=True):
-        pairs = _far_apart(both, found, far)
+        pairs = far_apart(both, found, far)
         told += sum(pair is not None and pair.is_told for pair in pairs.values())
         chances += len(pairs)
         for one in found:
-            strikes += _strikes(ear, one, struck[one.event, one.at_s], pairs.get(one.event))
+            strikes += _strikes(ear, one, struck.notes[one.event, one.at_s], pairs.get(one.event))
     ordered = tuple(sorted(strikes, key=lambda strike: strike.played_s))
     explained = _explained(groups, others, [one.at_s for one in every])
     return Transcribed(ordered, tuning, tuple(groups), told, chances, recognised, explained)
 
 
-def _likeness(ear: _Ear, table: Floats) -> Floats:
+def _likeness(ear: Ear, table: Floats) -> Floats:
     """How much what is newly there at each group sounds like each event; an ornament may begin beside its key."""
     new = newly_there(ear.spectrum, table, [one.at_s for one in ear.groups])
     chords = [ear.pitches(event) for event in range(len(ear.events.members))]
@@ -176,7 +142,7 @@ def _likeness(ear: _Ear, table: Floats) -> Floats:
     return alike
 
 
-def _recognised(ear: _Ear, table: Floats, walked: Sequence[Passage]) -> float:
+def _recognised(ear: Ear, table: Floats, walked: Sequence[Passage]) -> float:
     """Of the events heard, the share that sound more like themselves than like the same moved by some semitones: near
     one where what is written was played; where anything else was, hardly more than a chance of many."""
     steps = [step for passage in walked for step in passage.steps]
@@ -208,7 +174,7 @@ def _explained(groups: Sequence[Group], others: Sequence[Group], found_s: Sequen
     return float(strength[near].sum() / max(float(strength[asks].sum()), 1e-9))
 
 
-def _listened(ear: _Ear, passage: Passage) -> list[_Found]:
+def _listened(ear: Ear, passage: Passage) -> list[Found]:
     """Every event of a passage that is there in the sound."""
     heard = dict(passage.steps)
     onsets = ear.events.onsets
@@ -228,7 +194,7 @@ def _listened(ear: _Ear, passage: Passage) -> list[_Found]:
     found = []
     for event, peak in looked:
         if event in heard and event in ear.ornamented:
-            found.append(_Found(event, replace(peak, at_s=heard[event]), _begun(ear, event, heard[event]), True))
+            found.append(Found(event, replace(peak, at_s=heard[event]), _begun(ear, event, heard[event]), True))
             continue
         comb_s = peak.at_s - ahead_s
         if event in heard:
@@ -237,11 +203,11 @@ def _listened(ear: _Ear, passage: Passage) -> list[_Found]:
         elif peak.evidence < TAKEN_IN * usual or np.abs(group_s - comb_s).min() > NEAR_S:
             continue
         at_s = ear.fine.refine(comb_s, partials_of(ear.pitches(event), ear.cents))
-        found.append(_Found(event, replace(peak, at_s=comb_s), at_s, event in heard))
+        found.append(Found(event, replace(peak, at_s=comb_s), at_s, event in heard))
     return found
 
 
-def _begun(ear: _Ear, event: int, near_s: Seconds) -> Seconds:
+def _begun(ear: Ear, event: int, near_s: Seconds) -> Seconds:
     """When an ornamented event began: with its key, or one beside it."""
     own = ear.ornamented[event].pitch or 0
     keys = {*ear.pitches(event), *(own + by for by in NEIGHBOURS)}
@@ -261,7 +227,7 @@ def _expected_s(onsets: np.ndarray, at: list[int], times: list[float], wanted: r
     return [float(one) for one in found]
 
 
-def _hands(ear: _Ear, found: Sequence[_Found]) -> dict[int, Pair | None]:
+def _hands(ear: Ear, found: Sequence[Found]) -> dict[int, Pair | None]:
     """Where both hands strike, each at its own time where that can be told."""
     apart_hz = APART_BINS * ear.spectrum.bin_hz
     chances = {}
@@ -279,9 +245,9 @@ def _hands(ear: _Ear, found: Sequence[_Found]) -> dict[int, Pair | None]:
     return dict(zip(chances, tell_apart(ear.spectrum, ear.fine, list(chances.values())), strict=True))
 
 
-def _struck(ear: _Ear, found: Sequence[_Found]) -> tuple[Usual, dict[tuple[int, Seconds], frozenset[int]]]:
+def _struck(ear: Ear, found: Sequence[Found]) -> tuple[Usual, dict[tuple[int, Seconds], frozenset[int]]]:
     """How loud keys usually are; and of every event that was found, the expected strikes whose keys were struck."""
-    heard: dict[Hand | None, list[tuple[_Found, int, Loudness]]] = {}
+    heard: dict[Hand | None, list[tuple[Found, int, Loudness]]] = {}
     for one, following_s in zip(found, [*(other.at_s for other in found[1:]), math.inf], strict=True):
         late_s = tuple(one.at_s + by_s for by_s in LATE_S if following_s > one.at_s + by_s + CLEAR_AHEAD_S)
         chord = [(index, ear.task.expected[index]) for index in ear.events.members[one.event]]
@@ -304,114 +270,7 @@ def _struck(ear: _Ear, found: Sequence[_Found]) -> tuple[Usual, dict[tuple[int, 
     return usual, {key: frozenset(indices) for key, indices in struck.items()}
 
 
-def _without_mistaken(
-    ear: _Ear, usual: Usual, found: Sequence[_Found], struck: dict[tuple[int, Seconds], frozenset[int]]
-) -> tuple[dict[tuple[int, Seconds], frozenset[int]], dict[tuple[int, Seconds, int], Strike]]:
-    """What was struck without the notes in whose place a key near by was, and those keys."""
-    mistaken: dict[tuple[int, Seconds, int], Strike] = {}
-    left = {}
-    for one in found:
-        there = struck[one.event, one.at_s]
-        chord = frozenset(ear.pitches(one.event))
-        for index in there if one.event not in ear.ornamented else ():
-            pitch = ear.task.expected[index].pitch
-            if pitch is None:
-                continue
-            others = [other for other in chord if other != pitch]
-            strike = taken_for(ear.spectrum, usual, pitch, Beside(others, ear.cents, one.at_s), chord)
-            if strike is not None:
-                mistaken[one.event, one.at_s, index] = strike
-        left[one.event, one.at_s] = there - {key[2] for key in mistaken if key[:2] == (one.event, one.at_s)}
-    return left, mistaken
-
-
-def _unasked(
-    ear: _Ear,
-    usual: Usual,
-    found: Sequence[_Found],
-    struck: dict[tuple[int, Seconds], frozenset[int]],
-    hands_s: Sequence[Seconds],
-    mistaken: Mapping[tuple[int, Seconds, int], Strike],
-) -> tuple[list[Strike], _Far]:
-    """Keys struck that nothing asked for: between events and their hands, and in the place of a note that was not
-    heard. And those that an event near by asked for: one hand of it, far from the other."""
-    pitches = [one.pitch for one in ear.task.expected if one.pitch is not None]
-    keys = range(max(21, min(pitches) - 3), min(108, max(pitches) + 3) + 1)
-    ordered = sorted(found, key=lambda one: one.at_s)
-    times = [one.at_s for one in ordered]
-    alone = set(left_over(ear.groups, [*times, *hands_s]))
-    strikes: list[Strike | None] = []
-    far: _Far = {}
-    for at_s in left_over(ear.groups, [*times, *hands_s], after_s=CLOSE_S):
-        before = ordered[max(0, bisect_right(times, at_s) - 1)]
-        turned = ear.ornamented.get(before.event)
-        if turned is not None and at_s - before.at_s < float(turned.duration_quarters) * ear.task.quarter_s:
-            continue
-        sounding = ear.pitches(before.event)
-        # A key that sounds since the event before is not struck anew, but where one hand came later than the other.
-        not_these = frozenset() if _is_of_both(ear, before.event) else frozenset(sounding)
-        strike = key_struck(ear.spectrum, usual, keys, Beside(sounding, ear.cents, at_s), not_these)
-        own = None if strike is None else _asked_near(ear, usual, ordered, strike)
-        if own is not None:
-            far[own] = at_s
-        elif at_s in alone:
-            strikes.append(None if strike is None or strike.pitch in sounding else strike)
-    if is_noise(strikes):
-        return [], {}
-    for one in ordered:
-        there = struck[one.event, one.at_s]
-        chord = frozenset(ear.pitches(one.event))
-        if len(there) == len(chord) and one.event not in ear.ornamented:
-            close = {pitch + by for pitch in chord for by in range(-NEAR_KEYS, NEAR_KEYS + 1)}
-            beside = Beside(sorted(chord), ear.cents, one.at_s)
-            strikes.append(key_struck(ear.spectrum, usual, sorted(close), beside, chord, least=WITH_EVENT))
-        for index in ear.events.members[one.event]:
-            pitch = ear.task.expected[index].pitch
-            if index in there or pitch is None:
-                continue
-            others = [ear.task.expected[i].pitch or 0 for i in there]
-            near = range(pitch - NEAR_KEYS, pitch + NEAR_KEYS + 1)
-            beside = Beside(others, ear.cents, one.at_s)
-            strikes.append(
-                mistaken.get((one.event, one.at_s, index)) or key_struck(ear.spectrum, usual, near, beside, chord)
-            )
-    return [strike for strike in strikes if strike is not None], far
-
-
-def _asked_near(ear: _Ear, usual: Usual, ordered: Sequence[_Found], strike: Strike) -> tuple[int, Seconds, Hand] | None:
-    """The event of both hands near by, and the hand of it, that a key struck was asked of; unless it was struck with
-    that event too, as a note is that is ornamented."""
-    near = sorted(
-        (one for one in ordered if abs(one.at_s - strike.played_s) <= FAR_S),
-        key=lambda one: abs(one.at_s - strike.played_s),
-    )
-    for one in near:
-        own = [hand for hand in HANDS if strike.pitch in ear.pitches(one.event, hand, every=False)]
-        if not _is_of_both(ear, one.event) or len(own) != 1 or strike.pitch is None:
-            continue
-        others = [pitch for pitch in ear.pitches(one.event) if pitch != strike.pitch]
-        share = share_of(loudness_of(ear.spectrum, strike.pitch, Beside(others, ear.cents, one.at_s)), usual)
-        return None if share is None or share.new >= NEW else (one.event, one.at_s, own[0])
-    return None
-
-
-def _is_of_both(ear: _Ear, event: int) -> bool:
-    return all(ear.pitches(event, hand, every=False) for hand in HANDS)
-
-
-def _far_apart(pairs: dict[int, Pair | None], found: Sequence[_Found], far: _Far) -> dict[int, Pair | None]:
-    """The pairs, where a hand was found far from the other with that hand there."""
-    for one in found:
-        for hand in HANDS:
-            at_s = far.get((one.event, one.at_s, hand))
-            if at_s is None:
-                continue
-            right_s, left_s = (at_s, one.at_s) if hand is Hand.RIGHT else (one.at_s, at_s)
-            pairs[one.event] = Pair(right_s, left_s, True)
-    return pairs
-
-
-def _strikes(ear: _Ear, found: _Found, struck: frozenset[int], pair: Pair | None) -> list[Strike]:
+def _strikes(ear: Ear, found: Found, struck: frozenset[int], pair: Pair | None) -> list[Strike]:
     strikes = []
     for index in ear.events.members[found.event]:
         expected = ear.task.expected[index]

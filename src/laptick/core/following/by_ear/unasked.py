@@ -1,0 +1,142 @@
+"""What was struck beside what was asked for: other keys in the place of notes, keys too many, and a hand of an event so
+far from the other that it seems to be one."""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from laptick.core.base.units import Seconds
+from laptick.core.following.by_ear.ear import Ear, Found
+from laptick.core.following.by_ear.other_keys import (
+    CLOSE_S,
+    NEAR_KEYS,
+    WITH_EVENT,
+    is_noise,
+    key_struck,
+    left_over,
+    taken_for,
+)
+from laptick.core.hearing.hands import Pair
+from laptick.core.hearing.presence import NEW, Beside, Usual, loudness_of, share_of
+from laptick.core.score.score import HANDS, Hand
+from laptick.core.takes.performance import Strike
+
+#: One hand of an event may be struck so far from the other, and is no key too many then.
+FAR_S = 0.200
+
+#: (event, when it was found, hand) → when that hand was struck.
+Far = dict[tuple[int, Seconds, Hand], Seconds]
+
+
+@dataclass(frozen=True)
+class Struck:
+    """``notes``: by event and when it was found, the expected strikes whose keys were struck; ``mistaken``: by those
+    and the expected strike, the key that was struck in its place."""
+
+    notes: Mapping[tuple[int, Seconds], frozenset[int]]
+    mistaken: Mapping[tuple[int, Seconds, int], Strike]
+
+
+def without_mistaken(
+    ear: Ear, usual: Usual, found: Sequence[Found], struck: dict[tuple[int, Seconds], frozenset[int]]
+) -> Struck:
+    """What was struck without the notes in whose place a key near by was, and those keys."""
+    mistaken: dict[tuple[int, Seconds, int], Strike] = {}
+    left = {}
+    for one in found:
+        there = struck[one.event, one.at_s]
+        chord = frozenset(ear.pitches(one.event))
+        for index in there if one.event not in ear.ornamented else ():
+            pitch = ear.task.expected[index].pitch
+            if pitch is None:
+                continue
+            others = [other for other in chord if other != pitch]
+            strike = taken_for(ear.spectrum, usual, pitch, Beside(others, ear.cents, one.at_s), chord)
+            if strike is not None:
+                mistaken[one.event, one.at_s, index] = strike
+        left[one.event, one.at_s] = there - {key[2] for key in mistaken if key[:2] == (one.event, one.at_s)}
+    return Struck(left, mistaken)
+
+
+def unasked(
+    ear: Ear,
+    usual: Usual,
+    found: Sequence[Found],
+    struck: Struck,
+    hands_s: Sequence[Seconds],
+) -> tuple[list[Strike], Far]:
+    """Keys struck that nothing asked for: between events and their hands, and in the place of a note that was not
+    heard. And those that an event near by asked for: one hand of it, far from the other."""
+    pitches = [one.pitch for one in ear.task.expected if one.pitch is not None]
+    keys = range(max(21, min(pitches) - 3), min(108, max(pitches) + 3) + 1)
+    ordered = sorted(found, key=lambda one: one.at_s)
+    times = [one.at_s for one in ordered]
+    alone = set(left_over(ear.groups, [*times, *hands_s]))
+    strikes: list[Strike | None] = []
+    far: Far = {}
+    for at_s in left_over(ear.groups, [*times, *hands_s], after_s=CLOSE_S):
+        before = ordered[max(0, bisect_right(times, at_s) - 1)]
+        turned = ear.ornamented.get(before.event)
+        if turned is not None and at_s - before.at_s < float(turned.duration_quarters) * ear.task.quarter_s:
+            continue
+        sounding = ear.pitches(before.event)
+        # A key that sounds since the event before is not struck anew, but where one hand came later than the other.
+        not_these = frozenset() if ear.is_of_both(before.event) else frozenset(sounding)
+        strike = key_struck(ear.spectrum, usual, keys, Beside(sounding, ear.cents, at_s), not_these)
+        own = None if strike is None else _asked_near(ear, usual, ordered, strike)
+        if own is not None:
+            far[own] = at_s
+        elif at_s in alone:
+            strikes.append(None if strike is None or strike.pitch in sounding else strike)
+    if is_noise(strikes):
+        return [], {}
+    for one in ordered:
+        there = struck.notes[one.event, one.at_s]
+        chord = frozenset(ear.pitches(one.event))
+        if len(there) == len(chord) and one.event not in ear.ornamented:
+            close = {pitch + by for pitch in chord for by in range(-NEAR_KEYS, NEAR_KEYS + 1)}
+            beside = Beside(sorted(chord), ear.cents, one.at_s)
+            strikes.append(key_struck(ear.spectrum, usual, sorted(close), beside, chord, least=WITH_EVENT))
+        for index in ear.events.members[one.event]:
+            pitch = ear.task.expected[index].pitch
+            if index in there or pitch is None:
+                continue
+            others = [ear.task.expected[i].pitch or 0 for i in there]
+            near = range(pitch - NEAR_KEYS, pitch + NEAR_KEYS + 1)
+            beside = Beside(others, ear.cents, one.at_s)
+            strikes.append(
+                struck.mistaken.get((one.event, one.at_s, index))
+                or key_struck(ear.spectrum, usual, near, beside, chord)
+            )
+    return [strike for strike in strikes if strike is not None], far
+
+
+def _asked_near(ear: Ear, usual: Usual, ordered: Sequence[Found], strike: Strike) -> tuple[int, Seconds, Hand] | None:
+    """The event of both hands near by, and the hand of it, that a key struck was asked of; unless it was struck with
+    that event too, as a note is that is ornamented."""
+    near = sorted(
+        (one for one in ordered if abs(one.at_s - strike.played_s) <= FAR_S),
+        key=lambda one: abs(one.at_s - strike.played_s),
+    )
+    for one in near:
+        own = [hand for hand in HANDS if strike.pitch in ear.pitches(one.event, hand, every=False)]
+        if not ear.is_of_both(one.event) or len(own) != 1 or strike.pitch is None:
+            continue
+        others = [pitch for pitch in ear.pitches(one.event) if pitch != strike.pitch]
+        share = share_of(loudness_of(ear.spectrum, strike.pitch, Beside(others, ear.cents, one.at_s)), usual)
+        return None if share is None or share.new >= NEW else (one.event, one.at_s, own[0])
+    return None
+
+
+def far_apart(pairs: dict[int, Pair | None], found: Sequence[Found], far: Far) -> dict[int, Pair | None]:
+    """The pairs, where a hand was found far from the other with that hand there."""
+    for one in found:
+        for hand in HANDS:
+            at_s = far.get((one.event, one.at_s, hand))
+            if at_s is None:
+                continue
+            right_s, left_s = (at_s, one.at_s) if hand is Hand.RIGHT else (one.at_s, at_s)
+            pairs[one.event] = Pair(right_s, left_s, True)
+    return pairs

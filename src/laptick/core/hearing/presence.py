@@ -11,6 +11,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from statistics import median
 
 import numpy as np
@@ -72,18 +73,25 @@ class Beside:
     late_s: Sequence[Seconds] = ()
 
 
+@lru_cache(maxsize=16_384)
+def _own_bins(
+    pitch: int, others: tuple[int, ...], cents: float, bin_hz: float, bins: int
+) -> tuple[NDArray[np.int64], tuple[int, ...]]:
+    """The bins just below the partials that a key has for itself beside others, and which partials they are."""
+    hertz = partials_of([pitch], cents, HEARD)
+    foreign = partials_of(others, cents, IN_THE_WAY)
+    is_own = hertz / bin_hz < bins - 1
+    if len(foreign):
+        is_own &= np.abs(hertz[:, None] - foreign[None, :]).min(axis=1) > APART_BINS * bin_hz
+    below = (hertz[is_own] / bin_hz).astype(np.int64)
+    below.setflags(write=False)
+    return below, tuple(np.flatnonzero(is_own).tolist())
+
+
 def loudness_of(spectrum: Spectrum, pitch: int, beside: Beside) -> Loudness:
     """How loud a key is at a strike."""
-    at_s, apart_hz = beside.at_s, APART_BINS * spectrum.bin_hz
-    hertz = partials_of([pitch], beside.cents, HEARD)
-    foreign = partials_of(beside.others, beside.cents, IN_THE_WAY)
-    if len(foreign):
-        is_own = np.abs(hertz[:, None] - foreign[None, :]).min(axis=1) > apart_hz
-    else:
-        is_own = np.ones(len(hertz), np.bool_)
-    is_own &= hertz / spectrum.bin_hz < spectrum.bins - 1
-    below = (hertz[is_own] / spectrum.bin_hz).astype(np.int64)
-    numbers = tuple(int(one) for one in np.flatnonzero(is_own))
+    at_s = beside.at_s
+    below, numbers = _own_bins(pitch, tuple(beside.others), beside.cents, spectrum.bin_hz, spectrum.bins)
     after = _loud(spectrum, below, at_s + AFTER_S[0], at_s + AFTER_S[1])
     for late_s in beside.late_s:
         later = _loud(spectrum, below, late_s + AFTER_S[0], late_s + AFTER_S[1])

@@ -124,19 +124,12 @@ export class Microphone {
   /** Asks for it, once; what stands in its way is told. */
   async open(): Promise<void> {
     if (this.stream) return;
-    const access = accessNow();
-    if (access !== "unasked") {
-      this.set({ access });
-      throw refusal(access);
-    }
     this.set({ access: "asking" });
-    const { deviceId } = this.state;
     try {
-      this.stream = await navigator.mediaDevices.getUserMedia({ audio: { ...RAW, ...(deviceId ? { deviceId } : {}) } });
+      this.stream = await askForMicrophone(this.state.deviceId);
     } catch (problem) {
-      const found = accessOf(problem);
-      this.set({ access: found });
-      throw refusal(found);
+      this.set({ access: problem instanceof Refusal ? problem.access : "missing" });
+      throw problem;
     }
     const [track] = this.stream.getAudioTracks();
     if (track) track.onended = () => this.lose();
@@ -234,12 +227,12 @@ export class Microphone {
   }
 }
 
-function accessNow(): MicAccess {
+function accessNow(): "insecure" | "unasked" | "unsupported" {
   if (!window.isSecureContext) return "insecure";
   return "mediaDevices" in navigator && typeof MediaRecorder !== "undefined" ? "unasked" : "unsupported";
 }
 
-const NAMES: Record<string, MicAccess> = {
+const NAMES: Record<string, keyof typeof MIC_WORDS> = {
   NotAllowedError: "refused",
   SecurityError: "refused",
   NotFoundError: "missing",
@@ -247,29 +240,50 @@ const NAMES: Record<string, MicAccess> = {
   NotReadableError: "busy",
   AbortError: "busy",
 };
-const accessOf = (problem: unknown): MicAccess =>
+const accessOf = (problem: unknown): keyof typeof MIC_WORDS =>
   problem instanceof DOMException ? (NAMES[problem.name] ?? "missing") : "missing";
 
-/** What stands in the way of it, and what to do. */
-export const MIC_WORDS: Record<Exclude<MicAccess, "unasked" | "asking" | "open">, readonly [string, string]> = {
+/** What stands in the way of it, and what to do; and for takes, what other way there is. */
+export const MIC_WORDS: Record<Exclude<MicAccess, "unasked" | "asking" | "open">, readonly [string, string, string]> = {
   insecure: [
     "The browser gives no microphone to an address without https.",
-    "Record with the device’s own recorder, and bring the file under Takes; or open this page on the computer itself.",
+    "Open this page on the computer itself.",
+    "Or record with the device’s own recorder, and bring the file under Takes.",
   ],
   unsupported: [
     "This browser cannot record.",
-    "Use another browser, or record with the device’s own recorder, and bring the file under Takes.",
+    "Use another browser.",
+    "Or record with the device’s own recorder, and bring the file under Takes.",
   ],
-  missing: ["No microphone is there.", "Plug one in and try again; or bring a recording as a file under Takes."],
+  missing: ["No microphone is there.", "Plug one in and try again.", "Or bring a recording as a file under Takes."],
   refused: [
     "The browser does not let this page use the microphone.",
-    "Allow it in the page’s settings beside the address, then try again; or bring a recording as a file under Takes.",
+    "Allow it in the page’s settings beside the address, then try again.",
+    "Or bring a recording as a file under Takes.",
   ],
-  busy: ["The microphone is in use by something else.", "Close the other program, then try again."],
-  lost: ["The microphone went away.", "Plug it in again, then switch it on here."],
+  busy: ["The microphone is in use by something else.", "Close the other program, then try again.", ""],
+  lost: ["The microphone went away.", "Plug it in again, then switch it on here.", ""],
 };
 
-function refusal(access: MicAccess): ApiError {
-  const [what, todo] = MIC_WORDS[access as keyof typeof MIC_WORDS];
-  return new ApiError(0, "no-microphone", what, null, "Nothing was recorded.", todo);
+/** Why there is no microphone, and what to do; ``kept``: what that leaves as it was, where it was not for a take. */
+class Refusal extends ApiError {
+  constructor(
+    readonly access: keyof typeof MIC_WORDS,
+    kept: string | null,
+  ) {
+    const [what, todo, otherWay] = MIC_WORDS[access];
+    const ways = kept === null ? `${todo} ${otherWay}`.trim() : todo;
+    super(0, "no-microphone", what, null, kept ?? "Nothing was recorded.", ways);
+  }
+}
+
+/** The microphone as it is, where this page may have one. */
+export async function askForMicrophone(deviceId: string | null, kept: string | null = null): Promise<MediaStream> {
+  const access = accessNow();
+  if (access !== "unasked") throw new Refusal(access, kept);
+  try {
+    return await navigator.mediaDevices.getUserMedia({ audio: { ...RAW, ...(deviceId ? { deviceId } : {}) } });
+  } catch (problem) {
+    throw new Refusal(accessOf(problem), kept);
+  }
 }

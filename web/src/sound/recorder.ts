@@ -1,13 +1,5 @@
 /** Records single words: the microphone as it is, nothing smoothed or filtered, handed on as WAV. */
-import { ApiError } from "../api/client";
-
-/** Sound for measuring: no echo, noise or level is corrected. */
-const RAW: MediaTrackConstraints = {
-  echoCancellation: false,
-  noiseSuppression: false,
-  autoGainControl: false,
-  channelCount: 1,
-};
+import { askForMicrophone } from "./microphone";
 
 export class WordRecorder {
   private stream: MediaStream | null = null;
@@ -16,19 +8,7 @@ export class WordRecorder {
   /** Asks for the microphone, once. */
   async open(): Promise<void> {
     if (this.stream) return;
-    try {
-      this.stream = await navigator.mediaDevices.getUserMedia({ audio: RAW });
-    } catch (problem) {
-      const refused = problem instanceof DOMException && problem.name === "NotAllowedError";
-      throw new ApiError(
-        0,
-        "no-microphone",
-        refused ? "The microphone is not allowed for this page." : "No microphone was found.",
-        null,
-        "The voice stays as it was.",
-        refused ? "Allow it in the browser’s bar, then try again." : "Plug one in, then try again.",
-      );
-    }
+    this.stream = await askForMicrophone(null, "The voice stays as it was.");
     this.context = new AudioContext();
   }
 

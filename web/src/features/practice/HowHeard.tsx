@@ -83,7 +83,7 @@ function MicrophonePanel({ state, isKnocks, disabled }: { state: MicState; isKno
           </p>
         ) : (
           <p role="status" className="text-sm">
-            <b>{MIC_WORDS[access][0]}</b> {MIC_WORDS[access][1]}
+            <b>{MIC_WORDS[access][0]}</b> {MIC_WORDS[access].slice(1).join(" ")}
           </p>
         )}
         {access === "insecure" || access === "unsupported" ? null : (

@@ -130,7 +130,7 @@ def test_larger_than_may_be_is_refused(monkeypatch, tmp_path):
 
 def test_a_decoder_that_hangs_is_ended(monkeypatch):
     monkeypatch.setattr(decoding, "WALL_S", 0.3)
-    monkeypatch.setattr(decoding, "_decoded", lambda path, wanted, name: decoding._limited(
+    monkeypatch.setattr(decoding, "_decoded", lambda path, wanted, name: decoding.run_limited(
         "ffmpeg", ["-nostdin", "-v", "error", "-f", "lavfi", "-re", "-i", "sine", "-t", "60", "-f", "f32le", "pipe:1"],
         most_bytes=2**30, filename=name))  # fmt: skip
     begun = time.monotonic()

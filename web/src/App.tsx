@@ -5,6 +5,7 @@ import { BrowserRouter, Link, NavLink, Navigate, Route, Routes, useLocation } fr
 
 import { queryClient } from "./api/queries/client";
 import { useHealth } from "./api/queries/studio";
+import { Unsent } from "./features/unsent/Unsent";
 import { loaded, sessionBegun } from "./lib/loading";
 import { WayOut } from "./ui/ProblemPlace";
 import { Titled } from "./ui/Titled";
@@ -41,9 +42,7 @@ export function App() {
             To what this page is about
           </a>
           <Head />
-          <Suspense fallback={null}>
-            <Unsent />
-          </Suspense>
+          <Unsent />
           <MachineWarning />
           <Suspense fallback={<LoadingPlace title="Lap Tick" what="Opening" />}>
             <Routes>
@@ -167,9 +166,6 @@ function Head() {
     </header>
   );
 }
-
-/** Takes and recordings that the server does not have yet wait on this device; here they are sent. */
-const Unsent = lazy(() => loaded(import("./features/unsent/Unsent")).then((it) => ({ default: it.Unsent })));
 
 function Nowhere() {
   return (

@@ -3,16 +3,14 @@ import { useSyncExternalStore } from "react";
 
 import { sessionBegun } from "../lib/loading";
 import { Keyboards, STAND_IN } from "../sound/keyboard";
-import { Microphone } from "../sound/microphone";
 import { Player } from "../sound/player";
-import { MicrophoneEar } from "./ear";
+import { LazyEar } from "./ear";
 import { PracticeSession } from "./practice";
 import { server } from "./server";
 import { FLEETING, type Standing, type State, stateFor } from "./state";
 
 export const player = new Player();
 export const keyboards = new Keyboards();
-export const microphone = new Microphone();
 export const session = new PracticeSession(
   player,
   server,
@@ -20,7 +18,7 @@ export const session = new PracticeSession(
     isChosen: () => keyboards.snapshot().chosen === STAND_IN.id,
     send: (data, stamp_ms) => keyboards.standIn(data, stamp_ms),
   },
-  new MicrophoneEar(microphone),
+  new LazyEar(),
 );
 keyboards.listen({
   note: (pitch, velocity, stamp_ms) => session.note(pitch, velocity, stamp_ms),

@@ -1,8 +1,7 @@
 /** A take by the microphone: its pieces kept on this device as they come, until the server has them. */
-import type { RecordingAsked } from "../api/recording";
-import type { BeatBy, Microphone } from "../sound/microphone";
-import { newClientKey } from "./pending";
-import { type Shelved, addPiece, hold, shelve, unshelve } from "./shelf";
+import { parsed } from "../lib/stored";
+import type { BeatBy } from "../sound/microphone";
+import type { Shelved } from "./shelf";
 import type { TakeSettings } from "./state";
 
 /** When the passage began, and when the device clicked, on the page's clock in ms. */
@@ -18,8 +17,10 @@ export type Ear = {
   /** What was struck so far, as far as that is heard while one plays; null where this browser tells nothing of it. */
   struck(): { count: number; last_ms: number | undefined } | null;
   isLost(): boolean;
-  /** Ends it; what was recorded is kept here until it is sent. */
+  /** Ends it; what was recorded is kept here until it is sent. Rejected where nothing was struck: it is thrown away. */
   stop(sounded: Sounded): Promise<Recorded>;
+  /** The server has it, or nobody wants it: it goes from this device. */
+  forget(recorded: Recorded): Promise<void>;
   /** Ends it and throws it away. */
   drop(): void;
   close(): void;
@@ -27,88 +28,41 @@ export type Ear = {
 
 export type Recorded = { shelved: Shelved; sound: Blob };
 
-/** ``pieces``: the sound once more, for where this device keeps nothing. */
-type Making = { shelved: Shelved; begun_ms: number; pieces: Blob[]; kept: Promise<unknown>; release: () => void };
+/** Where it is kept on this device whether the microphone listens. */
+export const MICROPHONE_KEY = "laptick.microphone";
 
-/** Where a device keeps nothing, the recording is still sent from here. */
-const quietly = (kept: Promise<void>) => kept.catch(() => undefined);
+/** The microphone, which is loaded when it is first wanted: most takes are played on keys. */
+export class LazyEar implements Ear {
+  private real: Ear | null = null;
 
-export class MicrophoneEar implements Ear {
-  private making: Making | null = null;
+  isChosen = (): boolean => (parsed(MICROPHONE_KEY) as { isChosen?: unknown } | null)?.isChosen === true;
+  beatBy = (): BeatBy => this.real?.beatBy() ?? "aloud";
 
-  constructor(private readonly microphone: Microphone) {}
-
-  isChosen = (): boolean => this.microphone.snapshot().isChosen;
-  beatBy = (): BeatBy => this.microphone.snapshot().beatBy;
-  open = (): Promise<void> => this.microphone.open();
-  struck = () => {
-    const { meter } = this.microphone;
-    return meter.isFed(performance.now()) ? meter.strikes : null;
-  };
-  isLost = (): boolean => this.microphone.snapshot().access === "lost";
-
-  async start(pieceId: number, settings: TakeSettings): Promise<void> {
-    const key = newClientKey();
-    const { consentId, beatBy } = this.microphone.snapshot();
-    const asked: RecordingAsked = {
-      ...settings,
-      filename: "microphone",
-      media_type: "",
-      device: "",
-      recorder: {},
-      consent_id: consentId,
-      client_key: key,
-      first_beat_s: null,
-      clicks_s: [],
-    };
-    const shelved: Shelved = { key, pieceId, asked, begun_at: Date.now() };
-    const making: Making = { shelved, begun_ms: 0, pieces: [], kept: quietly(shelve(shelved)), release: hold(key) };
-    this.making = making;
-    const { begun_ms, recorder } = await this.microphone.record((piece) => {
-      const number = making.pieces.push(piece) - 1;
-      making.kept = making.kept.then(() => quietly(addPiece(key, number, piece)));
-    });
-    making.begun_ms = begun_ms;
-    const { device, media_type, settings: how } = recorder;
-    making.shelved = {
-      ...shelved,
-      asked: { ...asked, media_type, device: device.slice(0, 300), recorder: { ...how, beat_by: beatBy } },
-    };
-    making.kept = making.kept.then(() => quietly(shelve(making.shelved)));
+  async open(): Promise<void> {
+    this.real ??= (await import("./microphoneEar")).ear;
+    await this.real.open();
   }
 
-  async stop({ first_beat_ms, clicks_ms }: Sounded): Promise<Recorded> {
-    const { making } = this;
-    if (!making) throw new Error("nothing is recorded");
-    this.making = null;
-    await this.microphone.stop();
-    const at_s = (ms: number) => (ms - making.begun_ms) / 1000;
-    const shelved: Shelved = {
-      ...making.shelved,
-      asked: {
-        ...making.shelved.asked,
-        first_beat_s: Math.max(0, at_s(first_beat_ms)),
-        clicks_s: clicks_ms.map(at_s),
-      },
-    };
-    await making.kept;
-    await quietly(shelve(shelved));
-    making.release();
-    return { shelved, sound: new Blob(making.pieces, { type: shelved.asked.media_type ?? "" }) };
+  async start(pieceId: number, settings: TakeSettings): Promise<void> {
+    await this.real?.start(pieceId, settings);
+  }
+
+  struck = () => (this.real ? this.real.struck() : null);
+  isLost = (): boolean => this.real?.isLost() ?? false;
+
+  stop(sounded: Sounded): Promise<Recorded> {
+    return this.real ? this.real.stop(sounded) : Promise.reject(new Error("nothing is recorded"));
+  }
+
+  async forget(recorded: Recorded): Promise<void> {
+    await this.real?.forget(recorded);
   }
 
   drop(): void {
-    const { making } = this;
-    this.making = null;
-    if (!making) return;
-    void this.microphone
-      .stop()
-      .then(() => making.kept)
-      .then(() => unshelve(making.shelved.key))
-      .finally(making.release);
+    this.real?.drop();
   }
 
   close(): void {
-    if (!this.making) this.microphone.close();
+    this.real?.close();
   }
 }

@@ -56,8 +56,13 @@ class FakeEar implements Ear {
   isBlind = false;
   struck = () => (this.isBlind ? null : { count: this.count, last_ms: this.last_ms });
   isLost = () => this.lost;
-  stop = vi.fn<Ear["stop"]>(() => Promise.resolve({ shelved: { key: "k" }, sound: new Blob(["x"]) } as Recorded));
+  stop = vi.fn<Ear["stop"]>(() =>
+    this.count || this.isBlind
+      ? Promise.resolve({ shelved: { key: "k" }, sound: new Blob(["x"]) } as Recorded)
+      : Promise.reject(new ApiError(0, "nothing-heard", "Nothing was struck.", null, null, null)),
+  );
   drop = vi.fn();
+  forget = vi.fn(() => Promise.resolve());
   close = vi.fn();
 }
 
@@ -468,7 +473,7 @@ describe("a take by the microphone", () => {
     sound.time = 20;
     await until(session, "idle");
     expect(session.snapshot().problem).toMatchObject({ code: "nothing-heard" });
-    expect(ear.drop).toHaveBeenCalled();
+    expect(ear.stop).toHaveBeenCalledOnce();
     expect(server.sendSound).not.toHaveBeenCalled();
   });
 

@@ -13,7 +13,6 @@ import type { Ear, Recorded } from "./ear";
 import { forgetPending, keepPending, newClientKey } from "./pending";
 import { Played } from "./played";
 import type { Server } from "./server";
-import { unshelve } from "./shelf";
 import { type Desk, type Mode, type Phase, REST, type State, isOver, soundingOf } from "./state";
 
 /** What a session needs of the sound: the real one is sound/player.ts, tests have their own. */
@@ -224,8 +223,11 @@ export class PracticeSession {
       if (mode !== "playing") this.set({ taps: 0, round: this.state.round + 1 });
       this.sound.start(schedule, soundingOf(mode, desk, this.byEar));
       if (listens) await this.ear.start(desk.pieceId, desk.settings);
-      if (mine !== this.turn) return;
-      this.set({ phase: mode });
+      if (mine !== this.turn) {
+        if (listens) this.ear.drop(); // it was ended while it began
+        return;
+      }
+      this.set({ phase: mode, isByEar: listens });
       if (desk.isSpoken && mode === "recording") this.sound.prepare(desk.likely);
       this.byStandIn = standIn !== null;
       if (standIn) this.playStandIn(standIn, schedule);
@@ -375,12 +377,8 @@ export class PracticeSession {
     const at_ms = (at_s: number) => this.stampOf(at_s);
     const clicks = beatBy === "aloud" ? schedule.sounds.filter((one) => one.track === "click" && only?.(one)) : [];
     const sounded = { first_beat_ms: at_ms(schedule.first_beat_s), clicks_ms: clicks.map((one) => at_ms(one.at_s)) };
-    const stopping = this.ear.struck()?.count === 0 ? null : this.ear.stop(sounded);
+    const stopping = this.ear.stop(sounded);
     this.silence("sending");
-    if (!stopping) {
-      this.fail(nothingHeard());
-      return;
-    }
     const recorded = await stopping.catch((problem: unknown) => this.fail(problem));
     if (recorded) await this.sendSound(recorded);
   }
@@ -403,7 +401,7 @@ export class PracticeSession {
     const mine = this.turn;
     try {
       const stored = await this.server.sendSound(recorded, (hearing) => this.set({ hearing }));
-      await this.forget(recorded);
+      await this.ear.forget(recorded);
       if (mine !== this.turn) return;
       const { next } = stored;
       this.set({ take: stored, next, unsent: null, hearing: null });
@@ -415,20 +413,16 @@ export class PracticeSession {
       }
     } catch (problem) {
       const refused = problem instanceof ApiError && problem.status >= 400 && problem.status < 500;
-      if (refused) await this.forget(recorded);
+      if (refused) await this.ear.forget(recorded);
       this.set({ unsent: refused ? null : recorded });
       this.fail(problem);
     }
   }
 
-  private forget({ shelved }: Recorded): Promise<void> {
-    return unshelve(shelved.key).catch(() => undefined);
-  }
-
   /** Throws away what was made last: a recording that was not sent, or the telling of a take that was removed. */
   throwAway(): void {
     const { unsent } = this.state;
-    if (unsent && "shelved" in unsent) void this.forget(unsent);
+    if (unsent && "shelved" in unsent) void this.ear.forget(unsent);
     else if (unsent) forgetPending(unsent.client_key);
     this.set({ unsent: null, problem: null, take: null, next: null });
   }
@@ -488,16 +482,6 @@ function barAt(desk: Desk | null, onset_quarters: number): string | null {
 
 /** What a play-along is asked for, but for cue words, which only have a level. */
 const asked = ({ playing }: Desk): string => JSON.stringify({ ...playing, cues: null });
-
-const nothingHeard = () =>
-  new ApiError(
-    0,
-    "nothing-heard",
-    "The microphone heard nothing that was struck, so no take was made.",
-    null,
-    null,
-    "Play something and look whether the level moves; then record again.",
-  );
 
 function nothingPlayed({ settings }: Desk): ApiError {
   const onKeys = settings.activity === "play";

@@ -2,7 +2,6 @@
 import { type Schedule, type Schemas, type Take, type TakeAdded, type TakeCreate, api, unwrap } from "../api/client";
 import { queryClient } from "../api/queries/client";
 import { sendTake, takesChanged } from "../api/queries/takes";
-import { sendRecording } from "../api/recording";
 import type { StandInNote } from "../sound/keyboard";
 import type { Recorded } from "./ear";
 import type { Desk, Mode, TakeSettings } from "./state";
@@ -68,6 +67,7 @@ export const server: Server = {
 
   async sendSound({ shelved, sound }, onStage) {
     const { pieceId, asked } = shelved;
+    const { sendRecording } = await import("../api/recording"); // only who sends one needs it
     const takeId = await sendRecording(pieceId, asked, sound, (sent) => onStage({ sent }));
     onStage("listening");
     const path = { take_id: takeId };

@@ -79,6 +79,8 @@ export type State = {
   unsent: TakeCreate | Recorded | null;
   /** Where a recording is on its way: how much of it was sent, or that it is listened to. */
   hearing: HearingStage | null;
+  /** The microphone listens to the take. */
+  isByEar: boolean;
   take: Take | null;
   /** What the take leads to at its rung. */
   next: NextStep | null;
@@ -111,6 +113,7 @@ export const REST: State = {
   problem: null,
   unsent: null,
   hearing: null,
+  isByEar: false,
   take: null,
   next: null,
   rung: null,

@@ -57,6 +57,7 @@ const TELL_MS = 200;
 /** After this a recorder that does not say that it ended is taken for ended. */
 const ENDING_MS = 3000;
 
+/** Also read by session/ear.ts, which loads this only when it is wanted. */
 const KEY = "laptick.microphone";
 type Choice = Pick<MicState, "isChosen" | "beatBy" | "deviceId">;
 const SCHEMAS: { [K in keyof Choice]: z.ZodMiniType<Choice[K]> } = {

@@ -2,7 +2,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { type Schemas, api, unwrap } from "../client";
-import { type RecordingAsked, sendRecording } from "../recording";
+import type { RecordingAsked } from "../recording";
 import { takesChanged } from "./takes";
 
 /** Sends recordings one after the other; `onPart`: told which one, and the share of it that is there. */
@@ -10,6 +10,7 @@ export function useSendRecordings(pieceId: number, onPart: (index: number, share
   const client = useQueryClient();
   return useMutation({
     mutationFn: async (sounds: { asked: RecordingAsked; sound: Blob }[]) => {
+      const { sendRecording } = await import("../recording"); // only who sends one needs it
       const takes: number[] = [];
       for (const [index, { asked, sound }] of sounds.entries())
         takes.push(

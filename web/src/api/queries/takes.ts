@@ -22,16 +22,6 @@ const COMING_MS = 5000;
 const lookAgain = (state: Schemas["TakeState"] | undefined) =>
   state === "waiting" ? LOOK_MS : state === "coming" ? COMING_MS : false;
 
-/** So long after it was judged the copy that is played is looked for. */
-const COPY_MS = 60_000;
-
-/** Is the copy of its sound being made? */
-function isCopied(take: Take | undefined): boolean {
-  const { recording, judged_at } = take ?? {};
-  if (!recording?.is_kept || recording.can_play || !judged_at) return false;
-  return Date.now() - Date.parse(judged_at) < COPY_MS;
-}
-
 /** A piece's takes, newest first; earlier ones are fetched when they are asked for. */
 export const useTakes = (id: number) =>
   useInfiniteQuery({
@@ -49,12 +39,13 @@ export const useTakes = (id: number) =>
       state.data?.pages.some((page) => page.items.some((take) => take.state === "waiting")) ? 2 * LOOK_MS : false,
   });
 
-export const useTake = (id: number) =>
+/** ``more``: whether it is looked at again for another reason. */
+export const useTake = (id: number, more?: (take: Take | undefined) => boolean) =>
   useQuery({
     queryKey: ["take", id],
     queryFn: () => unwrap(api.GET("/api/takes/{take_id}", { params: { path: { take_id: id } } })),
     // A long take is judged, a recording is heard while one looks.
-    refetchInterval: ({ state }) => lookAgain(state.data?.state) || (isCopied(state.data) ? LOOK_MS : false),
+    refetchInterval: ({ state }) => lookAgain(state.data?.state) || (more?.(state.data) ? LOOK_MS : false),
   });
 
 /** Forgets what a new, changed or deleted take of a piece makes out of date. */

@@ -1,17 +1,19 @@
 /** Practising freely, whatever the ladder says: what is done, which hands, which bars; play along, record, what came of it. */
-import type { ReactNode } from "react";
+import { type ReactNode, Suspense, lazy } from "react";
 
 import type { Activity, Counts, Density, HandChoice, Piece } from "../../api/client";
 import { activities, densities, wordsFor } from "../../api/trade";
 import { HANDS } from "../../lib/words";
 import type { CardChoice } from "../../session/cardChoice";
+import { loaded } from "../../lib/loading";
 import type { PracticeSession } from "../../session/practice";
 import type { Standing } from "../../session/state";
 import type { Keyboards } from "../../sound/keyboard";
 import { Choice } from "../../ui/Choice";
 import { CountIn } from "./CountIn";
-import { HowHeard } from "./HowHeard";
 import { Starting } from "./Starting";
+
+const HowHeard = lazy(() => loaded(import("./HowHeard")).then((it) => ({ default: it.HowHeard })));
 
 /** What the choice of hands means, said on first use. */
 const HAND_HINTS: Record<Activity, string> = {
@@ -73,7 +75,9 @@ export function FreeCard(props: Props) {
         ) : null}
       </p>
       {activity === "play" || activity === "lap" ? (
-        <HowHeard activity={activity} keyboards={keyboards} disabled={busy} />
+        <Suspense>
+          <HowHeard activity={activity} keyboards={keyboards} disabled={busy} />
+        </Suspense>
       ) : null}
       <div className="mt-3 grid gap-2 border-t border-line pt-3">
         <Choice

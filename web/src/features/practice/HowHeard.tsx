@@ -1,7 +1,7 @@
 /** What listens to a take: the keys (or the screen that is tapped), or the microphone; and how each is doing. */
 import { useSyncExternalStore } from "react";
 
-import { microphone } from "../../session/current";
+import { microphone } from "../../session/microphoneEar";
 import type { Keyboards } from "../../sound/keyboard";
 import type { Loudness } from "../../sound/level";
 import { type BeatBy, MIC_WORDS, type MicState } from "../../sound/microphone";

@@ -1,9 +1,6 @@
 /** What one touches while a rung runs: the two zones of a take, the one key of a listening, and the ways out. */
-import { useSyncExternalStore } from "react";
-
 import type { Activity } from "../../api/client";
 import { count } from "../../lib/words";
-import { microphone } from "../../session/current";
 import type { PracticeSession } from "../../session/practice";
 import { Dot } from "../../ui/kit";
 import { TapZones } from "./TapZones";
@@ -38,13 +35,13 @@ type TakeProps = {
   session: PracticeSession;
   live: boolean;
   activity: Activity;
+  /** The microphone listens, and nothing is tapped. */
+  isHeard: boolean;
   onTap: (hand: "left" | "right") => void;
 };
 
 /** While a take is recorded: the zones, where it is tapped. */
-export function LiveTake({ session, live, activity, onTap }: TakeProps) {
-  const { isChosen } = useSyncExternalStore(microphone.subscribe, microphone.snapshot);
-  const isHeard = isChosen && activity !== "count";
+export function LiveTake({ session, live, activity, isHeard, onTap }: TakeProps) {
   return (
     <>
       {isHeard ? (

@@ -1,14 +1,18 @@
 /** What came of the last start: a problem, a take that could not be sent, or what was said of the take and what is next. */
+import { Suspense, lazy } from "react";
 import { Link } from "react-router";
 
-import type { Piece, Schemas, Take } from "../../api/client";
+import type { Piece, Schemas } from "../../api/client";
 import { useFeel } from "../../api/queries/studies";
-import { useDeleteTake } from "../../api/queries/takes";
 import { stateWords, statusWords } from "../../api/trade";
+import { loaded } from "../../lib/loading";
 import type { PracticeSession } from "../../session/practice";
-import type { HearingStage } from "../../session/server";
 import type { Standing } from "../../session/state";
-import { Button, Problem, useToast } from "../../ui/kit";
+import { Button, Problem } from "../../ui/kit";
+
+/** What is seen only after a take is loaded then. */
+const ThrowAway = lazy(() => loaded(import("./AfterTake")).then((it) => ({ default: it.ThrowAway })));
+const Hearing = lazy(() => loaded(import("./AfterTake")).then((it) => ({ default: it.Hearing })));
 
 export type Cure = NonNullable<NonNullable<Schemas["VerdictTold"]>["cure"]>;
 
@@ -32,7 +36,12 @@ export function Outcome({ piece, session, state, onCure }: Props) {
       </Problem>
     );
   }
-  if (state.hearing) return <Hearing stage={state.hearing} />;
+  if (state.hearing)
+    return (
+      <Suspense>
+        <Hearing stage={state.hearing} />
+      </Suspense>
+    );
   if (!state.take) return null;
   const { verdict, failure } = state.take;
   const cure = verdict?.cure;
@@ -63,51 +72,12 @@ export function Outcome({ piece, session, state, onCure }: Props) {
         <Link to={`/pieces/${piece.id}/takes/${state.take.id}`} className="font-bold underline">
           See this take
         </Link>
-        <ThrowAway pieceId={piece.id} take={state.take} session={session} disabled={state.phase !== "idle"} />
+        <Suspense>
+          <ThrowAway pieceId={piece.id} take={state.take} session={session} disabled={state.phase !== "idle"} />
+        </Suspense>
         {state.next ? <Feeling key={state.take.id} pieceId={piece.id} takeId={state.take.id} /> : null}
       </div>
     </div>
-  );
-}
-
-/** A recording on its way: how much of it was sent, then that it is listened to. */
-function Hearing({ stage }: { stage: HearingStage }) {
-  return (
-    <div role="status" className="rounded-lg bg-here p-3">
-      {stage === "listening" ? (
-        "Listening …"
-      ) : (
-        <>
-          Sending the recording …
-          <progress className="mt-1 block w-full" value={stage.sent} max={1}>
-            {Math.round(100 * stage.sent)} %
-          </progress>
-        </>
-      )}
-    </div>
-  );
-}
-
-type ThrowAwayProps = { pieceId: number; take: Take; session: PracticeSession; disabled: boolean };
-
-/** A take that was not meant: removed, which can be undone. */
-function ThrowAway({ pieceId, take, session, disabled }: ThrowAwayProps) {
-  const remove = useDeleteTake(pieceId);
-  const toast = useToast();
-  const onThrow = () =>
-    remove.mutate(
-      { id: take.id, deleted: true },
-      {
-        onSuccess: () => {
-          session.throwAway();
-          toast("The take is removed.", () => remove.mutate({ id: take.id, deleted: false }));
-        },
-      },
-    );
-  return (
-    <Button look="quiet" disabled={disabled || remove.isPending} onClick={onThrow}>
-      Throw it away
-    </Button>
   );
 }
 

@@ -1,18 +1,20 @@
 /** The rung one stands on: what to do and why, the tempo and its stops, the rounds, somebody's word, what came of it. */
-import { type ReactNode, useState } from "react";
+import { type ReactNode, Suspense, lazy, useState } from "react";
 
 import type { Counts, Piece, Rung, Study } from "../../api/client";
 import { useWord } from "../../api/queries/studies";
 import { count } from "../../lib/words";
 import type { CardChoice } from "../../session/cardChoice";
+import { loaded } from "../../lib/loading";
 import type { PracticeSession } from "../../session/practice";
 import type { Standing } from "../../session/state";
 import type { Keyboards } from "../../sound/keyboard";
 import { Choice } from "../../ui/Choice";
 import { Button, Dot, Problem } from "../../ui/kit";
 import { CountIn } from "./CountIn";
-import { HowHeard } from "./HowHeard";
 import { Starting } from "./Starting";
+
+const HowHeard = lazy(() => loaded(import("./HowHeard")).then((it) => ({ default: it.HowHeard })));
 
 /** What the computer plays over and over; who cannot keep up with it goes back a rung. */
 const LOOPS = [
@@ -117,7 +119,9 @@ export function RungCard(props: Props) {
         </p>
       ) : null}
       {rung.activity === "play" || rung.activity === "lap" ? (
-        <HowHeard activity={rung.activity} keyboards={keyboards} disabled={busy} />
+        <Suspense>
+          <HowHeard activity={rung.activity} keyboards={keyboards} disabled={busy} />
+        </Suspense>
       ) : null}
       <details className="mt-3 border-t border-line pt-2">
         <summary className="cursor-pointer py-1">Rounds, sounds, click …</summary>

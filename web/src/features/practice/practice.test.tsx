@@ -347,7 +347,7 @@ describe("while it runs", () => {
   it("ends a take or discards it, and lights the hand that tapped", () => {
     vi.spyOn(session, "discard").mockReturnValue(undefined);
     const onTap = vi.fn();
-    draw(<LiveTake session={session} live activity="lap" onTap={onTap} />);
+    draw(<LiveTake session={session} live activity="lap" isHeard={false} onTap={onTap} />);
     fireEvent.pointerDown(screen.getByRole("button", { name: /left/ }));
     expect(onTap).toHaveBeenCalledWith("left");
     fireEvent.click(screen.getByRole("button", { name: "End" }));
@@ -355,7 +355,7 @@ describe("while it runs", () => {
     expect(session.stop).toHaveBeenCalledOnce();
     expect(session.discard).toHaveBeenCalledOnce();
     cleanup();
-    draw(<LiveTake session={session} live activity="play" onTap={onTap} />);
+    draw(<LiveTake session={session} live activity="play" isHeard={false} onTap={onTap} />);
     expect(screen.queryByRole("group", { name: "Tap zones" })).toBeNull();
   });
 

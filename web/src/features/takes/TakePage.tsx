@@ -29,7 +29,7 @@ import { barOf, heardMarks, marksOf, pinsOf } from "./marks";
 export function TakePage() {
   const params = useParams();
   const piece = usePiece(Number(params.pieceId));
-  const take = useTake(Number(params.takeId));
+  const take = useTake(Number(params.takeId), isCopied);
   const error = piece.error ?? take.error;
   if (error)
     return (
@@ -55,6 +55,16 @@ export function TakePage() {
       )}
     </main>
   );
+}
+
+/** So long after it was judged the copy that is played is looked for. */
+const COPY_MS = 60_000;
+
+/** Is the copy of its sound being made? */
+function isCopied(take: Take | undefined): boolean {
+  const { recording, judged_at } = take ?? {};
+  if (!recording?.is_kept || recording.can_play || !judged_at) return false;
+  return Date.now() - Date.parse(judged_at) < COPY_MS;
 }
 
 /** Where it was practised: at its rung, or freely. */

@@ -3,49 +3,54 @@ import { useEffect, useState } from "react";
 
 import { queryClient } from "../../api/queries/client";
 import { sendTake } from "../../api/queries/takes";
-import { sendRecording } from "../../api/recording";
 import { count } from "../../lib/words";
 import { type Pending, forgetPending, pendingTakes } from "../../session/pending";
-import { type Shelved, shelved, soundOf, unshelve } from "../../session/shelf";
+import type { Shelved } from "../../session/shelf";
 import { Button, Problem } from "../../ui/kit";
+
+/** Only where a recording waits is more than this needed. */
+const shelf = () => import("../../session/shelf");
+const waiting = () => shelf().then(({ shelved }) => shelved());
 
 export function Unsent() {
   const [taps, setTaps] = useState<Pending[]>(() => pendingTakes());
   const [sounds, setSounds] = useState<Shelved[]>([]);
   const [problem, setProblem] = useState<unknown>(null);
-  const [part, setPart] = useState<number | null>(null);
+  const [isSending, setSending] = useState(false);
   const look = async () => {
     setTaps(pendingTakes());
-    setSounds(await shelved().catch(() => []));
+    setSounds(await waiting().catch(() => []));
   };
   useEffect(() => {
-    shelved().then(setSounds, () => undefined); // where nothing can be kept, nothing waits
+    waiting().then(setSounds, () => undefined); // where nothing can be kept, nothing waits
   }, []);
   const all = taps.length + sounds.length;
   if (!all) return null;
   const sendAll = async () => {
     setProblem(null);
+    setSending(true);
     try {
       for (const one of taps) {
         await sendTake(one.pieceId, one.take);
         forgetPending(one.take.client_key);
       }
       for (const one of sounds) {
-        setPart(0);
+        const { soundOf, unshelve } = await shelf();
+        const { sendRecording } = await import("../../api/recording");
         const sound = await soundOf(one);
-        if (sound.size) await sendRecording(one.pieceId, one.asked, sound, setPart);
+        if (sound.size) await sendRecording(one.pieceId, one.asked, sound);
         await unshelve(one.key);
       }
     } catch (error) {
       setProblem(error);
     }
-    setPart(null);
+    setSending(false);
     await look();
     await queryClient.invalidateQueries();
   };
   const discard = async () => {
     for (const one of taps) forgetPending(one.take.client_key);
-    for (const one of sounds) await unshelve(one.key);
+    for (const one of sounds) await (await shelf()).unshelve(one.key);
     await look();
   };
   const words = count(all, sounds.length === all ? "recording" : "take");
@@ -54,18 +59,12 @@ export function Unsent() {
       <span>
         {words} on this device {all === 1 ? "is" : "are"} not stored yet.
       </span>
-      {part === null ? (
-        <>
-          <Button look="quiet" onClick={() => void sendAll()}>
-            Send {all === 1 ? "it" : "them"} now
-          </Button>
-          <Button look="quiet" onClick={() => void discard()}>
-            Discard
-          </Button>
-        </>
-      ) : (
-        <progress value={part} max={1} aria-label="Sent so far" />
-      )}
+      <Button look="quiet" disabled={isSending} onClick={() => void sendAll()}>
+        {isSending ? "Sending …" : `Send ${all === 1 ? "it" : "them"} now`}
+      </Button>
+      <Button look="quiet" disabled={isSending} onClick={() => void discard()}>
+        Discard
+      </Button>
       {problem ? <Problem error={problem} /> : null}
     </div>
   );

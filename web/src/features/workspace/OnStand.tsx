@@ -37,6 +37,7 @@ export function OnStand({ desk }: { desk: DeskView }) {
           session={session}
           live={state.phase === "recording"}
           activity={settings.activity}
+          isHeard={state.isByEar}
           onTap={(hand) => ruler.current?.light(hand)}
         />
       )}

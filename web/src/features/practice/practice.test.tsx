@@ -290,12 +290,12 @@ describe("practising freely", () => {
     );
   });
 
-  it("asks for a keyboard only at the keys", () => {
+  it("asks for a keyboard only at the keys", async () => {
     show("lap");
     expect(screen.queryByRole("group", { name: "Keyboard" })).toBeNull();
     cleanup();
     show("play");
-    expect(screen.getByRole("group", { name: "Keyboard" })).toBeTruthy();
+    expect(await screen.findByRole("group", { name: "Keyboard" })).toBeTruthy();
   });
 
   it("tells the verdict in short and what comes now, with the way to the take and its cure", () => {

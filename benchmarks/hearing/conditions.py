@@ -167,10 +167,17 @@ def phone(samples: Samples, beats: Sequence[float], rng: np.random.Generator) ->
     hertz = np.fft.rfftfreq(len(heard), 1 / RATE)
     spectrum *= 1 / np.sqrt(1 + (150 / np.maximum(hertz, 1)) ** 6) / np.sqrt(1 + (hertz / 7000) ** 8)
     heard = np.fft.irfft(spectrum, len(heard))
-    envelope = np.sqrt(np.convolve(heard**2, np.ones(4410) / 4410, mode="same")) + 1e-6
+    envelope = np.sqrt(_moving_mean(heard**2, 4410)) + 1e-6
     heard = heard / envelope**0.5
     heard /= np.percentile(np.abs(heard), 99.97)
     return np.clip(0.9 * heard, -0.9, 0.9)
+
+
+def _moving_mean(values: Samples, width: int) -> Samples:
+    """Over ``width`` values round each; what lies beyond the ends counts as nothing."""
+    total = np.concatenate([np.zeros(width // 2 + 1), np.cumsum(values)])
+    total = np.concatenate([total, np.full(width, total[-1])])
+    return np.maximum(total[width : width + len(values)] - total[: len(values)], 0) / width
 
 
 CONDITIONS: tuple[Condition, ...] = (

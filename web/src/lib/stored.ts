@@ -23,17 +23,24 @@ export function readParts<T extends object>(
   return result;
 }
 
-/** Whether it could be kept: a device may have no room, or allow no storage. */
+/** What this device could not keep, for as long as the page is open. */
+const unkept = new Map<string, string>();
+
+/** Whether it could be kept: a device may have no room, or allow no storage. Until the page is left it is known. */
 export function keep(key: string, value: unknown): boolean {
+  const text = JSON.stringify(value);
+  unkept.delete(key);
   try {
-    localStorage.setItem(key, JSON.stringify(value));
+    localStorage.setItem(key, text);
     return true;
   } catch {
+    unkept.set(key, text);
     return false;
   }
 }
 
 export function forget(key: string): void {
+  unkept.delete(key);
   try {
     localStorage.removeItem(key);
   } catch {
@@ -44,7 +51,7 @@ export function forget(key: string): void {
 /** What stands there, whatever it is; null where there is nothing that can be read. */
 export function parsed(key: string): unknown {
   try {
-    return JSON.parse(localStorage.getItem(key) ?? "null");
+    return JSON.parse(unkept.get(key) ?? localStorage.getItem(key) ?? "null");
   } catch {
     return null;
   }

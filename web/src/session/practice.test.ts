@@ -125,7 +125,7 @@ describe("a take", () => {
     const sent: TakeCreate[] = [];
     const { session, sound } = set((take) => {
       sent.push(take);
-      return Promise.resolve({ id: 1 } as TakeAdded);
+      return Promise.resolve({ id: 1, state: "judged" } as TakeAdded);
     });
     session.record(1);
     await until(session, "recording");
@@ -158,7 +158,7 @@ describe("a take", () => {
     const { session } = set(() =>
       fails
         ? Promise.reject(new ApiError(0, "offline", "no", null, null, null))
-        : Promise.resolve({ id: 2 } as TakeAdded),
+        : Promise.resolve({ id: 2, state: "judged" } as TakeAdded),
     );
     session.record(3);
     await until(session, "recording");
@@ -185,7 +185,7 @@ describe("a take", () => {
 
   it("is counted in again until the rounds are done", async () => {
     let sent = 0;
-    const { session, sound } = set(() => Promise.resolve({ id: ++sent } as TakeAdded));
+    const { session, sound } = set(() => Promise.resolve({ id: ++sent, state: "judged" } as TakeAdded));
     session.record(2);
     for (const round of [1, 2]) {
       sound.time = 0;
@@ -332,7 +332,7 @@ describe("at the keys", () => {
     const sent: TakeCreate[] = [];
     const send = (take: TakeCreate) => {
       sent.push(take);
-      return Promise.resolve({ id: 1 } as TakeAdded);
+      return Promise.resolve({ id: 1, state: "judged" } as TakeAdded);
     };
     return { ...set(send, { settings: { ...desk.settings, activity } }), sent };
   }

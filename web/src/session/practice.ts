@@ -394,27 +394,37 @@ export class PracticeSession {
     return null;
   }
 
-  private async sendSound(recorded: Recorded): Promise<void> {
+  private sendSound(recorded: Recorded): Promise<void> {
+    return this.deliver({
+      unsent: recorded,
+      send: () => this.server.sendSound(recorded, (hearing) => this.set({ hearing })),
+      forget: () => this.ear.forget(recorded),
+    });
+  }
+
+  /** Sends what was made; what the server has, or refuses and would refuse again, is forgotten here, what it never got
+   * is kept. Then what comes next. */
+  private async deliver({ unsent, send, forget }: Delivery): Promise<void> {
     const desk = this.active;
     if (!desk) return;
     this.set({ phase: "sending", problem: null });
     const mine = this.turn;
     try {
-      const stored = await this.server.sendSound(recorded, (hearing) => this.set({ hearing }));
-      await this.ear.forget(recorded);
+      const take = await send();
+      await forget();
       if (mine !== this.turn) return;
-      const { next } = stored;
-      this.set({ take: stored, next, unsent: null, hearing: null });
-      const goesOn = stored.state === "judged" && (this.state.isGuided || this.state.round < this.state.rounds);
-      if (goesOn) void this.goOn(desk, next);
+      const { next } = take;
+      this.set({ take, next, unsent: null, hearing: null });
+      if (take.state === "judged" && (this.state.isGuided || this.state.round < this.state.rounds))
+        void this.goOn(desk, next);
       else {
         this.set({ phase: "idle", rounds: 0, isGuided: false });
         void this.say(desk, next?.clips.map((clip) => clip.file) ?? []);
       }
     } catch (problem) {
       const refused = problem instanceof ApiError && problem.status >= 400 && problem.status < 500;
-      if (refused) await this.ear.forget(recorded);
-      this.set({ unsent: refused ? null : recorded });
+      if (refused) await forget();
+      this.set({ unsent: refused ? null : unsent });
       this.fail(problem);
     }
   }
@@ -450,29 +460,24 @@ export class PracticeSession {
     );
   }
 
-  private async send(take: TakeCreate): Promise<void> {
-    const desk = this.active;
-    if (!desk) return;
-    this.set({ phase: "sending" });
-    keepPending({ pieceId: desk.pieceId, take });
-    try {
-      const stored = await this.server.sendTake(desk.pieceId, take);
-      forgetPending(take.client_key);
-      const { next } = stored;
-      this.set({ take: stored, next, unsent: null, problem: null });
-      if (this.state.isGuided || this.state.round < this.state.rounds) void this.goOn(desk, next);
-      else {
-        this.set({ phase: "idle" });
-        void this.say(desk, next?.clips.map((clip) => clip.file) ?? []);
-      }
-    } catch (problem) {
-      // What the server refuses it will refuse again; what it never got is kept on this device.
-      const refused = problem instanceof ApiError && problem.status >= 400 && problem.status < 500;
-      if (refused) forgetPending(take.client_key);
-      this.set({ problem, unsent: refused ? null : take, phase: "idle", rounds: 0, isGuided: false });
-    }
+  private send(take: TakeCreate): Promise<void> {
+    const pieceId = this.active?.pieceId;
+    if (pieceId === undefined) return Promise.resolve();
+    keepPending({ pieceId, take });
+    return this.deliver({
+      unsent: take,
+      send: () => this.server.sendTake(pieceId, take),
+      forget: () => forgetPending(take.client_key),
+    });
   }
 }
+
+/** ``unsent``: what is kept for sending it again; ``forget``: it need not be kept any longer. */
+type Delivery = {
+  unsent: TakeCreate | Recorded;
+  send: () => ReturnType<Server["sendTake"]>;
+  forget: () => void | Promise<void>;
+};
 
 /** The name of the bar that an instant of the written score lies in. */
 function barAt(desk: Desk | null, onset_quarters: number): string | null {

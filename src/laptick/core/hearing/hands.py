@@ -1,10 +1,10 @@
 """Two hands that strike together, told apart by the partials that each has for itself.
 
-A strike raises the level of its partials as a step, seen through the window of the spectrum; the attack of the *other*
-hand reaches into every bin too, but as a pulse: it is gone when the window has passed. So the level of each partial is
-laid out as what was there, a pulse where the other hand struck, and a step where this one did, and the step is looked
-for that leaves least over. How sharply one instant explains the sound better than its neighbours tells how sure it is,
-and a pair is told only where both are. Source: ours, measured in docs/hearing.md; the least squares are ordinary.
+Each hand is a step in its own partials (``steps.py``), which the attack of the other hand hardly moves, and a steepest
+rise near them (``listening.py``), which is sharper where nothing else rises and follows the other hand where it does.
+Steps lie later than rises by what the instrument and the room make of an attack, which is the same all through a take
+and taken off; then each counts by how sure it is. A pair is told only where both hands' steps are. Source: ours,
+measured in docs/hearing.md.
 """
 
 from __future__ import annotations
@@ -16,8 +16,7 @@ from statistics import median
 from laptick.core.base.units import Seconds
 from laptick.core.hearing.listening import Fine
 from laptick.core.hearing.partials import Hertz
-from laptick.core.hearing.spectrum import Spectrum
-from laptick.core.hearing.steps import LEAST_PARTIALS, Levels, Span, Step
+from laptick.core.hearing.steps import LEAST_PARTIALS, Line, Span, Step, lines_of
 
 #: Partials of two hands are told apart when they lie farther from each other, in bins.
 APART_BINS = 1.6
@@ -25,13 +24,16 @@ APART_BINS = 1.6
 #: A hand lies this near the event, and a pair this near the take's usual gap, as far as is known beforehand.
 NEAR_SPREAD_S, GAP_SPREAD_S = 0.060, 0.030
 
-#: From a hand's step to its strike; two within this are one.
-FINE_PRIOR_S, SAME_S = 0.006, 0.004
+#: The steepest rise is looked for so near the step, and is so sure (standard uncertainty).
+FINE_PRIOR_S, FINE_SURE_S = 0.006, 0.0015
+
+#: Steps lie behind rises by about this, in a dry room.
+BEHIND_S = 0.003
 
 #: Less sure than this, a hand's own instant is no better than the event's.
 LIKELY_S = 0.012
 
-#: So many pairs tell where the hands lie in the median.
+#: So many pairs tell where the hands lie in the median, and how far steps lie behind rises.
 LEAST_CLEAR = 3
 
 
@@ -60,51 +62,87 @@ class Pair:
     is_told: bool
 
 
-def tell_apart(spectrum: Spectrum, fine: Fine, chances: Sequence[Chance]) -> list[Pair | None]:
+@dataclass(frozen=True, slots=True)
+class _Steps:
+    """Both hands' steps at a chance."""
+
+    chance: Chance
+    right: Step
+    left: Step
+
+    @property
+    def is_clear(self) -> bool:
+        return self.right.is_clear and self.left.is_clear
+
+    @property
+    def is_likely(self) -> bool:
+        return max(self.right.sure_s, self.left.sure_s) <= LIKELY_S
+
+
+def tell_apart(fine: Fine, chances: Sequence[Chance]) -> list[Pair | None]:
     """When each hand struck, chance by chance; ``None`` where that cannot be told."""
-    sides = [_levels(spectrum, chance) for chance in chances]
-    first = [None if both is None else _pair(*both, chance, None) for both, chance in zip(sides, chances, strict=True)]
-    clear = [
-        both[0].at_s - both[1].at_s for both in first if both is not None and both[0].is_clear and both[1].is_clear
-    ]
+    lines = [_lines(fine, chance) for chance in chances]
+    alone = [None if both is None else _alone(chance, *both) for chance, both in zip(chances, lines, strict=True)]
+    clear = [both.right.at_s - both.left.at_s for both in alone if both is not None and both.is_clear]
     if len(clear) < LEAST_CLEAR:
         return [None] * len(chances)
     usual_s = median(clear)
-    second = [
-        None if both is None else _pair(*both, chance, usual_s) for both, chance in zip(sides, chances, strict=True)
+    steps = [
+        None if both is None or first is None else _beside(first, *both, usual_s)
+        for first, both in zip(alone, lines, strict=True)
     ]
-    return [
-        _finely(fine, chance, *both) if both is not None and max(both[0].sure_s, both[1].sure_s) <= LIKELY_S else None
-        for chance, both in zip(chances, second, strict=True)
-    ]
+    return _finely(fine, steps)
 
 
-def _finely(fine: Fine, chance: Chance, right: Step, left: Step) -> Pair:
-    """Each hand at the steepest rise near its step; where one rise would stand for both, the steps remain."""
-    right_s = fine.refine(right.at_s, chance.right, prior_s=FINE_PRIOR_S)
-    left_s = fine.refine(left.at_s, chance.left, prior_s=FINE_PRIOR_S)
-    if abs(right_s - left_s) < SAME_S < abs(right.at_s - left.at_s) / 2:
-        right_s, left_s = right.at_s, left.at_s
-    return Pair(right_s, left_s, right.is_clear and left.is_clear)
-
-
-def _levels(spectrum: Spectrum, chance: Chance) -> tuple[Levels, Levels] | None:
-    """The levels of both hands' own partials, where each has enough of them."""
+def _lines(fine: Fine, chance: Chance) -> tuple[Line, Line] | None:
+    """Both hands' own partials, where each has enough of them."""
     if not chance.is_tellable:
         return None
     span = Span(chance.near_s, chance.after_s, chance.before_s)
-    right, left = (Levels.of(spectrum, span, own) for own in (chance.right, chance.left))
-    return None if right is None or left is None else (right, left)
+    lines = lines_of(fine.sound, span, (chance.right, chance.left))
+    return None if lines is None else (lines[0], lines[1])
 
 
-def _pair(right: Levels, left: Levels, chance: Chance, usual_s: Seconds | None) -> tuple[Step, Step]:
-    """Both hands' steps: each first beside a pulse at the event, then beside one where the other hand was found."""
-    before = [one.step(chance.near_s, chance.near_s, NEAR_SPREAD_S) for one in (right, left)]
-    if usual_s is None:
-        near, spread_s = (chance.near_s, chance.near_s), NEAR_SPREAD_S
-    else:
-        near, spread_s = (before[1].at_s + usual_s, before[0].at_s - usual_s), GAP_SPREAD_S
-    found = right.step(before[1].at_s, near[0], spread_s), left.step(before[0].at_s, near[1], spread_s)
-    right.settle()
-    left.settle()
-    return found
+def _alone(chance: Chance, right: Line, left: Line) -> _Steps:
+    """Each hand near the event."""
+    return _Steps(chance, *(line.step(chance.near_s, NEAR_SPREAD_S) for line in (right, left)))
+
+
+def _beside(alone: _Steps, right: Line, left: Line, usual_s: Seconds) -> _Steps:
+    """Each hand where it usually lies beside the other."""
+    return _Steps(
+        alone.chance,
+        right.step(alone.left.at_s + usual_s, GAP_SPREAD_S),
+        left.step(alone.right.at_s - usual_s, GAP_SPREAD_S),
+    )
+
+
+def _finely(fine: Fine, steps: Sequence[_Steps | None]) -> list[Pair | None]:
+    """Steps and rises together, hand by hand."""
+    likely = [one if one is not None and one.is_likely else None for one in steps]
+    rights = _together(fine, [None if one is None else (one.right, one.chance.right, one.is_clear) for one in likely])
+    lefts = _together(fine, [None if one is None else (one.left, one.chance.left, one.is_clear) for one in likely])
+    return [
+        None if one is None or right_s is None or left_s is None else Pair(right_s, left_s, one.is_clear)
+        for one, right_s, left_s in zip(likely, rights, lefts, strict=True)
+    ]
+
+
+def _together(fine: Fine, hand: Sequence[tuple[Step, Hertz, bool] | None]) -> list[Seconds | None]:
+    """One hand's instants, out of its steps and its rises; a step is clear or it is not."""
+    rises = [
+        None if one is None else fine.refine(one[0].at_s - BEHIND_S, one[1], prior_s=FINE_PRIOR_S)
+        for one in hand
+    ]
+    behind = [one[0].at_s - rise for one, rise in zip(hand, rises, strict=True) if one and rise is not None and one[2]]
+    behind_s = median(behind) if len(behind) >= LEAST_CLEAR else BEHIND_S
+    return [
+        None if one is None or rise is None else _weighed(one[0].at_s - behind_s, one[0].sure_s, rise)
+        for one, rise in zip(hand, rises, strict=True)
+    ]
+
+
+def _weighed(step_s: Seconds, sure_s: Seconds, rise_s: Seconds) -> Seconds:
+    """By how sure each is."""
+    step, rise = sure_s**-2, FINE_SURE_S**-2
+    return (step * step_s + rise * rise_s) / (step + rise)

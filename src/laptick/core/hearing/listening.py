@@ -105,6 +105,7 @@ class Fine:
     """When a strike fell, by the sound near its own partials."""
 
     def __init__(self, sound: Sound) -> None:
+        self.sound = sound
         self._rate = sound.rate
         self._window = round(FINE_S * sound.rate)
         self._size = 1 << self._window.bit_length()

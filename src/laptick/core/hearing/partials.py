@@ -22,6 +22,9 @@ Hertz = NDArray[np.float64]
 #: So many partials of a key are listened for; so many may be in the way of another key's.
 HEARD, IN_THE_WAY = 12, 24
 
+#: A partial so many places higher in its row is far weaker: by ``FALL`` to the power of that.
+FAR_WEAKER = 5
+
 #: A piano may be so many cents out of tune; found in steps.
 OUT_CENTS, STEP_CENTS = 45.0, 3.0
 
@@ -57,12 +60,21 @@ def partials_of(pitches: Sequence[int], cents: float, count: int = HEARD) -> Her
 
 
 def own_partials(pitches: Sequence[int], others: Sequence[int], cents: float, apart_hz: float) -> Hertz:
-    """The partials of keys that lie so far from all partials of others that they can be told apart."""
-    own, foreign = partials_of(pitches, cents), partials_of(others, cents, IN_THE_WAY)
-    if not len(foreign) or not len(own):
-        return own
-    alone: Hertz = own[np.abs(own[:, None] - foreign[None, :]).min(axis=1) > apart_hz]
-    return alone
+    """The partials of keys that can be told apart from those of others: none lies near them but far weaker ones, which
+    partials so much higher in their own row are."""
+    foreign = [_partials(pitch, cents, IN_THE_WAY, TOP_HZ) for pitch in others]
+    alone = []
+    for pitch in pitches:
+        own = _partials(pitch, cents, HEARD, TOP_HZ)
+        number = np.arange(1, len(own) + 1)[:, None]
+        free = np.ones(len(own), np.bool_)
+        for row in foreign:
+            near = np.abs(own[:, None] - row[None, :]) <= apart_hz
+            strong = np.arange(1, len(row) + 1)[None, :] < number + FAR_WEAKER
+            free &= ~(near & strong).any(axis=1)
+        alone.append(own[free])
+    found: Hertz = np.unique(np.concatenate(alone)) if alone else np.zeros(0)
+    return found
 
 
 @dataclass(frozen=True)

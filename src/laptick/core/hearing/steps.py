@@ -1,52 +1,61 @@
-"""One hand's strike as a step in the levels of its own partials, beside a pulse where the other hand struck.
+"""One hand's strike as a step in its own partials.
 
-Each partial's level over time is laid out as a constant, a step that falls off slowly, and a pulse, all as the window
-of the spectrum shows them; by ordinary least squares, for every instant tried. What is left over of all partials
-together tells how likely each instant is. Source: ours, measured in docs/hearing.md.
+Each partial is turned down to standstill, so that while it sounds it is one complex number: what rang before stays as
+it was, and the strike adds a step, as the window shows it, that falls off slowly. By ordinary least squares, for every
+instant tried; once for the number itself, where what comes from elsewhere adds with any phase and so hardly disturbs,
+and once for its size, which the echoes of a room disturb less. What both leave over, of all partials together, tells
+how likely each instant is. Source: ours, measured in docs/hearing.md; the least squares are ordinary.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from laptick.core.base.units import Seconds
 from laptick.core.hearing.partials import Hertz
-from laptick.core.hearing.spectrum import WINDOW_S, Spectrum
+from laptick.core.hearing.sound import Sound
 
 Doubles = NDArray[np.float64]
+Complexes = NDArray[np.complex64]
+
+#: Windows (Hann) in which a partial is followed, and how often.
+WINDOW_S, HOP_S = 0.030, 0.004
 
 #: How far round an event a hand is looked for, and how finely.
 REACH_S, STEP_S = 0.110, 0.0025
 
 #: The sound that is laid out: from so long before the earliest instant to so long after the latest, but not beyond the
-#: event before or after it.
-BEFORE_S, AFTER_S = 0.030, 0.045
+#: event before or after it; and no instant so near its ends is tried.
+BEFORE_S, AFTER_S, EDGE_S = 0.030, 0.060, 0.020
+
+#: A partial may lie so far beside where it should, in Hz and in proportion; told by how it turns, this long after.
+BESIDE_HZ, BESIDE_SHARE, RINGS_S = 4.0, 0.006, 0.030
 
 #: Frames that overlap tell the same twice: one in so many counts; and of many partials so many.
 OVERLAP, MOST_COUNTED = 5.0, 5
 
-#: A hand is told when its instant is known this well, and no other one beyond ``RIVAL_S`` is nearly as likely.
-SURE_S, RIVAL_S, RIVAL_LIKELY = 0.007, 0.015, 2.0
+#: Of what a partial is, so much may be left over without telling anything.
+LEFT = 0.03
 
-#: The pulse of the other hand is no more than this share of the step, and what it explains must be so much better:
-#: a step that falls off looks a little like a pulse and a later step.
-MOST_PULSE, PULSE_COST = 0.7, 2.0
+#: A hand is told when its instant is known this well, and no other one beyond ``RIVAL_S`` is nearly as likely.
+SURE_S, RIVAL_S, RIVAL_LIKELY = 0.0035, 0.015, 6.0
 
 #: What is struck falls off the faster the higher: up to these frequencies, and above them, to 1/e within so long.
 FADES_TO_HZ = (500.0, 1500.0)
-FADES_S: tuple[Seconds, ...] = (0.8, 0.4, 0.2)
+FADES_S: tuple[Seconds, ...] = (2.0, 1.0, 0.5)
 
 #: A partial that rises by less than this share of the strongest is not there.
-THERE = 0.02
+THERE = 0.03
 
 #: So many of its own partials are needed.
 LEAST_PARTIALS = 2
 
 #: Fewer frames or instants than this tell nothing.
-LEAST_FRAMES, LEAST_TRIED = 12, 8
+LEAST_FRAMES, LEAST_TRIED = 16, 8
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,54 +81,15 @@ class Step:
 
 
 @dataclass(frozen=True, eq=False)
-class Levels:
-    """The levels of one hand's partials round an event, each 1 at the most: ``levels[frame, partial]``, sorted by how
-    fast they fall off; ``tried``: the instants; ``known``: what was found beside a pulse at an instant."""
+class Line:
+    """One hand round an event. ``tried``: the instants; ``unlikely``: how unlikely each is, less is likelier."""
 
-    times: Doubles
     tried: Doubles
-    count: float
-    parts: list[_Part]
-    known: dict[Seconds, Doubles] = field(default_factory=dict)
+    unlikely: Doubles
 
-    @classmethod
-    def of(cls, spectrum: Spectrum, span: Span, hertz: Hertz) -> Levels | None:
-        """``None`` where too few partials rise, or too little lies between the neighbours."""
-        begin_s = max(span.near_s - REACH_S - BEFORE_S, span.after_s)
-        end_s = min(span.near_s + REACH_S + AFTER_S, span.before_s)
-        first, last = spectrum.frame_of(begin_s), spectrum.frame_of(end_s) + 1
-        place = hertz / spectrum.bin_hz
-        below = place[place < spectrum.bins - 1].astype(np.int64)
-        if last - first < LEAST_FRAMES or len(below) < LEAST_PARTIALS:
-            return None
-        here = spectrum.magnitudes[first:last]
-        size = np.maximum(here[:, below], here[:, below + 1]).astype(np.float64)
-        least = np.maximum(spectrum.floor[below], spectrum.floor[below + 1])
-        rises = size.max(axis=0) - size[: max(3, len(size) // 4)].min(axis=0)
-        kept = (rises > least) & (rises > THERE * rises.max())
-        if kept.sum() < LEAST_PARTIALS:
-            return None
-        levels = size[:, kept] / size[:, kept].max(axis=0)
-        times = spectrum.times(first, last)
-        low, high = max(span.near_s - REACH_S, times[0] + 0.02), min(span.near_s + REACH_S, times[-1] - 0.02)
-        tried = np.arange(low, high, STEP_S)
-        if len(tried) <= LEAST_TRIED:
-            return None
-        offsets = times[None, :] - tried[:, None]
-        rising = _step(offsets)
-        kinds = np.searchsorted(FADES_TO_HZ, hertz[: len(below)][kept])
-        parts = []
-        for kind in np.unique(kinds):
-            steps = _apart(rising * np.exp(-np.maximum(offsets, 0) / FADES_S[kind]), axis=1)
-            parts.append(_Part.of(steps, _apart(levels[:, kinds == kind], axis=0)))
-        count = len(times) / OVERLAP * min(levels.shape[1], MOST_COUNTED)
-        return cls(times, tried, count, parts)
-
-    def step(self, pulse_s: Seconds, near_s: Seconds, spread_s: Seconds) -> Step:
-        """The step that leaves least over, beside a pulse; ``near_s``, ``spread_s``: where it is likely."""
-        if pulse_s not in self.known:
-            self.known[pulse_s] = self._left_over(pulse_s)
-        unlikely = 0.5 * self.count * np.log(self.known[pulse_s]) + 0.5 * ((self.tried - near_s) / spread_s) ** 2
+    def step(self, near_s: Seconds, spread_s: Seconds) -> Step:
+        """The likeliest step. ``near_s``, ``spread_s``: where it is likely beforehand."""
+        unlikely = self.unlikely + 0.5 * ((self.tried - near_s) / spread_s) ** 2
         best = int(np.argmin(unlikely))
         unlikely = unlikely - unlikely[best]
         round_best = np.abs(self.tried - self.tried[best]) <= RIVAL_S
@@ -129,63 +99,90 @@ class Levels:
         others = unlikely[~round_best]
         return Step(at_s, max(sure_s, STEP_S / 2), not len(others) or float(others.min()) >= RIVAL_LIKELY)
 
-    def settle(self) -> None:
-        """Keeps what is known beside the pulses that were tried, and lets go of what it was worked out of."""
-        self.parts.clear()
 
-    def _left_over(self, pulse_s: Seconds) -> Doubles:
-        """Of all partials together, the share of what there is that a step at each instant leaves over."""
-        pulse = _pulse(self.times - pulse_s)
-        pulse = pulse - pulse.mean()
-        left = np.concatenate([part.left_over(pulse) for part in self.parts], axis=1)
-        shares: Doubles = left.mean(axis=1) + 1e-3
-        return shares
-
-
-@dataclass(frozen=True, eq=False)
-class _Part:
-    """Partials that fall off alike, and the steps that do; both without their means, which is what was there before.
-    ``along[tried, partial]``: each step along each partial; ``lengths``, ``total``: their squares."""
-
-    steps: Doubles
-    levels: Doubles
-    along: Doubles
-    lengths: Doubles
-    total: Doubles
-
-    @classmethod
-    def of(cls, steps: Doubles, levels: Doubles) -> _Part:
-        lengths = (steps * steps).sum(axis=1)[:, None] + 1e-9
-        total = (levels * levels).sum(axis=0)[None, :] + 1e-9
-        return cls(steps, levels, steps @ levels, lengths, total)
-
-    def left_over(self, pulse: Doubles) -> Doubles:
-        """By a step alone, or by a step and a smaller pulse where that is clearly better."""
-        alone = np.where(self.along >= 0, self.along**2 / self.lengths, 0.0)
-        left = self.total - alone
-        length = float(pulse @ pulse) + 1e-9
-        across = (self.steps @ pulse)[:, None]
-        beside = (pulse @ self.levels)[None, :]
-        determinant = self.lengths * length - across**2 + 1e-9
-        height = (length * self.along - across * beside) / determinant
-        other = (self.lengths * beside - across * self.along) / determinant
-        fits = (height >= 0) & (other >= 0) & (other <= MOST_PULSE * height)
-        both = PULSE_COST * (self.total - height * self.along - other * beside)
-        best: Doubles = np.minimum(left, np.where(fits, both, np.inf)) / self.total
-        return best
+def lines_of(sound: Sound, span: Span, hands: Sequence[Hertz]) -> list[Line] | None:
+    """Each hand's line; ``None`` where too few partials of one rise, or too little lies between the neighbours."""
+    times = np.arange(
+        max(span.near_s - REACH_S - BEFORE_S, span.after_s), min(span.near_s + REACH_S + AFTER_S, span.before_s), HOP_S
+    )
+    tried = np.arange(
+        max(span.near_s - REACH_S, span.after_s + EDGE_S), min(span.near_s + REACH_S, span.before_s - EDGE_S), STEP_S
+    )
+    size = round(WINDOW_S * sound.rate)
+    starts = np.round(times * sound.rate).astype(np.int64) - size // 2
+    starts = starts[(starts >= 0) & (starts + size <= len(sound.samples))]
+    if len(starts) < LEAST_FRAMES or len(tried) < LEAST_TRIED:
+        return None
+    frames = sound.samples[starts[:, None] + np.arange(size)] * np.hanning(size + 2)[1:-1].astype(np.float32)
+    times = (starts + size // 2) / sound.rate
+    offsets = times[None, :] - tried[:, None]
+    rising = _step(offsets)
+    steps = [_steps(rising, offsets, fade_s) for fade_s in FADES_S]
+    lines = []
+    for hertz in hands:
+        found = _standing(frames, times - span.near_s, hertz[hertz < 0.45 * sound.rate], sound.rate)
+        if found is None:
+            return None
+        partials, level = found
+        left = np.concatenate(
+            [
+                _left_over(steps[kind], level[:, kinds])
+                for kind in range(len(FADES_S))
+                if (kinds := np.searchsorted(FADES_TO_HZ, partials) == kind).any()
+            ],
+            axis=1,
+        )
+        count = len(times) / OVERLAP * min(1.0, MOST_COUNTED / left.shape[1])
+        lines.append(Line(tried, count * np.log(left + LEFT).sum(axis=1)))
+    return lines
 
 
-def _apart(rows: Doubles, axis: int) -> Doubles:
-    """Without their means."""
-    found: Doubles = rows - rows.mean(axis=axis, keepdims=True)
+def _standing(
+    frames: NDArray[np.float32], times: Doubles, hertz: Hertz, rate: float
+) -> tuple[Hertz, Complexes] | None:
+    """The partials that rise, each at a standstill: ``level[frame, partial]``. ``times``: from the event."""
+    if len(hertz) < LEAST_PARTIALS:
+        return None
+    size = frames.shape[1]
+    at = (np.arange(size) - size // 2) / rate
+    turned = frames @ np.exp(-2j * np.pi * at[:, None] * hertz[None, :]).astype(np.complex64)
+    turned *= np.exp(-2j * np.pi * times[:, None] * hertz[None, :]).astype(np.complex64)
+    ringing = times[1:] > RINGS_S
+    if ringing.sum() < 6:
+        ringing = times[1:] > times[-1] - RINGS_S
+    on = (turned[1:] * np.conj(turned[:-1]))[ringing].sum(axis=0)
+    most_hz = BESIDE_HZ + BESIDE_SHARE * hertz
+    beside_hz = np.clip(np.angle(on) / (2 * np.pi * HOP_S), -most_hz, most_hz)
+    level: Complexes = turned * np.exp(-2j * np.pi * times[:, None] * beside_hz[None, :]).astype(np.complex64)
+    size_of = np.abs(level)
+    rises = size_of.max(axis=0) - size_of[: max(4, len(level) // 5)].min(axis=0)
+    kept = rises > THERE * rises.max()
+    return (hertz[kept], level[:, kept]) if kept.sum() >= LEAST_PARTIALS else None
+
+
+def _left_over(steps: Doubles, level: Complexes) -> Doubles:
+    """Of every partial, the share of what there is that a step at each instant leaves over: the geometric mean of that
+    of the number and of its size."""
+    whole = level.astype(np.complex128)
+    return np.sqrt(_share(steps, whole) * _share(steps, np.abs(whole)))
+
+
+def _share(steps: Doubles, level: NDArray[np.complex128] | Doubles) -> Doubles:
+    apart = level - level.mean(axis=0)
+    total = (np.abs(apart) ** 2).sum(axis=0) + 1e-20
+    along = steps @ apart
+    if not np.iscomplexobj(along):
+        along = np.maximum(along, 0.0)  # a size can only rise
+    explained = np.abs(along) ** 2 / ((steps * steps).sum(axis=1) + 1e-9)[:, None]
+    left: Doubles = np.clip(1.0 - explained / total, 1e-6, 1.0)
+    return left
+
+
+def _steps(rising: Doubles, offsets: Doubles, fade_s: Seconds) -> Doubles:
+    """Steps at each instant that fall off within ``fade_s``, without their means, which is what was there before."""
+    made = rising * np.exp(-np.maximum(offsets, 0) / fade_s)
+    found: Doubles = made - made.mean(axis=1, keepdims=True)
     return found
-
-
-def _pulse(offsets: Doubles) -> Doubles:
-    """What the window makes of a pulse."""
-    inside = np.abs(offsets) < WINDOW_S / 2
-    made: Doubles = np.where(inside, 0.5 + 0.5 * np.cos(2 * np.pi * offsets / WINDOW_S), 0.0)
-    return made
 
 
 def _step(offsets: Doubles) -> Doubles:

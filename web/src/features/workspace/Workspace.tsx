@@ -20,7 +20,6 @@ import type { Cure } from "../practice/Outcome";
 import { RoadmapLine } from "../roadmap/RoadmapLine";
 import { SayIt, sayWord } from "../voice/SayIt";
 import { PlaceTabs } from "./PlaceTabs";
-import { PractisePlace } from "./PractisePlace";
 import { Downloads, PieceHead } from "./parts";
 import { type View, placeOf, viewOf } from "./places";
 import { isOnStand } from "./standing";
@@ -36,6 +35,7 @@ const OnStand = lazy(() => loaded(import("./OnStand")).then((it) => ({ default: 
 const TogetherView = lazy(() =>
   loaded(import("../together/TogetherView")).then((it) => ({ default: it.TogetherView })),
 );
+const PractisePlace = lazy(() => loaded(import("./PractisePlace")).then((it) => ({ default: it.PractisePlace })));
 const PlayPlace = lazy(() => loaded(import("./PlayPlace")).then((it) => ({ default: it.PlayPlace })));
 const TakesPlace = lazy(() => loaded(import("./TakesPlace")).then((it) => ({ default: it.TakesPlace })));
 const Simulating = lazy(() => loaded(import("./Simulating")).then((it) => ({ default: it.Simulating })));

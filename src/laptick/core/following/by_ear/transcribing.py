@@ -242,7 +242,7 @@ def _hands(ear: Ear, found: Sequence[Found]) -> dict[int, Pair | None]:
                 own_partials(right, left, ear.cents, apart_hz),
                 own_partials(left, right, ear.cents, apart_hz),
             )
-    return dict(zip(chances, tell_apart(ear.spectrum, ear.fine, list(chances.values())), strict=True))
+    return dict(zip(chances, tell_apart(ear.fine, list(chances.values())), strict=True))
 
 
 def _struck(ear: Ear, found: Sequence[Found]) -> tuple[Usual, dict[tuple[int, Seconds], frozenset[int]]]:

@@ -393,7 +393,7 @@ class LimitsTold:
 class AudioTold:
     """Of a recording: ``noise_db``: the room below the playing; ``tuning_cents``: against A4 = 440 Hz; ``click_bpm``,
     ``room``: ``None`` where they are not known; ``told``, ``chances``: at how many of the places where both hands
-    strike they were told apart."""
+    strike they were told apart; ``lost_s``: when in it the place was lost, ``None`` where it was not."""
 
     seconds: float
     sample_rate: int
@@ -405,6 +405,7 @@ class AudioTold:
     told: int
     chances: int
     is_recognised: bool
+    lost_s: float | None = None
 
 
 @dataclass(frozen=True, kw_only=True)

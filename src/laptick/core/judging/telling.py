@@ -35,7 +35,6 @@ from laptick.core.measuring.limits import JUDGED_BARS, JUDGED_INTERVALS, TIMED_B
 from laptick.core.measuring.measured import CheckedTake, Measured
 from laptick.core.score.hands import hand_key
 from laptick.core.score.places import place_words
-from laptick.core.takes.heard import Heard
 from laptick.core.takes.heard_words import room_words
 from laptick.core.takes.performance import Source
 
@@ -100,13 +99,15 @@ def tell(judged: Judgement) -> CheckDocument:
         verdict=told_verdict(judged.verdict),
         withheld=[WithheldTold(what=what, why=why) for what, why in _withheld(judged)],
         limits=_limits(checked, measured, judged.limits),
-        audio=_audio(checked.performance.heard),
+        audio=_audio(checked),
     )
 
 
-def _audio(heard: Heard | None) -> AudioTold | None:
+def _audio(checked: CheckedTake) -> AudioTold | None:
+    heard = checked.performance.heard
     if heard is None:
         return None
+    lost_s = checked.lost_s
     return AudioTold(
         seconds=round(heard.seconds, 3),
         sample_rate=heard.rate,
@@ -118,6 +119,7 @@ def _audio(heard: Heard | None) -> AudioTold | None:
         told=heard.told,
         chances=heard.chances,
         is_recognised=heard.is_recognised,
+        lost_s=None if lost_s is None else round(lost_s, 3),
     )
 
 

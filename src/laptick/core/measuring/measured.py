@@ -104,6 +104,24 @@ class CheckedTake:
     def followed(self) -> bool:
         return self.measured is not None
 
+    @property
+    def lost_s(self) -> Seconds | None:
+        """When the place was lost: with the first strike at it or after it that was taken for a written one; where
+        there is none, with the last before it, or the first of all."""
+        if self.lost_at is None or not self.performance.strikes:
+            return None
+        played_s = {
+            match.strike_index: self.performance.strikes[match.strike_index].played_s for match in self.matching.matches
+        }
+        after = [
+            played_s[match.strike_index]
+            for match in self.matching.matches
+            if self.task.expected[match.expected_index].onset_quarters >= self.lost_at
+        ]
+        if after:
+            return min(after)
+        return max(played_s.values(), default=self.performance.strikes[0].played_s)
+
 
 def drift_line(tempos: Sequence[BarTempo]) -> tuple[float, float, int]:
     """(bpm per bar, bpm in the first bar, number of bars) of the least-squares line through bar tempos, each as the

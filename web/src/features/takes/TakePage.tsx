@@ -177,7 +177,9 @@ function Judged({
   // Where it was followed and is not kept, the ruler says all there is; else its shape tells what was there.
   const { envelope } = take;
   const isShown = envelope !== null && (playback !== null || !checked.followed);
-  const shape = isShown ? <SoundShape envelope={envelope} playback={playback} /> : null;
+  const shape = isShown ? (
+    <SoundShape envelope={envelope} playback={playback} lost_s={checked.audio?.lost_s ?? null} />
+  ) : null;
   const show = (place: Place) => {
     const bar = barOf(take, place);
     if (bar) ruler.current?.showBar(bar.start_quarters);

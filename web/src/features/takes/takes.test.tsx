@@ -95,6 +95,27 @@ describe("a judged take", () => {
     fireEvent.click(await screen.findByRole("button", { name: "Check it as bars 5 to 8" }));
     await waitFor(() => expect(asked).toContain(`POST /api/takes/${take.id}/passage {"measures":"5-8"}`));
   });
+
+  it("shows in the sound's shape where its place was lost", async () => {
+    const lost = { ...verdict, status: "could-not-follow" as const, finding: null, good: [], cure: null };
+    const audio = {
+      seconds: 4,
+      sample_rate: 44100,
+      noise_db: null,
+      level: "good" as const,
+      tuning_cents: null,
+      click_bpm: null,
+      room: null,
+      told: 0,
+      chances: 0,
+      is_recognised: false,
+      lost_s: 1,
+    };
+    const document = { ...checked, source: "audio" as const, followed: false, audio };
+    page({ verdict: lost, document, envelope: { step_s: 1, levels: [10, 50, 50, 20] } });
+    const shape = await screen.findByRole("img", { name: "The shape of the sound, 0:04 long, lost at 0:01" });
+    expect(shape.querySelector<HTMLElement>("div[style]")?.style.left).toBe("25%");
+  });
 });
 
 describe("a take of which nothing is said", () => {

@@ -69,10 +69,12 @@ const HEIGHT = 48;
 type ShapeProps = {
   envelope: NonNullable<Take["envelope"]>;
   playback: TakePlayback | null;
+  lost_s: number | null;
 };
 
-/** The shape of the sound, drawn from left to right; where it is pressed it is heard from. */
-export function SoundShape({ envelope, playback }: ShapeProps) {
+/** The shape of the sound, drawn from left to right; where it is pressed it is heard from. ``lost_s``: where the
+ * place in the score was lost. */
+export function SoundShape({ envelope, playback, lost_s }: ShapeProps) {
   const line = useRef<HTMLDivElement>(null);
   const seconds = envelope.levels.length * envelope.step_s;
   useEffect(
@@ -101,11 +103,19 @@ export function SoundShape({ envelope, playback }: ShapeProps) {
       >
         <polygon points={[...top, ...bottom].join(" ")} />
       </svg>
+      {lost_s === null ? null : (
+        <div className="absolute inset-y-0 border-l-2 border-warn" style={{ left: `${(100 * lost_s) / seconds}%` }}>
+          <span className={lost_s > seconds / 2 ? "absolute right-1 top-0" : "absolute left-1 top-0"}>
+            <span className="bg-paper px-1 text-sm font-bold whitespace-nowrap text-warn">lost here</span>
+          </span>
+        </div>
+      )}
       <div ref={line} className="invisible absolute inset-y-0 w-0.5 bg-ink" />
     </>
   );
   const look = "relative mt-2 block w-full overflow-hidden rounded-lg border border-line";
-  const words = `The shape of the sound, ${clock(seconds)} long`;
+  const lost = lost_s === null ? "" : `, lost at ${clock(lost_s)}`;
+  const words = `The shape of the sound, ${clock(seconds)} long${lost}`;
   return playback ? (
     <button
       type="button"

@@ -1,0 +1,67 @@
+"""How soon an edit of the ladder is on the screen: from the press to the ladder with it, by the browser's own clock.
+
+    .venv/bin/python benchmarks/ladder_on_screen.py http://127.0.0.1:8000 [PIECE …]
+
+A server with the pieces must run there; without any named, those of its shelf. Of each, a rung is moved up, moved down,
+given another tempo, and everything taken back by the one press that does. Wanted: under 100 ms. Prints the median and
+the slowest.
+"""
+
+from __future__ import annotations
+
+import json
+import sys
+import time
+import urllib.request
+from pathlib import Path
+from statistics import median
+
+sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "tools"))
+
+from selenium.webdriver.remote.webdriver import WebDriver
+from take_pictures import open_browser
+
+PRESS = """
+const [name, done] = arguments;
+const told = () => [...document.querySelectorAll('nav[aria-label="Ladder"] li, [role=dialog] p, [role=status]')]
+  .map((one) => one.innerText).join('|');
+const button = [...document.querySelectorAll('button')].find((one) => one.innerText.trim() === name);
+if (!button) { done(-1); } else {
+  const before = told(), began = performance.now();
+  const look = () => told() !== before
+    ? requestAnimationFrame(() => done(performance.now() - began))
+    : performance.now() - began > 3000 ? done(-2) : requestAnimationFrame(look);
+  button.click();
+  requestAnimationFrame(look);
+}
+"""
+EDITS = ("Higher", "Lower", "Split in two", "Leave it out")
+
+
+def press(driver: WebDriver, name: str) -> None:
+    driver.execute_script(
+        "[...document.querySelectorAll('button,a')].find((one) => one.innerText.includes(arguments[0])).click()", name
+    )
+    time.sleep(0.8)
+
+
+def main() -> None:
+    base, *named = sys.argv[1:]
+    with urllib.request.urlopen(f"{base}/api/pieces", timeout=30) as answer:
+        shelf = [str(one["id"]) for one in json.load(answer)["items"]]
+    driver = open_browser(1280, 900)
+    driver.set_script_timeout(10)
+    for piece in named or shelf:
+        times: dict[str, float] = {}
+        for edit in EDITS:
+            driver.get(f"{base}/pieces/{piece}?view=practise")
+            time.sleep(2.0)
+            press(driver, "Change this rung")
+            times[edit] = float(driver.execute_async_script(PRESS, edit))
+            time.sleep(0.5)
+        good = [one for one in times.values() if one >= 0]
+        print(f"piece {piece}: median {median(good):.0f} ms, slowest {max(good):.0f} ms  {times}")
+
+
+if __name__ == "__main__":
+    main()

@@ -24,7 +24,7 @@ from take_pictures import open_browser
 PRESS = """
 const [name, done] = arguments;
 const told = () => [...document.querySelectorAll('nav[aria-label="Ladder"] li, [role=dialog] p, [role=status]')]
-  .map((one) => one.innerText).join('|');
+  .map((one) => one.textContent).join('|');
 const button = [...document.querySelectorAll('button')].find((one) => one.innerText.trim() === name);
 if (!button) { done(-1); } else {
   const before = told(), began = performance.now();

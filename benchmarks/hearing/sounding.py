@@ -18,6 +18,7 @@ import mido
 import numpy as np
 import soundfile
 
+from . import recorded_piano
 from .playing import Played
 
 RATE = 44_100
@@ -31,18 +32,24 @@ FONTS: dict[str, tuple[str, int]] = {
     "bright font": ("/usr/share/sounds/sf2/FluidR3_GM.sf2", 1),
     "third font": ("/usr/share/sounds/sf3/MuseScore_General_Lite.sf3", 0),
 }
+#: The one that is no font.
+RECORDED = "recorded piano"
 CACHE = Path(tempfile.gettempdir()) / "laptick-hearing"
 
 
 def fonts() -> list[str]:
     """The instruments that are installed."""
-    return [name for name, (path, _) in FONTS.items() if Path(path).is_file()]
+    return [name for name, (path, _) in FONTS.items() if Path(path).is_file()] + (
+        [RECORDED] if recorded_piano.is_here() else []
+    )
 
 
 def sounded(
     notes: Sequence[Played], pedal: Sequence[tuple[float, bool]], instrument: str, cents: float = 0.0
 ) -> np.ndarray:
     """The samples of a playing, at ``RATE``, on an instrument so many cents out of tune."""
+    if instrument == RECORDED:
+        return recorded_piano.sounded_by_it(notes, pedal, cents)
     path, program = FONTS[instrument]
     with tempfile.TemporaryDirectory() as folder:
         midi, wav = Path(folder) / "take.mid", Path(folder) / "take.wav"
@@ -81,7 +88,7 @@ def _file(notes: Sequence[Played], pedal: Sequence[tuple[float, bool]], program:
 @cache
 def lags_s(instrument: str) -> dict[int, float]:
     """Key → from its note-on to 5 % of its attack, sounded alone at a middling strength."""
-    kept = CACHE / f"lags-{hashlib.sha256(repr(FONTS[instrument]).encode()).hexdigest()[:12]}.npy"
+    kept = CACHE / f"lags-{hashlib.sha256(repr(FONTS.get(instrument, instrument)).encode()).hexdigest()[:12]}.npy"
     if kept.is_file():
         table = np.load(kept)
         return {int(key): float(lag) for key, lag in table}

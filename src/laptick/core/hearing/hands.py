@@ -130,10 +130,7 @@ def _finely(fine: Fine, steps: Sequence[_Steps | None]) -> list[Pair | None]:
 
 def _together(fine: Fine, hand: Sequence[tuple[Step, Hertz, bool] | None]) -> list[Seconds | None]:
     """One hand's instants, out of its steps and its rises; a step is clear or it is not."""
-    rises = [
-        None if one is None else fine.refine(one[0].at_s - BEHIND_S, one[1], prior_s=FINE_PRIOR_S)
-        for one in hand
-    ]
+    rises = [None if one is None else fine.refine(one[0].at_s - BEHIND_S, one[1], prior_s=FINE_PRIOR_S) for one in hand]
     behind = [one[0].at_s - rise for one, rise in zip(hand, rises, strict=True) if one and rise is not None and one[2]]
     behind_s = median(behind) if len(behind) >= LEAST_CLEAR else BEHIND_S
     return [

@@ -137,9 +137,7 @@ def lines_of(sound: Sound, span: Span, hands: Sequence[Hertz]) -> list[Line] | N
     return lines
 
 
-def _standing(
-    frames: NDArray[np.float32], times: Doubles, hertz: Hertz, rate: float
-) -> tuple[Hertz, Complexes] | None:
+def _standing(frames: NDArray[np.float32], times: Doubles, hertz: Hertz, rate: float) -> tuple[Hertz, Complexes] | None:
     """The partials that rise, each at a standstill: ``level[frame, partial]``. ``times``: from the event."""
     if len(hertz) < LEAST_PARTIALS:
         return None

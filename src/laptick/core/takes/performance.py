@@ -45,7 +45,7 @@ class Source(StrEnum):
 KNOWS: dict[Source, Knows] = {
     Source.TAPS: Knows(pitch=False, hand=True, key_ups=False, strength=False, clock=True, uncertainty_ms=5.0),
     Source.MIDI: Knows(pitch=True, hand=False, key_ups=True, strength=True, clock=True, uncertainty_ms=1.0),
-    Source.AUDIO: Knows(pitch=True, hand=False, key_ups=False, strength=False, clock=False, uncertainty_ms=5.0),
+    Source.AUDIO: Knows(pitch=True, hand=False, key_ups=False, strength=False, clock=False, uncertainty_ms=3.5),
 }
 
 #: Knocks on lap or lid in a recording: the hands are told by the order in the score.

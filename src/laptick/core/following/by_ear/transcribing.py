@@ -23,7 +23,7 @@ from laptick.core.following.score_events import score_events
 from laptick.core.hearing.clicks import without_clicks
 from laptick.core.hearing.groups import Group, flux_of, groups_of
 from laptick.core.hearing.hands import APART_BINS, Chance, Pair, tell_apart
-from laptick.core.hearing.listening import EXPECTED_PRIOR_S, HEARD_PRIOR_S, Fine, listen_for
+from laptick.core.hearing.listening import EXPECTED_PRIOR_S, HEARD_PRIOR_S, Fine, Peak, listen_for
 from laptick.core.hearing.partials import (
     Tuning,
     looks_of,
@@ -44,6 +44,10 @@ from laptick.core.takes.task import Task
 #: An event that was only expected is taken for struck with so much of the usual evidence, near a group; one that was
 #: heard is given up below so little.
 TAKEN_IN, NEAR_S, GIVEN_UP = 0.2, 0.040, 0.06
+
+#: Evidence below so much of the usual is weak: the event is looked for elsewhere, so far from its neighbours, and is
+#: there where the evidence is so much clearer, and so much of the usual; a weak passage of so few events is none.
+WEAK, CLEARER, SURELY, APART_S, SHORT = 0.35, 2.0, 0.5, 0.060, 2
 
 #: Round the events before and after one nothing is laid out.
 CLEAR_S = 0.025
@@ -109,7 +113,7 @@ def transcribe(sound: Sound, task: Task, click: KnownClick | None = None, *, any
         ornament_quarters={event: float(note.duration_quarters) for event, note in ear.ornamented.items()},
     )
     recognised = _recognised(ear, table, walked)
-    passages = [_listened(ear, passage) for passage in walked]
+    passages = _listened(ear, walked)
     every = [one for found in passages for one in found]
     usual, seemed = _struck(ear, every)
     struck = without_mistaken(ear, usual, every, seemed)
@@ -174,8 +178,25 @@ def _explained(groups: Sequence[Group], others: Sequence[Group], found_s: Sequen
     return float(strength[near].sum() / max(float(strength[asks].sum()), 1e-9))
 
 
-def _listened(ear: Ear, passage: Passage) -> list[Found]:
-    """Every event of a passage that is there in the sound."""
+def _listened(ear: Ear, walked: Sequence[Passage]) -> list[list[Found]]:
+    """Every event that is there in the sound, passage by passage."""
+    if not walked:
+        return []
+    looked = [_looked(ear, passage) for passage in walked]
+    heard = [dict(passage.steps) for passage in walked]
+    evidence = [one.evidence for own, peaks in zip(heard, looked, strict=True) for e, one in peaks if e in own]
+    usual = median(evidence)
+    found = []
+    for own, peaks in zip(heard, looked, strict=True):
+        own_evidence = [one.evidence for event, one in peaks if event in own]
+        if len(own) <= SHORT and median(own_evidence) < WEAK * usual:
+            continue  # a noise that lies where it might go on: of what is struck again, some is heard as it usually is
+        found.append(_there(ear, own, peaks, usual))
+    return found
+
+
+def _looked(ear: Ear, passage: Passage) -> list[tuple[int, Peak]]:
+    """Every event of a passage, looked for where it was heard or should be."""
     heard = dict(passage.steps)
     onsets = ear.events.onsets
     at = sorted(heard)
@@ -188,23 +209,48 @@ def _listened(ear: Ear, passage: Passage) -> list[Found]:
         hertz = partials_of(ear.pitches(event), ear.cents)
         prior = HEARD_PRIOR_S if event in heard else EXPECTED_PRIOR_S
         looked.append((event, listen_for(ear.spectrum, hertz, near_s, prior)))
-    usual = median(peak.evidence for event, peak in looked if event in heard)
+    return looked
+
+
+def _there(ear: Ear, heard: dict[int, Seconds], looked: list[tuple[int, Peak]], usual: float) -> list[Found]:
+    """What of a passage was struck. ``usual``: the evidence of what was heard in this take."""
     ahead_s = median(peak.at_s - heard[event] for event, peak in looked if event in heard)
     group_s = np.array([group.at_s for group in ear.groups])
-    found = []
-    for event, peak in looked:
+    found: list[Found] = []
+    for place, (event, peak) in enumerate(looked):
         if event in heard and event in ear.ornamented:
             found.append(Found(event, replace(peak, at_s=heard[event]), _begun(ear, event, heard[event]), True))
             continue
-        comb_s = peak.at_s - ahead_s
         if event in heard:
-            if peak.evidence < GIVEN_UP * usual:
-                continue
-        elif peak.evidence < TAKEN_IN * usual or np.abs(group_s - comb_s).min() > NEAR_S:
+            least = GIVEN_UP * usual
+            is_there = peak.evidence >= WEAK * usual
+        else:
+            least = TAKEN_IN * usual
+            is_there = peak.evidence >= least and np.abs(group_s - (peak.at_s - ahead_s)).min() <= NEAR_S
+        if not is_there:
+            before_s = found[-1].peak.at_s if found else 0.0
+            later = [heard[other] for other, _ in looked[place + 1 :] if other in heard]
+            other = _elsewhere(ear, event, peak, (before_s, later[0] if later else math.inf))
+            if other is not None and other.evidence >= max(CLEARER * peak.evidence, SURELY * usual):
+                peak, is_there = other, True
+        if not is_there and (event not in heard or peak.evidence < least):
             continue
+        comb_s = peak.at_s - ahead_s
         at_s = ear.fine.refine(comb_s, partials_of(ear.pitches(event), ear.cents))
         found.append(Found(event, replace(peak, at_s=comb_s), at_s, event in heard))
     return found
+
+
+def _elsewhere(ear: Ear, event: int, peak: Peak, between_s: tuple[Seconds, Seconds]) -> Peak | None:
+    """Where else, between its neighbours, an event is most likely that is hardly there where it should be."""
+    after_s, before_s = between_s[0] + APART_S, between_s[1] - APART_S
+    hertz = partials_of(ear.pitches(event), ear.cents)
+    others = [
+        listen_for(ear.spectrum, hertz, group.at_s, HEARD_PRIOR_S)
+        for group in ear.groups
+        if after_s < group.at_s < before_s and abs(group.at_s - peak.at_s) > NEAR_S
+    ]
+    return max(others, key=lambda one: one.evidence, default=None)
 
 
 def _begun(ear: Ear, event: int, near_s: Seconds) -> Seconds:

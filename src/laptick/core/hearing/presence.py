@@ -103,10 +103,7 @@ def loudness_of(spectrum: Spectrum, pitch: int, beside: Beside) -> Loudness:
 
 def _loud(spectrum: Spectrum, below: NDArray[np.int64], from_s: Seconds, to_s: Seconds) -> Doubles:
     first, last = spectrum.frame_of(from_s), spectrum.frame_of(to_s) + 1
-    here = spectrum.magnitudes[first:last]
-    size = np.maximum(here[:, below], here[:, below + 1]).astype(np.float64)
-    floor = np.maximum(spectrum.floor[below], spectrum.floor[below + 1])
-    loud: Doubles = np.log1p(size / floor).mean(axis=0)
+    loud: Doubles = spectrum.levels(first, last)[below]
     return loud
 
 

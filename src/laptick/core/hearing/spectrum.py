@@ -10,7 +10,7 @@ Source: the short-time Fourier transform; floors per bin by percentiles over tim
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -26,6 +26,9 @@ HOP_S: Seconds = 0.005
 #: Partials are looked for up to here; strikes, up to the top of the bands.
 TOP_HZ = 5_000.0
 BANDS_FROM_HZ, BANDS_TO_HZ, BANDS_PER_OCTAVE = 30.0, 10_000.0, 24
+
+#: So many levels are kept.
+MOST_LEVELS = 64
 
 #: Frames that are gone through at once.
 BLOCK = 1024
@@ -45,6 +48,7 @@ class Spectrum:
     bin_hz: float
     hop_s: Seconds
     begin_s: Seconds
+    _levels: dict[tuple[int, int], NDArray[np.float64]] = field(default_factory=dict)
 
     @property
     def frames(self) -> int:
@@ -57,6 +61,19 @@ class Spectrum:
     def frame_of(self, at_s: Seconds) -> int:
         """The frame whose middle is nearest."""
         return min(max(0, round((at_s - self.begin_s) / self.hop_s)), self.frames - 1)
+
+    def levels(self, first: int, last: int) -> NDArray[np.float64]:
+        """How loud it is between every bin and the next, against their floor, meant over frames from one up to
+        another. The last few are kept: many keys are looked for at the same strike."""
+        known = self._levels.get((first, last))
+        if known is None:
+            if len(self._levels) >= MOST_LEVELS:
+                self._levels.clear()
+            here = self.magnitudes[first:last].astype(np.float32)
+            size = np.maximum(here[:, :-1], here[:, 1:])
+            known = np.log1p(size / np.maximum(self.floor[:-1], self.floor[1:])).mean(axis=0, dtype=np.float64)
+            self._levels[first, last] = known
+        return known
 
     def times(self, first: int, last: int) -> NDArray[np.float64]:
         """The middles of frames, from one up to another."""

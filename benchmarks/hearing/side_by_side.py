@@ -55,7 +55,7 @@ def by_product(sound: Sound, task: Task) -> list[float]:
 def by_groups(sound: Sound, task: Task) -> list[float]:
     spectrum = spectrum_of(sound)
     groups = groups_of(sound, spectrum, flux_of(spectrum))
-    usual = float(np.median([group.strength for group in groups]))
+    usual = float(np.median([group.strength for group in groups])) if groups else 0.0
     return [group.at_s for group in groups if group.strength > 0.3 * usual]
 
 

@@ -161,6 +161,48 @@ def test_an_ear_that_breaks_says_so(client, db, piece, sound, monkeypatch):
     assert (take["state"], "Send the recording again" in take["failure"]) == ("failed", True)
 
 
+@pytest.mark.parametrize(
+    "damage",
+    [
+        "UPDATE recording_chunk SET bytes = CONCAT(SUBSTRING(bytes, 1, 5000), 'x', SUBSTRING(bytes, 5002))",
+        "UPDATE recording_chunk SET bytes = ''",
+        "DELETE FROM recording_chunk",
+    ],
+)
+def test_what_is_stored_of_a_recording_may_be_damaged(client, db, piece, sound, damage):
+    recording = begun(client, piece)
+    send(client, recording, sound)
+    connection = connect(db)
+    try:
+        with connection.cursor() as cursor:
+            cursor.execute(f"{damage} WHERE recording_id = %s AND number = 0", (recording["id"],))
+        connection.commit()
+    finally:
+        connection.close()
+    with a_worker(db):
+        take = heard(client, recording)
+    assert take["state"] == "failed"
+    assert "damaged" in take["failure"]
+    assert "Send the recording again" in take["failure"]
+    assert client.get(f"/api/pieces/{piece}/takes").json()["items"][0]["id"] == recording["take_id"]
+
+
+def test_two_send_at_once_and_each_is_heard_once(client, db, piece, sound):
+    """Chunks of two recordings come in turn, and two workers listen."""
+    first, second = begun(client, piece), begun(client, piece)
+    for recording in (first, second, first):
+        assert put(client, recording, 0, sound[:CHUNK]).status_code == 204
+    for recording in (second, first):
+        for number in range(1, (len(sound) + CHUNK - 1) // CHUNK):
+            assert put(client, recording, number, sound[number * CHUNK : (number + 1) * CHUNK]).status_code == 204
+    with a_worker(db), a_worker(db):
+        for recording in (first, second):
+            assert complete(client, recording, sound).status_code == 200
+        takes = [heard(client, recording) for recording in (first, second)]
+    assert [take["status"] for take in takes] == ["steady", "steady"]
+    assert [chunks_of(db, recording) for recording in (first, second)] == [0, 0]
+
+
 def test_what_is_sent_twice_is_kept_once_and_what_broke_off_is_gone_on_with(client, db, piece, sound):
     first = begun(client, piece, client_key="take-0001")
     put(client, first, 0, b"half of it")

@@ -6,6 +6,7 @@ after, if the take still waits.
 
 from __future__ import annotations
 
+import hashlib
 import json
 import logging
 import tempfile
@@ -14,7 +15,7 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
 
-from laptick.core.base.errors import LapTickError, NotFoundError, StorageError
+from laptick.core.base.errors import LapTickError, NotFoundError, StorageError, TakeError
 from laptick.core.base.levels import Level
 from laptick.core.following.by_ear.take import hear_take
 from laptick.core.hearing.quality import envelope_of
@@ -41,10 +42,11 @@ FAILURE = "Listening broke on this recording. That is a fault of ours. Send the 
 
 @dataclass(frozen=True)
 class ToHear:
-    """``path``: the sound, whole; ``task``: what was to be played; ``whole``: the same over all bars; ``click``: what
-    the recorder sounded meanwhile."""
+    """``path``: the sound; ``is_whole``: is it what was sent, bit for bit? ``task``: what was to be played; ``whole``:
+    the same over all bars; ``click``: what the recorder sounded meanwhile."""
 
     path: Path
+    is_whole: bool
     filename: str
     task: Task
     whole: Callable[[], Task]
@@ -61,15 +63,18 @@ def prepare_hearing(studio: Studio, take_id: int, path: Path) -> ToHear | None:
     recording = db.recording_of_take(studio.connection, studio.id, take_id)
     if recording is None or recording["dropped_at"] or take["state"] != TakeState.WAITING.value:
         return None
+    digest = hashlib.sha256()
     with path.open("wb") as file:
         for chunk in db.chunks(studio.connection, studio.id, recording["id"]):
             file.write(chunk)
+            digest.update(chunk)
     piece, settings = open_piece(studio, take["piece_id"]), kept_settings(take["settings"])
     score, level, knows_pitch = piece.played_then(settings), Level(take["level"]), settings.activity == "play"
     task = task_of(score, settings, level, knows_pitch=knows_pitch)
     everything = settings.model_copy(update={"measures": None, "times_round": 1, "within": None})
     return ToHear(
         path,
+        digest.hexdigest() == recording["sha256"],
         recording["filename"],
         task,
         lambda: task_of(score, everything, level, knows_pitch=knows_pitch),
@@ -92,8 +97,12 @@ def heard_strikes(to_hear: ToHear) -> dict[str, Any]:
     """What was struck in a recording, as it is kept with its take.
 
     Raises:
-        TakeError, LimitError: it holds nothing that can be heard.
+        TakeError, LimitError: it holds nothing that can be heard, or is no longer what was sent.
     """
+    if not to_hear.is_whole:
+        raise TakeError(
+            "what is stored of this recording is damaged.", kept="The take stays.", todo="Send the recording again."
+        )
     decoded = decode_file(to_hear.path, filename=to_hear.filename)
     performance = hear_take(decoded.sound, to_hear.task, rate=decoded.rate, click=to_hear.click, whole=to_hear.whole)
     envelope = asdict(envelope_of(decoded.sound))

@@ -164,18 +164,23 @@ def built(piece: Piece, measures: str, school: School, edits: tuple[Edit, ...], 
     """The ladder of a piece or passage; read once, for whoever asks next gets the same."""
     answers = tuple(tuple(sorted(layer.items())) for layer in school.layers)
     phrases = piece.reading.phrase_starts
-    key = (*piece.read_as, piece.level, piece.target_bpm, measures, answers, edits, phrases, halts)
-    return _built(_Asked(key, piece.score))
+    key = (*piece.read_as, piece.level, piece.target_bpm, measures, answers, phrases, halts)
+    return _edited(_Asked(key, piece.score), edits)
 
 
 @lru_cache(maxsize=64)
-def _built(asked: _Asked) -> Edited:
-    *_, level, target_bpm, measures, answers, edits, phrases, halts = asked.key
+def _edited(asked: _Asked, edits: tuple[Edit, ...]) -> Edited:
+    return apply_edits(asked.score, _built(asked), edits)
+
+
+@lru_cache(maxsize=64)
+def _built(asked: _Asked) -> Ladder:
+    """As it is without any edit, which every edit is made on."""
+    *_, level, target_bpm, measures, answers, phrases, halts = asked.key
     first, last = passage_of_study(asked.score, measures)
     layers = [dict(layer) for layer in answers]
     practised = Practised(target_bpm, first, last, phrase_starts=phrases, halts=halts)
-    ladder = build_ladder(asked.score, level, practised, *layers)
-    return apply_edits(asked.score, ladder, edits)
+    return build_ladder(asked.score, level, practised, *layers)
 
 
 def passage_of_study(score: Score, measures: str) -> tuple[int, int]:

@@ -25,7 +25,7 @@ from laptick.db import jobs as db
 from laptick.db import recordings as recordings_db
 from laptick.db.engine.connect import Connection, DbSettings, connect, transaction
 from laptick.db.engine.processes import Backoff, Child
-from laptick.studio.jobs import hearing_one, judging_all, judging_one, making
+from laptick.studio.jobs import copying, hearing_one, judging_all, judging_one, making
 from laptick.studio.jobs.at_work import AtWork, ClaimLostError, Work
 from laptick.studio.jobs.jobs import error_document
 from laptick.studio.use_case import Studio
@@ -37,6 +37,7 @@ KINDS: dict[str, Work] = {
     making.KIND: making.work,
     judging_one.KIND: judging_one.work,
     hearing_one.KIND: hearing_one.work,
+    copying.KIND: copying.work,
     judging_all.KIND: judging_all.work,
 }
 

@@ -137,6 +137,42 @@ def test_a_recording_is_kept_where_somebody_agreed_until_that_is_withdrawn(clien
     assert refused.status_code == 404
 
 
+def test_the_copy_that_is_played_is_made_anew_when_the_take_is_judged_anew(client, db, piece, sound):
+    agreed = {"student": "Minna", "given_by": "her mother", "purpose": "lessons", "given_on": "2026-11-01"}
+    recording = begun(client, piece, consent_id=client.post("/api/consents", json=agreed).json()["id"])
+    send(client, recording, sound)
+    path = f"/api/recordings/{recording['id']}/playback"
+    with a_worker(db):
+        until(lambda: heard(client, recording)["recording"]["can_play"], bool)
+        first = client.get(path).content
+        connection = connect(db)
+        try:
+            with connection.cursor() as cursor:  # as if it had another click
+                cursor.execute("UPDATE playback_chunk SET bytes = REPEAT('x', LENGTH(bytes))")
+            connection.commit()
+        finally:
+            connection.close()
+        assert client.get(path).content != first
+        assert client.post(f"/api/takes/{recording['take_id']}/judge").status_code == 200
+        until(lambda: client.get(path).content, lambda content: content == first)
+    # Of a sound that is kept no longer none is made.
+    assert client.delete(f"/api/recordings/{recording['id']}/sound").status_code in (200, 204)
+    assert client.post(f"/api/takes/{recording['take_id']}/judge").status_code == 200
+    with a_worker(db):
+        until(lambda: waiting_jobs(db), lambda count: count == 0)
+    assert client.get(path).status_code == 404
+
+
+def waiting_jobs(db) -> int:
+    connection = connect(db)
+    try:
+        with connection.cursor() as cursor:
+            cursor.execute("SELECT COUNT(*) AS n FROM job WHERE state IN ('waiting', 'running')")
+            return cursor.fetchone()["n"]
+    finally:
+        connection.close()
+
+
 def test_consent_withdrawn_before_it_was_heard(client, db, piece, sound):
     """It is heard all the same; its sound goes then."""
     agreed = {"student": "Minna", "given_by": "her mother", "purpose": "lessons", "given_on": "2026-11-01"}

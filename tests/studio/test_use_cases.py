@@ -207,6 +207,7 @@ CASES = {
     "sending.complete_recording": (lambda w: (w.coming(b"sound"), hashlib.sha256(b"sound").hexdigest()), True),
     "sending.drop_sound": (lambda w: (w.recorded(is_heard=True)[0],), True),
     "hearing.prepare_hearing": (lambda w: (w.recorded()[1], w.folder / "sound"), False),
+    "hearing.lay_out_kept": (lambda w: (w.recorded()[1], w.folder / "kept"), False),
     "hearing.keep_heard": (lambda w: (w.recorded()[1], TAPS | {"source": "audio"}, None), True),
     "playing.prepare_playback": (lambda w: (w.agreed()[1],), False),
     "playing.keep_playback": (lambda w: (w.agreed()[0], b"another copy"), True),

@@ -24,13 +24,14 @@ from laptick.core.takes.take_state import TakeState
 from laptick.core.takes.task import Task
 from laptick.db import recordings as db
 from laptick.db import takes as takes_db
+from laptick.db.engine.connect import Row
 from laptick.formats.audio.decoding import decode_file
 from laptick.formats.audio.playback import playback_of
 from laptick.formats.documents.take import stored_strikes
 from laptick.studio.pieces.open_piece import open_piece
 from laptick.studio.recordings import playing
 from laptick.studio.takes.first_judging import judge_kept
-from laptick.studio.takes.judging import task_of
+from laptick.studio.takes.judging import performance_of, task_of
 from laptick.studio.takes.settings import kept_settings
 from laptick.studio.use_case import Studio, use_case
 
@@ -63,23 +64,29 @@ def prepare_hearing(studio: Studio, take_id: int, path: Path) -> ToHear | None:
     recording = db.recording_of_take(studio.connection, studio.id, take_id)
     if recording is None or recording["dropped_at"] or take["state"] != TakeState.WAITING.value:
         return None
-    digest = hashlib.sha256()
-    with path.open("wb") as file:
-        for chunk in db.chunks(studio.connection, studio.id, recording["id"]):
-            file.write(chunk)
-            digest.update(chunk)
+    is_whole = _lay_out(studio, recording, path)
     piece, settings = open_piece(studio, take["piece_id"]), kept_settings(take["settings"])
     score, level, knows_pitch = piece.played_then(settings), Level(take["level"]), settings.activity == "play"
     task = task_of(score, settings, level, knows_pitch=knows_pitch)
     everything = settings.model_copy(update={"measures": None, "times_round": 1, "within": None})
     return ToHear(
         path,
-        digest.hexdigest() == recording["sha256"],
+        is_whole,
         recording["filename"],
         task,
         lambda: task_of(score, everything, level, knows_pitch=knows_pitch),
         _click_of(recording["first_beat_s"], recording["clicks"]),
     )
+
+
+def _lay_out(studio: Studio, recording: Row, path: Path) -> bool:
+    """Writes the sound to a file; is it what was sent, bit for bit?"""
+    digest = hashlib.sha256()
+    with path.open("wb") as file:
+        for chunk in db.chunks(studio.connection, studio.id, recording["id"]):
+            file.write(chunk)
+            digest.update(chunk)
+    return digest.hexdigest() == str(recording["sha256"])
 
 
 def _click_of(first_beat_s: object, clicks: object) -> KnownClick | None:
@@ -150,6 +157,30 @@ def hear(studio: Studio, take_id: int) -> None:
         keep_heard(studio, take_id, strikes, failure)
         if strikes is not None:
             copy_to_play(studio, take_id, to_hear.path, float(strikes["heard"]["seconds"]))
+
+
+@use_case
+def lay_out_kept(studio: Studio, take_id: int, path: Path) -> float | None:
+    """Lays a kept recording out as a file, and tells its length in seconds; ``None`` where there is none any more, or
+    what is stored is not what was sent."""
+    try:
+        take = takes_db.get_take(studio.connection, studio.id, take_id)
+    except NotFoundError:
+        return None
+    recording = db.recording_of_take(studio.connection, studio.id, take_id)
+    if recording is None or not recording["is_kept"] or recording["dropped_at"] or take["strikes"] is None:
+        return None
+    heard = performance_of(take["strikes"]).heard
+    return heard.seconds if heard is not None and _lay_out(studio, recording, path) else None
+
+
+def copy_again(studio: Studio, take_id: int) -> None:
+    """The copy that is played made anew, after its take was judged anew: its click is the beat found then."""
+    with tempfile.TemporaryDirectory(prefix="laptick-heard-") as folder:
+        path = Path(folder) / "sound"
+        seconds = lay_out_kept(studio, take_id, path)
+        if seconds is not None:
+            copy_to_play(studio, take_id, path, seconds)
 
 
 def copy_to_play(studio: Studio, take_id: int, path: Path, seconds: float) -> None:

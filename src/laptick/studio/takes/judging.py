@@ -26,7 +26,9 @@ from laptick.core.score.score import HANDS, Hand, Score
 from laptick.core.takes.performance import Performance
 from laptick.core.takes.task import Task, count_task, lap_task
 from laptick.db import choices as choices_db
+from laptick.db import jobs as jobs_db
 from laptick.db import judgements as judgements_db
+from laptick.db import recordings as recordings_db
 from laptick.db import takes as db
 from laptick.db.engine.connect import Row
 from laptick.formats.documents.check import check_document
@@ -206,6 +208,10 @@ def _measured_alone(alone: _Alone) -> tuple[Hand, CheckedTake]:
     return hand, check_take(task, performance)
 
 
+#: The kind of job that makes the copy of a kept recording anew, whose click is the beat that was found.
+COPY_KIND = "copy"
+
+
 def _judge_stored(studio: Studio, take_id: int, *, tell: bool = True) -> Status:
     take = db.get_take(studio.connection, studio.id, take_id)
     if take["strikes"] is None:
@@ -220,6 +226,10 @@ def _judge_stored(studio: Studio, take_id: int, *, tell: bool = True) -> Status:
     judgements_db.add_judgement(studio.connection, studio.id, take_id, new)
     if tell:
         tell_change(studio, take, EventKind.JUDGED, Outcome(new.status))
+    recording = recordings_db.recording_of_take(studio.connection, studio.id, take_id)
+    if recording is not None and recording["is_kept"]:
+        asked = {"take_id": take_id}
+        jobs_db.add_job(studio.connection, studio.id, jobs_db.NewJob(COPY_KIND, f"{COPY_KIND}:{take_id}", asked))
     return Status(new.status)
 
 

@@ -271,6 +271,16 @@ def test_it_is_whole_only_when_it_is(client, piece):
     assert complete(client, recording, b"abc").status_code == 200
 
 
+def test_what_is_large_is_laid_beside_what_was_sent_by_the_job(client, db, piece, sound, monkeypatch):
+    monkeypatch.setattr(sending, "COMPARED_AT_ONCE_BYTES", 1)
+    recording = begun(client, piece)
+    put(client, recording, 0, sound[:CHUNK])
+    assert complete(client, recording, sound + b"more").status_code == 200
+    with a_worker(db):
+        take = heard(client, recording)
+    assert (take["state"], "Send the recording again" in take["failure"]) == ("failed", True)
+
+
 def test_what_cannot_be_heard_is_said_and_the_take_stays(client, db, piece):
     recording = begun(client, piece, filename="letter.wav")
     send(client, recording, b"no sound, but a letter to the teacher" * 50)

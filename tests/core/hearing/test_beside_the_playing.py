@@ -137,6 +137,8 @@ def test_a_recording_is_told_in_words_only_where_there_is_something_to_say():
     ):  # fmt: skip
         (sentence,) = heard_words(replace(good, **change))
         assert word in sentence
+    # What is another piece has no hands that could be told apart.
+    assert heard_words(replace(good, told=2, is_recognised=False)) == ()
     assert [room_words(one) for one in (None, 5.0, 20.0, 40.0)] == [None, "loud", "a little noisy", "quiet"]
 
 

@@ -47,7 +47,7 @@ def _words(heard: Heard) -> Iterator[str]:
     if heard.tuning_cents is not None and abs(heard.tuning_cents) >= OUT_OF_TUNE_CENTS:
         side = "below" if heard.tuning_cents < 0 else "above"
         yield f"The piano is {abs(heard.tuning_cents):.0f} cents {side} A = 440 Hz. That costs nothing here."
-    if heard.chances and not heard.tells_hands:
+    if heard.is_recognised and heard.chances and not heard.tells_hands:
         yield (
             f"Where both hands strike they could be told apart {heard.told} of {heard.chances} times: too few to say"
             " whether they land together."

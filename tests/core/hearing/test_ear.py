@@ -180,6 +180,22 @@ def test_a_soft_bar_is_no_bar_of_missing_notes():
     assert not checked.matching.missing
 
 
+def test_what_sounds_long_after_the_end_is_not_the_note_that_was_left_out():
+    """The last event is left out; somebody knocks about, and its keys are tried by themselves eight seconds later."""
+    notes = played(TASK)
+    last = max(one.onset_quarters for one in TASK.expected)
+    out = frozenset(i for i, one in enumerate(TASK.expected) if one.onset_quarters == last)
+    later = [(at_s + 8.0, pitch, held) for i, (at_s, pitch, held) in enumerate(notes) if i in out]
+    samples = sounded([*played(TASK, leave_out=out), *later], 26.0).samples.copy()
+    rng = np.random.default_rng(2)
+    for knock in range(18):
+        begin = round((notes[-1][0] + 0.6 + 0.38 * knock) * RATE)
+        samples[begin : begin + 900] += (0.3 * rng.normal(size=900) * np.exp(-np.arange(900) / 200)).astype(np.float32)
+    strikes = [strike for strike in transcribe(Sound(samples, RATE), TASK).strikes if strike.hand is not None]
+    assert len(strikes) == len(TASK.expected) - len(out)
+    assert all(strike.played_s < notes[-1][0] for strike in strikes)
+
+
 def test_a_restart_is_followed():
     notes = played(TASK)
     cut = 1.0 + 6 * 0.75 - 0.1

@@ -49,6 +49,9 @@ TAKEN_IN, NEAR_S, GIVEN_UP = 0.2, 0.040, 0.06
 #: there where the evidence is so much clearer, and so much of the usual; a weak passage of so few events is none.
 WEAK, CLEARER, SURELY, APART_S, SHORT = 0.35, 2.0, 0.5, 0.060, 2
 
+#: … and not farther away than this: who has ended and talks on for minutes strikes nothing there.
+ELSEWHERE_S = 2.5
+
 #: Round the events before and after one nothing is laid out.
 CLEAR_S = 0.025
 
@@ -248,7 +251,7 @@ def _elsewhere(ear: Ear, event: int, peak: Peak, between_s: tuple[Seconds, Secon
     others = [
         listen_for(ear.spectrum, hertz, group.at_s, HEARD_PRIOR_S)
         for group in ear.groups
-        if after_s < group.at_s < before_s and abs(group.at_s - peak.at_s) > NEAR_S
+        if after_s < group.at_s < before_s and NEAR_S < abs(group.at_s - peak.at_s) <= ELSEWHERE_S
     ]
     return max(others, key=lambda one: one.evidence, default=None)
 

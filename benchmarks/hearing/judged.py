@@ -1,11 +1,12 @@
-"""What is said of takes that were heard: faults of the second performer, and takes without any, through sound.
+"""What is said of takes that were heard: faults of either performer, and takes without any, through sound.
 
-Every take is the one of ``benchmarks/operating_curve.py`` at the keys, sounded by an instrument of others under one of
-the conditions in turn, heard as the product hears a file, and judged. Told: which share of faults at a multiple of
-their limit is named, of those a recording can tell; which share of clean takes is blamed for anything; which is not
-followed; and the same of the takes as MIDI, in the same run.
+Every take is the one at the keys of ``benchmarks/operating_curve.py`` (second performer) or of
+``benchmarks/planted_faults.py`` (first: the simulated student), sounded by an instrument of others under one of the
+conditions in turn, heard as the product hears a file, and judged. Told: which share of faults at a multiple of their
+limit is named, of those a recording can tell; which share of clean takes is blamed for anything; which is not followed;
+and the same of the takes as MIDI, in the same run.
 
-Run: .venv/bin/python -m benchmarks.hearing.judged [--takes 10] [--clean 40] [--seed 500] [--times 2]
+Run: python -m benchmarks.hearing.judged [--performer second] [--takes 10] [--clean 40] [--seed 500] [--times 2]
 """
 
 from __future__ import annotations
@@ -28,9 +29,13 @@ from benchmarks.hearing.playing import Played
 from benchmarks.hearing.sounding import fonts, sounded
 from performer.faults import FAULTS
 from performer.takes import Case, codes_of, made
+from pieces import task_of
+from planted_faults import PLANTED
 
 from laptick.core.base.levels import Level
 from laptick.core.following.by_ear.take import hear_take
+from laptick.core.measuring.limits import LIMITS
+from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Performance, Source
 from laptick.core.takes.task import Task
 from laptick.formats.audio.decoding import decode
@@ -42,23 +47,64 @@ USUAL = ("clean", "room", "opus, webm", "phone", "noise 20 dB", "16 kHz")
 OF_KEY_UPS = ("long-cut", "rest-run-over")
 
 
+#: What the first performer plays without a fault, in turn.
+PIECES = ("harbour-steps", "kite-over-the-orchard", "lantern-boat", "copper-kettle-parade",
+          "dotted", "triplets", "rests", "long notes", "sixteenths", "compound")  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Asked:
+    """One take: of which performer, with which fault of its table (``None``: without), the how-manieth of it."""
+
+    performer: str
+    fault: int | None
+    turn: int
+    times: float
+    seed: int
+
+    @property
+    def level(self) -> Level:
+        return list(Level)[self.turn % 4]
+
+    @property
+    def code_and_words(self) -> tuple[str, str]:
+        if self.fault is None:
+            return "", ""
+        what = FAULTS[self.fault] if self.performer == "second" else PLANTED[self.fault]
+        return what.code, what.words
+
+
 @dataclass(frozen=True)
 class Told:
-    case: Case
-    condition: str
+    asked: Asked
     by_ear: tuple[str, ...]
     by_midi: tuple[str, ...]
 
 
-def told(number_and_case: tuple[int, Case]) -> Told | None:
-    number, case = number_and_case
-    take = made(case)
+def taken(asked: Asked) -> tuple[Task, Performance] | None:
+    """The take at the keys; ``None`` when no piece had room for the fault."""
+    level, turn, seed = asked.level, asked.turn, asked.seed + asked.turn
+    if asked.performer == "second":
+        wheres = ("",) if asked.fault is None else FAULTS[asked.fault].wheres
+        times = 0.0 if asked.fault is None else asked.times
+        return made(Case(asked.fault, wheres[turn % len(wheres)], times, level, Source.MIDI, seed))
+    if asked.fault is None:
+        task = task_of(PIECES[turn % len(PIECES)], True)
+        return task, simulate(task, level=level, seed=seed, source=Source.MIDI)
+    planted = PLANTED[asked.fault]
+    task = task_of(planted.pieces[turn % len(planted.pieces)], True)
+    fault = planted.plant(task, LIMITS[level], asked.times, Source.MIDI)
+    return task, simulate(task, level=level, seed=seed, faults=[fault], source=Source.MIDI)
+
+
+def told(number_and_asked: tuple[int, Asked]) -> Told | None:
+    number, asked = number_and_asked
+    take = taken(asked)
     if take is None:
         return None
     task, performance = take
-    name = USUAL[number % len(USUAL)]
-    heard = heard_of(task, performance, name, number)
-    return Told(case, name, codes_of(task, heard, case.level), codes_of(task, performance, case.level))
+    heard = heard_of(task, performance, USUAL[number % len(USUAL)], number)
+    return Told(asked, codes_of(task, heard, asked.level), codes_of(task, performance, asked.level))
 
 
 def heard_of(task: Task, performance: Performance, name: str, number: int) -> Performance:
@@ -82,37 +128,36 @@ def main() -> int:
     options.add_argument("--clean", type=int, default=40)
     options.add_argument("--seed", type=int, default=500)
     options.add_argument("--times", type=float, default=2.0, help="the limit")
+    options.add_argument("--performer", choices=("first", "second"), default="second")
     asked = options.parse_args()
-    levels = list(Level)
-    cases = [
-        Case(None, "", 0.0, levels[i % 4], Source.MIDI, asked.seed + i) for i in range(asked.clean)
-    ] + [
-        Case(number, fault.wheres[i % len(fault.wheres)], asked.times, levels[i % 4], Source.MIDI, asked.seed + i)
-        for number, fault in enumerate(FAULTS)
-        for i in range(asked.takes)
-    ]  # fmt: skip
+    faults = range(len(FAULTS if asked.performer == "second" else PLANTED))
+    wanted = [
+        Asked(asked.performer, fault, turn, asked.times, asked.seed)
+        for fault, takes in ((None, asked.clean), *((one, asked.takes) for one in faults))
+        for turn in range(takes)
+    ]
     with ProcessPoolExecutor(2) as pool:
-        results = [one for one in pool.map(told, enumerate(cases)) if one is not None]
-    clean = [one for one in results if one.case.fault is None]
+        results = [one for one in pool.map(told, enumerate(wanted)) if one is not None]
+    clean = [one for one in results if one.asked.fault is None]
     print(f"clean takes: {len(clean)}; blamed by ear {_blamed(clean, 'by_ear')}, by MIDI {_blamed(clean, 'by_midi')}")
     print("  for:", Counter(code for one in clean for code in one.by_ear))
-    by_fault: dict[int, list[Told]] = defaultdict(list)
-    for one in results:
-        if one.case.fault is not None:
-            by_fault[one.case.fault].append(one)
     print(f"\n| fault at {asked.times:g} × its limit | takes | named by ear | by MIDI | not followed |")
     print("|---|---|---|---|---|")
+    by_fault: dict[int, list[Told]] = defaultdict(list)
+    for one in results:
+        if one.asked.fault is not None:
+            by_fault[one.asked.fault].append(one)
     total = named = midi = 0
-    for fault, own in by_fault.items():
-        what = FAULTS[fault]
-        ear = sum(what.code in one.by_ear for one in own)
-        keys = sum(what.code in one.by_midi for one in own)
+    for own in by_fault.values():
+        code, words = own[0].asked.code_and_words
+        ear = sum(code in one.by_ear for one in own)
+        keys = sum(code in one.by_midi for one in own)
         lost = sum(one.by_ear == ("not followed",) for one in own)
-        print(f"| {what.code}: {what.words} | {len(own)} | {ear} | {keys} | {lost} |")
-        if what.code not in OF_KEY_UPS:
+        print(f"| {code}: {words} | {len(own)} | {ear} | {keys} | {lost} |")
+        if code not in OF_KEY_UPS:
             total, named, midi = total + len(own), named + ear, midi + keys
     print(
-        f"\nnamed, of what a recording can tell: {named} of {total} ({100 * named / max(1, total):.0f} %); MIDI {midi}"
+        f"\nnamed, of what a recording can tell: {named} of {total} ({100 * named / max(1, total):.1f} %); MIDI {midi}"
     )
     return 0
 

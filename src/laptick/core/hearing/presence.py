@@ -47,9 +47,6 @@ QUIET, NEW = 0.58, 0.6
 #: Of an event of which nothing else was heard: at least so loud, and so newly loud.
 SURE_LOUD, SURE_NEW = 0.85, 0.2
 
-#: Another key in its place: at least so loud and so newly loud, and louder than every other one by so much.
-LOUD, NEWLY, AHEAD = 0.85, 0.7, 0.06
-
 
 @dataclass(frozen=True, eq=False)
 class Loudness:

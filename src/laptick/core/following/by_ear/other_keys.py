@@ -8,17 +8,21 @@ than every other key.
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
 from laptick.core.base.units import Seconds
 from laptick.core.hearing.groups import Group
-from laptick.core.hearing.presence import AHEAD, LOUD, NEWLY, Beside, Usual, loudness_of, share_of
+from laptick.core.hearing.presence import Beside, Usual, loudness_of, share_of
 from laptick.core.hearing.spectrum import Spectrum
 from laptick.core.takes.performance import Strike
 
 #: What is left over is looked into from this strength on, and this share of the usual; so many of the strongest.
 LEAST_STRENGTH, STRENGTH_SHARE, MOST_LOOKED_AT = 0.11, 0.3, 60
+
+#: … and what is weaker, for what is clearly a key, from this share of the usual strength on.
+WEAK_STRENGTH, WEAK_SHARE = 0.05, 0.1
 
 #: … and so far from every event: before it, and after it, where the other hand and the ring of the strike are.
 BEFORE_S, AFTER_S = 0.045, 0.130
@@ -32,28 +36,38 @@ LEAST_NOISE, KEYS_SHARE = 5, 0.25
 #: A key this loud and newly loud was struck itself; another in its place is more so by this much.
 ITSELF, MORE = 0.85, 0.2
 
-#: A key too many that falls together with an event is at least so loud and newly loud.
-WITH_EVENT = 0.92
-
 #: So long before the first event, and after the last, what sounds is no part of the playing.
 ROUND_S = 0.6
 
-#: In a note's place another one lies at most so many semitones away.
-NEAR_KEYS = 4
+#: In a note's place another one lies at most so many semitones away; one too many that falls together with it, so many.
+NEAR_KEYS, TOGETHER_KEYS = 4, 7
 
 
-def left_over(groups: Sequence[Group], found_s: Sequence[Seconds], *, after_s: Seconds = AFTER_S) -> list[Seconds]:
-    """When something strong was struck that belongs to no event, ``after_s`` and more after the one before."""
+@dataclass(frozen=True, slots=True)
+class Clear:
+    """A key is clear that is at least so ``loud`` and so ``new``, as shares of what is usual, and in the lesser of them
+    so far ``ahead`` of every other one."""
+
+    loud: float
+    new: float
+    ahead: float
+
+
+#: In the place of a note; between events, where hardly anything else begins; together with one, where much does.
+INSTEAD, BETWEEN, TOGETHER = Clear(0.85, 0.7, 0.06), Clear(0.6, 0.5, 0.1), Clear(0.95, 0.95, 0.1)
+
+
+def left_over(groups: Sequence[Group], found_s: Sequence[Seconds], *, every: bool = False) -> list[Seconds]:
+    """When something strong was struck that belongs to no event; with ``every``, what is weaker too, and what may be
+    the other hand of one."""
     if not groups or not found_s:
         return []
+    least, share, after_s = (WEAK_STRENGTH, WEAK_SHARE, CLOSE_S) if every else (LEAST_STRENGTH, STRENGTH_SHARE, AFTER_S)
     usual = float(np.median([group.strength for group in groups]))
     at = np.sort(np.array(found_s))
     strong = []
     for group in groups:
-        if (
-            not at[0] - ROUND_S <= group.at_s <= at[-1] + ROUND_S
-            or group.strength < LEAST_STRENGTH + STRENGTH_SHARE * usual
-        ):
+        if not at[0] - ROUND_S <= group.at_s <= at[-1] + ROUND_S or group.strength < least + share * usual:
             continue
         place = int(np.searchsorted(at, group.at_s))
         after = group.at_s - at[place - 1] if place else np.inf
@@ -77,12 +91,12 @@ def key_struck(
     beside: Beside,
     not_these: frozenset[int] = frozenset(),
     *,
-    least: float = 0.0,
+    clear: Clear = INSTEAD,
 ) -> Strike | None:
-    """The one key of some that was struck at an instant, if it is clear. ``not_these``: keys that sound there
-    anyway; ``least``: how loud and newly loud it is at least."""
-    found = _clearest(spectrum, usual, keys, beside, not_these)
-    return None if found is None or found[0] < least else Strike(beside.at_s, pitch=found[1])
+    """The one key of some that was struck at an instant, if it is ``clear``. ``not_these``: keys that sound there
+    anyway."""
+    found = _clearest(spectrum, usual, keys, beside, not_these, clear)
+    return None if found is None else Strike(beside.at_s, pitch=found[1])
 
 
 def taken_for(spectrum: Spectrum, usual: Usual, pitch: int, beside: Beside, chord: frozenset[int]) -> Strike | None:
@@ -92,14 +106,14 @@ def taken_for(spectrum: Spectrum, usual: Usual, pitch: int, beside: Beside, chor
     if own is None or min(own.loud, own.new) >= ITSELF:
         return None
     near = range(pitch - NEAR_KEYS, pitch + NEAR_KEYS + 1)
-    found = _clearest(spectrum, usual, near, beside, chord)
+    found = _clearest(spectrum, usual, near, beside, chord, INSTEAD)
     if found is None or found[0] < min(own.loud, own.new) + MORE:
         return None
     return Strike(beside.at_s, pitch=found[1])
 
 
 def _clearest(
-    spectrum: Spectrum, usual: Usual, keys: Iterable[int], beside: Beside, not_these: frozenset[int]
+    spectrum: Spectrum, usual: Usual, keys: Iterable[int], beside: Beside, not_these: frozenset[int], clear: Clear
 ) -> tuple[float, int] | None:
     shares = []
     for key in keys:
@@ -111,6 +125,6 @@ def _clearest(
         return None
     likeness, share, key = shares[0]
     others = [one for one, _, other in shares[1:] if (other - key) % 12 not in (0, 7, 5)]
-    if share.loud < LOUD or share.new < NEWLY or (others and likeness < others[0] + AHEAD):
+    if share.loud < clear.loud or share.new < clear.new or (others and likeness < others[0] + clear.ahead):
         return None
     return likeness, key

@@ -10,9 +10,10 @@ from dataclasses import dataclass
 from laptick.core.base.units import Seconds
 from laptick.core.following.by_ear.ear import Ear, Found
 from laptick.core.following.by_ear.other_keys import (
-    CLOSE_S,
+    BETWEEN,
     NEAR_KEYS,
-    WITH_EVENT,
+    TOGETHER,
+    TOGETHER_KEYS,
     is_noise,
     key_struck,
     left_over,
@@ -74,9 +75,10 @@ def unasked(
     ordered = sorted(found, key=lambda one: one.at_s)
     times = [one.at_s for one in ordered]
     alone = set(left_over(ear.groups, [*times, *hands_s]))
-    strikes: list[Strike | None] = []
+    strikes: list[Strike] = []
+    strong: list[Strike | None] = []
     far: Far = {}
-    for at_s in left_over(ear.groups, [*times, *hands_s], after_s=CLOSE_S):
+    for at_s in left_over(ear.groups, [*times, *hands_s], every=True):
         before = ordered[max(0, bisect_right(times, at_s) - 1)]
         turned = ear.ornamented.get(before.event)
         if turned is not None and at_s - before.at_s < float(turned.duration_quarters) * ear.task.quarter_s:
@@ -84,21 +86,27 @@ def unasked(
         sounding = ear.pitches(before.event)
         # A key that sounds since the event before is not struck anew, but where one hand came later than the other.
         not_these = frozenset() if ear.is_of_both(before.event) else frozenset(sounding)
-        strike = key_struck(ear.spectrum, usual, keys, Beside(sounding, ear.cents, at_s), not_these)
+        strike = key_struck(ear.spectrum, usual, keys, Beside(sounding, ear.cents, at_s), not_these, clear=BETWEEN)
         own = None if strike is None else _asked_near(ear, usual, ordered, strike)
         if own is not None:
             far[own] = at_s
-        elif at_s in alone:
-            strikes.append(None if strike is None or strike.pitch in sounding else strike)
-    if is_noise(strikes):
+            continue
+        another = None if strike is None or strike.pitch in sounding else strike
+        if at_s in alone:
+            strong.append(another)
+        if another is not None:
+            strikes.append(another)
+    if is_noise(strong):
         return [], {}
     for one in ordered:
         there = struck.notes[one.event, one.at_s]
         chord = frozenset(ear.pitches(one.event))
         if len(there) == len(chord) and one.event not in ear.ornamented:
-            close = {pitch + by for pitch in chord for by in range(-NEAR_KEYS, NEAR_KEYS + 1)}
+            close = {pitch + by for pitch in chord for by in range(-TOGETHER_KEYS, TOGETHER_KEYS + 1)}
             beside = Beside(sorted(chord), ear.cents, one.at_s)
-            strikes.append(key_struck(ear.spectrum, usual, sorted(close), beside, chord, least=WITH_EVENT))
+            strike = key_struck(ear.spectrum, usual, sorted(close), beside, chord, clear=TOGETHER)
+            if strike is not None:
+                strikes.append(strike)
         for index in ear.events.members[one.event]:
             pitch = ear.task.expected[index].pitch
             if index in there or pitch is None:
@@ -106,11 +114,11 @@ def unasked(
             others = [ear.task.expected[i].pitch or 0 for i in there]
             near = range(pitch - NEAR_KEYS, pitch + NEAR_KEYS + 1)
             beside = Beside(others, ear.cents, one.at_s)
-            strikes.append(
-                struck.mistaken.get((one.event, one.at_s, index))
-                or key_struck(ear.spectrum, usual, near, beside, chord)
-            )
-    return [strike for strike in strikes if strike is not None], far
+            instead = struck.mistaken.get((one.event, one.at_s, index))
+            instead = instead or key_struck(ear.spectrum, usual, near, beside, chord)
+            if instead is not None:
+                strikes.append(instead)
+    return strikes, far
 
 
 def _asked_near(ear: Ear, usual: Usual, ordered: Sequence[Found], strike: Strike) -> tuple[int, Seconds, Hand] | None:

@@ -95,7 +95,7 @@ def key_struck(
 ) -> Strike | None:
     """The one key of some that was struck at an instant, if it is ``clear``. ``not_these``: keys that sound there
     anyway."""
-    found = _clearest(spectrum, usual, keys, beside, not_these, clear)
+    found = _clearest(spectrum, usual, keys, beside, not_these, clear=clear)
     return None if found is None else Strike(beside.at_s, pitch=found[1])
 
 
@@ -106,14 +106,14 @@ def taken_for(spectrum: Spectrum, usual: Usual, pitch: int, beside: Beside, chor
     if own is None or min(own.loud, own.new) >= ITSELF:
         return None
     near = range(pitch - NEAR_KEYS, pitch + NEAR_KEYS + 1)
-    found = _clearest(spectrum, usual, near, beside, chord, INSTEAD)
+    found = _clearest(spectrum, usual, near, beside, chord, clear=INSTEAD)
     if found is None or found[0] < min(own.loud, own.new) + MORE:
         return None
     return Strike(beside.at_s, pitch=found[1])
 
 
 def _clearest(
-    spectrum: Spectrum, usual: Usual, keys: Iterable[int], beside: Beside, not_these: frozenset[int], clear: Clear
+    spectrum: Spectrum, usual: Usual, keys: Iterable[int], beside: Beside, not_these: frozenset[int], *, clear: Clear
 ) -> tuple[float, int] | None:
     shares = []
     for key in keys:

@@ -1,6 +1,7 @@
 /** Studies: a piece's ladder as it is climbed, the teacher's hand in it, how the studio teaches. */
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
+import { type Edit, editedLadder } from "../../lib/editedLadder";
 import { type Schemas, type Study, api, unwrap } from "../client";
 import { queryClient } from "./client";
 
@@ -42,10 +43,19 @@ export async function sendWord(study: Study, word: Schemas["WordCreate"]): Promi
 }
 
 /** Something done to a study, which comes back as it is then. */
-function useStudyChange<Body>(pieceId: number, ask: (body: Body) => Promise<Study>) {
+function useStudyChange<Body>(
+  pieceId: number,
+  ask: (body: Body) => Promise<Study>,
+  expected: (body: Body) => Study | null = () => null,
+) {
   const client = useQueryClient();
   return useMutation({
     mutationFn: ask,
+    // Shown while the server makes it; what it answers holds.
+    onMutate: (body) => {
+      const study = expected(body);
+      if (study) client.setQueryData(keyOf(pieceId, study.measures), study);
+    },
     onSuccess: (study) => {
       client.setQueryData(keyOf(pieceId, study.measures), study);
       return client.invalidateQueries({ queryKey: ["pieces"] });
@@ -58,16 +68,17 @@ function useStudyChange<Body>(pieceId: number, ask: (body: Body) => Promise<Stud
 export const useWord = (study: Study) =>
   useStudyChange(study.piece_id, (word: Schemas["WordCreate"]) => sendWord(study, word));
 
-export type Edit = { kind: string } & Record<string, string | number | null>;
-
 export const useEdit = (study: Study) =>
-  useStudyChange(study.piece_id, (edit: Edit) =>
-    unwrap(
-      api.POST("/api/studies/{study_id}/edits", {
-        params: { path: { study_id: study.id } },
-        body: { version: study.edits_version, edit },
-      }),
-    ),
+  useStudyChange(
+    study.piece_id,
+    (edit: Edit) =>
+      unwrap(
+        api.POST("/api/studies/{study_id}/edits", {
+          params: { path: { study_id: study.id } },
+          body: { version: study.edits_version, edit },
+        }),
+      ),
+    (edit) => editedLadder(study, edit),
   );
 
 export const useUndoEdit = (study: Study) =>

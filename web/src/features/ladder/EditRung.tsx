@@ -3,7 +3,8 @@ import { useState } from "react";
 
 import type { Piece, Rung, Study } from "../../api/client";
 import { useStrikes } from "../../api/queries/pieces";
-import { type Edit, useEdit, useUndoEdit } from "../../api/queries/studies";
+import { useEdit, useUndoEdit } from "../../api/queries/studies";
+import type { Edit } from "../../lib/editedLadder";
 import { HANDS, count } from "../../lib/words";
 import { Choice } from "../../ui/Choice";
 import { Sheet } from "../../ui/Sheet";

@@ -24,10 +24,13 @@ from laptick.core.judging.verdict import Status
 from laptick.core.practice.ladder.tempo_steps import Feel
 from laptick.core.practice.question import QuestionKind
 from laptick.db.engine.connect import connect
+from laptick.db.people.students import StudentFacts
 from laptick.formats.sound.sound_pack import PACK_RATE, wav_bytes
 from laptick.studio import demo, voice
 from laptick.studio.jobs import jobs, judging_all, making
 from laptick.studio.jobs.making import MadeWanted
+from laptick.studio.people import students
+from laptick.studio.people.studios import StudioFacts
 from laptick.studio.pieces import pencil, questions, shelf
 from laptick.studio.pieces.drills import Wanted
 from laptick.studio.pieces.play_along import PlayQuery
@@ -44,6 +47,7 @@ for found in pkgutil.walk_packages(laptick.studio.__path__, "laptick.studio."):
 LAP = TakeSettings(activity="lap", bpm=60)
 TAPS = {"taps": [{"t": 2.0 + i / 4, "hand": "right"} for i in range(60)]}
 AGREED = consents.NewConsent("Minna", "her mother", "lessons", date(2026, 11, 1))
+PUPIL = StudentFacts("Tuuli", None, 8, {"first": "count"}, 4, 15, "left wrist high", False)
 SENT = sending.Sent("take.wav", "audio/wav")
 PICTURE = {"bpm": 60, "format": "svg", "hand": "both", "big": False}
 PASSAGE = {"title": "Short", "beats": 2, "beat_type": 4, "bpm": 60, "bars": [{"right": [], "left": []}]}
@@ -123,6 +127,14 @@ class World:
 
     def study(self) -> int:
         return studies.get_study(self.studio, self.piece()).id
+
+    def pupil(self) -> int:
+        """A student who has a study."""
+        known = self.one("SELECT id FROM student WHERE NOT is_built_in LIMIT 1")
+        if known is None:
+            known = students.add_student(self.studio, PUPIL).id
+            students.give_study(self.studio, [known], self.piece())
+        return known
 
     def rung(self, stage: str, nth: int = 0) -> str:
         """A rung as the ladder stands now."""
@@ -237,6 +249,16 @@ CASES = {
     "studies.say_word": (lambda w: (w.study(), w.rung("line-up")), True),
     "studies.take_word_back": (lambda w: w.after(studies.say_word, w.study(), w.rung("hear", -1))[:2], True),
     "studies.say_feel": (lambda w: (w.take(), Feel.HARD), True),
+    "studios.get_studio": (lambda w: (), False),
+    "studios.update_studio": (lambda w: (StudioFacts("By the mill", "Europe/Helsinki"),), True),
+    "students.list_students": (lambda w: (), False),
+    "students.get_student": (lambda w: (w.pupil(),), True),  # how far its studies are is kept
+    "students.add_student": (lambda w: (PUPIL,), True),
+    "students.update_student": (lambda w: (w.pupil(), 0, replace(PUPIL, level="advanced")), True),
+    "students.leave": (lambda w: (w.pupil(),), True),
+    "students.come_back": (lambda w: w.after(students.leave, w.pupil()), True),
+    "students.give_study": (lambda w: ([w.pupil()], w.kite, "1-2"), True),
+    "students.end_study": (lambda w: (students.give_study(w.studio, [w.pupil()], w.piece())[0],), True),
     "takes.keep": (lambda w: (w.piece(), LAP, Played(TAPS, "student")), True),
     "takes.take_sent": (lambda w: ("abc",), False),
     "takes.simulate_take": (lambda w: (w.piece(), LAP, Simulation(seed=1)), False),
@@ -319,14 +341,14 @@ def test_all_or_nothing(name, world, stored, monkeypatch):
         patched.setattr(connection, "cursor", counting)
         patched.setattr(connection, "commit", gone)
         with pytest.raises(StorageError):
-            USE_CASES[name](world.studio, *values)
+            USE_CASES[name](replace(world.studio), *values)
     assert stored() == before
     with monkeypatch.context() as patched:  # its last statement fails
         patched.setattr(connection, "cursor", Failing(connection, at=counting.seen))
         with pytest.raises(StorageError):
-            USE_CASES[name](world.studio, *values)
+            USE_CASES[name](replace(world.studio), *values)
     assert stored() == before
-    USE_CASES[name](world.studio, *values)
+    USE_CASES[name](replace(world.studio), *values)
     assert (stored() != before) == writes
 
 

@@ -20,6 +20,7 @@ from laptick.api.request.guard import Guard
 from laptick.api.request.headers import Head
 from laptick.api.request.limits import BodyLimit
 from laptick.api.request.room import Room, RoomGuard
+from laptick.api.routers.people import students
 from laptick.api.routers.pieces import (
     counts,
     drills,
@@ -102,6 +103,7 @@ def create_app(settings: AppSettings) -> FastAPI:
         questions.router,
         together.router,
         drills.router,
+        students.router,
         studies.router,
         along.router,
         takes.router,

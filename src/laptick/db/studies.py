@@ -7,35 +7,41 @@ from typing import Any
 
 from laptick.core.base.errors import ConflictError, NotFoundError
 from laptick.db.engine.connect import Connection, Row
+from laptick.db.people.students import built_in_student, get_student
 
 _COLUMNS = "id, student_id, piece_id, measures, school, edits, edits_version, takes_told"
 
 
-def study_of_piece(connection: Connection, studio_id: int, piece_id: int, measures: str = "") -> Row:
-    """The built-in student's study of a piece (``measures`` empty) or of a passage; made where there is none.
+def study_of_piece(
+    connection: Connection, studio_id: int, piece_id: int, measures: str = "", student_id: int | None = None
+) -> Row:
+    """A student's study of a piece (``measures`` empty) or of a passage; made where there is none. Where no student is
+    named, the built-in one's.
 
     Raises:
-        NotFoundError: the studio has no built-in student.
+        NotFoundError: the studio has no such student.
     """
+    if student_id is None:
+        student_id = int(built_in_student(connection, studio_id)["id"])
+    else:
+        get_student(connection, studio_id, student_id)
     with connection.cursor() as cursor:
         # Two that come at once make one: the key is unique, and whoever is late finds it.
         query = (
-            f"SELECT {_COLUMNS} FROM study WHERE studio_id = %s AND piece_id = %s AND measures = %s AND student_id ="
-            " (SELECT id FROM student WHERE studio_id = %s AND is_built_in ORDER BY id LIMIT 1)"
+            f"SELECT {_COLUMNS} FROM study WHERE studio_id = %s AND piece_id = %s AND measures = %s AND student_id = %s"
         )
-        values = (studio_id, piece_id, measures, studio_id)
+        values = (studio_id, piece_id, measures, student_id)
         cursor.execute(query, values)
         row = cursor.fetchone()
         if row is None:
             cursor.execute(
-                "INSERT IGNORE INTO study (studio_id, student_id, piece_id, measures)"
-                " SELECT studio_id, id, %s, %s FROM student WHERE studio_id = %s AND is_built_in ORDER BY id LIMIT 1",
-                (piece_id, measures, studio_id),
+                "INSERT IGNORE INTO study (studio_id, student_id, piece_id, measures) VALUES (%s, %s, %s, %s)",
+                (studio_id, student_id, piece_id, measures),
             )
             cursor.execute(f"{query} LOCK IN SHARE MODE", values)
             row = cursor.fetchone()
         if row is None:
-            raise NotFoundError("this studio has no student.", todo="Start the application again; it makes one.")
+            raise NotFoundError("this piece is not here.", todo="Go back to the pieces.")
         return row
 
 

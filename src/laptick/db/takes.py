@@ -84,14 +84,32 @@ def set_strikes(connection: Connection, studio_id: int, take_id: int, strikes: d
 
 
 def list_takes(
-    connection: Connection, studio_id: int, piece_id: int, *, before_id: int | None = None, most: int | None = None
+    connection: Connection,
+    studio_id: int,
+    piece_id: int,
+    *,
+    before_id: int | None = None,
+    most: int | None = None,
+    student_id: int | None = None,
 ) -> list[Row]:
-    """A piece's takes with what was said of them, newest first: ``most`` of those before ``before_id``, or all."""
+    """A piece's takes with what was said of them and whose they are (``student``), newest first: ``most`` of those
+    before ``before_id``, or all; of one student, or of all."""
     with connection.cursor() as cursor:
         cursor.execute(
-            f"SELECT {_COLUMNS}, {_JUDGED} FROM take WHERE take.studio_id = %s AND take.piece_id = %s"
-            " AND take.deleted_at IS NULL AND take.id < %s ORDER BY take.id DESC LIMIT %s",
-            (studio_id, piece_id, _LAST if before_id is None else before_id, _LAST if most is None else most),
+            f"SELECT {_COLUMNS}, {_JUDGED}, student.name AS student FROM take"
+            " JOIN study ON study.studio_id = take.studio_id AND study.id = take.study_id"
+            " JOIN student ON student.studio_id = study.studio_id AND student.id = study.student_id"
+            " WHERE take.studio_id = %s AND take.piece_id = %s"
+            " AND take.deleted_at IS NULL AND take.id < %s AND (%s IS NULL OR study.student_id = %s)"
+            " ORDER BY take.id DESC LIMIT %s",
+            (
+                studio_id,
+                piece_id,
+                _LAST if before_id is None else before_id,
+                student_id,
+                student_id,
+                _LAST if most is None else most,
+            ),
         )
         return [_decoded(row) for row in cursor.fetchall()]
 

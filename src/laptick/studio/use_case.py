@@ -11,11 +11,14 @@ import random
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import wraps
+from datetime import tzinfo
+from functools import cached_property, wraps
 from typing import Concatenate, ParamSpec, TypeVar
+from zoneinfo import ZoneInfo, available_timezones
 
 from laptick.core.base.errors import ContendedError
 from laptick.db.engine.connect import Connection, transaction
+from laptick.db.people import studios as studios_db
 
 #: The greatest number a stored row is asked for by: what every JSON reader keeps exactly.
 MAX_ID = 2**53 - 1
@@ -33,6 +36,12 @@ class Studio:
 
     connection: Connection
     id: int
+
+    @cached_property
+    def zone(self) -> tzinfo | None:
+        """Where its days are; ``None``, as this machine has it, also where what is stored names none."""
+        name = studios_db.get_studio(self.connection, self.id)["time_zone"]
+        return ZoneInfo(name) if name in available_timezones() else None
 
 
 UseCase = Callable[Concatenate[Studio, P], R]

@@ -43,6 +43,8 @@ PAGE, MOST_A_PAGE = 50, 200
 
 #: The last row that is known of a list: what comes after it is sent.
 Cursor = Annotated[int | None, Field(ge=0, le=MAX_ID)]
+#: Of which student; the built-in one where none is named.
+WhoseQuery = Annotated[int | None, Field(ge=0, le=MAX_ID)]
 PageSize = Annotated[int, Field(ge=1, le=MOST_A_PAGE)]
 
 

@@ -81,7 +81,7 @@ class SchoolQuestionPublic(Schema):
     answers: list[SchoolAnswerPublic]
     value: str
     usual: str
-    chosen: Literal["studio", "level", "study"] | None
+    chosen: Literal["studio", "level", "student", "study"] | None
 
 
 class WayPublic(Schema):
@@ -118,9 +118,12 @@ class BarPublic(Schema):
 class StudyPublic(Schema):
     """``now``: the rung that is next, ``None`` when it is enough for today or all is done; ``today``: at most three;
     ``tries_a_day``: of one rung; ``break_minutes``: after so many a break, told by ``break_said``; ``likely``: to be
-    said after a run."""
+    said after a run; ``level``: of who plays it."""
 
     id: int
+    student_id: int
+    student: str
+    level: Level
     piece_id: int
     measures: str
     rungs: list[RungPublic]

@@ -30,10 +30,10 @@ from laptick.core.score.score import Score
 from laptick.core.together.reaches import reaches_of
 from laptick.formats.documents.ladder_edits import edit_document
 from laptick.formats.pages.practice_sheets import MOST_RUNGS, WeekRung, colouring_html, week_html
-from laptick.studio.studies.open_study import Answers, Clip, Study, today
+from laptick.studio.studies.open_study import Answers, Clip, Study
 from laptick.studio.studies.spoken import NextSaid, introduced
 
-Layer = Literal["studio", "level", "study"]
+Layer = Literal["studio", "level", "student", "study"]
 
 #: After so many minutes a break; children sooner. Source: docs/trade.md 3.6 (common practice).
 BREAK_MINUTES, CHILD_BREAK_MINUTES = 20, 10
@@ -46,7 +46,7 @@ CHILDREN = frozenset({Level.FIRST_YEAR, Level.ELEMENTARY})
 
 
 def study_public(study: Study) -> schemas.StudyPublic:
-    day = today()
+    day = study.day
     ladder, states = study.ladder, study.states
     following = next_rung(ladder, states, day)
     known = {rung.key for rung in ladder.rungs}
@@ -54,6 +54,9 @@ def study_public(study: Study) -> schemas.StudyPublic:
     near = for_today(ladder, states, day)
     return schemas.StudyPublic(
         id=study.id,
+        student_id=study.student_id,
+        student=study.student,
+        level=study.piece.level,
         piece_id=study.piece.id,
         measures=study.measures,
         rungs=[_rung_public(study, rung, day, reaches, is_near=rung in near) for rung in ladder.rungs],
@@ -147,7 +150,7 @@ def week_page(study: Study, paper: str) -> str:
     reaches = frozenset(reach.measure_index for reach in reaches_of(study.piece.score))
     open_rungs = [rung for rung in study.ladder.rungs if not study.standing(rung).state.is_passed]
     near = [rung for rung in open_rungs if rung.group == open_rungs[0].group][:MOST_RUNGS]
-    shown = [_rung_public(study, rung, today(), reaches) for rung in near]
+    shown = [_rung_public(study, rung, study.day, reaches) for rung in near]
     lines = [WeekRung(_named(one), one.task, one.bpm, one.gate.words, one.touch) for one in shown]
     cautions = list(dict.fromkeys(one.caution for one in shown if one.caution))
     minutes = CHILD_BREAK_MINUTES if study.piece.level in CHILDREN else BREAK_MINUTES
@@ -166,7 +169,8 @@ def colouring_page(study: Study, paper: str) -> str:
 def school_public(school: School, level: Level, study: Study | None) -> list[schemas.SchoolQuestionPublic]:
     layers: list[tuple[Layer, Answers]] = []
     if study is not None:
-        layers = [("study", study.school.own), ("level", study.school.level), ("studio", study.school.studio)]
+        own = study.school
+        layers = [("study", own.own), ("student", own.student), ("level", own.level), ("studio", own.studio)]
     return [
         schemas.SchoolQuestionPublic(
             key=key,

@@ -191,12 +191,11 @@ def progress_of(studio: Studio, row: Row) -> Progress:
     """The progress that is kept in a shelf's row; worked out anew, and kept, where it is out of date or damaged."""
     if row["progress_of"] == _stamp(row["progress_now"]):
         try:
-            return _kept_progress(json.loads(row["progress"]))
+            return kept_progress(json.loads(row["progress"]))
         except (ValueError, TypeError, KeyError):
             log.warning("the progress kept of piece %s was damaged", row["id"])
     progress = _progress_anew(studio, row["id"])
-    kept = asdict(progress) | {"bars": [_BAR_LETTERS[state] for state in progress.bars]}
-    db.set_progress(studio.connection, studio.id, row["id"], kept, _stamp(row["progress_now"]))
+    db.set_progress(studio.connection, studio.id, row["id"], progress_document(progress), _stamp(row["progress_now"]))
     return progress
 
 
@@ -215,7 +214,16 @@ def _progress_anew(studio: Studio, piece_id: int) -> Progress:
     return Progress(takes, 0, 0, None, ())
 
 
-def _kept_progress(kept: dict[str, Any]) -> Progress:
+def progress_document(progress: Progress) -> dict[str, Any]:
+    """As it is kept."""
+    return asdict(progress) | {"bars": [_BAR_LETTERS[state] for state in progress.bars]}
+
+
+def kept_progress(kept: dict[str, Any]) -> Progress:
+    """
+    Raises:
+        ValueError, TypeError, KeyError: what was kept is damaged.
+    """
     state_of = {letter: state for state, letter in _BAR_LETTERS.items()}
     words = kept["next_words"]
     if words is not None and words not in STAGE_WORDS.values():

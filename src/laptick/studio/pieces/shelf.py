@@ -26,6 +26,7 @@ from laptick.studio.pieces.face import (
     progress_of,
 )
 from laptick.studio.pieces.open_piece import Piece, open_piece, read_as
+from laptick.studio.studies.open_study import played_by
 from laptick.studio.studies.studies import refold_studies
 from laptick.studio.use_case import Studio, use_case
 
@@ -104,9 +105,10 @@ def pieces_to_read(studio: Studio) -> int:
 
 
 @use_case
-def get_piece(studio: Studio, piece_id: int) -> Piece:
-    """A piece that is on the shelf."""
-    return open_piece(studio, piece_id)
+def get_piece(studio: Studio, piece_id: int, student_id: int | None = None) -> Piece:
+    """A piece that is on the shelf; at the level of a student, where one is named."""
+    piece = open_piece(studio, piece_id)
+    return piece if student_id is None else played_by(studio, piece, student_id)
 
 
 @use_case

@@ -17,7 +17,9 @@ from laptick.db import jobs as jobs_db
 from laptick.db import recordings as db
 from laptick.db import takes as takes_db
 from laptick.db.engine.connect import Row
+from laptick.db.people import students as students_db
 from laptick.studio.pieces.open_piece import open_piece
+from laptick.studio.studies.open_study import played_by
 from laptick.studio.takes.judging import task_of
 from laptick.studio.takes.settings import TakeSettings
 from laptick.studio.takes.takes import settings_kept, study_for
@@ -100,6 +102,8 @@ def begin_recording(studio: Studio, piece_id: int, wanted: TakeSettings, sent: S
                 todo="Delete the sound of older takes, or have this one heard without keeping its sound.",
             )
     piece = open_piece(studio, piece_id)
+    study = study_for(studio, piece, wanted)
+    piece = played_by(studio, piece, study["student_id"])
     settings = settings_kept(piece, wanted)
     task_of(piece.played, settings, piece.level, knows_pitch=wanted.activity == "play")
     take_id = takes_db.add_take(
@@ -107,7 +111,7 @@ def begin_recording(studio: Studio, piece_id: int, wanted: TakeSettings, sent: S
         studio.id,
         takes_db.NewTake(
             piece_id=piece.id,
-            study_id=study_for(studio, piece, wanted)["id"],
+            study_id=study["id"],
             activity=settings.activity,
             settings=settings.document(),
             assigned_bpm=settings.bpm,
@@ -118,6 +122,7 @@ def begin_recording(studio: Studio, piece_id: int, wanted: TakeSettings, sent: S
         ),
     )
     takes_db.set_state(studio.connection, studio.id, take_id, TakeState.COMING.value)
+    students_db.give_tried(studio.connection, studio.id, study["id"])
     new = db.NewRecording(
         take_id,
         sent.filename,

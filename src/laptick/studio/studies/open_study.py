@@ -8,8 +8,7 @@ from __future__ import annotations
 import json
 import logging
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
-from datetime import UTC, date, datetime
+from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
 from typing import Any
 
@@ -32,7 +31,9 @@ from laptick.db import studies as db
 from laptick.db import takes as takes_db
 from laptick.db import voice as voice_db
 from laptick.db.engine.connect import Row
+from laptick.db.people import students as students_db
 from laptick.formats.documents.ladder_edits import edits_of, standing_document, standing_of_document
+from laptick.studio.days import today
 from laptick.studio.pieces.open_piece import Piece
 from laptick.studio.use_case import Studio
 
@@ -42,27 +43,19 @@ Document = dict[str, Any]
 Answers = Mapping[str, str]
 
 
-def today() -> int:
-    """The day as a number: one more every day, as the machine's clock has it."""
-    return date.today().toordinal()
-
-
-def day_of(at: datetime) -> int:
-    """The day of a stored instant (UTC), by the same clock."""
-    return at.replace(tzinfo=UTC).astimezone().date().toordinal()
-
-
 @dataclass(frozen=True)
 class School:
-    """The answers that were given, layer by layer: by the studio, by it at this level, for this study."""
+    """The answers that were given, layer by layer: by the studio, by it at this level, for this student, for this
+    study."""
 
     studio: Answers
     level: Answers
+    student: Answers
     own: Answers
 
     @property
-    def layers(self) -> tuple[Answers, Answers, Answers]:
-        return self.studio, self.level, self.own
+    def layers(self) -> tuple[Answers, Answers, Answers, Answers]:
+        return self.studio, self.level, self.student, self.own
 
 
 @dataclass(frozen=True)
@@ -77,9 +70,11 @@ class Clip:
 class Study:
     """``measures``: the passage it is of, empty for all of the piece; ``standings``: by rung, those that are no longer
     on the ladder too; ``over``: the edits that could not be made any more, by their number, with why;
-    ``own_words``: the studio's own recordings by what they say."""
+    ``own_words``: the studio's own recordings by what they say; ``day``: today; ``student``: whose it is, by name."""
 
     id: int
+    student_id: int
+    student: str
     piece: Piece
     measures: str
     school: School
@@ -87,6 +82,7 @@ class Study:
     edits_version: int
     edited: Edited
     standings: dict[str, Standing]
+    day: int
     own_words: Mapping[str, int] = field(default_factory=dict)
 
     def clips(self, phrases: Iterable[str]) -> tuple[Clip, ...]:
@@ -124,12 +120,9 @@ class _Asked:
 
 def opened(studio: Studio, piece: Piece, row: Row) -> Study:
     """A stored study, read as if it were damaged: what of it cannot be read counts as not chosen."""
-    choices = db.school_choices(studio.connection, studio.id)
-    school = School(
-        _readable_answers(piece.level, choices.get("", {})),
-        _readable_answers(piece.level, choices.get(piece.level.value, {})),
-        _readable_answers(piece.level, _parsed(row["school"], dict)),
-    )
+    student = students_db.get_student(studio.connection, studio.id, row["student_id"], deleted=True)
+    piece = at_level_of(piece, student)
+    school = _school(studio, piece.level, student, row)
     edits = _readable_edits(_parsed(row["edits"], list))
     halts = _halts(studio, row["id"])
     edited = built(piece, row["measures"], school, edits, halts)
@@ -139,7 +132,41 @@ def opened(studio: Studio, piece: Piece, row: Row) -> Study:
         key: _standing(studio, row["id"], piece.target_bpm, state, gates.get(key)) for key, state in stored.items()
     }
     own = voice_db.own_readings(studio.connection, studio.id)
-    return Study(row["id"], piece, row["measures"], school, edits, row["edits_version"], edited, standings, own)
+    return Study(
+        id=row["id"],
+        student_id=row["student_id"],
+        student=student["name"],
+        piece=piece,
+        measures=row["measures"],
+        school=school,
+        edits=edits,
+        edits_version=row["edits_version"],
+        edited=edited,
+        standings=standings,
+        day=today(studio),
+        own_words=own,
+    )
+
+
+def at_level_of(piece: Piece, student: Row) -> Piece:
+    """The piece at the level of who plays it; as it is, where the student has none."""
+    return replace(piece, level=Level(student["level"])) if student["level"] in set(Level) else piece
+
+
+def played_by(studio: Studio, piece: Piece, student_id: int) -> Piece:
+    """The same, of a student by number."""
+    return at_level_of(piece, students_db.get_student(studio.connection, studio.id, student_id, deleted=True))
+
+
+def _school(studio: Studio, level: Level, student: Row, row: Row) -> School:
+    choices = db.school_choices(studio.connection, studio.id)
+    layers = (
+        choices.get("", {}),
+        choices.get(level.value, {}),
+        _parsed(student["school"], dict),
+        _parsed(row["school"], dict),
+    )
+    return School(*(_readable_answers(level, layer) for layer in layers))
 
 
 def _halts(studio: Studio, study_id: int) -> tuple[Halt, ...]:
@@ -154,10 +181,9 @@ def _halts(studio: Studio, study_id: int) -> tuple[Halt, ...]:
 
 def goes_back(studio: Studio, level: Level, study_id: int) -> bool:
     """Does this study go back to hands alone where joined hands fray?"""
-    choices = db.school_choices(studio.connection, studio.id)
     row = db.get_study(studio.connection, studio.id, study_id)
-    layers = (choices.get("", {}), choices.get(level.value, {}), _parsed(row["school"], dict))
-    return school_of(level, *(_readable_answers(level, layer) for layer in layers))["fray"] == "back"
+    student = students_db.get_student(studio.connection, studio.id, row["student_id"], deleted=True)
+    return school_of(level, *_school(studio, level, student, row).layers)["fray"] == "back"
 
 
 def built(piece: Piece, measures: str, school: School, edits: tuple[Edit, ...], halts: tuple[Halt, ...] = ()) -> Edited:

@@ -15,7 +15,7 @@ from laptick.formats.sound.sound_pack import read_wav
 from laptick.formats.sound.voices import Floats
 from laptick.studio.jobs.prepared import Prepared
 from laptick.studio.pieces.play_along import PlayQuery, schedule_of
-from laptick.studio.studies.open_study import Study, today
+from laptick.studio.studies.open_study import Study
 from laptick.studio.studies.spoken import introduced
 from laptick.studio.studies.studies import study_of
 from laptick.studio.use_case import Studio
@@ -33,7 +33,7 @@ def prepare_session(studio: Studio, piece_id: int) -> Prepared:
         LimitError: when it is made: it would be too long.
     """
     study = study_of(studio, piece_id)
-    rungs = for_today(study.ladder, study.states, today())
+    rungs = for_today(study.ladder, study.states, study.day)
     if not rungs:
         raise OptionError("there is nothing for today: every rung is passed, or had its tries.", where="rungs")
     bank = voice_bank(studio)

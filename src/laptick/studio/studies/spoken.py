@@ -27,7 +27,7 @@ from laptick.db import studies as db
 from laptick.db import takes as takes_db
 from laptick.formats.documents.check import VerdictTold, read_verdict
 from laptick.studio.pieces.open_piece import open_piece
-from laptick.studio.studies.open_study import Clip, Study, opened, today
+from laptick.studio.studies.open_study import Clip, Study, opened
 from laptick.studio.studies.studies import NextStep, next_step
 from laptick.studio.studies.telling import played_of, rung_tried
 from laptick.studio.takes.settings import kept_settings
@@ -71,7 +71,7 @@ def said_after(studio: Studio, take_id: int) -> NextSaid | None:
     status = take["overruled"] or take["status"]
     if rung is None or status is None:
         return None
-    step = next_step(study, rung, today())
+    step = next_step(study, rung, study.day)
     onward = _onward(study, step)
     phrases = [*said_of(_told(piece.score, Outcome(status), take)), *onward]
     return NextSaid(step, sentence(phrases), _with_tempo(sentence(onward), step), study.clips(phrases))

@@ -18,25 +18,28 @@ from laptick.db import shelf as shelf_db
 from laptick.db import studies as db
 from laptick.db import takes as takes_db
 from laptick.db.engine.connect import Row
+from laptick.db.people import students as students_db
 from laptick.db.rungs import NewEvent
 from laptick.formats.documents.ladder_edits import Document, edit_document, edit_of
+from laptick.studio.days import today
 from laptick.studio.pieces.open_piece import Piece, open_piece
-from laptick.studio.studies.open_study import Answers, Study, opened, refold, today
+from laptick.studio.studies.open_study import Answers, Study, opened, refold
 from laptick.studio.studies.telling import TEACHER, tell_of_old_takes
 from laptick.studio.use_case import Studio, use_case
 
 
-def study_of(studio: Studio, piece_id: int, measures: str = "") -> Study:
-    """The study of a piece (``measures`` empty) or of a passage, with what its rungs have come to.
+def study_of(studio: Studio, piece_id: int, measures: str = "", student_id: int | None = None) -> Study:
+    """A student's study of a piece (``measures`` empty) or of a passage, with what its rungs have come to; the built-in
+    one's where none is named.
 
     Raises:
-        NotFoundError: there is no such piece.
+        NotFoundError: there is no such piece, or no such student.
         OptionError: the piece has no such bars.
     """
     piece = open_piece(studio, piece_id)
     if measures:
         piece.score.select_measures(measures)
-    row = db.study_of_piece(studio.connection, studio.id, piece_id, measures)
+    row = db.study_of_piece(studio.connection, studio.id, piece_id, measures, student_id)
     return opened(studio, piece, tell_of_old_takes(studio, piece, row))
 
 
@@ -52,16 +55,19 @@ def _by_id(studio: Studio, study_id: int, *, held: bool) -> tuple[Piece, Row]:
 
 
 @use_case
-def get_study(studio: Studio, piece_id: int, measures: str = "") -> Study:
-    """The study of a piece or passage; made when it is first looked at."""
-    return study_of(studio, piece_id, measures)
+def get_study(studio: Studio, piece_id: int, measures: str = "", student_id: int | None = None) -> Study:
+    """A student's study of a piece or passage; made when it is first looked at."""
+    return study_of(studio, piece_id, measures, student_id)
 
 
 @use_case
-def list_passages(studio: Studio, piece_id: int) -> list[str]:
-    """The passages of a piece that have a study of their own."""
+def list_passages(studio: Studio, piece_id: int, student_id: int | None = None) -> list[str]:
+    """The passages of a piece that a student has a study of, the built-in one where none is named."""
     pieces_db.check_piece(studio.connection, studio.id, piece_id)
-    return [row["measures"] for row in db.list_studies(studio.connection, studio.id, piece_id) if row["measures"]]
+    if student_id is None:
+        student_id = students_db.built_in_student(studio.connection, studio.id)["id"]
+    rows = db.list_studies(studio.connection, studio.id, piece_id)
+    return [row["measures"] for row in rows if row["measures"] and row["student_id"] == student_id]
 
 
 # -- how it is taught ------------------------------------------------------------------------------------
@@ -172,7 +178,7 @@ def say_word(studio: Studio, study_id: int, rung: str, by: str = TEACHER, why: s
     if by != TEACHER and _rung(study, rung).gate is not GateKind.WORD:
         raise OptionError("this rung is passed by playing it.", where="rung", kept="Nothing was changed.")
     _rung(study, rung)
-    return _added(studio, study, row, [NewEvent(rung, EventKind.WORD.value, today(), by, why=why)])
+    return _added(studio, study, row, [NewEvent(rung, EventKind.WORD.value, today(studio), by, why=why)])
 
 
 @use_case
@@ -180,7 +186,7 @@ def take_word_back(studio: Studio, study_id: int, rung: str) -> Study:
     """Takes every word on a rung back; what was played still counts."""
     piece, row = _by_id(studio, study_id, held=True)
     study = opened(studio, piece, row)
-    return _added(studio, study, row, [NewEvent(rung, EventKind.WORD_BACK.value, today(), TEACHER)])
+    return _added(studio, study, row, [NewEvent(rung, EventKind.WORD_BACK.value, today(studio), TEACHER)])
 
 
 def _added(studio: Studio, study: Study, row: Row, events: list[NewEvent]) -> Study:
@@ -196,7 +202,9 @@ def say_feel(studio: Studio, take_id: int, feel: Feel) -> Study:
     piece, row = _by_id(studio, take["study_id"], held=True)
     study = opened(studio, piece, row)
     known = rungs_db.rungs_of_take(studio.connection, studio.id, take_id)
-    events = [NewEvent(key, EventKind.FEEL.value, today(), "the student", take_id, feel=feel.value) for key in known]
+    events = [
+        NewEvent(key, EventKind.FEEL.value, today(studio), "the student", take_id, feel=feel.value) for key in known
+    ]
     return _added(studio, study, row, events)
 
 

@@ -22,8 +22,9 @@ from laptick.db import studies as db
 from laptick.db import takes as takes_db
 from laptick.db.engine.connect import Row
 from laptick.db.rungs import NewEvent
+from laptick.studio.days import day_of, today
 from laptick.studio.pieces.open_piece import Piece, open_piece
-from laptick.studio.studies.open_study import Study, day_of, opened, refold, today
+from laptick.studio.studies.open_study import Study, opened, refold
 from laptick.studio.takes.settings import TakeSettings, kept_settings
 from laptick.studio.use_case import Studio
 
@@ -132,7 +133,9 @@ def tell_change(studio: Studio, take: Row, kind: EventKind, outcome: Outcome | N
     known = rungs_db.rungs_of_take(studio.connection, studio.id, take["id"])
     by = CHECKER if kind is EventKind.JUDGED else TEACHER
     told = outcome and outcome.value
-    _keep(studio, study, [NewEvent(key, kind.value, today(), by, take["id"], told, why=why) for key in known], piece)
+    _keep(
+        studio, study, [NewEvent(key, kind.value, today(studio), by, take["id"], told, why=why) for key in known], piece
+    )
     _tick_again(studio, piece, row)
 
 
@@ -147,7 +150,7 @@ def _tick_again(studio: Studio, piece: Piece, row: Row) -> None:
         played = played_of(piece, settings)
         if played is None:
             continue
-        told = TakeTold(take["id"], settings, Outcome.STEADY, None, day_of(take["created_at"]))
+        told = TakeTold(take["id"], settings, Outcome.STEADY, None, day_of(studio, take["created_at"]))
         ticks = _ticks(study, played, rung_tried(study, played, settings), told)
         known = rungs_db.rungs_of_take(studio.connection, studio.id, take["id"]) if ticks else []
         new = [one for one in ticks if one.rung not in known]
@@ -160,7 +163,7 @@ def tell_as_new(studio: Studio, take: Row) -> None:
     """A stored take is held to be of other bars: there it is a try like any other."""
     piece = open_piece(studio, take["piece_id"])
     row = db.lock_study(studio.connection, studio.id, take["study_id"])
-    day = day_of(take["created_at"])
+    day = day_of(studio, take["created_at"])
     settings = kept_settings(take["settings"])
     told = TakeTold(take["id"], settings, Outcome(take["status"]), take["median_bpm"], day)
     tell_take(studio, piece, row, told)
@@ -185,7 +188,7 @@ def _tell_old(studio: Studio, piece: Piece, row: Row, take: Row) -> None:
         settings = kept_settings(take["settings"])
     except LapTickError:
         return  # it is listed as damaged, and counts for nothing
-    day = day_of(take["created_at"])
+    day = day_of(studio, take["created_at"])
     tell_take(studio, piece, row, TakeTold(take["id"], settings, Outcome(take["status"]), take["median_bpm"], day))
     word = judgements_db.get_overrule(studio.connection, studio.id, take["id"])
     if word is not None:

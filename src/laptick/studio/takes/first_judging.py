@@ -16,8 +16,8 @@ from laptick.db import judgements as judgements_db
 from laptick.db import studies as studies_db
 from laptick.db import takes as db
 from laptick.db.engine.connect import Row
+from laptick.studio.days import day_of
 from laptick.studio.pieces.open_piece import Piece, open_piece
-from laptick.studio.studies.open_study import day_of
 from laptick.studio.studies.telling import TakeTold, tell_take
 from laptick.studio.takes.judging import ToJudge, judged
 from laptick.studio.takes.settings import kept_settings
@@ -70,6 +70,10 @@ def judge_kept(studio: Studio, piece: Piece, take: Row, *, day: int | None = Non
         return
     judgements_db.add_judgement(studio.connection, studio.id, take["id"], new)
     told = TakeTold(
-        take["id"], settings, Outcome(new.status), new.median_bpm, day_of(take["created_at"]) if day is None else day
+        take["id"],
+        settings,
+        Outcome(new.status),
+        new.median_bpm,
+        day_of(studio, take["created_at"]) if day is None else day,
     )
     tell_take(studio, piece, studies_db.lock_study(studio.connection, studio.id, take["study_id"]), told)

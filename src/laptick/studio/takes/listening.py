@@ -18,6 +18,7 @@ from laptick.db.engine.connect import Row
 from laptick.formats.documents.check import read_check
 from laptick.formats.documents.spots import spots_of_document
 from laptick.studio.pieces.open_piece import Piece, open_piece
+from laptick.studio.studies.open_study import played_by
 from laptick.studio.takes.judging import task_of
 from laptick.studio.takes.settings import KeptSettings, TakeSettings, kept_settings
 from laptick.studio.takes.shown import read_or_none
@@ -71,6 +72,7 @@ def add_listening(studio: Studio, piece_id: int, wanted: TakeSettings, heard: He
     if any(not math.isfinite(slip) or slip < 0 for slip in heard.slips_s):
         raise TakeError("a slip has no usable time.", where="slips", kept="Nothing was stored.")
     study = study_for(studio, piece, wanted)
+    piece = played_by(studio, piece, study["student_id"])
     # What is heard is one time through.
     settings = settings_kept(piece, wanted.model_copy(update={"times_round": 1}))
     task_of(piece.played, settings, piece.level)

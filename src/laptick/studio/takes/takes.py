@@ -21,12 +21,14 @@ from laptick.db import pieces as pieces_db
 from laptick.db import studies as studies_db
 from laptick.db import takes as db
 from laptick.db.engine.connect import Row
+from laptick.db.people import students as students_db
 from laptick.db.shelf import takes_changed
 from laptick.formats.documents.check import VerdictTold, read_verdict
 from laptick.formats.documents.take import stored_strikes
 from laptick.formats.take_files import read_take
+from laptick.studio.days import today
 from laptick.studio.pieces.open_piece import Piece, open_piece
-from laptick.studio.studies.open_study import today
+from laptick.studio.studies.open_study import at_level_of, played_by
 from laptick.studio.studies.telling import tell_change, tell_of_old_takes
 from laptick.studio.takes.first_judging import KIND, judge_first, judge_kept, key_of
 from laptick.studio.takes.judging import Document, performance_of, task_of
@@ -89,6 +91,7 @@ def keep_take(studio: Studio, piece: Piece, wanted: TakeSettings, played: Played
     if known is not None:
         return Kept(known, 0)
     study = study_for(studio, piece, wanted)
+    piece = played_by(studio, piece, study["student_id"])
     settings = as_often_as_played(piece, settings_kept(piece, wanted), played)
     strikes = check_playable(piece, settings, played)
     new = db.NewTake(
@@ -103,6 +106,7 @@ def keep_take(studio: Studio, piece: Piece, wanted: TakeSettings, played: Played
         client_key=played.client_key,
     )
     take_id = db.add_take(studio.connection, studio.id, new)
+    students_db.give_tried(studio.connection, studio.id, study["id"])
     due_in_s = LEFT_TO_WORKER_S if strikes <= JUDGED_AT_ONCE else 0.0
     job = jobs_db.NewJob(KIND, key_of(take_id), {"take_id": take_id}, due_in_s)
     jobs_db.add_job(studio.connection, studio.id, job)
@@ -126,8 +130,17 @@ def store_take(studio: Studio, piece: Piece, wanted: TakeSettings, played: Playe
     kept = keep_take(studio, piece, wanted, played)
     take = db.get_take(studio.connection, studio.id, kept.id)
     if take["state"] == TakeState.WAITING.value:
-        judge_kept(studio, piece, take, day=played.day or today())
+        judge_kept(studio, piece, take, day=played.day or today(studio))
     return kept.id
+
+
+def piece_for(studio: Studio, piece_id: int, wanted: TakeSettings) -> Piece:
+    """The piece at the level of whose study is asked for; nothing is made."""
+    piece = open_piece(studio, piece_id)
+    if wanted.study_id is None:
+        student = students_db.built_in_student(studio.connection, studio.id)
+        return at_level_of(piece, student)
+    return played_by(studio, piece, studies_db.get_study(studio.connection, studio.id, wanted.study_id)["student_id"])
 
 
 def study_for(studio: Studio, piece: Piece, wanted: TakeSettings) -> Row:
@@ -242,7 +255,7 @@ def source_at(activity: str) -> Source:
 @use_case
 def simulate_take(studio: Studio, piece_id: int, wanted: TakeSettings, how: Simulation) -> Played:
     """What the simulated student plays."""
-    piece = open_piece(studio, piece_id)
+    piece = piece_for(studio, piece_id, wanted)
     performance, seed = simulated(piece, wanted, how, source_at(wanted.activity))
     return Played(simulated_strikes(_beside_click(performance, wanted), seed, how), "simulated")
 
@@ -256,7 +269,7 @@ def add_simulated_take(studio: Studio, piece_id: int, wanted: TakeSettings, how:
 def stand_in(studio: Studio, piece_id: int, wanted: TakeSettings, how: Simulation) -> Performance:
     """What the stand-in keyboard will play: the simulated student's notes, the first beat at ``LEAD_S``. Nothing is
     stored; the take comes in as from any keyboard."""
-    performance, _ = simulated(open_piece(studio, piece_id), wanted, how, Source.MIDI)
+    performance, _ = simulated(piece_for(studio, piece_id, wanted), wanted, how, Source.MIDI)
     return performance
 
 
@@ -273,11 +286,16 @@ def get_take(studio: Studio, take_id: int) -> ShownTake:
 
 @use_case
 def list_takes(
-    studio: Studio, piece_id: int, before_id: int | None = None, most: int | None = None
+    studio: Studio,
+    piece_id: int,
+    before_id: int | None = None,
+    most: int | None = None,
+    student_id: int | None = None,
 ) -> list[tuple[Row, VerdictTold | None]]:
-    """A piece's takes with their newest verdicts, newest first: ``most`` of those before one, or all."""
+    """A piece's takes with their newest verdicts, newest first: ``most`` of those before one, or all; those of one
+    student, or of all."""
     pieces_db.check_piece(studio.connection, studio.id, piece_id)
-    rows = db.list_takes(studio.connection, studio.id, piece_id, before_id=before_id, most=most)
+    rows = db.list_takes(studio.connection, studio.id, piece_id, before_id=before_id, most=most, student_id=student_id)
     return [(row, read_or_none(read_verdict, row["verdict"])) for row in rows]
 
 

@@ -8,7 +8,7 @@ from laptick.api.request.asking import StudioNow
 from laptick.api.request.sending import ModelRoute
 from laptick.api.routers.pieces.pieces import BpmQuery
 from laptick.api.schemas.choices import PieceChoices
-from laptick.api.schemas.common import Id
+from laptick.api.schemas.common import Id, WhoseQuery
 from laptick.api.schemas.counts import CountedAnew, CountsPublic
 from laptick.api.views.counts import counts_public
 from laptick.core.counting.choices import Density
@@ -28,11 +28,16 @@ def _at_once(answer: CountsPublic | CountedAnew) -> Response:
 
 @router.get("/{piece_id}/counts", response_model=CountsPublic)
 def get_counts(
-    studio: StudioNow, piece_id: Id, bpm: BpmQuery, hand: HandChoice = "both", density: Density | None = None
+    studio: StudioNow,
+    piece_id: Id,
+    bpm: BpmQuery,
+    hand: HandChoice = "both",
+    density: Density | None = None,
+    student: WhoseQuery = None,
 ) -> Response:
     """The counts of the written score by the choices stored for studio, level and piece. ``density``: counted so
-    densely, whatever was chosen."""
-    return _at_once(_counts(shelf.get_piece(studio, piece_id), bpm, hand, density))
+    densely, whatever was chosen; ``student``: at the level of that one."""
+    return _at_once(_counts(shelf.get_piece(studio, piece_id, student), bpm, hand, density))
 
 
 def _counts(piece: Piece, bpm: float, hand: HandChoice, density: Density | None = None) -> CountsPublic:

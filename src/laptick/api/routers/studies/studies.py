@@ -8,7 +8,7 @@ from fastapi import APIRouter, Query, Response
 
 from laptick.api.request.asking import StudioNow
 from laptick.api.request.sending import ModelRoute
-from laptick.api.schemas.common import Id
+from laptick.api.schemas.common import Id, WhoseQuery
 from laptick.api.schemas.studies import (
     EditCreate,
     FeelCreate,
@@ -32,15 +32,20 @@ def _sent(study: Study) -> Response:
 
 
 @router.get("/pieces/{piece_id}/study", response_model=StudyPublic)
-def get_study(studio: StudioNow, piece_id: Id, measures: Annotated[str, Query(max_length=40)] = "") -> Response:
-    """The study of a piece, or of some of its bars: its ladder, and where the student stands on it."""
-    return _sent(studies.get_study(studio, piece_id, measures))
+def get_study(
+    studio: StudioNow,
+    piece_id: Id,
+    measures: Annotated[str, Query(max_length=40)] = "",
+    student: WhoseQuery = None,
+) -> Response:
+    """A student's study of a piece, or of some of its bars: its ladder, and where the student stands on it."""
+    return _sent(studies.get_study(studio, piece_id, measures, student))
 
 
 @router.get("/pieces/{piece_id}/passages")
-def list_passages(studio: StudioNow, piece_id: Id) -> list[str]:
-    """The passages of a piece that have a ladder of their own."""
-    return studies.list_passages(studio, piece_id)
+def list_passages(studio: StudioNow, piece_id: Id, student: WhoseQuery = None) -> list[str]:
+    """The passages of a piece of which a student has a ladder."""
+    return studies.list_passages(studio, piece_id, student)
 
 
 @router.put("/studies/{study_id}/school", response_model=StudyPublic)

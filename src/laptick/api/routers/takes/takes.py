@@ -9,7 +9,7 @@ from fastapi import APIRouter, File, Query, UploadFile
 from laptick.api.request.asking import StudioNow
 from laptick.api.request.sending import ModelRoute
 from laptick.api.routers.pieces.pieces import plain_name
-from laptick.api.schemas.common import PAGE, Cursor, Id, PageSize
+from laptick.api.schemas.common import PAGE, Cursor, Id, PageSize, WhoseQuery
 from laptick.api.schemas.studies import NextPublic
 from laptick.api.schemas.takes import (
     FaultChoice,
@@ -79,9 +79,11 @@ def list_faults() -> list[FaultChoice]:
 
 
 @router.get("/pieces/{piece_id}/takes")
-def list_takes(studio: StudioNow, piece_id: Id, before: Cursor = None, limit: PageSize = PAGE) -> TakePage:
-    """A piece's takes, newest first, page by page."""
-    found = takes.list_takes(studio, piece_id, before, limit + 1)
+def list_takes(
+    studio: StudioNow, piece_id: Id, before: Cursor = None, limit: PageSize = PAGE, student: WhoseQuery = None
+) -> TakePage:
+    """A piece's takes, newest first, page by page; of one student, or of all."""
+    found = takes.list_takes(studio, piece_id, before, limit + 1, student)
     items = [take_short(row, verdict) for row, verdict in found[:limit]]
     return TakePage(items=items, next=items[-1].id if len(found) > limit else None)
 

@@ -1,0 +1,1 @@
+"""Routes of people: the studio and its students."""

@@ -1,0 +1,1 @@
+"""What is sent of people: the studio and its students."""

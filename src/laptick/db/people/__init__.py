@@ -1,0 +1,1 @@
+"""Plain SQL of people: students, and what hangs on each of them."""

@@ -1,0 +1,17 @@
+"""The studio itself: what it is called, and where its days are."""
+
+from __future__ import annotations
+
+from laptick.db.engine.connect import Connection, Row
+
+
+def get_studio(connection: Connection, studio_id: int) -> Row:
+    """``name`` and ``time_zone`` (empty: this machine's)."""
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT name, time_zone FROM studio WHERE id = %s", (studio_id,))
+        return cursor.fetchone() or {"name": "", "time_zone": ""}
+
+
+def put_studio(connection: Connection, studio_id: int, name: str, time_zone: str) -> None:
+    with connection.cursor() as cursor:
+        cursor.execute("UPDATE studio SET name = %s, time_zone = %s WHERE id = %s", (name, time_zone, studio_id))

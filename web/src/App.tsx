@@ -18,6 +18,10 @@ const NowPlaying = lazy(() =>
   loaded(import("./features/play_along/NowPlaying")).then((it) => ({ default: it.NowPlaying })),
 );
 const Shelf = lazy(() => loaded(import("./features/pieces/Shelf")).then((it) => ({ default: it.Shelf })));
+const Students = lazy(() => loaded(import("./features/students/Students")).then((it) => ({ default: it.Students })));
+const StudentPage = lazy(() =>
+  loaded(import("./features/students/StudentPage")).then((it) => ({ default: it.StudentPage })),
+);
 const Drills = lazy(() => loaded(import("./features/drills/Drills")).then((it) => ({ default: it.Drills })));
 const Settings = lazy(() => loaded(import("./features/settings/Settings")).then((it) => ({ default: it.Settings })));
 const TakePage = lazy(() => loaded(import("./features/takes/TakePage")).then((it) => ({ default: it.TakePage })));
@@ -50,6 +54,8 @@ export function App() {
               <Route path="/pieces" element={<Shelf />} />
               <Route path="/pieces/:pieceId" element={<WorkspacePage />} />
               <Route path="/pieces/:pieceId/takes/:takeId" element={<TakePage />} />
+              <Route path="/students" element={<Students />} />
+              <Route path="/students/:studentId" element={<StudentPage />} />
               <Route path="/drills/:kind?" element={<Drills />} />
               <Route path="/settings/:page?" element={<Settings />} />
               <Route path="*" element={<Nowhere />} />
@@ -99,6 +105,7 @@ function Arrival() {
 }
 
 const PLACES = [
+  ["/students", "Students"],
   ["/pieces", "Pieces"],
   ["/drills", "Drills"],
   ["/settings", "Settings"],

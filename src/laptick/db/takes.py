@@ -158,7 +158,8 @@ def count_takes(connection: Connection, studio_id: int, piece_id: int) -> int:
 
 
 def get_take(connection: Connection, studio_id: int, take_id: int) -> Row:
-    """A take that is not deleted, its strikes, and its newest judgement's document.
+    """A take that is not deleted, its strikes, whose it is (``student_id``, ``student``), and its newest judgement's
+    document.
 
     Raises:
         NotFoundError: there is none of that id in this studio.
@@ -167,7 +168,10 @@ def get_take(connection: Connection, studio_id: int, take_id: int) -> Row:
         cursor.execute(
             f"SELECT {_COLUMNS}, take.strikes, {_JUDGED}, (SELECT UNCOMPRESS(judgement.document) FROM judgement"
             " WHERE judgement.studio_id = take.studio_id AND judgement.take_id = take.id"
-            " ORDER BY judgement.id DESC LIMIT 1) AS document FROM take"
+            " ORDER BY judgement.id DESC LIMIT 1) AS document, student.id AS student_id, student.name AS student"
+            " FROM take"
+            " JOIN study ON study.studio_id = take.studio_id AND study.id = take.study_id"
+            " JOIN student ON student.studio_id = study.studio_id AND student.id = study.student_id"
             " WHERE take.studio_id = %s AND take.id = %s AND take.deleted_at IS NULL",
             (studio_id, take_id),
         )

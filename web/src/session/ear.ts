@@ -2,10 +2,13 @@
 import { parsed } from "../lib/stored";
 import type { BeatBy } from "../sound/microphone";
 import type { Shelved } from "./shelf";
-import type { TakeSettings } from "./state";
+import type { Desk } from "./state";
 
 /** When the passage began, and when the device clicked, on the page's clock in ms. */
 export type Sounded = { first_beat_ms: number; clicks_ms: readonly number[] };
+
+/** What is recorded of: the bars, the piece, whose it is. */
+export type Work = Pick<Desk, "pieceId" | "settings" | "student">;
 
 /** What a session needs of the microphone: the real one is below, tests have their own. */
 export type Ear = {
@@ -13,7 +16,7 @@ export type Ear = {
   beatBy(): BeatBy;
   open(): Promise<void>;
   /** Begins to record. */
-  start(pieceId: number, settings: TakeSettings): Promise<void>;
+  start(work: Work): Promise<void>;
   /** What was struck so far, as far as that is heard while one plays; null where this browser tells nothing of it. */
   struck(): { count: number; last_ms: number | undefined } | null;
   isLost(): boolean;
@@ -43,8 +46,8 @@ export class LazyEar implements Ear {
     await this.real.open();
   }
 
-  async start(pieceId: number, settings: TakeSettings): Promise<void> {
-    await this.real?.start(pieceId, settings);
+  async start(work: Work): Promise<void> {
+    await this.real?.start(work);
   }
 
   struck = () => (this.real ? this.real.struck() : null);

@@ -2,10 +2,9 @@
 import { ApiError } from "../api/client";
 import type { RecordingAsked } from "../api/recording";
 import { type BeatBy, Microphone } from "../sound/microphone";
-import type { Ear, Recorded, Sounded } from "./ear";
+import type { Ear, Recorded, Sounded, Work } from "./ear";
 import { newClientKey } from "./pending";
 import { type Shelved, addPiece, hold, shelve, unshelve } from "./shelf";
-import type { TakeSettings } from "./state";
 
 /** ``pieces``: the sound once more, for where this device keeps nothing. */
 type Making = { shelved: Shelved; begun_ms: number; pieces: Blob[]; kept: Promise<unknown>; release: () => void };
@@ -27,7 +26,7 @@ export class MicrophoneEar implements Ear {
   };
   isLost = (): boolean => this.microphone.snapshot().access === "lost";
 
-  async start(pieceId: number, settings: TakeSettings): Promise<void> {
+  async start({ pieceId, settings, student }: Work): Promise<void> {
     const key = newClientKey();
     const { consentId, beatBy } = this.microphone.snapshot();
     const asked: RecordingAsked = {
@@ -41,7 +40,7 @@ export class MicrophoneEar implements Ear {
       first_beat_s: null,
       clicks_s: [],
     };
-    const shelved: Shelved = { key, pieceId, asked, begun_at: Date.now() };
+    const shelved: Shelved = { key, pieceId, student: student.name, asked, begun_at: Date.now() };
     const making: Making = { shelved, begun_ms: 0, pieces: [], kept: quietly(shelve(shelved)), release: hold(key) };
     this.making = making;
     const { begun_ms, recorder } = await this.microphone.record((piece) => {

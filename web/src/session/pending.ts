@@ -4,13 +4,15 @@ import * as z from "zod/mini";
 import type { TakeCreate } from "../api/client";
 import { keep, parsed } from "../lib/stored";
 
-export type Pending = { pieceId: number; take: TakeCreate };
+/** ``student``: whose it is, by name; which study it goes to stands in the take. */
+export type Pending = { pieceId: number; take: TakeCreate; student?: string | undefined };
 
 const KEY = "laptick.pending-takes";
 
 /** What of a take must be right for it to be sent; the server looks at all of it. */
 const SCHEMA = z.object({
   pieceId: z.int(),
+  student: z.optional(z.string()),
   take: z.looseObject({
     activity: z.enum(["count", "lap", "play"]),
     bpm: z.number(),

@@ -78,6 +78,7 @@ const desk: Desk = {
     compound: "auto",
   },
   title: "Thimble",
+  student: { id: 3, name: "Aila" },
   bars: [{ start_quarters: 0, number: "1", bar_in_line: 1 }],
   mix: startMix({ click: 0.6, strike: 1, hold: 1, rest: 1, backing: 0.6, right: 0.8, left: 0.8, cue: 1 }),
   beat: "click",
@@ -285,7 +286,7 @@ describe("playing along", () => {
       role: "play",
       stretch: 0,
       stretches: 1,
-      playing: { pieceId: 7, title: "Thimble" },
+      playing: { pieceId: 7, title: "Thimble", student: 3 },
     });
     session.stop();
   });

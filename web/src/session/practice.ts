@@ -205,7 +205,11 @@ export class PracticeSession {
     if (!desk) return;
     this.silence("idle");
     const mine = this.turn;
-    this.set({ problem: null, remarks: [], playing: { pieceId: desk.pieceId, title: desk.title } });
+    this.set({
+      problem: null,
+      remarks: [],
+      playing: { pieceId: desk.pieceId, title: desk.title, student: desk.student.id },
+    });
     try {
       await this.sound.wake();
       const schedule = await this.server.loadSchedule(desk, mode);
@@ -222,7 +226,7 @@ export class PracticeSession {
       this.set({ rung: desk.rung, remarks: schedule.remarks, stretches: schedule.stretches.length });
       if (mode !== "playing") this.set({ taps: 0, round: this.state.round + 1 });
       this.sound.start(schedule, soundingOf(mode, desk, this.byEar));
-      if (listens) await this.ear.start(desk.pieceId, desk.settings);
+      if (listens) await this.ear.start(desk);
       if (mine !== this.turn) {
         if (listens) this.ear.drop(); // it was ended while it began
         return;
@@ -461,9 +465,9 @@ export class PracticeSession {
   }
 
   private send(take: TakeCreate): Promise<void> {
-    const pieceId = this.active?.pieceId;
-    if (pieceId === undefined) return Promise.resolve();
-    keepPending({ pieceId, take });
+    if (this.active === null) return Promise.resolve();
+    const { pieceId, student } = this.active;
+    keepPending({ pieceId, take, student: student.name });
     return this.deliver({
       unsent: take,
       send: () => this.server.sendTake(pieceId, take),

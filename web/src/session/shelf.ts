@@ -7,7 +7,8 @@ import { type DBSchema, type IDBPDatabase, openDB } from "idb";
 
 import type { RecordingAsked } from "../api/recording";
 
-export type Shelved = { key: string; pieceId: number; asked: RecordingAsked; begun_at: number };
+/** ``student``: whose it is, by name; which study it goes to stands in ``asked``. */
+export type Shelved = { key: string; pieceId: number; student?: string; asked: RecordingAsked; begun_at: number };
 
 interface Schema extends DBSchema {
   recording: { key: string; value: Shelved };

@@ -28,6 +28,8 @@ export type Plan = { faults: Schemas["FaultCreate"][]; skill: Schemas["Level"] }
 export type Desk = {
   pieceId: number;
   title: string;
+  /** Whose work it is. */
+  student: { id: number; name: string };
   /** Where each bar begins, in the order of the written score. */
   bars: readonly { start_quarters: number; number: string; bar_in_line: number }[];
   settings: TakeSettings;
@@ -70,7 +72,7 @@ export type State = {
   /** What is not as chosen, and why. */
   remarks: readonly string[];
   /** The piece that is playing, or was last. */
-  playing: { pieceId: number; title: string } | null;
+  playing: { pieceId: number; title: string; student: number } | null;
   exactness: Exactness | null;
   taps: number;
   round: number;

@@ -189,6 +189,8 @@ class TakePublic(Schema):
 
     id: int
     piece_id: int
+    student_id: int
+    student: str
     activity: Activity
     settings: dict[str, Any]
     created_at: UtcTime

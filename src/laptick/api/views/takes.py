@@ -36,6 +36,8 @@ def take_public(shown: ShownTake) -> TakePublic:
     return TakePublic.model_validate(
         {
             **{name: row[name] for name in _AS_STORED},
+            "student_id": row["student_id"],
+            "student": row["student"],
             "settings": settings.asked(),
             "checker_is_current": row["checker_version"] == CHECKER_VERSION,
             "overrule": shown.overrule,

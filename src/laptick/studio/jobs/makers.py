@@ -119,5 +119,5 @@ MAKERS: dict[str, Callable[[Studio, int, Options], Prepared]] = {
     "picture": _of_piece(_picture),
     "page-pdf": _page,
     "sound": _sound,
-    "session": lambda studio, piece_id, _options: prepare_session(studio, piece_id),
+    "session": lambda studio, piece_id, options: prepare_session(studio, piece_id, options.get("student")),
 }

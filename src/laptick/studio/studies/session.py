@@ -25,14 +25,14 @@ from laptick.studio.voice import voice_bank
 TIMES = 2
 
 
-def prepare_session(studio: Studio, piece_id: int) -> Prepared:
-    """The session as WAV: each rung of today introduced and played along.
+def prepare_session(studio: Studio, piece_id: int, student_id: int | None = None) -> Prepared:
+    """The session of a student as WAV: each rung of today introduced and played along.
 
     Raises:
         OptionError: there is nothing for today.
         LimitError: when it is made: it would be too long.
     """
-    study = study_of(studio, piece_id)
+    study = study_of(studio, piece_id, student_id=student_id)
     rungs = for_today(study.ladder, study.states, study.day)
     if not rungs:
         raise OptionError("there is nothing for today: every rung is passed, or had its tries.", where="rungs")

@@ -44,12 +44,14 @@ export const usePlayOptions = (id: number) =>
     queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}/play-options", { params: { path: { piece_id: id } } })),
   });
 
-/** ``density``: counted so densely, whatever was chosen. */
-export const useCounts = (id: number, bpm: number, hand: HandChoice, density: Schemas["Density"] | null = null) =>
+type CountedFor = { density?: Schemas["Density"] | null; student?: number | null };
+
+/** ``density``: counted so densely, whatever was chosen; ``student``: at the level of that one. */
+export const useCounts = (id: number, bpm: number, hand: HandChoice, { density, student }: CountedFor = {}) =>
   useQuery({
-    queryKey: ["counts", id, bpm, hand, ...(density ? [density] : [])],
+    queryKey: ["counts", id, bpm, hand, ...(density ? [density] : []), ...(student ? [student] : [])],
     queryFn: () => {
-      const query = { bpm, hand, ...(density ? { density } : {}) };
+      const query = { bpm, hand, ...(density ? { density } : {}), ...(student ? { student } : {}) };
       return unwrap(api.GET("/api/pieces/{piece_id}/counts", { params: { path: { piece_id: id }, query } }));
     },
     placeholderData: keepPreviousData,

@@ -1,44 +1,67 @@
 /** Studies: a piece's ladder as it is climbed, the teacher's hand in it, how the studio teaches. */
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { type Edit, editedLadder } from "../../lib/editedLadder";
 import { type Schemas, type Study, api, unwrap } from "../client";
 import { queryClient } from "./client";
 
 /** Under the piece: what changes that may change its ladder. ``measures``: of a passage, empty for all of the piece. */
-const keyOf = (pieceId: number, measures: string) => ["piece", pieceId, "study", measures];
+const keyOf = (pieceId: number, measures: string, student: number | null) => [
+  "piece",
+  pieceId,
+  "study",
+  measures,
+  student,
+];
 
-const askStudy = (pieceId: number, measures: string) =>
+const askStudy = (pieceId: number, measures: string, student: number | null) =>
   unwrap(
     api.GET("/api/pieces/{piece_id}/study", {
-      params: { path: { piece_id: pieceId }, query: measures ? { measures } : {} },
+      params: {
+        path: { piece_id: pieceId },
+        query: { ...(measures ? { measures } : {}), ...(student === null ? {} : { student }) },
+      },
     }),
   );
 
-export const useStudy = (pieceId: number, measures: string) =>
-  useQuery({ queryKey: keyOf(pieceId, measures), queryFn: () => askStudy(pieceId, measures) });
-
-/** The study as it is now, for what goes on without a screen. */
-export const freshStudy = ({ piece_id, measures }: Study): Promise<Study> =>
-  queryClient.fetchQuery({
-    queryKey: keyOf(piece_id, measures),
-    queryFn: () => askStudy(piece_id, measures),
-    staleTime: 0,
+/** ``student``: null where none is named, which is the one that came with the studio. */
+export const useStudy = (pieceId: number, measures: string, student: number | null) =>
+  useQuery({
+    queryKey: keyOf(pieceId, measures, student),
+    queryFn: () => askStudy(pieceId, measures, student),
   });
 
-/** The passages of a piece that have a ladder of their own. */
-export const usePassages = (pieceId: number) =>
+/** A study as it is now, wherever it is shown. */
+function showStudy(client: QueryClient, study: Study): void {
+  client.setQueriesData<Study>({ queryKey: ["piece", study.piece_id, "study"] }, (old) =>
+    old?.id === study.id ? study : old,
+  );
+}
+
+/** The study as it is now, for what goes on without a screen. */
+export async function freshStudy({ piece_id, measures, student_id }: Study): Promise<Study> {
+  const study = await askStudy(piece_id, measures, student_id);
+  showStudy(queryClient, study);
+  return study;
+}
+
+/** The passages of a piece of which a student has a ladder. */
+export const usePassages = (pieceId: number, student: number) =>
   useQuery({
-    queryKey: ["piece", pieceId, "passages"],
-    queryFn: () => unwrap(api.GET("/api/pieces/{piece_id}/passages", { params: { path: { piece_id: pieceId } } })),
+    queryKey: ["piece", pieceId, "passages", student],
+    queryFn: () =>
+      unwrap(
+        api.GET("/api/pieces/{piece_id}/passages", { params: { path: { piece_id: pieceId }, query: { student } } }),
+      ),
     staleTime: 0, // the first look at a passage's ladder makes it
   });
 
 export async function sendWord(study: Study, word: Schemas["WordCreate"]): Promise<Study> {
   const params = { path: { study_id: study.id } };
   const changed = await unwrap(api.POST("/api/studies/{study_id}/words", { params, body: word }));
-  queryClient.setQueryData(keyOf(study.piece_id, study.measures), changed);
+  showStudy(queryClient, changed);
   void queryClient.invalidateQueries({ queryKey: ["pieces"] });
+  void queryClient.invalidateQueries({ queryKey: ["students"] });
   return changed;
 }
 
@@ -54,10 +77,11 @@ function useStudyChange<Body>(
     // Shown while the server makes it; what it answers holds.
     onMutate: (body) => {
       const study = expected(body);
-      if (study) client.setQueryData(keyOf(pieceId, study.measures), study);
+      if (study) showStudy(client, study);
     },
     onSuccess: (study) => {
-      client.setQueryData(keyOf(pieceId, study.measures), study);
+      showStudy(client, study);
+      void client.invalidateQueries({ queryKey: ["students"] });
       return client.invalidateQueries({ queryKey: ["pieces"] });
     },
     // What was refused may have been refused because somebody else changed it: what holds is shown.

@@ -23,13 +23,14 @@ const lookAgain = (state: Schemas["TakeState"] | undefined) =>
   state === "waiting" ? LOOK_MS : state === "coming" ? COMING_MS : false;
 
 /** A piece's takes, newest first; earlier ones are fetched when they are asked for. */
-export const useTakes = (id: number) =>
+/** Of one student. */
+export const useTakes = (id: number, student: number) =>
   useInfiniteQuery({
-    queryKey: ["takes", id],
+    queryKey: ["takes", id, student],
     queryFn: ({ pageParam: before }) =>
       unwrap(
         api.GET("/api/pieces/{piece_id}/takes", {
-          params: { path: { piece_id: id }, query: before === null ? {} : { before } },
+          params: { path: { piece_id: id }, query: before === null ? { student } : { student, before } },
         }),
       ),
     initialPageParam: null as number | null,
@@ -51,7 +52,9 @@ export const useTake = (id: number, more?: (take: Take | undefined) => boolean) 
 /** Forgets what a new, changed or deleted take of a piece makes out of date. */
 export const takesChanged = (client: QueryClient, pieceId: number) =>
   Promise.all(
-    [["takes", pieceId], ["piece", pieceId], ["pieces"]].map((queryKey) => client.invalidateQueries({ queryKey })),
+    [["takes", pieceId], ["piece", pieceId], ["pieces"], ["students"]].map((queryKey) =>
+      client.invalidateQueries({ queryKey }),
+    ),
   );
 
 function useTakesChanged(pieceId: number) {

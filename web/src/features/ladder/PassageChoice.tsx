@@ -4,6 +4,8 @@ import { usePassages } from "../../api/queries/studies";
 
 type Props = {
   pieceId: number;
+  /** Whose ladders. */
+  student: number;
   /** Of the ladder that is shown, empty for all of the piece. */
   measures: string;
   /** Bars that are chosen on the ruler. */
@@ -14,8 +16,8 @@ type Props = {
 const words = (measures: string) =>
   measures ? `${measures.includes("-") ? "bars" : "bar"} ${measures.replace("-", "–")}` : "the whole piece";
 
-export function PassageChoice({ pieceId, measures, chosen, onChoose }: Props) {
-  const passages = usePassages(pieceId).data ?? [];
+export function PassageChoice({ pieceId, student, measures, chosen, onChoose }: Props) {
+  const passages = usePassages(pieceId, student).data ?? [];
   const others = ["", ...passages].filter((one) => one !== measures);
   const isNew = chosen !== null && chosen !== measures && !passages.includes(chosen);
   if (!measures && !passages.length && !isNew) return null;

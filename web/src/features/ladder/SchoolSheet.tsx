@@ -7,6 +7,7 @@ import { Button, Problem } from "../../ui/kit";
 
 const CHOSEN_WORDS = {
   study: "chosen for this piece",
+  student: "this student’s",
   level: "the studio’s, at this level",
   studio: "the studio’s",
 } as const;

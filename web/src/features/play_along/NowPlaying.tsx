@@ -21,7 +21,7 @@ export function NowPlaying() {
       <span className="w-10 text-center text-2xl font-bold" aria-hidden>
         {state.counting ?? "…"}
       </span>
-      <Link className="underline" to={`${here}?view=play`}>
+      <Link className="underline" to={`${here}?view=play&student=${state.playing.student}`}>
         {state.playing.title}
       </Link>
       <Button className="px-3 py-1" onClick={() => session.stop()}>

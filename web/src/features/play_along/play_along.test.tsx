@@ -119,14 +119,16 @@ describe("what plays while another view is on the screen", () => {
   const playing = {
     ...REST,
     phase: "playing",
-    playing: { pieceId: piece.id, title: piece.title },
+    playing: { pieceId: piece.id, title: piece.title, student: 3 },
     counting: "2",
   } as const;
 
   it("has a way to stop it and a way back", () => {
     vi.spyOn(session, "snapshot").mockReturnValue(playing);
     draw(<NowPlaying />, { at: "/settings" });
-    expect(screen.getByRole("link", { name: piece.title }).getAttribute("href")).toBe(`/pieces/${piece.id}?view=play`);
+    expect(screen.getByRole("link", { name: piece.title }).getAttribute("href")).toBe(
+      `/pieces/${piece.id}?view=play&student=3`,
+    );
     fireEvent.click(button("Stop"));
     expect(session.stop).toHaveBeenCalledOnce();
   });

@@ -9,9 +9,10 @@ import { Button } from "../../ui/kit";
 function doCureAt(piece: Piece, take: Take): string | null {
   const cure = take.verdict?.cure;
   if (!cure || cure.code === "other-passage") return null;
-  if (cure.code === "line-up") return `/pieces/${piece.id}?view=together`;
+  const student = String(take.student_id);
+  if (cure.code === "line-up") return `/pieces/${piece.id}?view=together&student=${student}`;
   const { hands } = take.settings as { hands: string };
-  const at = new URLSearchParams({ free: cure.rung ?? take.activity, hands: cure.hands ?? hands });
+  const at = new URLSearchParams({ student, free: cure.rung ?? take.activity, hands: cure.hands ?? hands });
   if (cure.measures) at.set("bars", cure.measures);
   if (cure.bpm) at.set("bpm", String(cure.bpm));
   if (cure.within) at.set("within", cure.within);

@@ -49,17 +49,20 @@ function sentenceOf({ verdict, state, failure }: Schemas["TakeShort"]): string {
 /** ``asked``: what a take from a file would be, as the workspace stands. */
 export function TakeList({
   pieceId,
+  student,
   asked,
   passageWords,
   demo,
 }: {
   pieceId: number;
+  /** Whose takes. */
+  student: number;
   asked: TakeAsked;
   passageWords: string;
   /** For who is only looking. */
   demo: ReactNode;
 }) {
-  const takes = useTakes(pieceId);
+  const takes = useTakes(pieceId, student);
   const remove = useDeleteTake(pieceId);
   return (
     <section aria-label="Takes" className="mt-2">

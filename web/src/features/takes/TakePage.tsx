@@ -70,7 +70,7 @@ function isCopied(take: Take | undefined): boolean {
 /** Where it was practised: at its rung, or freely. */
 function practiseAt(piece: Piece, take: Take): string {
   const { rung } = take.settings as { rung?: string | null };
-  const at = rung ? { rung } : { free: take.activity };
+  const at = { student: String(take.student_id), ...(rung ? { rung } : { free: take.activity }) };
   return `/pieces/${piece.id}?${new URLSearchParams(at)}`;
 }
 
@@ -89,6 +89,7 @@ function Head({ piece, take }: { piece: Piece; take: Take }) {
       >
         {piece.title}
       </Link>
+      <span className="text-quiet"> · {take.student}</span>
       <Titled title={`Take of ${timeOf(take.created_at)} · ${piece.title}`} />
       <h1 tabIndex={-1} className="text-2xl font-bold focus:outline-none">
         {activityTitle(take.activity)}, {timeOf(take.created_at)}

@@ -165,6 +165,7 @@ describe("the list of takes", () => {
     serve({ "GET /api/pieces/1/takes": { items: takes, next: null }, "GET /api/pieces/1/listenings": [] });
     draw(
       <TakeList
+        student={3}
         pieceId={1}
         asked={{ activity: "lap", bpm: 66, hands: "both", measures: null, times_round: 1 }}
         passageWords="whole piece"

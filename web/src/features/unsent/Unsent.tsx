@@ -54,10 +54,13 @@ export function Unsent() {
     await look();
   };
   const words = count(all, sounds.length === all ? "recording" : "take");
+  const whose = [...new Set([...taps, ...sounds].map((one) => one.student ?? ""))].filter(Boolean);
   return (
     <div role="status" className="flex flex-wrap items-center gap-5 border-b border-line bg-here px-5 py-2 md:px-8">
       <span>
-        {words} on this device {all === 1 ? "is" : "are"} not stored yet.
+        {words}
+        {whose.length ? ` of ${new Intl.ListFormat("en").format(whose)}` : ""} on this device {all === 1 ? "is" : "are"}{" "}
+        not stored yet.
       </span>
       <Button look="quiet" disabled={isSending} onClick={() => void sendAll()}>
         {isSending ? "Sending …" : `Send ${all === 1 ? "it" : "them"} now`}

@@ -88,9 +88,9 @@ export function PractisePlace(props: Props) {
 }
 
 const TAKEN_ALONG = [
-  ["practice-sheet?shows=week", "the week’s sheet, with boxes (PDF)"],
-  ["practice-sheet?shows=colouring", "the piece to colour (PDF)"],
-  ["session", "today’s session as sound (WAV)"],
+  ["practice-sheet?shows=week&", "the week’s sheet, with boxes (PDF)"],
+  ["practice-sheet?shows=colouring&", "the piece to colour (PDF)"],
+  ["session?", "today’s session as sound (WAV)"],
 ] as const;
 
 /** The session that needs no touch, and how the ladder is taught. */
@@ -107,6 +107,7 @@ function Ways({ desk, onPassage }: Pick<Props, "desk" | "onPassage">) {
       </Button>
       <PassageChoice
         pieceId={desk.piece.id}
+        student={study.student_id}
         measures={study.measures}
         chosen={desk.isOwnPassage ? desk.measures : null}
         onChoose={onPassage}
@@ -118,8 +119,8 @@ function Ways({ desk, onPassage }: Pick<Props, "desk" | "onPassage">) {
             <li key={path}>
               <MadeLink
                 className="inline-flex min-h-8 items-center underline pointer-coarse:min-h-11"
-                href={`/api/pieces/${desk.piece.id}/${path}`}
-                download={path === "session"}
+                href={`/api/pieces/${desk.piece.id}/${path}student=${study.student_id}`}
+                download={path === "session?"}
               >
                 {words}
               </MadeLink>

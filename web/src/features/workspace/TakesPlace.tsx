@@ -16,6 +16,7 @@ export function TakesPlace({ desk, onSimulate }: Props) {
     <div className="max-w-3xl">
       <TakeList
         pieceId={piece.id}
+        student={desk.study.student_id}
         asked={{ ...settings, activity: settings.activity === "count" ? "play" : settings.activity }}
         passageWords={desk.takeWords}
         demo={

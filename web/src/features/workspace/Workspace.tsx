@@ -50,7 +50,8 @@ export function WorkspacePage() {
   const options = usePlayOptions(id);
   const [search] = useSearchParams();
   const passage = search.get("passage") ?? "";
-  const study = useStudy(id, passage);
+  const student = whoseOf(search);
+  const study = useStudy(id, passage, student);
   const error = piece.error ?? options.error ?? study.error;
   if (error) {
     return (
@@ -60,7 +61,18 @@ export function WorkspacePage() {
     );
   }
   if (!piece.data || !options.data || !study.data) return <LoadingPlace title="A piece" what="Opening the piece" />;
-  return <Workspace key={`${id} ${passage}`} piece={piece.data} options={options.data} study={study.data} />;
+  return <Workspace key={`${id} ${passage} ${student}`} piece={piece.data} options={options.data} study={study.data} />;
+}
+
+const ofWhom = (search: URLSearchParams) => {
+  const student = whoseOf(search);
+  return student === null ? {} : { student: String(student) };
+};
+
+/** Whose study the address names; null: nobody's. */
+function whoseOf(search: URLSearchParams): number | null {
+  const named = Number(search.get("student") ?? NaN);
+  return Number.isInteger(named) && named > 0 ? named : null;
 }
 
 const say = (word: string) => sayWord(word, undefined, false);
@@ -117,7 +129,14 @@ function Workspace({ piece, options, study }: WorkspaceProps) {
   /** To the ladder of some bars, or (empty) of all of the piece. */
   const choosePassage = (measures: string) => {
     if (!desk.idle) session.discard();
-    setSearch(measures ? { passage: measures } : {}, { replace: true });
+    setSearch((old) => ({ ...ofWhom(old), ...(measures ? { passage: measures } : {}) }), { replace: true });
+  };
+  /** To the same piece of another student; null: of the one that came with the studio. */
+  const chooseStudent = (to: number | null) => {
+    if (!desk.idle) session.discard();
+    setSearch((old) => ({ view: old.get("view") ?? "practise", ...(to === null ? {} : { student: String(to) }) }), {
+      replace: true,
+    });
   };
   const { startNext, workOn } = desk;
   const edit = useEdit(study);
@@ -243,7 +262,7 @@ function Workspace({ piece, options, study }: WorkspaceProps) {
   return (
     <main id="main" className="mx-auto max-w-[1480px] px-3 pt-2 pb-[40vh] md:px-8 md:pt-3 xl:pb-13">
       <Titled title={`${piece.title} · ${placeOf(view).words}`} />
-      <PieceHead piece={piece} />
+      <PieceHead piece={piece} study={study} onStudent={chooseStudent} />
       <PlaceTabs view={view} canWrite={piece.is_entered} onShow={show} />
       {isOnStand(desk) ? (
         <Suspense>

@@ -1,16 +1,19 @@
 /** Parts of a piece's workspace: its head, the passage worked on, what the ruler's signs mean, the piece as files. */
 import { Link } from "react-router";
 
-import type { Piece } from "../../api/client";
+import type { Piece, Study } from "../../api/client";
 import { useUpdatePiece } from "../../api/queries/pieces";
+import { useStudents } from "../../api/queries/students";
 import type { Passage } from "../../lib/passage";
-import { levels } from "../../api/trade";
+import { levels, wordsFor } from "../../api/trade";
 import { count } from "../../lib/words";
 import { Choice } from "../../ui/Choice";
 import { Problem } from "../../ui/kit";
 import { TempoMark } from "../../ui/Tempo";
 
-export function PieceHead({ piece }: { piece: Piece }) {
+type HeadProps = { piece: Piece; study: Study; onStudent: (student: number | null) => void };
+
+export function PieceHead({ piece, study, onStudent }: HeadProps) {
   const update = useUpdatePiece(piece.id);
   const whole = piece.ruler.measures.filter((m) => m.bar_in_line > 0).length;
   return (
@@ -36,17 +39,41 @@ export function PieceHead({ piece }: { piece: Piece }) {
           ) : null}
         </p>
       </div>
+      <WhosePiece study={study} onStudent={onStudent} />
       <div className="w-72 max-md:hidden [@media(max-height:500px)]:hidden">
-        <Choice
-          label="Level"
-          value={piece.level}
-          options={levels()}
-          hint="How strictly a take of this piece is judged."
-          onChange={(level) => update.mutate({ level })}
-        />
+        {study.level === piece.level ? (
+          <Choice
+            label="Level"
+            value={piece.level}
+            options={levels()}
+            hint="How strictly a take of this piece is judged."
+            onChange={(level) => update.mutate({ level })}
+          />
+        ) : (
+          <p className="text-quiet">
+            Taught and judged at {study.student}’s level: {wordsFor(levels(), study.level)}
+          </p>
+        )}
       </div>
       {update.error ? <Problem error={update.error} /> : null}
     </header>
+  );
+}
+
+/** Whose work it is; nothing, where there is but one student. */
+function WhosePiece({ study, onStudent }: Pick<HeadProps, "study" | "onStudent">) {
+  const students = useStudents().data ?? [];
+  const playing = students.filter((one) => !one.is_paused || one.id === study.student_id);
+  if (playing.length < 2) return null;
+  return (
+    <div className="w-64 max-md:w-full [@media(max-height:500px)]:hidden">
+      <Choice
+        label="For"
+        value={String(study.student_id)}
+        options={playing.map((one) => [String(one.id), one.name] as const)}
+        onChange={(id) => onStudent(playing.find((one) => String(one.id) === id && !one.is_built_in)?.id ?? null)}
+      />
+    </div>
   );
 }
 

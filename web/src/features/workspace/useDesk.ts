@@ -66,7 +66,10 @@ export function useDesk({ piece, options, study, chosen: what, isPlayView }: Ask
   const passage = isOwnPassage ? ownPassage.value : rungPassage;
   const hands = rung?.hands ?? choice.hand;
   const bpm = rung ? (ownBpm?.at === `${at} ${rung.bpm}` ? ownBpm.value : rung.bpm) : choice.bpm;
-  const counts = useCounts(piece.id, bpm, hands, spot?.density);
+  const counts = useCounts(piece.id, bpm, hands, {
+    density: spot?.density ?? null,
+    student: study.level === piece.level ? null : study.student_id,
+  });
   const state = useSession(piece.id);
   const settings = useMemo(
     () => settingsOf({ piece, study, what, passage, isOwnPassage, hands, bpm, isRound: choice.isRound, spot }),
@@ -86,6 +89,7 @@ export function useDesk({ piece, options, study, chosen: what, isPlayView }: Ask
     const deskOf = (one: Rung | null, own: typeof settings): Desk => ({
       pieceId: piece.id,
       title: piece.title,
+      student: { id: study.student_id, name: study.student },
       bars: piece.ruler.measures,
       settings: own,
       mix: loop && one === rung ? loopMix(common.mix, loop) : common.mix,

@@ -30,6 +30,7 @@ from laptick.db.engine.privileges import drop_privileges
 from laptick.db.engine.processes import Backoff, Child
 from laptick.db.engine.server import MariaDb
 from laptick.studio.demo import add_demo, reset_demo
+from laptick.studio.demo_students import add_demo_students
 from laptick.studio.pieces.shelf import list_pieces, pieces_to_read
 from laptick.studio.use_case import Studio
 
@@ -282,9 +283,14 @@ def _prepare(settings: DbSettings, *, demo: bool, reset: bool) -> None:
         say(f"database: {len(done)} migration(s) run." if done else "database: up to date.")
         if demo:
             if reset:
-                say("reset: the demo pieces and their takes are made anew; your own pieces are not touched.")
+                say("reset: the demo pieces and their takes are made anew; your own pieces and students stay.")
             added = reset_demo(studio) if reset else add_demo(studio)
-            say(f"demo data: {added} piece(s) added." if added else "demo data: there already.")
+            joined = add_demo_students(studio, anew=reset)
+            say(
+                f"demo data: {added} piece(s), {joined} student(s) added."
+                if added or joined
+                else "demo data: there already."
+            )
         if (unread := pieces_to_read(studio)) > 0:
             say(f"shelf: reading {unread} piece(s) …")
             list_pieces(studio)

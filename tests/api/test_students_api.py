@@ -56,7 +56,9 @@ class TestTheList:
         first = client.get("/api/students?limit=4").json()
         rest = client.get(f"/api/students?limit=4&after={first['next']}").json()
         names = [one["name"] for one in first["items"] + rest["items"]]
-        assert names == sorted(names, key=str.lower) and len(names) == 6 and rest["next"] is None
+        assert names == sorted(names, key=str.lower)
+        assert len(names) == 6
+        assert rest["next"] is None
         assert [one["name"] for one in client.get("/api/students?find=bo").json()["items"]] == ["100% Bo", "Bo", "Bo_1"]
         assert [one["name"] for one in client.get("/api/students?find=%25").json()["items"]] == ["100% Bo"]
         assert [one["name"] for one in client.get("/api/students?find=o_").json()["items"]] == ["Bo_1"]
@@ -120,7 +122,8 @@ class TestWhatIsKept:
     def test_the_one_that_came_with_the_studio_stays(self, client):
         [only] = client.get("/api/students").json()["items"]
         refused = client.delete(f"/api/students/{only['id']}")
-        assert refused.status_code == 422 and "came with the studio" in refused.json()["error"]["what"]
+        assert refused.status_code == 422
+        assert "came with the studio" in refused.json()["error"]["what"]
 
     @pytest.mark.parametrize("path", ["/api/students/999", "/api/students/999/restore"])
     def test_nobody_is_made_up(self, client, path):
@@ -172,10 +175,14 @@ class TestTheirStudies:
     def test_a_study_is_given_to_several_and_ended(self, client, piece):
         ids = [added(client, name=name)["id"] for name in ("Aila", "Bo")]
         given = client.post("/api/studies", json={"student_ids": ids, "piece_id": piece, "measures": "1-2"})
-        assert given.status_code == 201 and len(given.json()["study_ids"]) == 2
+        assert given.status_code == 201
+        assert len(given.json()["study_ids"]) == 2
         [study] = shown(client, ids[0])["studies"]
         assert (study["measures"], study["is_ended"], study["takes"], study["passed"]) == ("1-2", False, 0, 0)
-        assert study["rungs"] > 0 and study["next_words"] and study["bar_states"] and not study["unread"]
+        assert study["rungs"] > 0
+        assert study["next_words"]
+        assert study["bar_states"]
+        assert not study["unread"]
         [ended] = client.put(f"/api/studies/{study['id']}/ended", json={"ended": True}).json()["studies"]
         assert ended["is_ended"]
         listed = {one["id"]: one["studies"] for one in client.get("/api/students").json()["items"]}
@@ -227,7 +234,8 @@ def test_days_of_practice_are_the_studios(client, connection, piece):
         cursor.execute("UPDATE take SET created_at = %s WHERE id = %s", (now - timedelta(days=3), take["id"]))
     connection.commit()
     practised = shown(client, student)["practised"]
-    assert sum(practised) == 1 and practised[-4]
+    assert sum(practised) == 1
+    assert practised[-4]
     listed = {one["id"]: one["practised"] for one in client.get("/api/students").json()["items"]}
     assert listed[student] == practised
     # Where it is 14 hours later or 10 earlier, another day; of both at least one.

@@ -9,7 +9,7 @@ import hashlib
 import importlib
 import pkgutil
 from dataclasses import replace
-from datetime import date
+from datetime import UTC, date, datetime
 from importlib import resources
 from pathlib import Path
 
@@ -26,7 +26,7 @@ from laptick.core.practice.question import QuestionKind
 from laptick.db.engine.connect import connect
 from laptick.db.people.students import StudentFacts
 from laptick.formats.sound.sound_pack import PACK_RATE, wav_bytes
-from laptick.studio import demo, voice
+from laptick.studio import demo, demo_students, voice
 from laptick.studio.jobs import jobs, judging_all, making
 from laptick.studio.jobs.making import MadeWanted
 from laptick.studio.people import students
@@ -171,6 +171,7 @@ CASES = {
     "choices.put_piece_choices": (lambda w: (w.piece(), {"piece": {"system": "beats"}}, ["1"]), True),
     "demo.add_demo": (lambda w: w.one("SELECT 1") and (), False),
     "demo.reset_demo": (lambda w: (), True),
+    "demo_students.add_demo_students": (lambda w: (), True),
     "drills.try_drill": (lambda w: (Wanted("layer", {"of": str(w.piece())}),), False),
     "drills.add_drill": (lambda w: (Wanted("layer", {"of": str(w.piece())}),), True),
     "entry.add_entry": (lambda w: (PASSAGE,), True),
@@ -412,6 +413,30 @@ def test_the_demo_is_added_once_taken_off_for_good_and_reset_on_request(connecti
     listening.add_listening(studio, World(studio).piece(), LAP, listening.Heard([4.0], 2.0))
     assert demo.reset_demo(studio) == 6
     assert mine in [shown.id for shown in shelf.list_pieces(studio)]
+
+
+def test_the_students_of_the_demo_have_practised_up_to_today(connection):
+    studio = Studio(connection, 1)
+    demo.add_demo(studio)
+    assert demo_students.add_demo_students(studio) == 5
+    listed = {one.student.name: one for one in students.list_students(studio)}
+    assert len(listed) == 6
+    assert listed["Aila"].practised[-1]
+    assert not listed["Estrid"].practised[-1]
+    assert listed["Aila"].studies == 2
+    # None goes back more than three weeks, none lies ahead.
+    assert not any(any(one.practised[:7]) for one in listed.values())
+    aila = students.get_student(studio, listed["Aila"].student.id)
+    passed = {one.title: one.progress.passed for one in aila.studies}
+    assert all(count > 2 for count in passed.values())
+    assert all(one.last_at <= datetime.now(UTC).replace(tzinfo=None) for one in aila.studies)
+    # Who left stays away; the others practise again what is made anew.
+    students.leave(studio, aila.student.id)
+    demo.reset_demo(studio)
+    assert demo_students.add_demo_students(studio) == 0
+    assert demo_students.add_demo_students(studio, anew=True) == 0
+    on_the_go = [one.student.name for one in students.list_students(studio) if one.studies]
+    assert on_the_go == ["Bruno", "Celia", "Dag", "Estrid", "The student"]
 
 
 def test_a_file_is_parsed_once_when_it_comes(connection, monkeypatch):

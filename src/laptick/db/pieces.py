@@ -214,6 +214,16 @@ def demo_keys(connection: Connection, studio_id: int) -> set[str]:
         return {row["demo_key"] for row in cursor.fetchall()}
 
 
+def demo_piece(connection: Connection, studio_id: int, demo_key: str) -> int | None:
+    """A piece of the demo that is on the shelf."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT id FROM piece WHERE studio_id = %s AND demo_key = %s AND deleted_at IS NULL", (studio_id, demo_key)
+        )
+        row = cursor.fetchone()
+        return None if row is None else int(row["id"])
+
+
 def delete_demo(connection: Connection, studio_id: int) -> None:
     """Deletes the demo pieces for good, and by the foreign keys all that hangs on them."""
     demo = "studio_id = %s AND demo_key IS NOT NULL"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any
 
 from laptick.core.base.errors import NotFoundError
@@ -72,6 +73,14 @@ def set_state(connection: Connection, studio_id: int, take_id: int, state: str, 
         cursor.execute(
             "UPDATE take SET state = %s, failure = %s WHERE studio_id = %s AND id = %s",
             (state, failure and failure[:1000], studio_id, take_id),
+        )
+
+
+def set_created(connection: Connection, studio_id: int, take_id: int, created_at: datetime) -> None:
+    """When it was made, where that is not now (UTC)."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "UPDATE take SET created_at = %s WHERE studio_id = %s AND id = %s", (created_at, studio_id, take_id)
         )
 
 

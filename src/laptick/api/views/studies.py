@@ -10,6 +10,7 @@ from laptick.core.base.levels import Level
 from laptick.core.base.units import quarters_to_text
 from laptick.core.practice.colouring import colouring_of
 from laptick.core.practice.ladder.gates import TRIES_A_DAY
+from laptick.core.practice.ladder.rungs import measures_of
 from laptick.core.practice.ladder.school import QUESTIONS, School
 from laptick.core.practice.ladder.spoken import (
     BAR,
@@ -26,7 +27,6 @@ from laptick.core.practice.ladder.spoken import (
 from laptick.core.practice.ladder.stages import GATE_WORDS, STAGE_WORDS, Rung, beat_of, stage_of_key
 from laptick.core.practice.ladder.standing import bar_standings, for_today, next_rung
 from laptick.core.practice.ladder.ways import WAYS, caution_of, stage_words, task_of
-from laptick.core.score.score import Score
 from laptick.core.together.reaches import reaches_of
 from laptick.formats.documents.ladder_edits import edit_document
 from laptick.formats.pages.practice_sheets import MOST_RUNGS, WeekRung, colouring_html, week_html
@@ -135,14 +135,6 @@ def _rung_public(
         if is_near or state.tries
         else [],
     )
-
-
-def measures_of(score: Score, rung: Rung) -> str | None:
-    """A rung's bars by name; ``None``: the whole piece, as it is played."""
-    if rung.first == 0 and rung.last == len(score.measures) - 1:
-        return None
-    first, last = score.measures[rung.first].number, score.measures[rung.last].number
-    return first if rung.first == rung.last else f"{first}-{last}"
 
 
 def week_page(study: Study, paper: str) -> str:

@@ -30,3 +30,7 @@ ALTER TABLE take ADD KEY IF NOT EXISTS take_practised (studio_id, study_id, dele
 
 -- Days are those of the place where the studio is: a name of the time zone database, empty: of this machine.
 ALTER TABLE studio ADD COLUMN IF NOT EXISTS time_zone VARCHAR(64) NOT NULL DEFAULT '';
+
+-- Of the demo, by name: made once.
+ALTER TABLE student ADD COLUMN IF NOT EXISTS demo_key VARCHAR(40) NULL,
+  ADD UNIQUE KEY IF NOT EXISTS student_of_demo (studio_id, demo_key);

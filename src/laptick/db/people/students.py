@@ -54,6 +54,22 @@ def add_student(connection: Connection, studio_id: int, facts: StudentFacts) -> 
         return int(cursor.lastrowid or 0)
 
 
+def demo_students(connection: Connection, studio_id: int) -> dict[str, Row]:
+    """Students of the demo by their keys, those who left too."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            f"SELECT {_COLUMNS}, demo_key FROM student WHERE studio_id = %s AND demo_key IS NOT NULL", (studio_id,)
+        )
+        return {row["demo_key"]: row for row in cursor.fetchall()}
+
+
+def set_demo_key(connection: Connection, studio_id: int, student_id: int, key: str) -> None:
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "UPDATE student SET demo_key = %s WHERE studio_id = %s AND id = %s", (key, studio_id, student_id)
+        )
+
+
 def count_students(connection: Connection, studio_id: int) -> int:
     with connection.cursor() as cursor:
         cursor.execute("SELECT COUNT(*) AS n FROM student WHERE studio_id = %s AND deleted_at IS NULL", (studio_id,))

@@ -6,6 +6,7 @@ import hashlib
 import json
 
 from laptick.core.base.errors import OptionError
+from laptick.core.practice.ladder.rungs import measures_of
 from laptick.core.practice.ladder.stages import Rung, Stage
 from laptick.core.practice.ladder.standing import for_today
 from laptick.db import voice as voice_db
@@ -57,13 +58,10 @@ def _said(study: Study, rung: Rung, own: dict[str, Floats]) -> list[Floats | str
 
 
 def _query(study: Study, rung: Rung) -> PlayQuery:
-    score = study.piece.score
-    first, last = score.measures[rung.first].number, score.measures[rung.last].number
-    whole = rung.first == 0 and rung.last == len(score.measures) - 1
     return PlayQuery(
         bpm=study.next_bpm(rung),
         hands=rung.hands,  # type: ignore[arg-type]
-        measures=None if whole else first if first == last else f"{first}-{last}",
+        measures=measures_of(study.piece.score, rung),
         within=None if rung.within is None else rung.within.text,
         mode="hear" if rung.stage is Stage.HEAR else "play",
         rounds=1 if rung.stage is Stage.HEAR else TIMES,

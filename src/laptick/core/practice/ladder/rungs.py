@@ -81,3 +81,11 @@ def _name(measure: Measure) -> str:
 
 def bars_words(first: Measure, last: Measure) -> str:
     return f"Bar {first.number}" if first is last else f"Bars {first.number}–{last.number}"
+
+
+def measures_of(score: Score, rung: Rung) -> str | None:
+    """A rung's bars by name; ``None``: the whole piece, as it is played."""
+    if rung.first == 0 and rung.last == len(score.measures) - 1:
+        return None
+    first, last = score.measures[rung.first].number, score.measures[rung.last].number
+    return first if rung.first == rung.last else f"{first}-{last}"

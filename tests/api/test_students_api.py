@@ -147,6 +147,10 @@ class TestTheirStudies:
         assert len(takes) == 1
         assert client.get(f"/api/pieces/{piece}/takes", params={"student": other["id"]}).json()["items"] == []
         assert len(client.get(f"/api/pieces/{piece}/takes").json()["items"]) == 1
+        [take] = client.get(f"/api/students/{one['id']}/takes").json()["items"]
+        assert (take["piece_id"], take["title"], take["verdict"]["status"]) == (piece, "Harbour Steps", "steady")
+        assert client.get(f"/api/students/{other['id']}/takes").json() == {"items": [], "next": None}
+        assert client.get("/api/students/99/takes").status_code == 404
 
     def test_a_level_goes_before_the_pieces(self, client, piece):
         client.patch(f"/api/pieces/{piece}", json={"level": "advanced"})

@@ -267,6 +267,7 @@ CASES = {
     "takes.stand_in": (lambda w: (w.piece(), TakeSettings(activity="play", bpm=60), Simulation(seed=1)), False),
     "takes.get_take": (lambda w: (w.take(),), False),
     "takes.list_takes": (lambda w: (w.piece(),), False),
+    "takes.takes_of_student": (lambda w: (w.pupil(), None, 5), False),
     "takes.set_note": (lambda w: (w.take(), "calm today"), True),
     "takes.delete_take": (lambda w: (w.take("count"),), True),
     "takes.restore_take": (lambda w: w.after(takes.delete_take, w.take("count")), True),

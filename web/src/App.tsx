@@ -133,14 +133,14 @@ function Head() {
   }, []);
   return (
     <header
-      className="flex items-stretch gap-1 border-b border-line px-2 sm:gap-5 sm:px-3 md:gap-8 md:px-8"
+      className="flex items-stretch gap-0.5 border-b border-line px-2 sm:gap-5 sm:px-3 md:gap-8 md:px-8"
       data-screen-only=""
     >
       <Link to="/pieces" className="flex min-h-11 items-center text-lg font-bold whitespace-nowrap">
         Lap Tick
       </Link>
       <nav aria-label="Places" className="flex">
-        <ul className="flex gap-1 sm:gap-3 md:gap-5">
+        <ul className="flex sm:gap-3 md:gap-5">
           {PLACES.map(([to, words]) => (
             <li key={to} className="flex">
               <NavLink

@@ -123,6 +123,23 @@ def list_takes(
         return [_decoded(row) for row in cursor.fetchall()]
 
 
+def takes_of_student(
+    connection: Connection, studio_id: int, student_id: int, *, before_id: int | None = None, most: int
+) -> list[Row]:
+    """A student's takes of pieces on the shelf (``title``) with what was said of them, newest first: ``most`` of those
+    before ``before_id``."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            f"SELECT {_COLUMNS}, {_JUDGED}, piece.title FROM study"
+            " JOIN take ON take.studio_id = study.studio_id AND take.study_id = study.id"
+            " JOIN piece ON piece.studio_id = take.studio_id AND piece.id = take.piece_id"
+            " WHERE study.studio_id = %s AND study.student_id = %s AND take.deleted_at IS NULL"
+            " AND piece.deleted_at IS NULL AND take.id < %s ORDER BY take.id DESC LIMIT %s",
+            (studio_id, student_id, _LAST if before_id is None else before_id, most),
+        )
+        return [_decoded(row) for row in cursor.fetchall()]
+
+
 #: After every row there is.
 _LAST = 2**63 - 1
 

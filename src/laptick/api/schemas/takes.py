@@ -142,6 +142,20 @@ class TakeShort(Schema):
     verdict: VerdictTold | None
 
 
+class StudentTake(TakeShort):
+    """A take in its student's list. ``title``: of the piece."""
+
+    piece_id: int
+    title: str
+
+
+class StudentTakePage(Schema):
+    """``next``: to be asked for as ``before`` for earlier ones; ``None``: that is all."""
+
+    items: list[StudentTake]
+    next: int | None
+
+
 class TakePage(Schema):
     """``next``: to be asked for as ``before`` for earlier ones; ``None``: that is all."""
 

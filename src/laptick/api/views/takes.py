@@ -4,7 +4,15 @@ from __future__ import annotations
 
 from pydantic import ValidationError
 
-from laptick.api.schemas.takes import EnvelopePublic, HeardSlip, ListeningPublic, MetPublic, TakePublic, TakeShort
+from laptick.api.schemas.takes import (
+    EnvelopePublic,
+    HeardSlip,
+    ListeningPublic,
+    MetPublic,
+    StudentTake,
+    TakePublic,
+    TakeShort,
+)
 from laptick.api.views.counts import counts_public
 from laptick.api.views.pieces import ruler_public
 from laptick.core.base.units import Quarters
@@ -98,6 +106,11 @@ def take_short(row: Document, verdict: VerdictTold | None) -> TakeShort:
             **{name: row[name] for name in _AS_LISTED},
         }
     )
+
+
+def student_take(row: Document, verdict: VerdictTold | None) -> StudentTake:
+    """A take in its student's list."""
+    return StudentTake(**dict(take_short(row, verdict)), piece_id=row["piece_id"], title=row["title"])
 
 
 def listening_public(listening: Listening) -> ListeningPublic:

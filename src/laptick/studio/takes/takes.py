@@ -300,6 +300,16 @@ def list_takes(
 
 
 @use_case
+def takes_of_student(
+    studio: Studio, student_id: int, before_id: int | None, most: int
+) -> list[tuple[Row, VerdictTold | None]]:
+    """A student's takes of all pieces on the shelf, newest first: ``most`` of those before one."""
+    students_db.get_student(studio.connection, studio.id, student_id)
+    rows = db.takes_of_student(studio.connection, studio.id, student_id, before_id=before_id, most=most)
+    return [(row, read_or_none(read_verdict, row["verdict"])) for row in rows]
+
+
+@use_case
 def set_note(studio: Studio, take_id: int, note: str) -> ShownTake:
     """What the teacher writes beside a take."""
     shown = shown_take(studio, take_id)

@@ -33,6 +33,14 @@ export const useStudent = (id: number) =>
     queryFn: () => unwrap(api.GET("/api/students/{student_id}", { params: { path: { student_id: id } } })),
   });
 
+/** The newest takes of a student, of all pieces. */
+export const useStudentTakes = (id: number, limit: number) =>
+  useQuery({
+    queryKey: ["students", id, "takes", limit],
+    queryFn: () =>
+      unwrap(api.GET("/api/students/{student_id}/takes", { params: { path: { student_id: id }, query: { limit } } })),
+  });
+
 export function useAddStudent() {
   const client = useQueryClient();
   return useMutation({

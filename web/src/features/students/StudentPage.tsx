@@ -9,6 +9,7 @@ import {
   useEndStudy,
   useStudent,
   useStudentLeaves,
+  useStudentTakes,
   useUpdateStudent,
 } from "../../api/queries/students";
 import { levels, wordsFor } from "../../api/trade";
@@ -16,6 +17,7 @@ import { SPANS } from "../../lib/handSpan";
 import { count, timeOf } from "../../lib/words";
 import { BarStrip } from "../../ui/BarStrip";
 import { More } from "../../ui/More";
+import { circumstances, sentenceOf, signOf } from "../../ui/takes/takeWords";
 import { ProblemPlace, WayOut } from "../../ui/ProblemPlace";
 import { Titled } from "../../ui/Titled";
 import { Button, LoadingPlace, Problem, useToast } from "../../ui/kit";
@@ -68,7 +70,7 @@ function Shown({ shown }: { shown: StudentShown }) {
     <main id="main" className="mx-auto max-w-[1320px] px-3 pt-3 pb-13 md:px-8">
       <Titled title={student.name} />
       <div className="mb-1 flex flex-wrap items-center gap-3">
-        <h1 tabIndex={-1} className="min-w-0 flex-1 truncate text-2xl font-bold focus:outline-none">
+        <h1 tabIndex={-1} className="min-w-0 flex-1 truncate max-md:basis-full text-2xl font-bold focus:outline-none">
           {student.name}
           {student.is_paused ? <span className="font-normal text-quiet"> · paused</span> : null}
         </h1>
@@ -126,6 +128,7 @@ function Shown({ shown }: { shown: StudentShown }) {
           </span>
         </p>
       </section>
+      <Latest student={student.id} />
       {sheet === "facts" ? (
         <StudentForm
           title={student.name}
@@ -140,6 +143,53 @@ function Shown({ shown }: { shown: StudentShown }) {
         <GiveStudy student={student.id} given={new Set(going.map((one) => one.piece_id))} onClose={close} />
       ) : null}
     </main>
+  );
+}
+
+/** So many takes are shown at first, and after a press. */
+const FEW = 5;
+const MANY = 50;
+
+/** What was played last, of any piece, with what was said of it. */
+function Latest({ student }: { student: number }) {
+  const [most, setMost] = useState(FEW);
+  const takes = useStudentTakes(student, most);
+  return (
+    <section aria-labelledby="takes" className="mt-8">
+      <h2 id="takes" className="text-lg font-bold">
+        Latest takes
+      </h2>
+      {takes.error ? <Problem error={takes.error} /> : null}
+      {takes.data?.items.length === 0 ? <p className="text-quiet">None yet.</p> : null}
+      <ul className="divide-y divide-line">
+        {takes.data?.items.map((take) => {
+          const { mark, words } = signOf(take);
+          return (
+            <li key={take.id} className="flex flex-wrap gap-x-5 py-2">
+              <span className="w-36 font-bold">
+                <span aria-hidden>{mark}</span> {words}
+              </span>
+              <span className="min-w-0 flex-1 max-md:basis-full">
+                <Link
+                  to={`/pieces/${take.piece_id}/takes/${take.id}`}
+                  className="underline decoration-line decoration-2 underline-offset-4 hover:decoration-ink"
+                >
+                  {sentenceOf(take)}
+                </Link>
+                <span className="block text-sm text-quiet">
+                  {take.title} · {circumstances(take)}
+                </span>
+              </span>
+            </li>
+          );
+        })}
+      </ul>
+      {takes.data?.next && most === FEW ? (
+        <Button look="quiet" onClick={() => setMost(MANY)}>
+          Earlier takes
+        </Button>
+      ) : null}
+    </section>
   );
 }
 

@@ -120,8 +120,8 @@ function Row({ student }: { student: Short }) {
       <span className="w-44">
         {student.studies ? `${count(student.studies, "study", "studies")} on the go` : "nothing given yet"}
       </span>
-      <DayStrip practised={student.practised} className="w-64" />
-      <span className="w-52 text-right max-md:text-left">
+      <DayStrip practised={student.practised} className="w-64 max-md:w-auto" />
+      <span className="w-52 text-right max-md:w-auto max-md:flex-1">
         <b>{lastPractised(student.practised)}</b>
         <span className="block text-sm text-quiet">{days ? `${days} of 7 days` : "no day of the last 7"}</span>
       </span>

@@ -119,6 +119,7 @@ describe("A student", () => {
   const open = (more: Record<string, unknown> = {}) => {
     const { asked } = serve({
       "GET /api/students/3": shown,
+      "GET /api/students/3/takes": { items: [], next: null },
       "GET /api/students": { items: [aila, bo], next: null },
       "GET /api/pieces": { items: [], next: null },
       ...more,

@@ -2,49 +2,13 @@
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 
-import type { Schemas } from "../../api/client";
 import { type TakeAsked, useDeleteTake, useTakes } from "../../api/queries/takes";
-import { activityName, stateWords, statusWords } from "../../api/trade";
-import { takenWords } from "../../lib/passage";
-import { timeOf, plainBpm } from "../../lib/words";
+import { timeOf } from "../../lib/words";
+import { circumstances, sentenceOf, signOf } from "../../ui/takes/takeWords";
 import { Button, Loading, Problem } from "../../ui/kit";
 import { FileDrop } from "./FileDrop";
 import { HeardList } from "./HeardList";
 import { KeptRow } from "./KeptRow";
-
-const PLAYED_BY = { student: "", simulated: "simulated student · ", file: "from a file · " } as const;
-const SHAPES = { steady: "●", nearly: "◐", "not-yet": "○", "could-not-follow": "?" } as const;
-
-/** What is said in place of a verdict. */
-const NOT_JUDGED: Record<Schemas["TakeState"], string> = {
-  coming: "Its recording is not all here.",
-  waiting: "Waits to be judged.",
-  judged: "What was said of it cannot be read.",
-  failed: "What was said of it cannot be read.",
-};
-
-/** How and when a take was played, in a line. */
-function circumstances(take: Schemas["TakeShort"]): string {
-  const taken = takenWords(take.measures, take.times_round, take.within);
-  return [
-    activityName(take.activity) + (take.hands === "both" ? "" : `, ${take.hands} hand`) + (taken ? `, ${taken}` : ""),
-    (take.median_bpm ? `at ${Math.round(take.median_bpm)}, ` : "") + `asked ${plainBpm(take.assigned_bpm)}`,
-    PLAYED_BY[take.played_by] + timeOf(take.created_at),
-    ...(take.overruled ? ["by your word"] : []),
-    ...(take.note ? ["with a note"] : []),
-  ].join(" · ");
-}
-
-/** The shape and the word for what holds of a take. */
-function signOf(take: Schemas["TakeShort"]): { mark: string; words: string } {
-  const status = take.overruled ?? take.verdict?.status;
-  return status ? { mark: SHAPES[status], words: statusWords(status) } : { mark: "…", words: stateWords(take.state) };
-}
-
-function sentenceOf({ verdict, state, failure }: Schemas["TakeShort"]): string {
-  if (!verdict) return failure ?? NOT_JUDGED[state];
-  return verdict.finding?.text ?? verdict.good[0] ?? `Lap Tick lost its place at ${verdict.place_text}.`;
-}
 
 /** ``asked``: what a take from a file would be, as the workspace stands. */
 export function TakeList({

@@ -16,6 +16,7 @@ from laptick.api.schemas.takes import (
     FaultCreate,
     NoteCreate,
     SimulatedTakeCreate,
+    StudentTakePage,
     TakeAdded,
     TakeCreate,
     TakePage,
@@ -23,7 +24,7 @@ from laptick.api.schemas.takes import (
     TakeUpdate,
 )
 from laptick.api.views.studies import next_public
-from laptick.api.views.takes import take_public, take_short
+from laptick.api.views.takes import student_take, take_public, take_short
 from laptick.core.base.errors import OptionError
 from laptick.core.student.faults import FAULTS, OF_KEY_UPS, Fault
 from laptick.core.takes.performance import Source
@@ -86,6 +87,16 @@ def list_takes(
     found = takes.list_takes(studio, piece_id, before, limit + 1, student)
     items = [take_short(row, verdict) for row, verdict in found[:limit]]
     return TakePage(items=items, next=items[-1].id if len(found) > limit else None)
+
+
+@router.get("/students/{student_id}/takes")
+def list_student_takes(
+    studio: StudioNow, student_id: Id, before: Cursor = None, limit: PageSize = PAGE
+) -> StudentTakePage:
+    """A student's takes of all pieces, newest first, page by page."""
+    found = takes.takes_of_student(studio, student_id, before, limit + 1)
+    items = [student_take(row, verdict) for row, verdict in found[:limit]]
+    return StudentTakePage(items=items, next=items[-1].id if len(found) > limit else None)
 
 
 @router.post("/pieces/{piece_id}/takes", status_code=201)

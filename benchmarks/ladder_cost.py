@@ -18,14 +18,16 @@ sys.path[:0] = [str(Path(__file__).resolve().parents[1] / name) for name in ("sr
 from hard_score import hard_score
 from helpers import demo_score, score_of
 from laptick.core.base.levels import LEVEL_NAMES, Level
+from laptick.core.base.units import Quarters
 from laptick.core.counting.counting import default_bpm
+from laptick.core.planning.tonight import try_s
 from laptick.core.practice.ladder.building import Practised, build_ladder
 from laptick.core.practice.ladder.gates import Evidence, Outcome, RungState, after
 from laptick.core.practice.ladder.stages import GateKind, Rung, Stage
 from laptick.core.practice.ladder.tempo_steps import Move, after_try, first_tempo
 from laptick.core.score.score import Score
 
-CLIMBS, BETWEEN_S = 400, 4.5
+CLIMBS = 400
 SHARES = (0.7, 0.5, 1.0)
 
 RIGHT = ("q q q q", "e e q h", "q e e q q", "q. e h", "e e e e q q", "h q q")
@@ -63,22 +65,19 @@ PIECES: list[tuple[str, Score, Level]] = [
 ]
 
 
-def seconds(score: Score, rung: Rung, bpm: float) -> float:
-    bars = score.measures[rung.first : rung.last + 1]
-    quarter_s = 60 / bpm / float(rung.beat_quarters)
-    length = float(bars[-1].end_quarters - bars[0].start_quarters) * quarter_s
-    return rung.rounds * length + float(bars[0].length_quarters) * quarter_s + BETWEEN_S
+def lengths(score: Score) -> list[Quarters]:
+    return [measure.length_quarters for measure in score.measures]
 
 
 def climbed(score: Score, rung: Rung, target: float, clean: float, rng: random.Random) -> tuple[int, float]:
     """(takes, seconds) of one rung until it is passed."""
     if rung.gate is GateKind.WORD:
-        return 0, seconds(score, rung, rung.tempos[0])
+        return 0, try_s(lengths(score), rung, rung.tempos[0])
     takes, lasted, day, state = 0, 0.0, 1, RungState()
     tempo = first_tempo(target)
     while not state.is_passed:
         bpm = tempo.bpm if rung.stage is Stage.TEMPO else rung.tempos[0]
-        takes, lasted = takes + 1, lasted + seconds(score, rung, bpm)
+        takes, lasted = takes + 1, lasted + try_s(lengths(score), rung, bpm)
         outcome = Outcome.STEADY if rng.random() < clean else Outcome.NOT_YET
         at_target = rung.stage is not Stage.TEMPO or bpm >= tempo.target
         state = after(rung.gate, state, Evidence(outcome, day, "", at_target))

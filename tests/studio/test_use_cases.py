@@ -260,6 +260,7 @@ CASES = {
     "students.come_back": (lambda w: w.after(students.leave, w.pupil()), True),
     "students.give_study": (lambda w: ([w.pupil()], w.kite, "1-2"), True),
     "students.end_study": (lambda w: (students.give_study(w.studio, [w.pupil()], w.piece())[0],), True),
+    "tonight.get_tonight": (lambda w: (w.pupil(),), False),
     "takes.keep": (lambda w: (w.piece(), LAP, Played(TAPS, "student")), True),
     "takes.take_sent": (lambda w: ("abc",), False),
     "takes.simulate_take": (lambda w: (w.piece(), LAP, Simulation(seed=1)), False),

@@ -22,6 +22,7 @@ const Students = lazy(() => loaded(import("./features/students/Students")).then(
 const StudentPage = lazy(() =>
   loaded(import("./features/students/StudentPage")).then((it) => ({ default: it.StudentPage })),
 );
+const Tonight = lazy(() => loaded(import("./features/tonight/Tonight")).then((it) => ({ default: it.Tonight })));
 const Drills = lazy(() => loaded(import("./features/drills/Drills")).then((it) => ({ default: it.Drills })));
 const Settings = lazy(() => loaded(import("./features/settings/Settings")).then((it) => ({ default: it.Settings })));
 const TakePage = lazy(() => loaded(import("./features/takes/TakePage")).then((it) => ({ default: it.TakePage })));
@@ -56,6 +57,7 @@ export function App() {
               <Route path="/pieces/:pieceId/takes/:takeId" element={<TakePage />} />
               <Route path="/students" element={<Students />} />
               <Route path="/students/:studentId" element={<StudentPage />} />
+              <Route path="/students/:studentId/tonight" element={<Tonight />} />
               <Route path="/drills/:kind?" element={<Drills />} />
               <Route path="/settings/:page?" element={<Settings />} />
               <Route path="*" element={<Nowhere />} />

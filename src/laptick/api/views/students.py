@@ -3,7 +3,11 @@
 from __future__ import annotations
 
 from laptick.api.schemas.people import students as schemas
+from laptick.api.schemas.people.tonight import ThingPublic, TonightPublic
+from laptick.core.base.units import quarters_to_text
+from laptick.core.practice.ladder.stages import Stage
 from laptick.studio.people.students import OnList, Student, StudentFacts, StudentShown, StudyGiven
+from laptick.studio.people.tonight import ThingTonight, Tonight
 
 _FACTS = tuple(schemas.StudentFactsPublic.model_fields)
 
@@ -46,6 +50,44 @@ def student_shown(shown: StudentShown) -> schemas.StudentShownPublic:
         student=student_public(shown.student),
         studies=[_study(one) for one in shown.studies],
         practised=list(shown.practised),
+    )
+
+
+def tonight_public(tonight: Tonight) -> TonightPublic:
+    return TonightPublic(
+        student_id=tonight.student.id,
+        student=tonight.student.name,
+        things=[_thing(one) for one in tonight.things],
+        minutes=tonight.minutes,
+        going=tonight.going,
+        practised_today=tonight.practised_today,
+    )
+
+
+def _thing(thing: ThingTonight) -> ThingPublic:
+    study, rung = thing.study, thing.rung
+    return ThingPublic(
+        study_id=study.id,
+        piece_id=study.piece.id,
+        passage=study.measures,
+        piece=study.piece.title,
+        rung=rung.key,
+        stage=rung.stage,
+        words=thing.words,
+        title=rung.title,
+        task=thing.task,
+        touch=rung.touch,
+        done=thing.done,
+        hands=rung.hands,  # type: ignore[arg-type]
+        first=rung.first,
+        last=rung.last,
+        measures=thing.measures,
+        rounds=rung.rounds,
+        bpm=study.next_bpm(rung),
+        beat_quarters=quarters_to_text(rung.beat_quarters),
+        minutes=thing.minutes,
+        clean=list(study.standing(rung).state.last),
+        is_played=rung.activity is not None and rung.stage is not Stage.COUNT,
     )
 
 

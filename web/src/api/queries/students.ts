@@ -41,6 +41,13 @@ export const useStudentTakes = (id: number, limit: number) =>
       unwrap(api.GET("/api/students/{student_id}/takes", { params: { path: { student_id: id }, query: { limit } } })),
   });
 
+/** What a student practises tonight. */
+export const useTonight = (id: number) =>
+  useQuery({
+    queryKey: ["students", id, "tonight"],
+    queryFn: () => unwrap(api.GET("/api/students/{student_id}/tonight", { params: { path: { student_id: id } } })),
+  });
+
 export function useAddStudent() {
   const client = useQueryClient();
   return useMutation({

@@ -74,6 +74,12 @@ function Shown({ shown }: { shown: StudentShown }) {
           {student.name}
           {student.is_paused ? <span className="font-normal text-quiet"> · paused</span> : null}
         </h1>
+        <Link
+          to="tonight"
+          className="inline-flex min-h-10 items-center font-semibold underline underline-offset-4 pointer-coarse:min-h-11"
+        >
+          Tonight
+        </Link>
         <Button onClick={() => setSheet("facts")}>Change</Button>
         <Button look="strong" onClick={() => setSheet("give")}>
           Give a piece

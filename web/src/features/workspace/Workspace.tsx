@@ -199,6 +199,14 @@ function Workspace({ piece, options, study }: WorkspaceProps) {
     if (search.has("begin")) startNext();
     go({ free: search.get("free") ?? "play" });
   });
+  // What is begun from a student's own page begins at once, at its rung.
+  const begins = search.has("begin") ? search.get("rung") : null;
+  useEffect(() => {
+    if (begins === null || desk.rung?.key !== begins || !desk.idle) return;
+    setSearch((old) => new URLSearchParams([...old].filter(([name]) => name !== "begin")), { replace: true });
+    if (desk.rung.activity !== null && desk.rung.stage !== "count") session.record(desk.choice.rounds);
+    else if (desk.rung.stage !== "line-up") session.play();
+  }, [begins, desk.rung, desk.idle, desk.choice.rounds, setSearch]);
   // A session that goes from rung to rung by itself takes the screen along.
   const { rung: practised, phase } = desk.state;
   const shown = desk.rung?.key ?? null;
@@ -262,7 +270,7 @@ function Workspace({ piece, options, study }: WorkspaceProps) {
   return (
     <main id="main" className="mx-auto max-w-[1480px] px-3 pt-2 pb-[40vh] md:px-8 md:pt-3 xl:pb-13">
       <Titled title={`${piece.title} · ${placeOf(view).words}`} />
-      <PieceHead piece={piece} study={study} onStudent={chooseStudent} />
+      <PieceHead piece={piece} study={study} onStudent={chooseStudent} isTonight={search.has("tonight")} />
       <PlaceTabs view={view} canWrite={piece.is_entered} onShow={show} />
       {isOnStand(desk) ? (
         <Suspense>

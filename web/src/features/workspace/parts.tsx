@@ -11,9 +11,15 @@ import { Choice } from "../../ui/Choice";
 import { Problem } from "../../ui/kit";
 import { TempoMark } from "../../ui/Tempo";
 
-type HeadProps = { piece: Piece; study: Study; onStudent: (student: number | null) => void };
+type HeadProps = {
+  piece: Piece;
+  study: Study;
+  onStudent: (student: number | null) => void;
+  /** It was come here from a student's own page. */
+  isTonight: boolean;
+};
 
-export function PieceHead({ piece, study, onStudent }: HeadProps) {
+export function PieceHead({ piece, study, onStudent, isTonight }: HeadProps) {
   const update = useUpdatePiece(piece.id);
   const whole = piece.ruler.measures.filter((m) => m.bar_in_line > 0).length;
   return (
@@ -39,7 +45,16 @@ export function PieceHead({ piece, study, onStudent }: HeadProps) {
           ) : null}
         </p>
       </div>
-      <WhosePiece study={study} onStudent={onStudent} />
+      {isTonight ? (
+        <Link
+          to={`/students/${study.student_id}/tonight`}
+          className="inline-flex min-h-10 items-center font-semibold underline pointer-coarse:min-h-11"
+        >
+          Back to tonight
+        </Link>
+      ) : (
+        <WhosePiece study={study} onStudent={onStudent} />
+      )}
       <div className="w-72 max-md:hidden [@media(max-height:500px)]:hidden">
         {study.level === piece.level ? (
           <Choice

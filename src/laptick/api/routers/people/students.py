@@ -20,8 +20,9 @@ from laptick.api.schemas.people.students import (
     StudyEnd,
     StudyGive,
 )
-from laptick.api.views.students import facts_of, student_public, student_short, student_shown
-from laptick.studio.people import students, studios
+from laptick.api.schemas.people.tonight import TonightPublic
+from laptick.api.views.students import facts_of, student_public, student_short, student_shown, tonight_public
+from laptick.studio.people import students, studios, tonight
 
 router = APIRouter(route_class=ModelRoute, tags=["people"])
 
@@ -45,6 +46,12 @@ def add_student(studio: StudioNow, facts: StudentFactsPublic) -> StudentPublic:
 def get_student(studio: StudioNow, student_id: Id) -> StudentShownPublic:
     """A student with the studies that were given, and the days of practice."""
     return student_shown(students.get_student(studio, student_id))
+
+
+@router.get("/students/{student_id}/tonight")
+def get_tonight(studio: StudioNow, student_id: Id) -> TonightPublic:
+    """What a student practises tonight: at most three things, in about the minutes that are agreed."""
+    return tonight_public(tonight.get_tonight(studio, student_id))
 
 
 @router.put("/students/{student_id}")

@@ -1,6 +1,6 @@
 import { cleanup, fireEvent, screen } from "@testing-library/react";
 import { afterEach, describe, expect, it, vi } from "vitest";
-import { useLocation } from "react-router";
+import { Route, Routes, useLocation } from "react-router";
 
 import type { Schemas } from "../../api/client";
 import { draw, serve } from "../../testing/draw";
@@ -47,17 +47,15 @@ const shown: Schemas["TonightPublic"] = {
 
 const open = (tonight: Schemas["TonightPublic"], at = "/students/3/tonight") => {
   serve({ ...answers, "GET /api/students/3/tonight": tonight });
-  const Where = () => <output>{useLocation().pathname + useLocation().search}</output>;
+  const Where = () => <p data-testid="where">{useLocation().pathname + useLocation().search}</p>;
   draw(
-    <>
-      <Tonight />
-      <Where />
-    </>,
-    { path: "/*", at },
+    <Routes>
+      <Route path="/students/:studentId/tonight" element={<Tonight />} />
+      <Route path="*" element={<Where />} />
+    </Routes>,
+    { at },
   );
 };
-
-vi.mock(import("react-router"), async (original) => ({ ...(await original()), useParams: () => ({ studentId: "3" }) }));
 
 describe("A student’s page for tonight", () => {
   it("has one thing large, the others in a line, and begins with one press", async () => {
@@ -68,7 +66,7 @@ describe("A student’s page for tonight", () => {
     expect(screen.getByText("1 of the last tries were clean")).toBeTruthy();
     expect(screen.queryByText(/%/)).toBeNull();
     fireEvent.click(screen.getByRole("button", { name: "Begin" }));
-    const at = new URL(`http://x${screen.getByRole("status").textContent}`);
+    const at = new URL(`http://x${screen.getByTestId("where").textContent}`);
     expect(at.pathname).toBe(`/pieces/${piece.id}`);
     expect(Object.fromEntries(at.searchParams)).toEqual({
       student: "3",

@@ -14,7 +14,7 @@ from helpers import score_of
 from laptick.core.base.errors import TakeError
 from laptick.core.base.levels import Level
 from laptick.core.following.by_ear.take import hear_take
-from laptick.core.following.by_ear.transcribing import transcribe
+from laptick.core.following.by_ear.transcribing import first_strike, transcribe
 from laptick.core.hearing.groups import flux_of, groups_of
 from laptick.core.hearing.listening import Fine
 from laptick.core.hearing.partials import own_partials, partials_of, tuning_of
@@ -330,3 +330,12 @@ def test_no_sound_breaks_the_ear(seed, seconds, rate, kind):
     except TakeError:
         return
     assert not check_take(TASK, take).followed
+
+
+def test_an_ornament_began_with_the_first_of_its_strikes():
+    """Worked by hand: strikes a tenth apart from 2.0 s on, one of which was heard; before them another note."""
+    groups = np.array([1.2, 2.0, 2.1, 2.19, 2.3, 2.42, 3.0])
+    assert first_strike(groups, 2.42, 1.5) == 2.0
+    assert first_strike(groups, 2.42, 2.15) == 2.19  # it should not have begun before
+    assert first_strike(groups, 3.0, 0.0) == 3.0  # what is far apart is another note
+    assert first_strike(groups, 1.2, 0.0) == 1.2

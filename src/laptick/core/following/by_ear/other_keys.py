@@ -43,6 +43,10 @@ ROUND_S = 0.6
 NEAR_KEYS, TOGETHER_KEYS = 4, 7
 
 
+#: Below this key, those so many semitones beside one that is struck are not told from it: their partials lie too near.
+LOW_KEY, BLURRED_KEYS = 52, 2
+
+
 @dataclass(frozen=True, slots=True)
 class Clear:
     """A key is clear that is at least so ``loud`` and so ``new``, as shares of what is usual, and in the lesser of them

@@ -52,6 +52,9 @@ WEAK, CLEARER, SURELY, APART_S, SHORT = 0.35, 2.0, 0.5, 0.060, 2
 #: … and not farther away than this: who has ended and talks on for minutes strikes nothing there.
 ELSEWHERE_S = 2.5
 
+#: An ornament goes on in strikes at most so far apart, and begins at most so long before it should.
+NEXT_STRIKE_S, EARLY_S = 0.200, 0.120
+
 #: Round the events before and after one nothing is laid out.
 CLEAR_S = 0.025
 
@@ -222,7 +225,11 @@ def _there(ear: Ear, heard: dict[int, Seconds], looked: list[tuple[int, Peak]], 
     found: list[Found] = []
     for place, (event, peak) in enumerate(looked):
         if event in heard and event in ear.ornamented:
-            found.append(Found(event, replace(peak, at_s=heard[event]), _begun(ear, event, heard[event]), True))
+            before_s = found[-1].peak.at_s if found else 0.0
+            first_s = first_strike(
+                group_s, heard[event], max(before_s + APART_S, _should_s(ear, heard, event) - EARLY_S)
+            )
+            found.append(Found(event, replace(peak, at_s=first_s), _begun(ear, event, first_s), True))
             continue
         if event in heard:
             least = GIVEN_UP * usual
@@ -242,6 +249,28 @@ def _there(ear: Ear, heard: dict[int, Seconds], looked: list[tuple[int, Peak]], 
         at_s = ear.fine.refine(comb_s, partials_of(ear.pitches(event), ear.cents))
         found.append(Found(event, replace(peak, at_s=comb_s), at_s, event in heard))
     return found
+
+
+def _should_s(ear: Ear, heard: dict[int, Seconds], event: int) -> Seconds:
+    """When an event should fall between those heard on either side; as it was heard, where there is none on one."""
+    onsets = ear.events.onsets
+    earlier = [other for other in heard if other < event]
+    later = [other for other in heard if other > event]
+    if not earlier or not later:
+        return heard[event]
+    at = [max(earlier), min(later)]
+    return float(np.interp(onsets[event], onsets[at], [heard[other] for other in at]))
+
+
+def first_strike(group_s: np.ndarray, heard_s: Seconds, least_s: Seconds) -> Seconds:
+    """The first of the strikes of an ornament that one of was heard: back from strike to strike, while the one before
+    is near and not before ``least_s``."""
+    first_s = heard_s
+    for at_s in group_s[group_s < heard_s - 1e-6][::-1].tolist():
+        if first_s - at_s > NEXT_STRIKE_S or at_s < least_s:
+            break
+        first_s = at_s
+    return first_s
 
 
 def _elsewhere(ear: Ear, event: int, peak: Peak, between_s: tuple[Seconds, Seconds]) -> Peak | None:

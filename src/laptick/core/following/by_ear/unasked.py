@@ -11,6 +11,8 @@ from laptick.core.base.units import Seconds
 from laptick.core.following.by_ear.ear import Ear, Found
 from laptick.core.following.by_ear.other_keys import (
     BETWEEN,
+    BLURRED_KEYS,
+    LOW_KEY,
     NEAR_KEYS,
     TOGETHER,
     TOGETHER_KEYS,
@@ -103,6 +105,7 @@ def unasked(
         chord = frozenset(ear.pitches(one.event))
         if len(there) == len(chord) and one.event not in ear.ornamented:
             close = {pitch + by for pitch in chord for by in range(-TOGETHER_KEYS, TOGETHER_KEYS + 1)}
+            close -= {low + by for low in chord if low < LOW_KEY for by in range(-BLURRED_KEYS, BLURRED_KEYS + 1)}
             beside = Beside(sorted(chord), ear.cents, one.at_s)
             strike = key_struck(ear.spectrum, usual, sorted(close), beside, chord, clear=TOGETHER)
             if strike is not None:

@@ -14,6 +14,7 @@ import { SayIt } from "../voice/SayIt";
 import { JudgeAll } from "./JudgeAll";
 import { Limits } from "./Limits";
 import { Recordings } from "./Recordings";
+import { StudioPlace } from "./StudioPlace";
 import { Teaching } from "./Teaching";
 import { Voice } from "../voice/Voice";
 
@@ -100,6 +101,7 @@ export function Settings() {
       </>
     ),
     teaching: () => <Teaching />,
+    studio: () => <StudioPlace />,
     syllables: () => <Words studio={studio} onChange={change} />,
     limits: () => (
       <>
@@ -152,6 +154,7 @@ const PAGES = [
   ["teaching", "Teaching"],
   ["syllables", "Syllables"],
   ["limits", "Levels and limits"],
+  ["studio", "The studio"],
   ["recordings", "Recordings"],
   ["voice", "Voice"],
 ] as const;

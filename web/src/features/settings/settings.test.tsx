@@ -5,6 +5,7 @@ import type { StudioChoices } from "../../api/client";
 import { Refusal, draw, serve } from "../../testing/draw";
 import { answers, studioChoices } from "../../testing/fixtures";
 import { Limits } from "./Limits";
+import { StudioPlace } from "./StudioPlace";
 
 afterEach(() => {
   cleanup();
@@ -79,5 +80,22 @@ describe("limits by level", () => {
     draw(<Limits stored={studioChoices} isBusy={false} onChange={() => Promise.resolve()} />);
     const said = within(await screen.findByRole("alert"));
     expect(said.getByText(/The limits could not be read\./)).toBeTruthy();
+  });
+});
+
+describe("the studio", () => {
+  it("is called and placed, and kept only where something is another", async () => {
+    const { asked } = serve({
+      "GET /api/studio": { name: "By the mill", time_zone: "Europe/Helsinki" },
+      "PUT /api/studio": { name: "Upstairs", time_zone: "" },
+    });
+    draw(<StudioPlace />);
+    const name = await screen.findByRole("textbox", { name: "It is called" });
+    const keep = screen.getByRole("button", { name: "Keep" }) as HTMLButtonElement;
+    expect(keep.disabled).toBe(true);
+    fireEvent.change(name, { target: { value: "Upstairs" } });
+    fireEvent.change(screen.getByRole("combobox"), { target: { value: "" } });
+    fireEvent.click(keep);
+    await waitFor(() => expect(asked).toContain('PUT /api/studio {"name":"Upstairs","time_zone":""}'));
   });
 });

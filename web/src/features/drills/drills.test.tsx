@@ -7,7 +7,7 @@ import { answers, counts, piece } from "../../testing/fixtures";
 import { Drills } from "./Drills";
 
 /** A list is fetched when it is first opened. */
-const SLOW = { timeout: 5000 };
+const SLOW = { timeout: 15_000 };
 const PLAIN = {
   usual: "",
   choices: [],

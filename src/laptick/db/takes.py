@@ -92,6 +92,14 @@ def set_strikes(connection: Connection, studio_id: int, take_id: int, strikes: d
         )
 
 
+def _studies_of(cursor: Any, studio_id: int, piece_id: int, student_id: int) -> list[int]:
+    cursor.execute(
+        "SELECT id FROM study WHERE studio_id = %s AND piece_id = %s AND student_id = %s",
+        (studio_id, piece_id, student_id),
+    )
+    return [int(row["id"]) for row in cursor.fetchall()]
+
+
 def list_takes(
     connection: Connection,
     studio_id: int,
@@ -101,22 +109,23 @@ def list_takes(
     most: int | None = None,
     student_id: int | None = None,
 ) -> list[Row]:
-    """A piece's takes with what was said of them and whose they are (``student``), newest first: ``most`` of those
-    before ``before_id``, or all; of one student, or of all."""
+    """A piece's takes with what was said of them, newest first: ``most`` of those before ``before_id``, or all; of one
+    student, or of all."""
     with connection.cursor() as cursor:
+        only, whose = "", tuple[int, ...]()
+        if student_id is not None:
+            # Those of the piece, from the newest on, and of these the student's: nothing is sorted.
+            whose = tuple(_studies_of(cursor, studio_id, piece_id, student_id)) or (0,)
+            only = f" AND take.study_id IN ({', '.join(['%s'] * len(whose))})"
         cursor.execute(
-            f"SELECT {_COLUMNS}, {_JUDGED}, student.name AS student FROM take"
-            " JOIN study ON study.studio_id = take.studio_id AND study.id = take.study_id"
-            " JOIN student ON student.studio_id = study.studio_id AND student.id = study.student_id"
-            " WHERE take.studio_id = %s AND take.piece_id = %s"
-            " AND take.deleted_at IS NULL AND take.id < %s AND (%s IS NULL OR study.student_id = %s)"
+            f"SELECT {_COLUMNS}, {_JUDGED} FROM take FORCE INDEX (take_newest) WHERE take.studio_id = %s"
+            f" AND take.piece_id = %s AND take.deleted_at IS NULL AND take.id < %s{only}"
             " ORDER BY take.id DESC LIMIT %s",
             (
                 studio_id,
                 piece_id,
                 _LAST if before_id is None else before_id,
-                student_id,
-                student_id,
+                *whose,
                 _LAST if most is None else most,
             ),
         )

@@ -49,14 +49,14 @@ class DemoStudent:
     studies: tuple[DemoStudy, ...]
 
 
-def _facts(name: str, level: Level, span: int, days: int, minutes: int, note: str = "") -> StudentFacts:
+def _facts(name: str, level: Level, span: int, days: int, minutes: int, *, note: str = "") -> StudentFacts:
     return StudentFacts(name, level.value, span, {}, days, minutes, note, False)
 
 
 STUDENTS = (
     DemoStudent(
         "aila",
-        _facts("Aila", Level.FIRST_YEAR, 6, 5, 10, "Left wrist sinks after a while.\nLikes to sing along."),
+        _facts("Aila", Level.FIRST_YEAR, 6, 5, 10, note="Left wrist sinks after a while.\nLikes to sing along."),
         (
             DemoStudy("lantern-boat", (20, 19, 17, 15, 14, 12), 1),
             DemoStudy("harbour-steps", (10, 9, 7, 6, 4, 3, 1, 0), 1, ("hesitate=LAST:1.1",)),
@@ -69,7 +69,7 @@ STUDENTS = (
     ),
     DemoStudent(
         "celia",
-        _facts("Celia", Level.ELEMENTARY, 8, 5, 20, "Counts silently; ask for the count aloud."),
+        _facts("Celia", Level.ELEMENTARY, 8, 5, 20, note="Counts silently; ask for the count aloud."),
         (
             DemoStudy("kite-over-the-orchard", (18, 16, 13, 11, 8, 5, 4, 1), 1, ("spread=90",)),
             DemoStudy("five-stones", (2, 1), 1, ("hesitate=LAST:1.2",)),
@@ -85,7 +85,7 @@ STUDENTS = (
     ),
     DemoStudent(
         "estrid",
-        _facts("Estrid", Level.ADVANCED, 10, 3, 45, "Plays for pleasure, in the evening; was travelling."),
+        _facts("Estrid", Level.ADVANCED, 10, 3, 45, note="Plays for pleasure, in the evening; was travelling."),
         (DemoStudy("copper-kettle-parade", (20, 18, 16, 15), 1),),
     ),
 )

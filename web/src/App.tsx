@@ -138,7 +138,7 @@ function Head() {
       className="flex items-stretch gap-0.5 border-b border-line px-2 sm:gap-5 sm:px-3 md:gap-8 md:px-8"
       data-screen-only=""
     >
-      <Link to="/pieces" className="flex min-h-11 items-center text-lg font-bold whitespace-nowrap">
+      <Link to="/pieces" className="flex min-h-11 items-center text-lg font-bold whitespace-nowrap max-[385px]:hidden">
         Lap Tick
       </Link>
       <nav aria-label="Places" className="flex">

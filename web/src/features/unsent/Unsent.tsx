@@ -58,9 +58,8 @@ export function Unsent() {
   return (
     <div role="status" className="flex flex-wrap items-center gap-5 border-b border-line bg-here px-5 py-2 md:px-8">
       <span>
-        {words}
-        {whose.length ? ` of ${new Intl.ListFormat("en").format(whose)}` : ""} on this device {all === 1 ? "is" : "are"}{" "}
-        not stored yet.
+        {words} on this device {all === 1 ? "is" : "are"} not stored yet
+        {whose.length ? ` (${new Intl.ListFormat("en").format(whose)})` : ""}.
       </span>
       <Button look="quiet" disabled={isSending} onClick={() => void sendAll()}>
         {isSending ? "Sending …" : `Send ${all === 1 ? "it" : "them"} now`}

@@ -69,6 +69,9 @@ const ofWhom = (search: URLSearchParams) => {
   return student === null ? {} : { student: String(student) };
 };
 
+/** What of the address stays when another rung or another doing is gone to: whose ladder it is, of which bars. */
+const KEPT = new Set(["passage", "student", "tonight"]);
+
 /** Whose study the address names; null: nobody's. */
 function whoseOf(search: URLSearchParams): number | null {
   const named = Number(search.get("student") ?? NaN);
@@ -112,10 +115,9 @@ function Workspace({ piece, options, study }: WorkspaceProps) {
   /** To another rung or another doing, on the same ladder. */
   const go = useCallback(
     (to: { rung: string } | { free: string }) =>
-      setSearch(
-        (old) => new URLSearchParams([...[...old].filter(([name]) => name === "passage"), ...Object.entries(to)]),
-        { replace: true },
-      ),
+      setSearch((old) => new URLSearchParams([...[...old].filter(([name]) => KEPT.has(name)), ...Object.entries(to)]), {
+        replace: true,
+      }),
     [setSearch],
   );
   const chooseRung = (key: string) => {

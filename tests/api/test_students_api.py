@@ -216,6 +216,22 @@ class TestTheirStudies:
         [given] = shown(client, student)["studies"]
         assert (given["id"], given["takes"], given["last_at"] is not None) == (study["id"], 1, True)
 
+    def test_a_word_on_a_rung_gives_the_study_too(self, client, piece):
+        student = added(client)["id"]
+        study = study_of(client, piece, student)
+        client.post(f"/api/studies/{study['id']}/words", json={"rung": study["now"]})
+        assert [(one["id"], one["passed"]) for one in shown(client, student)["studies"]] == [(study["id"], 1)]
+
+    def test_a_strip_follows_the_score_as_it_is_read(self, client, piece):
+        student = added(client)["id"]
+        client.post("/api/studies", json={"student_ids": [student], "piece_id": piece})
+        before = shown(client, student)["studies"][0]
+        answer = client.put(f"/api/pieces/{piece}/reading", json={"line_starts": ["1", "3", "5", "7"]})
+        assert answer.status_code == 200, answer.text
+        after = shown(client, student)["studies"][0]
+        assert after["rungs"] != before["rungs"]
+        assert after["rungs"] == len(study_of(client, piece, student)["rungs"])
+
     def test_a_strip_follows_what_happens(self, client, piece):
         student = added(client)["id"]
         client.post("/api/studies", json={"student_ids": [student], "piece_id": piece})

@@ -15,12 +15,12 @@ from laptick.db.engine.connect import Connection, Row
 
 #: Everything a face is worked out of: the file, how it is read, what was pencilled into it, whether it was typed, and
 #: the tempo to be reached.
-_FACE_NOW = (
+FACE_NOW = (
     "CONCAT_WS('.', HEX(original_sha256), SHA1(COALESCE(reading, '')), COALESCE(pencil_version_id, 0), entry IS NULL,"
     " target_bpm)"
 )
 #: And a progress: of all that too, for a ladder is built of it, and of the takes and what was said of the ladder.
-_PROGRESS_NOW = f"CONCAT_WS('.', takes_changed, level, MD5({_FACE_NOW}))"
+_PROGRESS_NOW = f"CONCAT_WS('.', takes_changed, level, MD5({FACE_NOW}))"
 
 
 @dataclass(frozen=True)
@@ -50,7 +50,7 @@ def list_shelf(
             title = str((cursor.fetchone() or {"title": ""})["title"])
         cursor.execute(
             "SELECT id, title, composer, level, target_bpm, signature, bars, beat_quarters, is_asymmetric, hands,"
-            f" opening, unread, difficulty, face_of, {_FACE_NOW} AS face_now, progress, progress_of,"
+            f" opening, unread, difficulty, face_of, {FACE_NOW} AS face_now, progress, progress_of,"
             f" {_PROGRESS_NOW} AS progress_now, drill IS NOT NULL AS is_drill"
             " FROM piece WHERE studio_id = %s AND deleted_at IS NULL AND title >= %s AND (title > %s OR id > %s)"
             " ORDER BY title, id LIMIT %s",
@@ -67,7 +67,7 @@ def face_now(connection: Connection, studio_id: int, piece_id: int) -> str:
     """What a piece's face would be worked out of today."""
     with connection.cursor() as cursor:
         cursor.execute(
-            f"SELECT {_FACE_NOW} AS face_now FROM piece WHERE studio_id = %s AND id = %s", (studio_id, piece_id)
+            f"SELECT {FACE_NOW} AS face_now FROM piece WHERE studio_id = %s AND id = %s", (studio_id, piece_id)
         )
         row = cursor.fetchone()
         return "" if row is None else str(row["face_now"])

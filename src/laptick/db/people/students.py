@@ -9,6 +9,7 @@ from typing import Any
 
 from laptick.core.base.errors import ConflictError, NotFoundError
 from laptick.db.engine.connect import Connection, Row
+from laptick.db.shelf import FACE_NOW
 
 _COLUMNS = (
     "id, name, is_built_in, level, span, school, days_a_week, minutes_a_day, note, is_paused, version, created_at,"
@@ -172,7 +173,7 @@ def give_study(connection: Connection, studio_id: int, study_id: int) -> None:
 
 
 def give_tried(connection: Connection, studio_id: int, study_id: int) -> None:
-    """What is tried was given. To be said after the piece is held (``shelf.takes_changed``)."""
+    """What is tried, or passed by a word, was given. To be said after the piece is held (``shelf.takes_changed``)."""
     with connection.cursor() as cursor:
         cursor.execute(
             "UPDATE study SET given_at = UTC_TIMESTAMP(6) WHERE studio_id = %s AND id = %s AND given_at IS NULL",
@@ -196,7 +197,7 @@ def studies_given(connection: Connection, studio_id: int, student_id: int, most:
         cursor.execute(
             "SELECT study.id, study.student_id, study.piece_id, study.measures, study.given_at, study.ended_at,"
             " study.progress, study.progress_of, piece.title, piece.composer,"
-            " CONCAT_WS('.', piece.takes_changed, piece.level, piece.target_bpm, piece.face_of, study.edits_version,"
+            f" CONCAT_WS('.', piece.takes_changed, piece.level, MD5({FACE_NOW}), study.edits_version,"
             " MD5(study.school), student.version) AS progress_now"
             " FROM study JOIN piece ON piece.studio_id = study.studio_id AND piece.id = study.piece_id"
             " JOIN student ON student.studio_id = study.studio_id AND student.id = study.student_id"

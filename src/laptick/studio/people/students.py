@@ -222,8 +222,8 @@ def update_student(studio: Studio, student_id: int, before: int, facts: StudentF
     was = student_of(db.get_student(studio.connection, studio.id, student_id))
     db.update_student(studio.connection, studio.id, student_id, before, facts)
     if (was.level, was.school) != (facts.level and Level(facts.level), facts.school):
+        every_ladder_changed(studio.connection, studio.id)  # the pieces are held first, then the studies
         _refold(studio, student_id)
-        every_ladder_changed(studio.connection, studio.id)
     return _shown(studio, student_id)
 
 

@@ -191,6 +191,7 @@ def take_word_back(studio: Studio, study_id: int, rung: str) -> Study:
 
 def _added(studio: Studio, study: Study, row: Row, events: list[NewEvent]) -> Study:
     rungs_db.add_events(studio.connection, studio.id, study.id, events)
+    students_db.give_tried(studio.connection, studio.id, study.id)
     refold(studio, study.id, study.edited, study.piece.target_bpm, [event.rung for event in events])
     return opened(studio, study.piece, row)
 

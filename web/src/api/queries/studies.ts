@@ -92,7 +92,8 @@ function useStudyChange<Body>(
 export const useWord = (study: Study) =>
   useStudyChange(study.piece_id, (word: Schemas["WordCreate"]) => sendWord(study, word));
 
-export const useEdit = (study: Study) =>
+/** ``bars``: those of the piece, by name. */
+export const useEdit = (study: Study, bars: readonly string[] = []) =>
   useStudyChange(
     study.piece_id,
     (edit: Edit) =>
@@ -102,7 +103,7 @@ export const useEdit = (study: Study) =>
           body: { version: study.edits_version, edit },
         }),
       ),
-    (edit) => editedLadder(study, edit),
+    (edit) => editedLadder(study, edit, bars),
   );
 
 export const useUndoEdit = (study: Study) =>

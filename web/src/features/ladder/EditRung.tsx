@@ -45,9 +45,9 @@ const OF = [
 ] as const;
 
 export function EditRung({ piece, study, rung, open, onClose, onRung }: Props) {
-  const edit = useEdit(study);
-  const undo = useUndoEdit(study);
   const names = piece.ruler.measures.map((one) => one.number);
+  const edit = useEdit(study, names);
+  const undo = useUndoEdit(study);
   const bars = [...new Set(names)].map((name) => [name, name] as const);
   const [first, setFirst] = useState(names[rung.first] ?? "");
   const [last, setLast] = useState(names[rung.last] ?? "");
@@ -126,7 +126,7 @@ export function EditRung({ piece, study, rung, open, onClose, onRung }: Props) {
           </Button>
         </form>
         <div className="flex flex-wrap gap-2">
-          <Button disabled={busy || index + 1 >= study.rungs.length} onClick={() => move(1)}>
+          <Button disabled={busy || index < 0 || index + 1 >= study.rungs.length} onClick={() => move(1)}>
             Higher
           </Button>
           <Button disabled={busy || index <= 0} onClick={() => move(-1)}>

@@ -1,7 +1,7 @@
 /** Practise: the ladder, the bars of its rung, the card of what is to be done, and the whole piece as a strip. */
 import { Suspense, lazy, useState } from "react";
 
-import type { Activity } from "../../api/client";
+import type { Activity, Rung } from "../../api/client";
 import { loaded } from "../../lib/loading";
 import { keyboards, session } from "../../session/current";
 import { RulerView } from "../../ruler/RulerView";
@@ -140,7 +140,8 @@ function Ways({ desk, onPassage }: Pick<Props, "desk" | "onPassage">) {
 }
 
 function Card({ desk, onRung, onFree, onCure, onMore, onLineUp }: Props) {
-  const [editing, setEditing] = useState(false);
+  // The rung as it was when it was opened: while it is left out it is on no ladder.
+  const [edited, setEdited] = useState<Rung | null>(null);
   const { piece, study, rung, what, state, choice, setChoice, play, setPlay } = desk;
   const outcome = <Outcome piece={piece} session={session} state={state} onCure={onCure} />;
   const settings = (
@@ -190,20 +191,20 @@ function Card({ desk, onRung, onFree, onCure, onMore, onLineUp }: Props) {
         onRungBars={desk.clearPassage}
         onLineUp={onLineUp}
         onTapCount={() => onFree("count")}
-        onEdit={() => setEditing(true)}
+        onEdit={() => setEdited(what.rung)}
         loop={desk.loop}
         onLoop={desk.setLoop}
         onBack={below ? () => onRung(below.key) : null}
       />
-      {editing ? (
+      {edited ? (
         <Suspense>
           <EditRung
-            key={what.rung.key}
+            key={edited.key}
             piece={piece}
             study={study}
-            rung={what.rung}
+            rung={study.rungs.find((one) => one.key === edited.key) ?? edited}
             open
-            onClose={() => setEditing(false)}
+            onClose={() => setEdited(null)}
             onRung={onRung}
           />
         </Suspense>

@@ -16,7 +16,7 @@ from statistics import median
 sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "tools"))
 
 from selenium.webdriver.common.by import By
-from take_pictures import open_browser
+from take_pictures import open_browser, sign_in_to_demo
 
 #: Waits until the picture is another one, and drawn; gives the milliseconds since the press.
 PRESS = """
@@ -35,6 +35,7 @@ requestAnimationFrame(look);
 def main() -> None:
     base = sys.argv[1]
     driver = open_browser(1280, 900)
+    sign_in_to_demo(driver, base)
     driver.set_script_timeout(10)
     worst = 0.0
     for kind in ("ratio", "cross", "layer", "form", "spot", "variants"):

@@ -117,7 +117,8 @@ def main() -> None:
         migrate(opened)
         site = Site(AppSettings(settings, DIST))
         score = {"file": ("long.musicxml", repeated(BARS))}
-        piece = httpx2.post(f"{site.url}/api/pieces", files=score, timeout=60).json()["id"]
+        piece = site.http.post(f"{site.url}/api/pieces", files=score, timeout=60).json()["id"]
+        site.let_in(driver)
         driver.get(f"{site.url}/pieces/{piece}?view=count")
         time.sleep(3)
         driver.execute_script(WATCH)
@@ -126,7 +127,7 @@ def main() -> None:
             time.sleep(0.6)
         redraws = driver.execute_script("return window.redraws")[1:]
         maps = [shown_together(driver, f"{site.url}/pieces/{piece}?view=count") for _ in range(ROUNDS)]
-        with httpx2.Client(base_url=site.url, timeout=60) as client:
+        with httpx2.Client(base_url=site.url, cookies=site.cookies, timeout=60) as client:
             counts = answers(client, f"/api/pieces/{piece}/counts", bpm=66)
             of_map = answers(client, f"/api/pieces/{piece}/map", span=8)
         print(f"{BARS} bars, both hands, {len(redraws)} changes of the words:")

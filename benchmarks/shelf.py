@@ -19,6 +19,8 @@ from pathlib import Path
 
 from fastapi.testclient import TestClient
 
+sys.path[:0] = [str(Path(__file__).resolve().parents[1] / "tests")]
+
 from laptick.api.app import AppSettings, create_app
 from laptick.db.engine.connect import connect, transaction
 from laptick.db.engine.migrate import migrate
@@ -26,6 +28,7 @@ from laptick.db.engine.server import MariaDb
 from laptick.studio.demo import add_demo
 from laptick.studio.pieces import shelf
 from laptick.studio.use_case import Studio
+from signing_in import teacher_cookies
 
 ROUNDS = 20
 
@@ -80,7 +83,9 @@ def main(pieces: int, takes: int) -> None:
     server.start()
     try:
         ids = filled(server, pieces, takes)
-        with TestClient(create_app(AppSettings(server.settings())), base_url="http://127.0.0.1") as client:
+        cookies = teacher_cookies(server.settings())
+        app = create_app(AppSettings(server.settings()))
+        with TestClient(app, base_url="http://127.0.0.1", cookies=cookies) as client:
             begun = time.perf_counter()
             shown = client.get("/api/pieces").json()["items"]
             first = (time.perf_counter() - begun) * 1000

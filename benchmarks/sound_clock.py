@@ -33,6 +33,7 @@ from laptick.api.app import AppSettings, create_app
 from laptick.db.engine.connect import connect
 from laptick.db.engine.migrate import migrate
 from laptick.db.engine.server import MariaDb
+from signing_in import teacher_cookies
 
 EXACT = "return document.querySelector('[data-exactness]')?.dataset.exactness"
 BLOCK = "setInterval(() => { const end = performance.now() + 150; while (performance.now() < end); }, 200)"
@@ -59,8 +60,11 @@ def main() -> None:
     time.sleep(2)
     url = f"http://127.0.0.1:{port}"
     files = {"file": ("copper-kettle-parade.musicxml", demo_bytes("copper-kettle-parade"))}
-    piece = httpx2.post(f"{url}/api/pieces", files=files, timeout=30).json()["id"]
+    cookies = teacher_cookies(server.settings(), port=port)
+    piece = httpx2.post(f"{url}/api/pieces", files=files, cookies=cookies, timeout=30).json()["id"]
     driver = open_browser(1280, 800)
+    for name, value in cookies.items():
+        driver.execute_cdp_cmd("Network.setCookie", {"name": name, "value": value, "url": url, "httpOnly": True})
     burners = [multiprocessing.Process(target=burn, daemon=True) for _ in range(multiprocessing.cpu_count())]
     try:
         driver.get(f"{url}/pieces/{piece}?view=play")

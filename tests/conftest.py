@@ -24,6 +24,7 @@ from laptick.studio.demo import add_demo
 from laptick.studio.use_case import Studio
 from laptick.worker import work
 from sampling import FULL
+from signing_in import teacher_cookies
 
 # The same examples every time, others where all samples are taken: a change is to blame for what fails.
 settings.register_profile("same-examples", derandomize=not FULL, deadline=None)
@@ -97,5 +98,10 @@ def worker(db: DbSettings) -> Iterator[None]:
 def client(db: DbSettings, worker: None, monkeypatch: pytest.MonkeyPatch) -> Iterator[TestClient]:
     """An application with a worker; what a job makes is waited for, however busy the machine is."""
     monkeypatch.setattr(waiting, "WAIT_S", 60.0)
-    with TestClient(create_app(AppSettings(db)), base_url="http://127.0.0.1", raise_server_exceptions=False) as opened:
+    with TestClient(
+        create_app(AppSettings(db)),
+        base_url="http://127.0.0.1",
+        cookies=teacher_cookies(db),
+        raise_server_exceptions=False,
+    ) as opened:
         yield opened

@@ -6,6 +6,7 @@ from __future__ import annotations
 import json
 import re
 import shutil
+import sys
 import tempfile
 from importlib import resources
 from pathlib import Path
@@ -13,12 +14,16 @@ from typing import Any, cast
 
 from fastapi.testclient import TestClient
 
+ROOT = Path(__file__).resolve().parents[1]
+sys.path.insert(0, str(ROOT / "tests"))
+
 from laptick.api.app import AppSettings, create_app
 from laptick.db.engine.connect import connect
 from laptick.db.engine.migrate import migrate
 from laptick.db.engine.server import MariaDb
+from signing_in import teacher_cookies
 
-TARGET = Path(__file__).resolve().parent.parent / "web" / "src" / "testing"
+TARGET = ROOT / "web" / "src" / "testing"
 
 #: Played at the keys by the simulated student: hands apart, a stop, a note left out.
 TAKE = {
@@ -83,7 +88,9 @@ def main() -> None:
         migrate(connection)
         connection.close()
         TARGET.mkdir(exist_ok=True)
-        with TestClient(create_app(AppSettings(server.settings())), base_url="http://127.0.0.1") as client:
+        cookies = teacher_cookies(server.settings())
+        app = create_app(AppSettings(server.settings()))
+        with TestClient(app, base_url="http://127.0.0.1", cookies=cookies) as client:
             for name, content in made(client).items():
                 text = json.dumps(content, ensure_ascii=False, separators=(",", ":")) + "\n"
                 (TARGET / name).write_text(text, encoding="utf-8")

@@ -24,7 +24,7 @@ sys.path[:0] = [str(ROOT / name) for name in ("src", "tests", "tools", "benchmar
 
 import httpx2
 from kills import sql
-from running import Running
+from running import Running, signed_in
 
 from helpers import demo_bytes, demo_score
 from laptick.core.base.levels import Level
@@ -54,7 +54,7 @@ class Client(threading.Thread):
         self.waited_s: list[float] = []
 
     def run(self) -> None:
-        with httpx2.Client(base_url=self.url, timeout=60) as client:
+        with httpx2.Client(base_url=self.url, cookies=signed_in(self.url), timeout=60) as client:
             sent = {}
             for turn in range(self.takes):
                 asked = {"activity": "play", "bpm": 80, "client_key": f"c{self.number}-{turn}"}
@@ -84,7 +84,8 @@ def main() -> int:
     asked = parser.parse_args()
     data = sound()
     with Running(apps=2, workers=2) as running:
-        upload = httpx2.post(f"{running.url}/api/pieces", files={"file": (f"{PIECE}.musicxml", demo_bytes(PIECE))})
+        files = {"file": (f"{PIECE}.musicxml", demo_bytes(PIECE))}
+        upload = httpx2.post(f"{running.url}/api/pieces", files=files, cookies=signed_in(running.url))
         piece = upload.json()["id"]
         clients = [Client(running.url, piece, number, asked.takes, data) for number in range(asked.clients)]
         for client in clients:

@@ -20,7 +20,7 @@ from pathlib import Path
 sys.path[:0] = [str(Path(__file__).resolve().parents[2] / name) for name in ("src", "tests", "tools")]
 
 import httpx2
-from running import Running
+from running import Running, signed_in
 
 from helpers import demo_bytes
 
@@ -66,7 +66,7 @@ def at_once(url: str, count: int, ask: Ask) -> tuple[Counter[int], list[float]]:
     lock, begin = threading.Lock(), threading.Barrier(count)
 
     def one(number: int) -> None:
-        with httpx2.Client(base_url=url, timeout=120) as client:
+        with httpx2.Client(base_url=url, cookies=signed_in(url), timeout=120) as client:
             begin.wait()
             begun = time.perf_counter()
             answer = ask(client, number)
@@ -87,7 +87,7 @@ def main() -> int:
     parser.add_argument("--times", type=int, default=1)
     options = parser.parse_args()
     bad = 0
-    with Running(apps=2, workers=2) as running, httpx2.Client(base_url=running.url, timeout=120) as client:
+    with Running(apps=2, workers=2) as running, running.client() as client:
         upload = client.post("/api/pieces", files={"file": ("h.musicxml", demo_bytes("harbour-steps"))})
         piece = upload.json()["id"]
         study = client.get(f"/api/pieces/{piece}/study").json()

@@ -53,7 +53,7 @@ def main() -> int:
     subprocess.run(["mount", "-t", "tmpfs", "-o", "size=700m,mode=755", "laptick-bench", place], check=True)
     bad = []
     try:
-        with Running(home=place) as running, httpx2.Client(base_url=running.url, timeout=60) as client:
+        with Running(home=place) as running, running.client(timeout=60) as client:
             filler = place / "filler"
 
             def expect(what: str, write: str, read: str = "200") -> None:
@@ -90,7 +90,7 @@ def main() -> int:
         if read_only.returncode != 1 or len(read_only.stderr.strip().splitlines()) != 1:
             bad.append("read-only")
         subprocess.run(["mount", "-o", "remount,rw", place], check=True)
-        with Running(home=place) as running, httpx2.Client(base_url=running.url, timeout=60) as client:
+        with Running(home=place) as running, running.client(timeout=60) as client:
             expect("writable again", "201")
     finally:
         subprocess.run(["umount", "-l", place], check=False)

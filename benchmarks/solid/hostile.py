@@ -66,7 +66,7 @@ def main() -> int:
     parser.add_argument("--only", default="")
     options = parser.parse_args()
     bad = 0
-    with Running() as running, httpx2.Client(base_url=running.url, timeout=120) as client:
+    with Running() as running, running.client() as client:
         upload = client.post("/api/pieces", files={"file": ("h.musicxml", demo_bytes("harbour-steps"))})
         piece, health, rows = upload.json()["id"], Health(running.url), []
         for one in hostile():

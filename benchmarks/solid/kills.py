@@ -20,7 +20,7 @@ from pathlib import Path
 sys.path[:0] = [str(Path(__file__).resolve().parents[2] / name) for name in ("src", "tests", "tools")]
 
 import httpx2
-from running import Running
+from running import Running, signed_in
 
 from helpers import demo_bytes
 
@@ -55,7 +55,7 @@ def taps(rng: random.Random, key: str) -> dict:
 def write(running: Running, piece: int, ledger: Ledger, number: int, over: threading.Event) -> None:
     """One client: takes, notes beside them, pieces put on the shelf and taken off it."""
     rng, sent, known = random.Random(number), 0, []
-    with httpx2.Client(base_url=running.url, timeout=20) as client:
+    with httpx2.Client(base_url=running.url, cookies=signed_in(running.url), timeout=20) as client:
         while not over.is_set():
             kind = rng.random()
             try:
@@ -97,7 +97,7 @@ def write(running: Running, piece: int, ledger: Ledger, number: int, over: threa
 def until_answering(url: str, since: float) -> float:
     while time.monotonic() - since < 60:
         try:
-            if httpx2.get(f"{url}/api/pieces", timeout=3).status_code == 200:
+            if httpx2.get(f"{url}/api/pieces", cookies=signed_in(url), timeout=3).status_code == 200:
                 return time.monotonic() - since
         except httpx2.HTTPError:
             pass
@@ -151,7 +151,8 @@ def lost(running: Running, ledger: Ledger) -> list[str]:
 def run(kills: int, *, seed: int = 1, writers: int = 4, most_s: float = MOST_S) -> int:
     rng, ledger, back, bad = random.Random(seed), Ledger(), [], 0
     with Running() as running:
-        upload = httpx2.post(f"{running.url}/api/pieces", files={"file": ("h.musicxml", demo_bytes("harbour-steps"))})
+        files = {"file": ("h.musicxml", demo_bytes("harbour-steps"))}
+        upload = httpx2.post(f"{running.url}/api/pieces", files=files, cookies=signed_in(running.url))
         piece, over = upload.json()["id"], threading.Event()
         clients = [
             threading.Thread(target=write, args=(running, piece, ledger, number, over), daemon=True)

@@ -33,6 +33,7 @@ def measure(tree: Path, pieces: int, takes: int) -> dict[str, float]:
     from laptick.db.engine.connect import connect
     from laptick.db.engine.migrate import migrate
     from laptick.db.engine.server import MariaDb
+    from signing_in import teacher_cookies
 
     folder = Path(tempfile.mkdtemp(prefix="laptick-bench-", dir="/dev/shm"))
     server = MariaDb(folder, durable=False)
@@ -42,7 +43,9 @@ def measure(tree: Path, pieces: int, takes: int) -> dict[str, float]:
         migrate(connection)
         connection.close()
         ids, some = fill(folder, pieces, takes)
-        with TestClient(create_app(AppSettings(server.settings())), base_url="http://127.0.0.1") as client:
+        cookies = teacher_cookies(server.settings())
+        app = create_app(AppSettings(server.settings()))
+        with TestClient(app, base_url="http://127.0.0.1", cookies=cookies) as client:
 
             def timed(url: str) -> float:
                 taken = []

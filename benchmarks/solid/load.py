@@ -22,7 +22,7 @@ sys.path[:0] = [str(Path(__file__).resolve().parents[2] / name) for name in ("sr
 
 import httpx2
 from filling import fill
-from running import Running, memory_mb
+from running import Running, memory_mb, signed_in
 
 from helpers import demo_bytes
 
@@ -54,7 +54,7 @@ def p95(values: list[float]) -> float:
 
 def client_of(url: str, pieces: list[int], takes: list[int], told: Told, number: int, over: threading.Event) -> None:
     rng = random.Random(number)
-    with httpx2.Client(base_url=url, timeout=60) as client:
+    with httpx2.Client(base_url=url, cookies=signed_in(url), timeout=60) as client:
         over.wait(rng.random())
         while not over.is_set():
             begun, chance = time.perf_counter(), rng.random()

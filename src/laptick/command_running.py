@@ -4,8 +4,12 @@ other command needs a database driver and a server."""
 from __future__ import annotations
 
 import argparse
+from typing import TYPE_CHECKING
 
 from laptick.core.base.errors import OptionError
+
+if TYPE_CHECKING:
+    from laptick.db.engine.connect import DbSettings
 
 
 def run_web(options: argparse.Namespace) -> int:
@@ -25,16 +29,44 @@ def run_web(options: argparse.Namespace) -> int:
 
 
 def run_a_worker(options: argparse.Namespace) -> int:
+    from laptick.worker import run_worker
+
+    return run_worker(_database_of(options))
+
+
+def run_teacher(options: argparse.Namespace) -> int:
+    """A recovery code for a teacher, or another studio with one; on the database of a running application."""
+    from laptick.db.engine.connect import connect
+    from laptick.db.engine.migrate import migrate
+    from laptick.studio.people.account import add_studio, recovery_code_for
+    from laptick.studio.people.sign_in import NO_STUDIO
+    from laptick.studio.use_case import Studio
+
+    connection = connect(_database_of(options))
+    try:
+        migrate(connection)
+        studio = Studio(connection, NO_STUDIO)
+        if options.new_studio is not None:
+            code = add_studio(studio, options.new_studio, options.name)
+        else:
+            code = recovery_code_for(studio, options.name)
+    finally:
+        connection.close()
+    print(f"Recovery code of {options.name}, good once:  {code}")
+    print("It chooses a new password: Sign in, I have lost my password.")
+    return 0
+
+
+def _database_of(options: argparse.Namespace) -> DbSettings:
     from laptick.db.engine.connect import settings_of_url
     from laptick.db.engine.server import MariaDb
     from laptick.run import home
-    from laptick.worker import run_worker
 
     if options.db is not None:
-        return run_worker(settings_of_url(options.db))
+        return settings_of_url(options.db)
     server = MariaDb(home() / "database")
     if not server.port_file.is_file() or not server.password_file.is_file():
         raise OptionError(
             "there is no database in the data folder.", where=str(home()), todo="Start the application, or name --db."
         )
-    return run_worker(server.settings())
+    return server.settings()

@@ -31,6 +31,7 @@ from laptick.db.engine.processes import Backoff, Child
 from laptick.db.engine.server import MariaDb
 from laptick.studio.demo import add_demo, reset_demo
 from laptick.studio.demo_students import add_demo_students
+from laptick.studio.people.sign_in import add_demo_teacher
 from laptick.studio.pieces.shelf import list_pieces, pieces_to_read
 from laptick.studio.use_case import Studio
 
@@ -128,7 +129,7 @@ class _Keeper:
         self, options: RunOptions, listener: socket.socket, web: Path, server: MariaDb | None, settings: DbSettings
     ) -> None:
         self._listener, self._web, self._server = listener, web, server
-        self._settings = settings
+        self._settings, self._demo = settings, options.demo
         self._names = [f"app {n}" for n in range(options.apps)] + [f"worker {n}" for n in range(options.workers)]
         self._children: dict[str, Child] = {}
         self._backoffs = {name: Backoff() for name in (*self._names, "database")}
@@ -203,7 +204,7 @@ class _Keeper:
         self._begun[name] = time.monotonic()
         if name.startswith("app"):
             data = None if self._server is None else self._server.folder
-            told = serving.environment(AppSettings(self._settings, self._web, data=data))
+            told = serving.environment(AppSettings(self._settings, self._web, data=data, demo=self._demo))
             descriptor = self._listener.fileno()
             command = [sys.executable, "-m", "laptick.serving", str(descriptor)]
             self._children[name] = Child(command, told, pass_fds=[descriptor])
@@ -286,6 +287,7 @@ def _prepare(settings: DbSettings, *, demo: bool, reset: bool) -> None:
                 say("reset: the demo pieces and their takes are made anew; your own pieces and students stay.")
             added = reset_demo(studio) if reset else add_demo(studio)
             joined = add_demo_students(studio, anew=reset)
+            add_demo_teacher(studio)
             say(
                 f"demo data: {added} piece(s), {joined} student(s) added."
                 if added or joined

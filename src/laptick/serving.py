@@ -27,7 +27,7 @@ _ENVIRONMENT = "LAPTICK_SERVING"
 
 def environment(settings: AppSettings) -> dict[str, str]:
     """What such a process is told."""
-    told = {"web": str(settings.web or ""), "data": str(settings.data or "")}
+    told = {"web": str(settings.web or ""), "data": str(settings.data or ""), "demo": settings.demo}
     return {_ENVIRONMENT: json.dumps(told), **settings.db.environment()}
 
 
@@ -39,9 +39,10 @@ def told(given: Mapping[str, str]) -> AppSettings:
     try:
         values = json.loads(given[_ENVIRONMENT])
         web, data = (Path(values[name]) if values[name] else None for name in ("web", "data"))
+        demo = values["demo"] is True
     except (KeyError, TypeError, ValueError):
         raise StorageError("this process was not told what to serve.", where=_ENVIRONMENT) from None
-    return AppSettings(DbSettings.of_environment(), web, data=data)
+    return AppSettings(DbSettings.of_environment(), web, data=data, demo=demo)
 
 
 #: How long a thread may work before others get their turn, and how rarely everything is searched for what is unused:

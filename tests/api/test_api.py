@@ -17,6 +17,7 @@ from laptick.core.base.errors import OptionError
 from laptick.core.student.faults import parse_fault
 from laptick.core.takes.task import lap_task
 from laptick.db.engine.connect import DbSettings, connect, transaction
+from signing_in import teacher_cookies
 
 ERROR_PARTS = {"code", "what", "where", "kept", "todo"}
 
@@ -223,7 +224,10 @@ def test_a_failing_commit_answers_503_and_stores_nothing(client, db, piece, monk
 
 def test_a_database_that_is_away_answers_503():
     with TestClient(
-        create_app(AppSettings(DbSettings(port=1))), base_url="http://127.0.0.1", raise_server_exceptions=False
+        create_app(AppSettings(DbSettings(port=1))),
+        base_url="http://127.0.0.1",
+        cookies={"laptick-session-0": "any"},
+        raise_server_exceptions=False,
     ) as client:
         assert client.get("/api/pieces").status_code == 503
         assert client.get("/api/health").status_code == 503
@@ -231,8 +235,8 @@ def test_a_database_that_is_away_answers_503():
 
 def test_two_applications_share_one_database(db):
     with (
-        TestClient(create_app(AppSettings(db)), base_url="http://127.0.0.1") as one,
-        TestClient(create_app(AppSettings(db)), base_url="http://127.0.0.1") as two,
+        TestClient(create_app(AppSettings(db)), base_url="http://127.0.0.1", cookies=teacher_cookies(db)) as one,
+        TestClient(create_app(AppSettings(db)), base_url="http://127.0.0.1", cookies=teacher_cookies(db)) as two,
     ):
         piece = upload(one, demo_bytes("harbour-steps")).json()["id"]
         take = two.post(f"/api/pieces/{piece}/takes", json=take_body()).json()
@@ -259,7 +263,9 @@ def test_the_page_is_served_with_its_guards(db, tmp_path):
     (tmp_path / "assets" / "a.js").write_text("1")
     outside = Path(tmp_path).parent / "secret.txt"
     outside.write_text("secret")
-    with TestClient(create_app(AppSettings(db, tmp_path)), base_url="http://127.0.0.1") as client:
+    with TestClient(
+        create_app(AppSettings(db, tmp_path)), base_url="http://127.0.0.1", cookies=teacher_cookies(db)
+    ) as client:
         assert client.get("/pieces/3?rung=lap").text == "<html>page</html>"
         assert "default-src 'self'" in client.get("/").headers["content-security-policy"]
         assert "immutable" in client.get("/assets/a.js").headers["cache-control"]

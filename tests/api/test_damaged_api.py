@@ -10,6 +10,7 @@ from fastapi.testclient import TestClient
 
 from laptick.api.app import AppSettings, create_app
 from laptick.db.engine.connect import connect, transaction
+from signing_in import teacher_cookies
 
 #: What a document may turn into that is still JSON, and what a text may.
 DOCUMENTS = ("[]", "{}", "null", '"x"', '[{"a": 1}]', '{"taps": 3, "place": [], "studio": {}, "pencil": 1, "order": 2}')
@@ -38,7 +39,10 @@ def columns(demo_db) -> list[tuple[str, str, bool]]:
 @pytest.fixture(scope="module")
 def desk(demo_db):
     with TestClient(
-        create_app(AppSettings(demo_db)), base_url="http://127.0.0.1", raise_server_exceptions=False
+        create_app(AppSettings(demo_db)),
+        base_url="http://127.0.0.1",
+        cookies=teacher_cookies(demo_db),
+        raise_server_exceptions=False,
     ) as opened:
         yield opened
 

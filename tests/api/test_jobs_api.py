@@ -19,12 +19,18 @@ from laptick.db.engine.connect import connect, transaction
 from laptick.studio.jobs import makers, making
 from laptick.studio.takes import first_judging, takes
 from laptick.studio.use_case import Studio
+from signing_in import teacher_cookies
 
 
 @pytest.fixture
 def alone(db):
     """An application beside which no worker runs."""
-    with TestClient(create_app(AppSettings(db)), base_url="http://127.0.0.1", raise_server_exceptions=False) as opened:
+    with TestClient(
+        create_app(AppSettings(db)),
+        base_url="http://127.0.0.1",
+        cookies=teacher_cookies(db),
+        raise_server_exceptions=False,
+    ) as opened:
         yield opened
 
 

@@ -24,13 +24,19 @@ from laptick.db import recordings
 from laptick.db.engine.connect import connect, transaction
 from laptick.formats.audio.take import write_wav_take
 from laptick.studio.recordings import hearing, sending
+from signing_in import teacher_cookies
 
 CHUNK = sending.CHUNK_BYTES
 
 
 @pytest.fixture
 def client(db):
-    with TestClient(create_app(AppSettings(db)), base_url="http://127.0.0.1", raise_server_exceptions=False) as opened:
+    with TestClient(
+        create_app(AppSettings(db)),
+        base_url="http://127.0.0.1",
+        cookies=teacher_cookies(db),
+        raise_server_exceptions=False,
+    ) as opened:
         yield opened
 
 
@@ -45,6 +51,13 @@ def sound() -> bytes:
     """The demo piece as the simulated student plays it on the product's own piano."""
     task = lap_task(in_played_order(demo_score("five-stones")), assigned_bpm=80, with_pitches=True)
     return write_wav_take(simulate(task, level=Level.ELEMENTARY, seed=3, faults=[], source=Source.MIDI))
+
+
+def agreed_by(client, **more) -> dict:
+    """A consent for the student who came with the studio."""
+    student = client.get("/api/students").json()["items"][0]["id"]
+    noted = {"student_id": student, "given_by": "her mother", "purpose": "lessons", "given_on": "2026-11-01"}
+    return noted | more
 
 
 def begun(client, piece: int, **more) -> dict:
@@ -117,7 +130,7 @@ def test_a_recording_is_heard_judged_and_not_kept(client, db, piece, sound):
 def test_a_recording_is_kept_where_somebody_agreed_until_that_is_withdrawn(client, db, piece, sound):
     consent = client.post(
         "/api/consents",
-        json={"student": "Minna", "given_by": "her mother", "purpose": "lessons", "given_on": "2026-11-01"},
+        json=agreed_by(client),
     ).json()
     recording = begun(client, piece, consent_id=consent["id"])
     send(client, recording, sound)
@@ -125,7 +138,7 @@ def test_a_recording_is_kept_where_somebody_agreed_until_that_is_withdrawn(clien
         heard(client, recording)
     assert chunks_of(db, recording) == (len(sound) + CHUNK - 1) // CHUNK
     listed = client.get("/api/consents").json()
-    assert [one["student"] for one in listed["items"]] == ["Minna"]
+    assert [one["student"] for one in listed["items"]] == ["The student"]
     assert listed["stored_bytes"] == len(sound) + len(client.get(f"/api/recordings/{recording['id']}/playback").content)
     assert client.delete(f"/api/consents/{consent['id']}").json() == {"dropped": 1}
     assert chunks_of(db, recording) == 0
@@ -138,7 +151,7 @@ def test_a_recording_is_kept_where_somebody_agreed_until_that_is_withdrawn(clien
 
 
 def test_the_copy_that_is_played_is_made_anew_when_the_take_is_judged_anew(client, db, piece, sound):
-    agreed = {"student": "Minna", "given_by": "her mother", "purpose": "lessons", "given_on": "2026-11-01"}
+    agreed = agreed_by(client)
     recording = begun(client, piece, consent_id=client.post("/api/consents", json=agreed).json()["id"])
     send(client, recording, sound)
     path = f"/api/recordings/{recording['id']}/playback"
@@ -175,7 +188,7 @@ def waiting_jobs(db) -> int:
 
 def test_consent_withdrawn_before_it_was_heard(client, db, piece, sound):
     """It is heard all the same; its sound goes then."""
-    agreed = {"student": "Minna", "given_by": "her mother", "purpose": "lessons", "given_on": "2026-11-01"}
+    agreed = agreed_by(client)
     consent = client.post("/api/consents", json=agreed).json()
     recording = begun(client, piece, consent_id=consent["id"])
     send(client, recording, sound)
@@ -302,13 +315,14 @@ def test_bounds(client, piece):
     assert count.status_code == 422
     nowhere = client.post(f"/api/pieces/{piece}/recordings", json={"activity": "play", "bpm": 80, "measures": "90-99"})
     assert nowhere.status_code == 422
-    future = {"student": "Minna", "given_by": "her mother", "purpose": "lessons", "given_on": "2999-01-01"}
+    future = agreed_by(client, given_on="2999-01-01")
     assert client.post("/api/consents", json=future).status_code == 422
 
 
 def test_the_sound_of_a_take_can_go_once_it_was_heard(client, db, piece, sound):
     consent = client.post(
-        "/api/consents", json={"student": "Otto", "given_by": "Otto", "purpose": "lessons", "given_on": "2026-11-02"}
+        "/api/consents",
+        json=agreed_by(client),
     ).json()
     recording = begun(client, piece, consent_id=consent["id"])
     assert client.delete(f"/api/recordings/{recording['id']}/sound").status_code == 409
@@ -369,7 +383,7 @@ def judged(client, db, recording: dict) -> dict:
 class TestPlaying:
     @pytest.fixture
     def kept(self, client, db, piece, sound) -> dict:
-        consent = {"student": "Minna", "given_by": "her mother", "purpose": "to hear it", "given_on": "2026-11-02"}
+        consent = agreed_by(client)
         consent_id = client.post("/api/consents", json=consent).json()["id"]
         recording = begun(client, piece, consent_id=consent_id)
         send(client, recording, sound)

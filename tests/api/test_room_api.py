@@ -10,6 +10,7 @@ from fastapi.testclient import TestClient
 from helpers import demo_bytes
 from laptick.api.app import AppSettings, create_app
 from laptick.api.request import room
+from signing_in import teacher_cookies
 
 Usage = namedtuple("Usage", "total used free")
 
@@ -24,7 +25,9 @@ def free(monkeypatch):
 
 @pytest.fixture
 def desk(db, tmp_path, free):
-    with TestClient(create_app(AppSettings(db, data=tmp_path)), base_url="http://127.0.0.1") as opened:
+    with TestClient(
+        create_app(AppSettings(db, data=tmp_path)), base_url="http://127.0.0.1", cookies=teacher_cookies(db)
+    ) as opened:
         yield opened
 
 
@@ -45,6 +48,6 @@ def test_warned_refused_and_gone_on_with(desk, free):
 
 def test_of_a_database_elsewhere_nobody_can_tell(db, free):
     free[0] = 0
-    with TestClient(create_app(AppSettings(db)), base_url="http://127.0.0.1") as opened:
+    with TestClient(create_app(AppSettings(db)), base_url="http://127.0.0.1", cookies=teacher_cookies(db)) as opened:
         assert opened.get("/api/health").json()["warning"] is None
         assert opened.put("/api/choices", json={}).status_code == 200

@@ -14,6 +14,7 @@ from helpers import demo_bytes
 from laptick.api.app import AppSettings, create_app
 from laptick.api.request import asking
 from laptick.studio.pieces import shelf
+from signing_in import teacher_cookies
 
 CROWD = 3 * asking.AT_ONCE
 
@@ -30,8 +31,10 @@ def app(db, web):
 
 
 @pytest.fixture
-def alone(app):
-    with TestClient(app, base_url="http://127.0.0.1", raise_server_exceptions=False) as opened:
+def alone(app, db):
+    with TestClient(
+        app, base_url="http://127.0.0.1", cookies=teacher_cookies(db), raise_server_exceptions=False
+    ) as opened:
         yield opened
 
 

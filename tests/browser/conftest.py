@@ -8,6 +8,7 @@ import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
+import httpx2
 import pytest
 import uvicorn
 from selenium import webdriver
@@ -19,6 +20,7 @@ from laptick.api.app import AppSettings, create_app
 from laptick.db.engine.connect import DbSettings, connect, transaction
 from laptick.db.engine.migrate import migrate
 from laptick.worker import work
+from signing_in import teacher_cookies
 
 ROOT = Path(__file__).resolve().parents[2]
 DIST = ROOT / "web" / "dist"
@@ -33,11 +35,20 @@ class Site:
 
     def __init__(self, settings: AppSettings) -> None:
         self.settings = settings
+        self.cookies: dict[str, str] = {}
         with socket.socket() as probe:
             probe.bind(("127.0.0.1", 0))
             self.port = probe.getsockname()[1]
         self.url = f"http://127.0.0.1:{self.port}"
+        self.cookies = teacher_cookies(settings.db, port=self.port)
+        self.http = httpx2.Client(cookies=self.cookies, timeout=60)
         self.start()
+
+    def let_in(self, driver: webdriver.Chrome) -> None:
+        """The browser is signed in as the teacher."""
+        for name, value in self.cookies.items():
+            cookie = {"name": name, "value": value, "url": self.url, "httpOnly": True, "sameSite": "Strict"}
+            driver.execute_cdp_cmd("Network.setCookie", cookie)
 
     def start(self) -> None:
         config = uvicorn.Config(
@@ -90,6 +101,7 @@ def site(db) -> Iterator[Site]:
     running = Site(AppSettings(db, DIST))
     yield running
     running.stop()
+    running.http.close()
 
 
 @pytest.fixture
@@ -100,11 +112,16 @@ def score_file(tmp_path) -> str:
 
 
 @pytest.fixture
-def open_browser() -> Iterator[Callable[..., webdriver.Chrome]]:
+def open_browser(request) -> Iterator[Callable[..., webdriver.Chrome]]:
+    """Browsers in which the site's teacher is signed in, but for those of a ``stranger``."""
     opened: list[webdriver.Chrome] = []
 
     def start(
-        width: int = 1280, height: int = 800, touch: bool = False, flags: tuple[str, ...] = ()
+        width: int = 1280,
+        height: int = 800,
+        touch: bool = False,
+        flags: tuple[str, ...] = (),
+        stranger: bool = False,
     ) -> webdriver.Chrome:
         options = webdriver.ChromeOptions()
         options.binary_location = "/usr/bin/chromium"
@@ -121,6 +138,8 @@ def open_browser() -> Iterator[Callable[..., webdriver.Chrome]]:
         if touch:
             driver.execute_cdp_cmd("Emulation.setTouchEmulationEnabled", {"enabled": True, "maxTouchPoints": 5})
         opened.append(driver)
+        if not stranger and "site" in request.fixturenames:
+            request.getfixturevalue("site").let_in(driver)
         return driver
 
     yield start

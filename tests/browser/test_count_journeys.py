@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import time
 
-import httpx2
 import pypdfium2
 import pytest
 from page import Page
@@ -99,7 +98,7 @@ def test_from_a_score_to_a_count_sheet_and_back_in(site, open_browser, score_fil
 
     # On paper, and out and in again.
     address = page.button("As PDF").get_attribute("href")
-    sheet = page.until(lambda: found if (found := httpx2.get(address, timeout=60)).status_code == 200 else None, 60)
+    sheet = page.until(lambda: found if (found := site.http.get(address, timeout=60)).status_code == 200 else None, 60)
     text = " ".join(p.get_textpage().get_text_range() for p in pypdfium2.PdfDocument(sheet.content))
     assert "hop" in text
     assert "Harbour Steps" in text
@@ -107,10 +106,10 @@ def test_from_a_score_to_a_count_sheet_and_back_in(site, open_browser, score_fil
     choose(page, "Joining the hands", "where hands stand")
     page.until(lambda: "map=8" in str(page.button("As PDF").get_attribute("href")))
     address = page.button("As PDF").get_attribute("href")
-    sheet = page.until(lambda: found if (found := httpx2.get(address, timeout=60)).status_code == 200 else None, 60)
+    sheet = page.until(lambda: found if (found := site.http.get(address, timeout=60)).status_code == 200 else None, 60)
     text = " ".join(p.get_textpage().get_text_range() for p in pypdfium2.PdfDocument(sheet.content))
     assert "Hardest first" in text
-    out = httpx2.get(f"{site.url}/api/pieces/{piece}/export?format=musicxml&counts=true", timeout=60).content
+    out = site.http.get(f"{site.url}/api/pieces/{piece}/export?format=musicxml&counts=true", timeout=60).content
     again = tmp_path / "with-counts.musicxml"
     again.write_bytes(out)
     page.add_score(site.url, str(again))

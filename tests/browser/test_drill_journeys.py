@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import httpx2
 import pytest
 from page import Page
 from selenium.webdriver.common.by import By
@@ -28,7 +27,7 @@ def test_a_drill_is_found_made_and_practised(site, open_browser, size):
     page.click("Practise it")
     page.until(lambda: "/pieces/" in page.driver.current_url)
     page.sees("Listen, finger on the notes.")
-    kept = [one["title"] for one in httpx2.get(f"{site.url}/api/pieces", timeout=30).json()["items"]]
+    kept = [one["title"] for one in site.http.get(f"{site.url}/api/pieces", timeout=30).json()["items"]]
     assert "G major, 3 : 1, right hand fast" in kept
     assert page.errors() == []
 
@@ -88,7 +87,7 @@ def test_a_ratio_scale_on_a_keyboard_is_told_whether_the_hands_met(site, open_br
     driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": KEYBOARD})
     page = Page(driver)
     options = {"scale": "C-major", "ratio": "2:1", "fast": "right", "tempo": "120"}
-    kept = httpx2.post(f"{site.url}/api/drills", json={"kind": "ratio", "options": options}, timeout=30).json()
+    kept = site.http.post(f"{site.url}/api/drills", json={"kind": "ratio", "options": options}, timeout=30).json()
     driver.get(f"{site.url}/pieces/{kept['id']}?free=play")
     page.click("Look for a keyboard")
     page.sees("Press a key to see whether it is heard.")
@@ -110,7 +109,7 @@ def test_a_finding_leads_to_a_drill_of_its_spot(site, open_browser):
     piece = first_year(site)
     fault = [{"kind": "hesitate", "amount": 2, "measure": "3"}]
     wanted = {"activity": "play", "bpm": 57, "measures": "1-4", "seed": 3, "faults": fault}
-    take = httpx2.post(f"{site.url}/api/pieces/{piece}/takes/simulated", json=wanted, timeout=60).json()
+    take = site.http.post(f"{site.url}/api/pieces/{piece}/takes/simulated", json=wanted, timeout=60).json()
     page.driver.get(f"{site.url}/pieces/{piece}/takes/{take['id']}")
     page.click("This spot in all keys")
     page.sees("again and again, the beat runs on in between")

@@ -3,7 +3,6 @@ long; a killed tab, a stopped server; touch."""
 
 from __future__ import annotations
 
-import httpx2
 import pytest
 from page import Page
 from selenium.webdriver.common.action_chains import ActionChains
@@ -38,8 +37,8 @@ def type_keys(page: Page, *keys: str) -> None:
         ActionChains(page.driver).send_keys(names.get(key, key)).perform()
 
 
-def stored(url: str, piece: int) -> dict:
-    return httpx2.get(f"{url}/api/pieces/{piece}/entry", timeout=30).json()
+def stored(site, piece: int) -> dict:
+    return site.http.get(f"{site.url}/api/pieces/{piece}/entry", timeout=30).json()
 
 
 def lengths(now: dict, hand: str) -> list[str]:
@@ -51,8 +50,8 @@ def test_eight_bars_of_a_waltz_by_keyboard_alone(site, open_browser):
     piece = begin(page, site.url, "A Little Waltz")
     assert page.axe() == []
     type_keys(page, *WALTZ)
-    page.until(lambda: len(stored(site.url, piece)["bars"]) == 8 and stored(site.url, piece)["bars"][7]["left"])
-    now = stored(site.url, piece)
+    page.until(lambda: len(stored(site, piece)["bars"]) == 8 and stored(site, piece)["bars"][7]["left"])
+    now = stored(site, piece)
     assert now["faults"] == []
     assert lengths(now, "right") == [
         "1 1 1", "1/2 1/2 1 1", "2 1", "3", "1 1 1", "1/3 1/3 1/3 1 1", "3", "3",
@@ -77,7 +76,7 @@ def test_a_bar_too_long_is_said_and_kept_and_nothing_is_lost(site, open_browser)
     piece = begin(page, site.url, "Too long")
     type_keys(page, "4", "x", "x", "Left", "2", "x")
     page.sees("Bar 1 is one quarter too long, right hand")
-    assert lengths(stored(site.url, piece), "right") == ["1 2 1"]
+    assert lengths(stored(site, piece), "right") == ["1 2 1"]
     ActionChains(driver).key_down(Keys.CONTROL).send_keys("z").key_up(Keys.CONTROL).perform()
     page.until(lambda: "too long" not in page.text())
     page.sees("bar 1 is one quarter short")
@@ -88,14 +87,14 @@ def test_a_bar_too_long_is_said_and_kept_and_nothing_is_lost(site, open_browser)
     page.sees("kept on this device", 20)
     assert "server does not answer" in page.text()
     site.start()
-    page.until(lambda: lengths(stored(site.url, piece), "right")[1:] == ["1 1 1"], 20, "it was not stored again")
+    page.until(lambda: lengths(stored(site, piece), "right")[1:] == ["1 1 1"], 20, "it was not stored again")
     page.sees("stored")
 
     # A killed tab: what was typed a moment before is there again.
     type_keys(page, "2", "f")
     driver.get("about:blank")
     driver.get(f"{site.url}/pieces/{piece}?view=write")
-    page.until(lambda: lengths(stored(site.url, piece), "right")[2:] == ["2"], 20, "the killed tab lost a note")
+    page.until(lambda: lengths(stored(site, piece), "right")[2:] == ["2"], 20, "the killed tab lost a note")
     assert page.errors() == []
 
 
@@ -106,7 +105,7 @@ def test_by_touch_on_a_phone(site, open_browser):
     for words in ("8 eighth", "note c", "note d", "4 quarter", "x strike"):
         label = words if words.startswith("note") else words[1:].strip()
         page.touch(page.button(label))
-    page.until(lambda: lengths(stored(site.url, piece), "right")[0] == "1/2 1/2 1")
+    page.until(lambda: lengths(stored(site, piece), "right")[0] == "1/2 1/2 1")
     assert driver.execute_script("return document.documentElement.scrollWidth") <= 390
     assert page.axe() == []
     assert page.errors() == []
@@ -116,21 +115,21 @@ def test_name_meter_and_tempo_are_changed_while_it_is_written(site, open_browser
     page = Page(open_browser())
     piece = begin(page, site.url, "Nameless", "3/4")
     type_keys(page, *["4", "c", "d", "e", "4", "c", "d", "e"])
-    page.until(lambda: stored(site.url, piece)["bars"][1:])
+    page.until(lambda: stored(site, piece)["bars"][1:])
     page.click("Name, meter, tempo")
     page.until(lambda: page.driver.find_element(By.CSS_SELECTOR, "details input[maxlength='200']").is_displayed())
     name = page.driver.find_element(By.CSS_SELECTOR, "details input[maxlength='200']")
     name.send_keys(Keys.CONTROL + "a")
     name.send_keys("Five Pebbles", Keys.ENTER)
-    page.until(lambda: stored(site.url, piece)["title"] == "Five Pebbles")
+    page.until(lambda: stored(site, piece)["title"] == "Five Pebbles")
     page.until(lambda: "Five Pebbles" in page.driver.find_element(By.CSS_SELECTOR, "h1").text)
     choose(page, "Time signature", "2/4")
     page.sees("too long")
-    now = stored(site.url, piece)
+    now = stored(site, piece)
     assert (now["beats"], now["title"]) == (2, "Five Pebbles")
     assert lengths(now, "right") == ["1 1 1", "1 1 1"]  # what was typed is kept
     # What is typed afterwards does not undo it.
     page.driver.find_element(By.CSS_SELECTOR, "[data-entry]").click()
     type_keys(page, "Backspace")
-    page.until(lambda: lengths(stored(site.url, piece), "right") != ["1 1 1", "1 1 1"])
-    assert stored(site.url, piece)["title"] == "Five Pebbles"
+    page.until(lambda: lengths(stored(site, piece), "right") != ["1 1 1", "1 1 1"])
+    assert stored(site, piece)["title"] == "Five Pebbles"

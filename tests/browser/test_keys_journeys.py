@@ -3,7 +3,6 @@ teacher's word beside the checker's."""
 
 from __future__ import annotations
 
-import httpx2
 import pytest
 from page import Page
 from selenium.webdriver.common.by import By
@@ -36,7 +35,7 @@ def open_keys(page: Page, site) -> int:
 
 
 def takes(site, piece: int) -> list[dict]:
-    return httpx2.get(f"{site.url}/api/pieces/{piece}/takes", timeout=30).json()["items"]
+    return site.http.get(f"{site.url}/api/pieces/{piece}/takes", timeout=30).json()["items"]
 
 
 @pytest.mark.clock
@@ -57,7 +56,7 @@ def test_the_stand_in_goes_the_way_of_a_real_keyboard(site, open_browser):
     page.sees("See this take", 40)
     [take] = takes(site, piece)
     assert (take["activity"], take["played_by"]) == ("play", "simulated")
-    document = httpx2.get(f"{site.url}/api/takes/{take['id']}", timeout=30).json()["document"]
+    document = site.http.get(f"{site.url}/api/takes/{take['id']}", timeout=30).json()["document"]
     # The bar has seven notes, and one bar alone is recorded four times round.
     assert (document["source"], document["matched"], document["missing"], document["extra"]) == ("midi", 4 * 7, [], [])
     page.click("See this take")
@@ -91,7 +90,7 @@ def test_a_keyboard_is_found_heard_and_recorded(site, open_browser):
     )
     page.sees("See this take", 30)
     [take] = takes(site, piece)
-    full = httpx2.get(f"{site.url}/api/takes/{take['id']}", timeout=30).json()
+    full = site.http.get(f"{site.url}/api/takes/{take['id']}", timeout=30).json()
     assert (take["played_by"], full["document"]["matched"], full["document"]["wrong"]) == ("student", 7, [])
     assert full["document"]["touch"]["strengths"] == {"right": 66, "left": 66}
 

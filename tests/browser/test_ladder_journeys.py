@@ -3,7 +3,6 @@ one key; the session that needs no touch; on paper. At three sizes, by keyboard 
 
 from __future__ import annotations
 
-import httpx2
 import pytest
 from page import Page
 from selenium.webdriver.common.by import By
@@ -16,7 +15,7 @@ SIZES = [(1280, 800), (820, 1180), (390, 844)]
 
 
 def study(site, piece: int) -> dict:
-    return httpx2.get(f"{site.url}/api/pieces/{piece}/study", timeout=30).json()
+    return site.http.get(f"{site.url}/api/pieces/{piece}/study", timeout=30).json()
 
 
 def say(site, piece: int, *stages: str) -> None:
@@ -24,13 +23,15 @@ def say(site, piece: int, *stages: str) -> None:
     found = study(site, piece)
     for rung in found["rungs"]:
         if rung["stage"] in stages:
-            answer = httpx2.post(f"{site.url}/api/studies/{found['id']}/words", json={"rung": rung["key"]}, timeout=30)
+            answer = site.http.post(
+                f"{site.url}/api/studies/{found['id']}/words", json={"rung": rung["key"]}, timeout=30
+            )
             assert answer.status_code == 200
 
 
 def first_year(site, **more) -> int:
     piece = add(site, "harbour-steps")
-    httpx2.patch(f"{site.url}/api/pieces/{piece}", json={"level": "first-year", **more}, timeout=30)
+    site.http.patch(f"{site.url}/api/pieces/{piece}", json={"level": "first-year", **more}, timeout=30)
     return piece
 
 
@@ -93,7 +94,7 @@ def test_three_rungs_are_climbed_without_touching_the_screen(site, open_browser)
     page.until(lambda: state_of(site, piece, "join:2-3:both") == "passed", 150, "three rungs are not climbed")
     page.until(lambda: "join%3A3-4" in page.driver.current_url or "join:3-4" in page.driver.current_url, 30)
     page.press("Escape", "Escape")
-    takes = httpx2.get(f"{site.url}/api/pieces/{piece}/takes", timeout=30).json()["items"]
+    takes = site.http.get(f"{site.url}/api/pieces/{piece}/takes", timeout=30).json()["items"]
     assert {take["times_round"] for take in takes} == {4}
     spoken = page.driver.execute_script(
         "return performance.getEntriesByName('outcome-spoken').map((one) => Math.round(one.duration))"
@@ -129,7 +130,7 @@ def test_a_cure_is_done_with_one_key(site, open_browser):
     page.driver.get(f"{site.url}/pieces/{piece}?view=takes&free=play")
     page.click("A student to try it with")
     wanted = {"activity": "play", "bpm": 57, "measures": "1-4", "rung": "join:1-4:both", "seed": 3, "faults": fault}
-    take = httpx2.post(f"{site.url}/api/pieces/{piece}/takes/simulated", json=wanted, timeout=60).json()
+    take = site.http.post(f"{site.url}/api/pieces/{piece}/takes/simulated", json=wanted, timeout=60).json()
     page.driver.get(f"{site.url}/pieces/{piece}/takes/{take['id']}")
     page.sees("Practise beat 4 of bar 2 into beat 1 of bar 3")
     # Watched from within: a take that is counted in and left alone ends by itself.
@@ -173,7 +174,7 @@ def test_what_is_taken_along(site, open_browser, shows):
     page.click("To take along")
     link = page.driver.find_element(By.CSS_SELECTOR, f"a[href*='practice-sheet?shows={shows}']")
     address = link.get_attribute("href")
-    page.until(lambda: httpx2.get(address, timeout=60).status_code == 200, 60, "it is not made")
-    assert httpx2.get(address, timeout=60).headers["content-type"] == "application/pdf"
+    page.until(lambda: site.http.get(address, timeout=60).status_code == 200, 60, "it is not made")
+    assert site.http.get(address, timeout=60).headers["content-type"] == "application/pdf"
     page.driver.get(f"{address}&format=html")
     assert page.axe() == []

@@ -5,7 +5,6 @@ from __future__ import annotations
 import io
 
 import compose_demo
-import httpx2
 import numpy as np
 import pytest
 import soundfile
@@ -54,7 +53,7 @@ def sounds_of(bpm: float, *begin_s: float) -> bytes:
 @pytest.fixture
 def piece(site) -> dict:
     files = {"file": ("mill-pond.musicxml", score_bytes())}
-    return httpx2.post(f"{site.url}/api/pieces", files=files, timeout=30).json()
+    return site.http.post(f"{site.url}/api/pieces", files=files, timeout=30).json()
 
 
 @pytest.fixture

@@ -5,7 +5,6 @@ from __future__ import annotations
 import io
 from pathlib import Path
 
-import httpx2
 import pypdfium2
 import pytest
 from page import Page
@@ -174,7 +173,7 @@ def test_a_file_in_counted_overridden_pencilled_on_paper_and_out_and_in_again(si
     choose(page, "Count of", "right hand")
     page.until(lambda: "Count: ta, di" in driver.execute_script(RULER), what="the count does not follow the pencil")
 
-    sheet = httpx2.get(page.button("As PDF").get_attribute("href"), timeout=60).content
+    sheet = site.http.get(page.button("As PDF").get_attribute("href"), timeout=60).content
     document = pypdfium2.PdfDocument(sheet)
     text = " ".join(p.get_textpage().get_text_range() for p in document)
     assert len(document) == 1
@@ -183,7 +182,7 @@ def test_a_file_in_counted_overridden_pencilled_on_paper_and_out_and_in_again(si
     if way == "musicxml":
         assert same_picture(sheet, "count-sheet") < 1.0
 
-    out = httpx2.get(f"{site.url}/api/pieces/{piece}/export?format=musicxml&counts=true", timeout=60).content
+    out = site.http.get(f"{site.url}/api/pieces/{piece}/export?format=musicxml&counts=true", timeout=60).content
     score = read_musicxml(out)
     first = min(score.notes, key=lambda n: (n.onset_quarters, n.hand == "left"))
     assert (first.name, first.duration_quarters) == ("G4", 0.5)
@@ -193,13 +192,13 @@ def test_a_file_in_counted_overridden_pencilled_on_paper_and_out_and_in_again(si
     again = tmp_path / "again.musicxml"
     again.write_bytes(out)
     page.add_score(site.url, str(again))
-    counts = httpx2.get(f"{site.url}/api/pieces/{piece}/counts?bpm=66&hand=right", timeout=60).json()
+    counts = site.http.get(f"{site.url}/api/pieces/{piece}/counts?bpm=66&hand=right", timeout=60).json()
     other = driver.current_url.split("/pieces/")[1].split("?")[0]
-    httpx2.put(f"{site.url}/api/pieces/{other}/choices", json={"piece": {"system": "function"}}, timeout=60)
-    twin = httpx2.get(f"{site.url}/api/pieces/{other}/counts?bpm=66&hand=right", timeout=60).json()
+    site.http.put(f"{site.url}/api/pieces/{other}/choices", json={"piece": {"system": "function"}}, timeout=60)
+    twin = site.http.get(f"{site.url}/api/pieces/{other}/counts?bpm=66&hand=right", timeout=60).json()
     shown = [(c["measure"], c["offset"], c["kind"]) for c in counts["counts"]]
     assert [(c["measure"], c["offset"], c["kind"]) for c in twin["counts"]] == shown
-    assert httpx2.get(f"{site.url}/api/pieces/{piece}/original", timeout=60).content == file.read_bytes()
+    assert site.http.get(f"{site.url}/api/pieces/{piece}/original", timeout=60).content == file.read_bytes()
     assert page.errors() == []
 
 

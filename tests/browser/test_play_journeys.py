@@ -7,7 +7,6 @@ import json
 import threading
 import time
 
-import httpx2
 import numpy as np
 import pytest
 from page import Page
@@ -29,7 +28,7 @@ EXACT = "return JSON.parse(document.querySelector('[data-exactness]')?.dataset.e
 
 def add(site, name: str) -> int:
     files = {"file": (f"{name}.musicxml", demo_bytes(name))}
-    return int(httpx2.post(f"{site.url}/api/pieces", files=files, timeout=30).json()["id"])
+    return int(site.http.post(f"{site.url}/api/pieces", files=files, timeout=30).json()["id"])
 
 
 def open_play(page: Page, site, name: str) -> int:
@@ -191,7 +190,7 @@ def test_her_own_voice_recorded_placed_and_taken_back(site, open_browser, spoken
     assert page.axe() == []
 
     def stored() -> dict:
-        said = httpx2.get(f"{site.url}/api/voice", timeout=30).json()["groups"][0]["said"]
+        said = site.http.get(f"{site.url}/api/voice", timeout=30).json()["groups"][0]["said"]
         return next(one for one in said if one["say"] == "&")
 
     word = stored()

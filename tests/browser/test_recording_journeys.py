@@ -57,8 +57,9 @@ def test_a_recording_is_listened_to_and_judged_and_kept_only_by_consent(site, op
     page.driver.get(f"{site.url}/settings/recordings")
     page.sees("No sound is kept.")
     form = page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "form[aria-label='Note a consent']"))[0]
-    student, given_by, _, given_on = form.find_elements(By.TAG_NAME, "input")
-    student.send_keys("Minna")
+    given_by, _, given_on = form.find_elements(By.TAG_NAME, "input")
+    page.until(lambda: len(form.find_elements(By.TAG_NAME, "option")) > 1)
+    next(one for one in form.find_elements(By.TAG_NAME, "option") if one.text == "The student").click()
     given_by.send_keys("her mother")
     given_on.send_keys("11022026")
     page.click("Note it")

@@ -7,7 +7,6 @@ import base64
 import re
 import time
 
-import httpx2
 import pypdfium2
 import pytest
 from page import Page
@@ -135,7 +134,7 @@ def test_everything_is_as_large_as_a_finger(site, open_browser):
     driver = open_browser(390, 844, touch=True)
     page = Page(driver)
     piece = add(site, "harbour-steps")
-    take = httpx2.post(f"{site.url}/api/pieces/{piece}/takes/simulated", json=LAP, timeout=60).json()["id"]
+    take = site.http.post(f"{site.url}/api/pieces/{piece}/takes/simulated", json=LAP, timeout=60).json()["id"]
     places = [f"/pieces/{piece}?view={view}" for view in VIEWS]
     places += ["/pieces", f"/pieces/{piece}/takes/{take}"]
     places += [f"/settings/{part}" for part in ("counting", "teaching", "syllables", "limits", "voice")]
@@ -240,7 +239,7 @@ def test_a_printed_view_holds_every_bar_and_no_control(site, open_browser):
     driver = open_browser()
     page = Page(driver)
     piece = add(site, "copper-kettle-parade")
-    take = httpx2.post(f"{site.url}/api/pieces/{piece}/takes/simulated", json=LAP, timeout=60).json()["id"]
+    take = site.http.post(f"{site.url}/api/pieces/{piece}/takes/simulated", json=LAP, timeout=60).json()["id"]
     places = {view: f"/pieces/{piece}?view={view}" for view in VIEWS}
     places |= {"take": f"/pieces/{piece}/takes/{take}", "settings": "/settings/counting", "shelf": "/pieces"}
     places |= {"limits": "/settings/limits"}

@@ -5,7 +5,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
-import httpx2
 import pytest
 from page import Page
 from selenium.webdriver.common.by import By
@@ -62,7 +61,7 @@ def go(page: Page, url: str) -> None:
 def test_all_that_opens_in_a_view(site, seen):
     page = seen.page
     piece = add(site, "harbour-steps")
-    take = httpx2.post(f"{site.url}/api/pieces/{piece}/takes/simulated", json=LAP, timeout=60).json()["id"]
+    take = site.http.post(f"{site.url}/api/pieces/{piece}/takes/simulated", json=LAP, timeout=60).json()["id"]
     places = [f"/pieces/{piece}?view={view}" for view in VIEWS]
     places += ["/pieces", f"/pieces/{piece}/takes/{take}"]
     places += [f"/settings/{part}" for part in ("counting", "syllables", "limits", "voice")]
@@ -83,7 +82,7 @@ def test_all_that_opens_in_a_view(site, seen):
 def test_dialogs_and_menus(site, seen):
     page = seen.page
     piece = add(site, "harbour-steps")
-    take = httpx2.post(f"{site.url}/api/pieces/{piece}/takes/simulated", json=LAP, timeout=60).json()["id"]
+    take = site.http.post(f"{site.url}/api/pieces/{piece}/takes/simulated", json=LAP, timeout=60).json()["id"]
 
     go(page, f"{site.url}/pieces")
     page.click("More for “Harbour Steps”")
@@ -133,7 +132,7 @@ def test_while_it_works_and_when_it_is_refused(site, seen, tmp_path):
         "client_key": "c" * 20,
         "taps": [{"t": 1.0, "hand": "right"}],
     }
-    answer = httpx2.post(f"{site.url}/api/pieces/{piece}/takes", json=taps, timeout=60)
+    answer = site.http.post(f"{site.url}/api/pieces/{piece}/takes", json=taps, timeout=60)
     assert answer.status_code < 300, answer.text
     go(page, f"{site.url}/pieces/{piece}/takes/{answer.json()['id']}")
     seen.look("a take that could not be followed")

@@ -3,7 +3,6 @@ three sizes, the adding by keyboard alone."""
 
 from __future__ import annotations
 
-import httpx2
 import pytest
 from page import Page
 from selenium.webdriver.common.by import By
@@ -17,14 +16,16 @@ SIZES = [(1280, 800), (820, 1180), (390, 844)]
 
 
 def student(site, **facts) -> int:
-    answer = httpx2.post(f"{site.url}/api/students", json={"name": "Tuuli", "level": "first-year"} | facts, timeout=30)
+    answer = site.http.post(
+        f"{site.url}/api/students", json={"name": "Tuuli", "level": "first-year"} | facts, timeout=30
+    )
     assert answer.status_code == 201, answer.text
     return int(answer.json()["id"])
 
 
 def study(site, piece: int, whose: int | None = None) -> dict:
     query = {} if whose is None else {"student": whose}
-    return httpx2.get(f"{site.url}/api/pieces/{piece}/study", params=query, timeout=30).json()
+    return site.http.get(f"{site.url}/api/pieces/{piece}/study", params=query, timeout=30).json()
 
 
 def fits(page: Page, size) -> bool:
@@ -60,7 +61,7 @@ def test_a_student_is_added_given_a_piece_and_practised_for(site, open_browser, 
     whose = int(page.driver.current_url.partition("student=")[2].partition("&")[0])
     mine = study(site, piece, whose)
     asked = {"activity": "lap", "bpm": 40, "measures": "1-4", "rung": "lap:1-4:both", "study_id": mine["id"], "seed": 5}
-    made = httpx2.post(f"{site.url}/api/pieces/{piece}/takes/simulated", json=asked, timeout=60)
+    made = site.http.post(f"{site.url}/api/pieces/{piece}/takes/simulated", json=asked, timeout=60)
     assert made.status_code == 201, made.text
     page.driver.get(f"{site.url}/students/{whose}")
     page.sees("1 take, last")
@@ -81,9 +82,9 @@ def test_two_students_have_the_same_piece_each_to_herself(site, open_browser):
     page = Page(open_browser(1280, 800))
     piece = add(site, "harbour-steps")
     one, other = student(site, name="Una"), student(site, name="Vera", level="advanced")
-    httpx2.post(f"{site.url}/api/studies", json={"student_ids": [one, other], "piece_id": piece}, timeout=30)
+    site.http.post(f"{site.url}/api/studies", json={"student_ids": [one, other], "piece_id": piece}, timeout=30)
     first = study(site, piece, one)
-    httpx2.post(f"{site.url}/api/studies/{first['id']}/words", json={"rung": first["now"]}, timeout=30)
+    site.http.post(f"{site.url}/api/studies/{first['id']}/words", json={"rung": first["now"]}, timeout=30)
     page.driver.get(f"{site.url}/pieces/{piece}?student={one}&view=practise")
     page.sees("Una")
     page.sees("Taught and judged at Una’s level: first year")
@@ -98,11 +99,11 @@ def test_tonight_begins_with_one_press_and_tells_a_parent(site, open_browser, si
     page = Page(open_browser(*size, touch=size[0] < 500))
     piece = add(site, "harbour-steps")
     whose = student(site, name="Wilma", minutes_a_day=15)
-    httpx2.post(f"{site.url}/api/studies", json={"student_ids": [whose], "piece_id": piece}, timeout=30)
+    site.http.post(f"{site.url}/api/studies", json={"student_ids": [whose], "piece_id": piece}, timeout=30)
     found = study(site, piece, whose)
     by_word = [rung["key"] for rung in found["rungs"] if rung["stage"] in ("hear", "count", "line-up")]
     for key in by_word:
-        httpx2.post(f"{site.url}/api/studies/{found['id']}/words", json={"rung": key}, timeout=30)
+        site.http.post(f"{site.url}/api/studies/{found['id']}/words", json={"rung": key}, timeout=30)
     page.driver.get(f"{site.url}/students/{whose}/tonight")
     page.sees("Hello Wilma")
     page.sees("It counts you in:")

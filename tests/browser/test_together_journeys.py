@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import time
 
-import httpx2
 import pytest
 from page import Page
 from selenium.webdriver.common.by import By
@@ -28,7 +27,7 @@ def test_from_the_hardest_place_to_lining_it_up_and_to_practising_it(site, open_
     page = Page(open_browser())
     piece = open_map(page, site)
     page.sees("Hardest first")
-    httpx2.patch(f"{site.url}/api/pieces/{piece}", json={"level": "first-year"}, timeout=60).raise_for_status()
+    site.http.patch(f"{site.url}/api/pieces/{piece}", json={"level": "first-year"}, timeout=60).raise_for_status()
     page.driver.refresh()
     page.sees("Harder to join than its level")
     page.click("Bar 2 into 3")

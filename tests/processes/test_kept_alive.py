@@ -17,7 +17,7 @@ ROOT = Path(__file__).resolve().parents[2]
 sys.path.append(str(ROOT / "benchmarks" / "solid"))
 
 import kills  # noqa: E402
-from running import Running  # noqa: E402
+from running import Running, signed_in  # noqa: E402
 
 pytestmark = pytest.mark.skipif(
     not (ROOT / "web" / "dist" / "index.html").is_file(), reason="the interface is not built"
@@ -41,7 +41,7 @@ def test_everything_dies_with_the_parent_and_comes_back_on_the_same_data(tmp_pat
             assert time.monotonic() < end, [pid for pid in everything if Path(f"/proc/{pid}").exists()]
             time.sleep(0.05)
     with Running(home=tmp_path) as again:
-        assert httpx2.get(f"{again.url}/api/pieces", timeout=10).status_code == 200
+        assert httpx2.get(f"{again.url}/api/pieces", cookies=signed_in(again.url), timeout=10).status_code == 200
 
 
 def _runs(pid: int) -> bool:
@@ -53,7 +53,7 @@ def _runs(pid: int) -> bool:
 
 
 def test_a_stopped_database_is_answered_in_words_and_gone_on_with():
-    with Running() as running, httpx2.Client(base_url=running.url, timeout=60) as client:
+    with Running() as running, running.client(timeout=60) as client:
         assert client.get("/api/pieces").status_code == 200
         [database] = running.pids("mariadbd")
         os.kill(database, signal.SIGSTOP)

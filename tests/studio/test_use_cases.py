@@ -15,6 +15,7 @@ from pathlib import Path
 
 import numpy as np
 import pymysql
+import pyotp
 import pytest
 
 import laptick.studio
@@ -29,7 +30,9 @@ from laptick.formats.sound.sound_pack import PACK_RATE, wav_bytes
 from laptick.studio import demo, demo_students, voice
 from laptick.studio.jobs import jobs, judging_all, making
 from laptick.studio.jobs.making import MadeWanted
-from laptick.studio.people import students
+from laptick.studio.people import links, students
+from laptick.studio.people.secret_words import password_hash, token_hash
+from laptick.studio.people.sign_in import Credentials, add_demo_teacher
 from laptick.studio.people.studios import StudioFacts
 from laptick.studio.pieces import pencil, questions, shelf
 from laptick.studio.pieces.drills import Wanted
@@ -39,14 +42,16 @@ from laptick.studio.studies import studies
 from laptick.studio.takes import judging, listening, takes
 from laptick.studio.takes.settings import TakeSettings
 from laptick.studio.takes.takes import Played, Simulation
-from laptick.studio.use_case import MOST_ATTEMPTS, USE_CASES, Studio
+from laptick.studio.use_case import MOST_ATTEMPTS, USE_CASES, Asker, Role, Studio
+from signing_in import PASSWORD, TEACHER
 
 for found in pkgutil.walk_packages(laptick.studio.__path__, "laptick.studio."):
     importlib.import_module(found.name)
 
 LAP = TakeSettings(activity="lap", bpm=60)
 TAPS = {"taps": [{"t": 2.0 + i / 4, "hand": "right"} for i in range(60)]}
-AGREED = consents.NewConsent("Minna", "her mother", "lessons", date(2026, 11, 1))
+SECRET = "JBSWY3DPEHPK3PXPJBSWY3DPEHPK3PXP"
+AGREED = consents.NewConsent(1, "her mother", "lessons", date(2026, 11, 1))
 PUPIL = StudentFacts("Tuuli", None, 8, {"first": "count"}, 4, 15, "left wrist high", False)
 SENT = sending.Sent("take.wav", "audio/wav")
 PICTURE = {"bpm": 60, "format": "svg", "hand": "both", "big": False}
@@ -124,6 +129,32 @@ class World:
         """The arguments, after something has been done with them."""
         use_case(self.studio, *arguments)
         return arguments
+
+    def door(self, password: str | None = PASSWORD, **more) -> Credentials:
+        """With these a teacher signs in, who is there, and signed in as the one who asks; without a password there is
+        none."""
+        with self.studio.connection.cursor() as cursor:
+            cursor.execute("DELETE FROM teacher WHERE NOT is_demo")
+            if password is not None:
+                cursor.execute(
+                    "INSERT INTO teacher (id, studio_id, name, password_hash, recovery_hash) VALUES (7, 1, %s, %s, %s)",
+                    (TEACHER, password_hash(password), token_hash("bafiku")),
+                )
+                cursor.execute(
+                    "INSERT INTO session (id, token_hash, studio_id, teacher_id, expires_at)"
+                    " VALUES (7, %s, 1, 7, UTC_TIMESTAMP() + INTERVAL 1 DAY),"
+                    " (8, %s, 1, 7, UTC_TIMESTAMP() + INTERVAL 1 DAY)",
+                    (token_hash("here"), token_hash("there")),
+                )
+        self.studio.connection.commit()
+        return Credentials(TEACHER, PASSWORD, **more)
+
+    def password(self, *more) -> tuple:
+        self.door()
+        return (PASSWORD, *more)
+
+    def link(self) -> str:
+        return links.make_link(self.studio, self.pupil(), Role.PARENT, "2580")
 
     def study(self) -> int:
         return studies.get_study(self.studio, self.piece()).id
@@ -261,6 +292,26 @@ CASES = {
     "students.give_study": (lambda w: ([w.pupil()], w.kite, "1-2"), True),
     "students.end_study": (lambda w: (students.give_study(w.studio, [w.pupil()], w.piece())[0],), True),
     "tonight.get_tonight": (lambda w: (w.pupil(),), False),
+    "links.list_links": (lambda w: (w.pupil(),), False),
+    "links.make_link": (lambda w: (w.pupil(), Role.STUDENT, "2580"), True),
+    "links.remove_link": (lambda w: w.after(links.make_link, w.pupil(), Role.STUDENT, None)[:2], True),
+    "links.try_to_open": (lambda w: (w.link(), "2580", "a phone"), True),
+    "sign_in.who_asks": (lambda w: ("here", w.door())[:1], False),
+    "sign_in.the_door": (lambda w: (True,), False),
+    "sign_in.set_up": (lambda w: ("By the mill", "", w.door(None)), True),
+    "sign_in.try_to_sign_in": (lambda w: (w.door(),), True),
+    "sign_in.add_demo_teacher": (lambda w: (), True),
+    "sign_in.sign_in_to_demo": (lambda w: (w.after(add_demo_teacher), w.door(None), True)[1:], True),
+    "sign_in.try_to_recover": (lambda w: (w.door(), "bafiku"), True),
+    "sign_in.sign_out": (lambda w: (w.door(),)[:0], True),
+    "account.get_account": (lambda w: (w.door(),)[:0], False),
+    "account.change_password": (lambda w: w.password("three tall dark trees"), True),
+    "account.new_recovery_code": (lambda w: w.password(), True),
+    "account.offer_second_factor": (lambda w: w.password(), False),
+    "account.set_second_factor": (lambda w: w.password(SECRET, pyotp.TOTP(SECRET).now()), True),
+    "account.end_session": (lambda w: (8, w.door())[:1], True),
+    "account.recovery_code_for": (lambda w: (w.door().name,), True),
+    "account.add_studio": (lambda w: ("By the weir", "Bo Reed"), True),
     "takes.keep": (lambda w: (w.piece(), LAP, Played(TAPS, "student")), True),
     "takes.take_sent": (lambda w: ("abc",), False),
     "takes.simulate_take": (lambda w: (w.piece(), LAP, Simulation(seed=1)), False),
@@ -282,7 +333,8 @@ CASES = {
 @pytest.fixture(scope="module")
 def world(demo_db, tmp_path_factory):
     connection = connect(demo_db)
-    yield World(Studio(connection, 1), tmp_path_factory.mktemp("world"))
+    asker = Asker(Role.TEACHER, 1, 7, TEACHER, teacher_id=7)
+    yield World(Studio(connection, 1, asker), tmp_path_factory.mktemp("world"))
     connection.close()
 
 

@@ -4,12 +4,14 @@ import { Suspense, lazy, useEffect, useRef, useState, useSyncExternalStore } fro
 import { BrowserRouter, Link, NavLink, Navigate, Route, Routes, useLocation } from "react-router";
 
 import { queryClient } from "./api/queries/client";
+import { useAskMe } from "./api/queries/me";
 import { useHealth } from "./api/queries/studio";
 import { Unsent } from "./features/unsent/Unsent";
 import { loaded, sessionBegun } from "./lib/loading";
+import { MeContext, useIsTeacher, useMe } from "./ui/me";
 import { WayOut } from "./ui/ProblemPlace";
 import { Titled } from "./ui/Titled";
-import { LoadingPlace, ToastShelf } from "./ui/kit";
+import { LoadingPlace, Problem, ToastShelf } from "./ui/kit";
 
 const Shortcuts = lazy(() =>
   loaded(import("./features/shortcuts/Shortcuts")).then((it) => ({ default: it.Shortcuts })),
@@ -17,6 +19,8 @@ const Shortcuts = lazy(() =>
 const NowPlaying = lazy(() =>
   loaded(import("./features/play_along/NowPlaying")).then((it) => ({ default: it.NowPlaying })),
 );
+const Door = lazy(() => loaded(import("./features/door/Door")).then((it) => ({ default: it.Door })));
+const ComeIn = lazy(() => loaded(import("./features/door/ComeIn")).then((it) => ({ default: it.ComeIn })));
 const Shelf = lazy(() => loaded(import("./features/pieces/Shelf")).then((it) => ({ default: it.Shelf })));
 const Students = lazy(() => loaded(import("./features/students/Students")).then((it) => ({ default: it.Students })));
 const StudentPage = lazy(() =>
@@ -46,28 +50,75 @@ export function App() {
           >
             To what this page is about
           </a>
-          <Head />
-          <Unsent />
-          <MachineWarning />
           <Suspense fallback={<LoadingPlace title="Lap Tick" what="Opening" />}>
-            <Routes>
-              <Route path="/" element={<Navigate to="/pieces" replace />} />
-              <Route path="/pieces" element={<Shelf />} />
-              <Route path="/pieces/:pieceId" element={<WorkspacePage />} />
-              <Route path="/pieces/:pieceId/takes/:takeId" element={<TakePage />} />
-              <Route path="/students" element={<Students />} />
-              <Route path="/students/:studentId" element={<StudentPage />} />
-              <Route path="/students/:studentId/tonight" element={<Tonight />} />
-              <Route path="/drills/:kind?" element={<Drills />} />
-              <Route path="/settings/:page?" element={<Settings />} />
-              <Route path="*" element={<Nowhere />} />
-            </Routes>
+            <Inside />
           </Suspense>
-          <Arrival />
-          <Playing />
         </ToastShelf>
       </BrowserRouter>
     </QueryClientProvider>
+  );
+}
+
+/** Who is signed in is shown what is theirs; everybody else stands at the door. */
+function Inside() {
+  const asked = useAskMe();
+  const me = asked.data;
+  if (!me)
+    return asked.error ? (
+      <main id="main" className="p-8">
+        <h1 className="mb-3 text-2xl font-bold">Lap Tick could not start</h1>
+        <Problem error={asked.error} />
+      </main>
+    ) : (
+      <LoadingPlace title="Lap Tick" what="Opening" />
+    );
+  if (me.role === "nobody") return <Door me={me} />;
+  return (
+    <MeContext.Provider value={me}>
+      <Head />
+      <Unsent />
+      <MachineWarning />
+      <Suspense fallback={<LoadingPlace title="Lap Tick" what="Opening" />}>
+        {me.role === "teacher" ? <TeachersPlaces /> : <OnesOwnPlaces student={me.student_id ?? 0} />}
+      </Suspense>
+      <Arrival />
+      <Playing />
+    </MeContext.Provider>
+  );
+}
+
+function TeachersPlaces() {
+  return (
+    <Routes>
+      <Route path="/" element={<Navigate to="/pieces" replace />} />
+      <Route path="/come" element={<ComeIn />} />
+      <Route path="/pieces" element={<Shelf />} />
+      <Route path="/pieces/:pieceId" element={<WorkspacePage />} />
+      <Route path="/pieces/:pieceId/takes/:takeId" element={<TakePage />} />
+      <Route path="/students" element={<Students />} />
+      <Route path="/students/:studentId" element={<StudentPage />} />
+      <Route path="/students/:studentId/tonight" element={<Tonight />} />
+      <Route path="/drills/:kind?" element={<Drills />} />
+      <Route path="/settings/:page?" element={<Settings />} />
+      <Route path="*" element={<Nowhere />} />
+    </Routes>
+  );
+}
+
+/** Who came by a personal link: tonight, and the pieces and takes that it leads to. */
+function OnesOwnPlaces({ student }: { student: number }) {
+  const tonight = <Navigate to={`/students/${student}/tonight`} replace />;
+  return (
+    <Routes>
+      <Route path="/" element={tonight} />
+      <Route path="/come" element={<ComeIn />} />
+      <Route path="/pieces" element={tonight} />
+      <Route path="/pieces/:pieceId" element={<WorkspacePage />} />
+      <Route path="/pieces/:pieceId/takes/:takeId" element={<TakePage />} />
+      <Route path="/students" element={tonight} />
+      <Route path="/students/:studentId/tonight" element={<Tonight />} />
+      <Route path="*" element={<Nowhere />} />
+    </Routes>
   );
 }
 
@@ -125,6 +176,8 @@ function MachineWarning() {
 
 function Head() {
   const [help, setHelp] = useState(false);
+  const me = useMe();
+  const places = useIsTeacher() ? PLACES : ([[`/students/${me.student_id}/tonight`, "Tonight"]] as const);
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement | null;
@@ -138,12 +191,12 @@ function Head() {
       className="flex items-stretch gap-0.5 border-b border-line px-2 sm:gap-5 sm:px-3 md:gap-8 md:px-8"
       data-screen-only=""
     >
-      <Link to="/pieces" className="flex min-h-11 items-center text-lg font-bold whitespace-nowrap max-[385px]:hidden">
+      <Link to="/" className="flex min-h-11 items-center text-lg font-bold whitespace-nowrap max-[385px]:hidden">
         Lap Tick
       </Link>
       <nav aria-label="Places" className="flex">
         <ul className="flex sm:gap-3 md:gap-5">
-          {PLACES.map(([to, words]) => (
+          {places.map(([to, words]) => (
             <li key={to} className="flex">
               <NavLink
                 to={to}
@@ -177,11 +230,12 @@ function Head() {
 }
 
 function Nowhere() {
+  const isTeacher = useIsTeacher();
   return (
     <main id="main" className="p-8">
       <Titled title="Nothing here" />
       <h1 className="text-2xl font-bold">There is nothing at this address.</h1>
-      <WayOut to="/pieces">To the pieces</WayOut>
+      {isTeacher ? <WayOut to="/pieces">To the pieces</WayOut> : <WayOut to="/">To tonight</WayOut>}
     </main>
   );
 }

@@ -20,7 +20,7 @@ from laptick.api.request.guard import Guard
 from laptick.api.request.headers import Head
 from laptick.api.request.limits import BodyLimit
 from laptick.api.request.room import Room, RoomGuard
-from laptick.api.routers.people import students
+from laptick.api.routers.people import links, sign_in, students
 from laptick.api.routers.pieces import (
     counts,
     drills,
@@ -51,13 +51,15 @@ PAGE_POLICY = (
 @dataclass(frozen=True)
 class AppSettings:
     """``web`` is the built interface, or ``None`` to serve the API alone; ``hosts`` and ``any_address`` as the guard
-    has them; ``data``: where the database's files lie, if on this machine."""
+    has them; ``data``: where the database's files lie, if on this machine; ``demo``: it was started for the demo, which
+    is looked at without a password from its own machine."""
 
     db: DbSettings
     web: Path | None = None
     hosts: frozenset[str] = frozenset()
     any_address: bool = False
     data: Path | None = None
+    demo: bool = False
 
 
 def _operation_id(route: APIRoute) -> str:
@@ -81,9 +83,10 @@ def create_app(settings: AppSettings) -> FastAPI:
         redoc_url=None,
         openapi_url="/api/openapi.json",
         lifespan=while_it_runs,
-        responses={code: {"model": ErrorAnswer} for code in (404, 409, 413, 422, 503)},
+        responses={code: {"model": ErrorAnswer} for code in (401, 403, 404, 409, 413, 422, 503)},
     )
     app.state.pool = pool
+    app.state.demo = settings.demo
     app.state.turns = anyio.Semaphore(AT_ONCE)
     install_error_handlers(app)
     app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=4)
@@ -103,6 +106,8 @@ def create_app(settings: AppSettings) -> FastAPI:
         questions.router,
         together.router,
         drills.router,
+        sign_in.router,
+        links.router,
         students.router,
         studies.router,
         along.router,

@@ -199,30 +199,34 @@ def stored_bytes(connection: Connection, studio_id: int) -> int:
 
 @dataclass(frozen=True)
 class NewConsent:
-    """``student``: whose playing is recorded; ``given_by``: who agreed."""
+    """``student_id``: whose playing is recorded; ``given_by``: who agreed."""
 
-    student: str
+    student_id: int
     given_by: str
     purpose: str
     given_on: date
 
 
-def add_consent(connection: Connection, studio_id: int, new: NewConsent) -> int:
+def add_consent(connection: Connection, studio_id: int, new: NewConsent, student: str) -> int:
+    """``student``: what that one is called; it stays with the consent."""
     with connection.cursor() as cursor:
         cursor.execute(
-            "INSERT INTO consent (studio_id, student, given_by, purpose, given_on) VALUES (%s, %s, %s, %s, %s)",
-            (studio_id, new.student, new.given_by, new.purpose, new.given_on),
+            "INSERT INTO consent (studio_id, student_id, student, given_by, purpose, given_on)"
+            " VALUES (%s, %s, %s, %s, %s, %s)",
+            (studio_id, new.student_id, student, new.given_by, new.purpose, new.given_on),
         )
         return int(cursor.lastrowid or 0)
 
 
-def list_consents(connection: Connection, studio_id: int) -> list[Row]:
-    """Those that hold, the newest first."""
+def list_consents(connection: Connection, studio_id: int, student_id: int | None = None) -> list[Row]:
+    """Those that hold, the newest first; of one student or of all. ``student_id``: ``None`` where it was noted of a
+    name only."""
+    of_one, values = ("", ()) if student_id is None else (" AND student_id = %s", (student_id,))
     with connection.cursor() as cursor:
         cursor.execute(
-            "SELECT id, student, given_by, purpose, given_on FROM consent"
-            " WHERE studio_id = %s AND withdrawn_at IS NULL ORDER BY id DESC LIMIT 500",
-            (studio_id,),
+            "SELECT id, student_id, student, given_by, purpose, given_on FROM consent"
+            f" WHERE studio_id = %s AND withdrawn_at IS NULL{of_one} ORDER BY id DESC LIMIT 500",
+            (studio_id, *values),
         )
         return list(cursor.fetchall())
 
@@ -232,10 +236,15 @@ def get_consent(connection: Connection, studio_id: int, consent_id: int) -> Row:
     Raises:
         NotFoundError: there is none of that id that holds.
     """
-    found = [row for row in list_consents(connection, studio_id) if row["id"] == consent_id]
-    if not found:
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT id, student_id FROM consent WHERE studio_id = %s AND id = %s AND withdrawn_at IS NULL",
+            (studio_id, consent_id),
+        )
+        row = cursor.fetchone()
+    if row is None:
         raise NotFoundError("this consent is not here, or was withdrawn.", where="consent_id", kept="Nothing was kept.")
-    return found[0]
+    return row
 
 
 def keep_no_longer(connection: Connection, studio_id: int, recording_id: int) -> None:
@@ -247,8 +256,15 @@ def keep_no_longer(connection: Connection, studio_id: int, recording_id: int) ->
 
 
 def withdraw_consent(connection: Connection, studio_id: int, consent_id: int) -> list[Row]:
-    """Ends a consent; gives the recordings whose sound is here by it: ``id`` and ``state`` of the take."""
+    """Ends a consent; gives the recordings whose sound is here by it: ``id`` and ``state`` of the take.
+
+    Raises:
+        NotFoundError: there is none of that id in this studio.
+    """
     with connection.cursor() as cursor:
+        cursor.execute("SELECT 1 FROM consent WHERE studio_id = %s AND id = %s FOR UPDATE", (studio_id, consent_id))
+        if cursor.fetchone() is None:
+            raise NotFoundError("this consent is not here.", kept="Nothing was changed.")
         cursor.execute(
             "UPDATE consent SET withdrawn_at = COALESCE(withdrawn_at, UTC_TIMESTAMP(6))"
             " WHERE studio_id = %s AND id = %s",

@@ -12,11 +12,12 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import tzinfo
+from enum import StrEnum
 from functools import cached_property, wraps
 from typing import Concatenate, ParamSpec, TypeVar
 from zoneinfo import ZoneInfo, available_timezones
 
-from laptick.core.base.errors import ContendedError
+from laptick.core.base.errors import ContendedError, NotFoundError
 from laptick.db.engine.connect import Connection, transaction
 from laptick.db.people import studios as studios_db
 
@@ -30,12 +31,50 @@ P = ParamSpec("P")
 R = TypeVar("R")
 
 
+class Role(StrEnum):
+    """Who asks. ``NOBODY``: who is not signed in."""
+
+    NOBODY = "nobody"
+    TEACHER = "teacher"
+    STUDENT = "student"
+    PARENT = "parent"
+
+
+@dataclass(frozen=True)
+class Asker:
+    """Who is signed in. ``teacher_id`` of a teacher; ``student_id`` of whoever came by a personal link: only that
+    student's own is for them; ``name``: the teacher's or the student's."""
+
+    role: Role
+    studio_id: int
+    session_id: int
+    name: str
+    teacher_id: int | None = None
+    student_id: int | None = None
+    is_demo: bool = False
+
+
 @dataclass(frozen=True)
 class Studio:
-    """The studio a use case acts for, and the connection it acts through."""
+    """The studio a use case acts for, the connection it acts through, and who asks: ``None`` is the program itself, or
+    whoever is not signed in."""
 
     connection: Connection
     id: int
+    asker: Asker | None = None
+
+    @property
+    def only_student_id(self) -> int | None:
+        """The one student whose own the asker may see, ``None``: every one's."""
+        return None if self.asker is None else self.asker.student_id
+
+    def check_whose(self, student_id: int) -> None:
+        """
+        Raises:
+            NotFoundError: the asker may see nothing of that student.
+        """
+        if self.only_student_id not in (None, student_id):
+            raise NotFoundError("this is not here.", kept="Nothing was changed.")
 
     @cached_property
     def zone(self) -> tzinfo | None:

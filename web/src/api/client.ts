@@ -73,6 +73,13 @@ export class ApiError extends Error {
   }
 }
 
+let toldSignedOut: () => void = () => undefined;
+
+/** Who wants to know when the server says that nobody is signed in (any more). */
+export function onSignedOut(tell: () => void): void {
+  toldSignedOut = tell;
+}
+
 export type Answer<T> = { data?: T | undefined; error?: unknown; response: Response };
 
 /** The data of an answer, or an ApiError. A server that cannot be reached is one too. */
@@ -91,6 +98,7 @@ export async function unwrap<T>(call: Promise<Answer<T>>): Promise<T> {
     );
   }
   if (answer.response.ok) return answer.data as T;
+  if (answer.response.status === 401) toldSignedOut();
   const body = (answer.error as { error?: Record<string, string | null> } | undefined)?.error;
   throw new ApiError(
     answer.response.status,

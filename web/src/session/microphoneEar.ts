@@ -28,14 +28,14 @@ export class MicrophoneEar implements Ear {
 
   async start({ pieceId, settings, student }: Work): Promise<void> {
     const key = newClientKey();
-    const { consentId, beatBy } = this.microphone.snapshot();
+    const { consent, beatBy } = this.microphone.snapshot();
     const asked: RecordingAsked = {
       ...settings,
       filename: "microphone",
       media_type: "",
       device: "",
       recorder: {},
-      consent_id: consentId,
+      consent_id: consent?.student === student.id ? consent.id : null,
       client_key: key,
       first_beat_s: null,
       clicks_s: [],

@@ -22,7 +22,8 @@ export type MicState = {
   access: MicAccess;
   isChosen: boolean;
   beatBy: BeatBy;
-  consentId: number | null;
+  /** By which the sound is kept, and whose it is. */
+  consent: { id: number; student: number } | null;
   devices: readonly { id: string; name: string }[];
   deviceId: string | null;
   /** What this browser changes in the sound though it was asked not to. */
@@ -69,7 +70,7 @@ const SCHEMAS: { [K in keyof Choice]: z.ZodMiniType<Choice[K]> } = {
 export class Microphone {
   private state: MicState = {
     access: accessNow(),
-    consentId: null,
+    consent: null,
     devices: [],
     changed: [],
     heard: null,
@@ -106,8 +107,8 @@ export class Microphone {
     this.keep({ beatBy });
   }
 
-  keepSound(consentId: number | null): void {
-    this.set({ consentId });
+  keepSound(consent: { id: number; student: number } | null): void {
+    this.set({ consent });
   }
 
   async use(deviceId: string): Promise<void> {

@@ -19,6 +19,8 @@ from laptick.core.base.errors import (
     LapTickError,
     LimitError,
     NotFoundError,
+    RefusedError,
+    SignedOutError,
     SpeechUnavailableError,
     StorageError,
 )
@@ -29,6 +31,8 @@ log = logging.getLogger("laptick")
 STATUS: tuple[tuple[type[LapTickError], int], ...] = (
     (LimitError, 413),
     (InputError, 422),
+    (SignedOutError, 401),
+    (RefusedError, 403),
     (NotFoundError, 404),
     (ConflictError, 409),
     (StorageError, 503),

@@ -7,7 +7,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from laptick.api.schemas.common import Schema
+from laptick.api.schemas.common import Id, Schema
 from laptick.api.schemas.takes import CLIENT_KEY
 from laptick.core.hearing.sound import LONGEST_S
 from laptick.studio.takes.settings import TakeSettings
@@ -55,16 +55,19 @@ class RecordingComplete(Schema):
 
 
 class ConsentCreate(Schema):
-    """``student``: whose playing; ``given_by``: who agreed."""
+    """``student_id``: whose playing; ``given_by``: who agreed."""
 
-    student: Line
+    student_id: Id
     given_by: Line
     purpose: str = Field(min_length=1, max_length=500)
     given_on: Annotated[date, Field(json_schema_extra={"maxLength": 10})]
 
 
 class ConsentPublic(Schema):
+    """``student_id``: ``None`` where it was noted of a name only; nothing more is kept by it."""
+
     id: int
+    student_id: int | None
     student: str
     given_by: str
     purpose: str

@@ -9,6 +9,8 @@
     │   ├── OptionError          an option with a bad value, or one that is not supported
     │   └── LimitError           sound input, but larger than the stated limit
     ├── NotFoundError            what was asked for is not there (or belongs to another studio)
+    ├── SignedOutError           nobody is signed in, and it is not for everybody
+    ├── RefusedError             whoever asks may not do it, or not yet again
     ├── ConflictError            the thing changed or is in use: the request clashes with its state
     ├── StorageError             our own fault or the machine's: the store could not do it
     │   ├── DuplicateError       it is stored already, by another at the same time
@@ -73,6 +75,14 @@ class LimitError(InputError):
 
 class NotFoundError(LapTickError):
     code = "not-found"
+
+
+class SignedOutError(LapTickError):
+    code = "signed-out"
+
+
+class RefusedError(LapTickError):
+    code = "refused"
 
 
 class ConflictError(LapTickError):

@@ -15,3 +15,14 @@ def get_studio(connection: Connection, studio_id: int) -> Row:
 def put_studio(connection: Connection, studio_id: int, name: str, time_zone: str) -> None:
     with connection.cursor() as cursor:
         cursor.execute("UPDATE studio SET name = %s, time_zone = %s WHERE id = %s", (name, time_zone, studio_id))
+
+
+def add_studio(connection: Connection, name: str) -> int:
+    """A studio, with the student that every one has."""
+    with connection.cursor() as cursor:
+        cursor.execute("INSERT INTO studio (name) VALUES (%s)", (name,))
+        studio_id = int(cursor.lastrowid or 0)
+        cursor.execute(
+            "INSERT INTO student (studio_id, name, is_built_in) VALUES (%s, 'The student', TRUE)", (studio_id,)
+        )
+        return studio_id

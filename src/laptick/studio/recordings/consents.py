@@ -8,13 +8,17 @@ from datetime import UTC, date, datetime
 from laptick.core.base.errors import OptionError
 from laptick.core.takes.take_state import TakeState
 from laptick.db import recordings as db
+from laptick.db.people import students as students_db
 from laptick.db.recordings import NewConsent as NewConsent  # who notes one has it from here
 from laptick.studio.use_case import Studio, use_case
 
 
 @dataclass(frozen=True)
 class Consent:
+    """``student_id``: ``None`` where it was noted of a name only; nothing more is kept by it."""
+
     id: int
+    student_id: int | None
     student: str
     given_by: str
     purpose: str
@@ -31,8 +35,10 @@ class Consents:
 
 @use_case
 def list_consents(studio: Studio) -> Consents:
-    rows = db.list_consents(studio.connection, studio.id)
-    return Consents([Consent(**row) for row in rows], db.stored_bytes(studio.connection, studio.id))
+    """Of all students, or of the one whose own the asker may see."""
+    rows = db.list_consents(studio.connection, studio.id, studio.only_student_id)
+    stored = db.stored_bytes(studio.connection, studio.id) if studio.only_student_id is None else 0
+    return Consents([Consent(**row) for row in rows], stored)
 
 
 @use_case
@@ -41,11 +47,13 @@ def add_consent(studio: Studio, new: NewConsent) -> Consent:
 
     Raises:
         OptionError: it lies in the future.
+        NotFoundError: there is no such student.
     """
     if new.given_on > datetime.now(UTC).date():
         raise OptionError("a consent is noted once it was given.", where="given_on", kept="Nothing was noted.")
-    consent_id = db.add_consent(studio.connection, studio.id, new)
-    return Consent(consent_id, new.student, new.given_by, new.purpose, new.given_on)
+    student = str(students_db.get_student(studio.connection, studio.id, new.student_id)["name"])
+    consent_id = db.add_consent(studio.connection, studio.id, new, student)
+    return Consent(consent_id, new.student_id, student, new.given_by, new.purpose, new.given_on)
 
 
 @use_case

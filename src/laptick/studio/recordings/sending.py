@@ -10,7 +10,7 @@ import re
 from dataclasses import dataclass, field
 from typing import Any
 
-from laptick.core.base.errors import ConflictError, LimitError, OptionError, TakeError
+from laptick.core.base.errors import ConflictError, LimitError, NotFoundError, OptionError, TakeError
 from laptick.core.takes.heard import KnownClick
 from laptick.core.takes.take_state import TakeState
 from laptick.db import jobs as jobs_db
@@ -94,7 +94,7 @@ def begin_recording(studio: Studio, piece_id: int, wanted: TakeSettings, sent: S
             kept="Nothing was stored.",
         )
     if sent.consent_id is not None:
-        db.get_consent(studio.connection, studio.id, sent.consent_id)
+        consent = db.get_consent(studio.connection, studio.id, sent.consent_id)
         if db.stored_bytes(studio.connection, studio.id) >= MOST_STORED_BYTES:
             raise LimitError(
                 f"the studio keeps {MOST_STORED_BYTES / 2**30:.0f} GB of sound, which is all it may.",
@@ -103,6 +103,13 @@ def begin_recording(studio: Studio, piece_id: int, wanted: TakeSettings, sent: S
             )
     piece = open_piece(studio, piece_id)
     study = study_for(studio, piece, wanted)
+    if sent.consent_id is not None and consent["student_id"] != study["student_id"]:
+        raise NotFoundError(
+            "this consent is not of this student.",
+            where="consent_id",
+            kept="Nothing was stored.",
+            todo="Note a consent for this student, or have it heard without keeping its sound.",
+        )
     piece = played_by(studio, piece, study["student_id"])
     settings = settings_kept(piece, wanted)
     task_of(piece.played, settings, piece.level, knows_pitch=wanted.activity == "play")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from laptick.core.base.errors import LimitError, OptionError
+from laptick.core.base.errors import LimitError, OptionError, RefusedError
 from laptick.core.base.levels import Level
 from laptick.core.practice.ladder.edits import MOST_EDITS, check_edit
 from laptick.core.practice.ladder.events import EventKind
@@ -25,7 +25,7 @@ from laptick.studio.days import today
 from laptick.studio.pieces.open_piece import Piece, open_piece
 from laptick.studio.studies.open_study import Answers, Study, opened, refold
 from laptick.studio.studies.telling import TEACHER, tell_of_old_takes
-from laptick.studio.use_case import Studio, use_case
+from laptick.studio.use_case import Role, Studio, use_case
 
 
 def study_of(studio: Studio, piece_id: int, measures: str = "", student_id: int | None = None) -> Study:
@@ -166,15 +166,21 @@ def _rung(study: Study, key: str) -> Rung:
     return rung
 
 
+_THEMSELVES = {Role.STUDENT: "the student", Role.PARENT: "a parent"}
+
+
 @use_case
 def say_word(studio: Studio, study_id: int, rung: str, by: str = TEACHER, why: str = "") -> Study:
-    """Somebody's word passes a rung: the teacher's any, the student's one that goes by word.
+    """Somebody's word passes a rung: the teacher's any, the student's one that goes by word. Whoever came by a personal
+    link speaks for themselves, whatever is sent.
 
     Raises:
         OptionError: there is no such rung, or it is not the student's to pass.
     """
     piece, row = _by_id(studio, study_id, held=True)
     study = opened(studio, piece, row)
+    if studio.asker is not None and studio.asker.role in _THEMSELVES:
+        by = _THEMSELVES[studio.asker.role]
     if by != TEACHER and _rung(study, rung).gate is not GateKind.WORD:
         raise OptionError("this rung is passed by playing it.", where="rung", kept="Nothing was changed.")
     _rung(study, rung)
@@ -183,7 +189,13 @@ def say_word(studio: Studio, study_id: int, rung: str, by: str = TEACHER, why: s
 
 @use_case
 def take_word_back(studio: Studio, study_id: int, rung: str) -> Study:
-    """Takes every word on a rung back; what was played still counts."""
+    """Takes every word on a rung back; what was played still counts.
+
+    Raises:
+        RefusedError: it is not the teacher who asks: that word may be the teacher's.
+    """
+    if studio.only_student_id is not None:
+        raise RefusedError("a word is taken back by the teacher.", kept="Nothing was changed.")
     piece, row = _by_id(studio, study_id, held=True)
     study = opened(studio, piece, row)
     return _added(studio, study, row, [NewEvent(rung, EventKind.WORD_BACK.value, today(studio), TEACHER)])

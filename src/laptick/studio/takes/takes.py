@@ -137,10 +137,13 @@ def store_take(studio: Studio, piece: Piece, wanted: TakeSettings, played: Playe
 def piece_for(studio: Studio, piece_id: int, wanted: TakeSettings) -> Piece:
     """The piece at the level of whose study is asked for; nothing is made."""
     piece = open_piece(studio, piece_id)
-    if wanted.study_id is None:
-        student = students_db.built_in_student(studio.connection, studio.id)
-        return at_level_of(piece, student)
-    return played_by(studio, piece, studies_db.get_study(studio.connection, studio.id, wanted.study_id)["student_id"])
+    if wanted.study_id is not None:
+        study = studies_db.get_study(studio.connection, studio.id, wanted.study_id)
+        studio.check_whose(study["student_id"])
+        return played_by(studio, piece, study["student_id"])
+    if studio.only_student_id is not None:
+        return played_by(studio, piece, studio.only_student_id)
+    return at_level_of(piece, students_db.built_in_student(studio.connection, studio.id))
 
 
 def study_for(studio: Studio, piece: Piece, wanted: TakeSettings) -> Row:
@@ -151,9 +154,10 @@ def study_for(studio: Studio, piece: Piece, wanted: TakeSettings) -> Row:
         NotFoundError: there is no such study.
     """
     if wanted.study_id is None:
-        row = studies_db.study_of_piece(studio.connection, studio.id, piece.id)
+        row = studies_db.study_of_piece(studio.connection, studio.id, piece.id, student_id=studio.only_student_id)
     else:
         row = studies_db.get_study(studio.connection, studio.id, wanted.study_id)
+        studio.check_whose(row["student_id"])
     if row["piece_id"] != piece.id:
         raise OptionError("that is the study of another piece.", where="study_id", kept="Nothing was stored.")
     if not row["takes_told"]:

@@ -26,6 +26,8 @@ const HAND_LABELS: Record<Activity, string> = { count: "Count of", lap: "Tap", p
 type Props = {
   piece: Piece;
   activity: Activity;
+  /** Who plays. */
+  student: number;
   counts: Counts | undefined;
   choice: CardChoice;
   bpm: number;
@@ -76,7 +78,7 @@ export function FreeCard(props: Props) {
       </p>
       {activity === "play" || activity === "lap" ? (
         <Suspense>
-          <HowHeard activity={activity} keyboards={keyboards} disabled={busy} />
+          <HowHeard activity={activity} student={props.student} keyboards={keyboards} disabled={busy} />
         </Suspense>
       ) : null}
       <div className="mt-3 grid gap-2 border-t border-line pt-3">

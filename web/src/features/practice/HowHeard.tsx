@@ -21,10 +21,13 @@ const BY_TAPS = [
 
 export function HowHeard({
   activity,
+  student,
   keyboards,
   disabled,
 }: {
   activity: "play" | "lap";
+  /** Who plays. */
+  student: number;
   keyboards: Keyboards;
   disabled: boolean;
 }) {
@@ -40,7 +43,7 @@ export function HowHeard({
         }}
       />
       {state.isChosen ? (
-        <MicrophonePanel state={state} isKnocks={activity === "lap"} disabled={disabled} />
+        <MicrophonePanel state={state} isKnocks={activity === "lap"} student={student} disabled={disabled} />
       ) : activity === "play" ? (
         <KeyboardChoice keyboards={keyboards} disabled={disabled} />
       ) : null}
@@ -67,7 +70,9 @@ const LEVEL_WORDS: Record<Loudness, string> = {
   clipping: "Too loud: it is cut off. Move it further away.",
 };
 
-function MicrophonePanel({ state, isKnocks, disabled }: { state: MicState; isKnocks: boolean; disabled: boolean }) {
+type PanelProps = { state: MicState; isKnocks: boolean; student: number; disabled: boolean };
+
+function MicrophonePanel({ state, isKnocks, student, disabled }: PanelProps) {
   const { access, heard, devices } = state;
   const again = () => {
     microphone.open().catch(() => undefined); // why it could not be opened stands here
@@ -146,9 +151,10 @@ function MicrophonePanel({ state, isKnocks, disabled }: { state: MicState; isKno
           : ""}
       </p>
       <KeepSound
-        chosen={state.consentId}
+        student={student}
+        chosen={state.consent?.student === student ? state.consent.id : null}
         onChoose={(id) => {
-          microphone.keepSound(id);
+          microphone.keepSound(id === null ? null : { id, student });
         }}
       />
     </div>

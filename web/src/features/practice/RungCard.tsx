@@ -3,6 +3,7 @@ import { type ReactNode, Suspense, lazy, useState } from "react";
 
 import type { Counts, Piece, Rung, Study } from "../../api/client";
 import { useWord } from "../../api/queries/studies";
+import { useIsTeacher } from "../../ui/me";
 import { count } from "../../lib/words";
 import type { CardChoice } from "../../session/cardChoice";
 import { loaded } from "../../lib/loading";
@@ -53,6 +54,7 @@ export function RungCard(props: Props) {
   const { piece, study, rung, counts, choice, session, state, keyboards } = props;
   const busy = state.phase !== "idle";
   const byWord = rung.gate.kind === "word";
+  const isTeacher = useIsTeacher();
   const isTaken = rung.activity !== null && rung.stage !== "count";
   return (
     <section data-screen-only="" aria-label="This rung" className="rounded-lg bg-card p-5">
@@ -96,9 +98,11 @@ export function RungCard(props: Props) {
           </Button>
         ) : null}
         <Word study={study} rung={rung} byWord={byWord} disabled={busy} />
-        <Button look="quiet" disabled={busy} onClick={props.onEdit}>
-          Change this rung
-        </Button>
+        {isTeacher ? (
+          <Button look="quiet" disabled={busy} onClick={props.onEdit}>
+            Change this rung
+          </Button>
+        ) : null}
       </div>
       {rung.activity === "play" && rung.stage !== "finish" ? (
         <Choice
@@ -120,7 +124,7 @@ export function RungCard(props: Props) {
       ) : null}
       {rung.activity === "play" || rung.activity === "lap" ? (
         <Suspense>
-          <HowHeard activity={rung.activity} keyboards={keyboards} disabled={busy} />
+          <HowHeard activity={rung.activity} student={study.student_id} keyboards={keyboards} disabled={busy} />
         </Suspense>
       ) : null}
       <details className="mt-3 border-t border-line pt-2">
@@ -174,10 +178,11 @@ function Word({ study, rung, byWord, disabled }: WordProps) {
       { onSuccess: () => setWhy(null) },
     );
   const passed = rung.state === "passed";
-  const canTakeBack = passed && rung.passed_by !== "the checker";
+  const isTeacher = useIsTeacher();
+  const canTakeBack = isTeacher && passed && rung.passed_by !== "the checker";
   return (
     <>
-      {passed || why !== null ? null : (
+      {passed || why !== null || !(isTeacher || byWord) ? null : (
         <Button
           look={byWord ? "plain" : "quiet"}
           disabled={disabled || word.isPending}

@@ -203,6 +203,7 @@ describe("practising freely", () => {
     const shared = { piece, session, state: now };
     draw(
       <FreeCard
+        student={study.student_id}
         {...shared}
         activity={activity}
         counts={counts}

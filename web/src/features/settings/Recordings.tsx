@@ -2,13 +2,13 @@
 import { useState } from "react";
 
 import { useAddConsent, useConsents, useWithdrawConsent } from "../../api/queries/recordings";
+import { useStudents } from "../../api/queries/students";
 import { Button, Loading, Problem, useToast } from "../../ui/kit";
 import { count } from "../../lib/words";
 
-const NOTHING = { student: "", given_by: "", purpose: "lessons with this teacher", given_on: "" };
+const NOTHING = { student_id: "", given_by: "", purpose: "lessons with this teacher", given_on: "" };
 
 const FIELDS = [
-  ["student", "Whose playing", "text"],
   ["given_by", "Who agreed", "text"],
   ["purpose", "For what", "text"],
   ["given_on", "When", "date"],
@@ -18,6 +18,7 @@ export function Recordings() {
   const consents = useConsents();
   const add = useAddConsent();
   const withdraw = useWithdrawConsent();
+  const students = useStudents();
   const toast = useToast();
   const [wanted, setWanted] = useState(NOTHING);
   if (consents.error) return <Problem error={consents.error} />;
@@ -68,15 +69,34 @@ export function Recordings() {
         aria-label="Note a consent"
         onSubmit={(event) => {
           event.preventDefault();
-          add.mutate(wanted, {
-            onSuccess: () => {
-              setWanted(NOTHING);
+          add.mutate(
+            { ...wanted, student_id: Number(wanted.student_id) },
+            {
+              onSuccess: () => {
+                setWanted(NOTHING);
+              },
             },
-          });
+          );
         }}
       >
         <h3 className="mb-2 font-bold">Note that somebody agreed</h3>
         <div className="mb-3 grid gap-3 md:grid-cols-2">
+          <label className="block">
+            <span className="block text-sm text-quiet">Whose playing</span>
+            <select
+              required
+              className="min-h-10 w-full rounded-lg border border-edge bg-card px-2 pointer-coarse:min-h-11"
+              value={wanted.student_id}
+              onChange={(event) => setWanted({ ...wanted, student_id: event.target.value })}
+            >
+              <option value="">choose a student</option>
+              {students.data?.map((one) => (
+                <option key={one.id} value={one.id}>
+                  {one.name}
+                </option>
+              ))}
+            </select>
+          </label>
           {FIELDS.map(([name, words, type]) => (
             <label key={name} className="block">
               <span className="block text-sm text-quiet">{words}</span>

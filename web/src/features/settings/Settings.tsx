@@ -11,6 +11,7 @@ import { Choice } from "../../ui/Choice";
 import { Button, LoadingPlace, Problem } from "../../ui/kit";
 import { CountWord } from "../../ui/CountText";
 import { SayIt } from "../voice/SayIt";
+import { Account } from "./Account";
 import { JudgeAll } from "./JudgeAll";
 import { Limits } from "./Limits";
 import { Recordings } from "./Recordings";
@@ -114,6 +115,7 @@ export function Settings() {
       </>
     ),
     recordings: () => <Recordings />,
+    account: () => <Account />,
     voice: () => (
       <Voice
         system={studio.system ?? "numbers"}
@@ -157,6 +159,7 @@ const PAGES = [
   ["studio", "The studio"],
   ["recordings", "Recordings"],
   ["voice", "Voice"],
+  ["account", "Your account"],
 ] as const;
 type Page = (typeof PAGES)[number][0];
 

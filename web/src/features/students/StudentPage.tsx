@@ -23,6 +23,7 @@ import { Titled } from "../../ui/Titled";
 import { Button, LoadingPlace, Problem, useToast } from "../../ui/kit";
 import { DayStrip } from "./DayStrip";
 import { GiveStudy } from "./GiveStudy";
+import { Links } from "./Links";
 import { StudentForm } from "./StudentForm";
 import { agreedWords, daysOfWeek, lastPractised } from "./words";
 
@@ -135,6 +136,7 @@ function Shown({ shown }: { shown: StudentShown }) {
         </p>
       </section>
       <Latest student={student.id} />
+      <Links student={student.id} name={student.name} />
       {sheet === "facts" ? (
         <StudentForm
           title={student.name}

@@ -14,10 +14,13 @@ const isStrikes = (file: File) => /\.(midi?|json)$/i.test(file.name);
 
 export function FileDrop({
   pieceId,
+  student,
   asked,
   passageWords,
 }: {
   pieceId: number;
+  /** Whose takes they become. */
+  student: number;
   asked: TakeAsked;
   passageWords: string;
 }) {
@@ -148,7 +151,7 @@ export function FileDrop({
         {asked.hands === "both" ? "both hands" : `the ${asked.hands} hand`}, {passageWords}, asked at{" "}
         {plainBpm(asked.bpm)}.
       </span>
-      <KeepSound chosen={consentId} onChoose={setConsentId} />
+      <KeepSound student={student} chosen={consentId} onChoose={setConsentId} />
       {error ? (
         <div className="mt-2">
           <Problem error={error} />

@@ -1,6 +1,7 @@
 /** One line of what a piece keeps: its verdict in a word, what it says, and its removal, which can be undone. */
 import type { ReactNode } from "react";
 
+import { useIsTeacher } from "../../ui/me";
 import { More } from "../../ui/More";
 import { useToast } from "../../ui/kit";
 
@@ -28,21 +29,23 @@ export function KeptRow({
         <span aria-hidden>{mark}</span> {words}
       </span>
       <span className="min-w-0 flex-1 max-md:order-last max-md:basis-full">{children}</span>
-      <More
-        label={`More for ${what.name}`}
-        items={[
-          [
-            "Remove",
-            () =>
-              remove.mutate(
-                { id, deleted: true },
-                {
-                  onSuccess: () => toast(what.gone, () => remove.mutate({ id, deleted: false })),
-                },
-              ),
-          ],
-        ]}
-      />
+      {useIsTeacher() ? (
+        <More
+          label={`More for ${what.name}`}
+          items={[
+            [
+              "Remove",
+              () =>
+                remove.mutate(
+                  { id, deleted: true },
+                  {
+                    onSuccess: () => toast(what.gone, () => remove.mutate({ id, deleted: false })),
+                  },
+                ),
+            ],
+          ]}
+        />
+      ) : null}
     </li>
   );
 }

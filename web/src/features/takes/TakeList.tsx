@@ -3,6 +3,7 @@ import type { ReactNode } from "react";
 import { Link } from "react-router";
 
 import { type TakeAsked, useDeleteTake, useTakes } from "../../api/queries/takes";
+import { useIsTeacher } from "../../ui/me";
 import { timeOf } from "../../lib/words";
 import { circumstances, sentenceOf, signOf } from "../../ui/takes/takeWords";
 import { Button, Loading, Problem } from "../../ui/kit";
@@ -28,10 +29,11 @@ export function TakeList({
 }) {
   const takes = useTakes(pieceId, student);
   const remove = useDeleteTake(pieceId);
+  const isTeacher = useIsTeacher();
   return (
     <section aria-label="Takes" className="mt-2">
       <h2 className="mb-1 text-lg font-bold">Takes</h2>
-      <FileDrop pieceId={pieceId} asked={asked} passageWords={passageWords} />
+      <FileDrop pieceId={pieceId} student={student} asked={asked} passageWords={passageWords} />
       {takes.error ? <Problem error={takes.error} /> : null}
       {takes.isPending ? <Loading what="Fetching the takes" /> : null}
       {takes.data?.length === 0 ? (
@@ -62,8 +64,12 @@ export function TakeList({
         </Button>
       ) : null}
       {remove.error ? <Problem error={remove.error} /> : null}
-      <HeardList pieceId={pieceId} />
-      {demo}
+      {isTeacher ? (
+        <>
+          <HeardList pieceId={pieceId} />
+          {demo}
+        </>
+      ) : null}
     </section>
   );
 }

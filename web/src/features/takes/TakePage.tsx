@@ -6,6 +6,7 @@ import type { CheckDocument, Piece, Place, Take, Verdict } from "../../api/clien
 import { usePiece } from "../../api/queries/pieces";
 import { useBeside, useDeleteTake, useJudgeAgain, useJudgeAsPassage, useTake } from "../../api/queries/takes";
 import { activityTitle, stateWords, statusWords } from "../../api/trade";
+import { useIsTeacher } from "../../ui/me";
 import { timeOf } from "../../lib/words";
 import { RulerView } from "../../ruler/RulerView";
 import type { RulerHandle } from "../../ruler/layout";
@@ -108,6 +109,7 @@ function Head({ piece, take }: { piece: Piece; take: Take }) {
 /** A take of which nothing is said: it waits, judging it failed, or what was said cannot be read. What was played is there. */
 function Unjudged({ piece, take }: { piece: Piece; take: Take }) {
   const again = useJudgeAgain(take.id, piece.id);
+  const isTeacher = useIsTeacher();
   const isUnheard = take.recording !== null && take.strikes.length === 0;
   const settings = take.settings as { hands: "right" | "left" | "both" };
   return (
@@ -118,15 +120,15 @@ function Unjudged({ piece, take }: { piece: Piece; take: Take }) {
         </p>
         <p className="mt-2 first-letter:uppercase">{unjudgedWords(take, isUnheard)}</p>
         <div className="mt-5 flex flex-wrap gap-3">
-          {isUnheard ? null : (
+          {isUnheard || !isTeacher ? null : (
             <Button look="strong" disabled={again.isPending} onClick={() => again.mutate()}>
               Judge it
             </Button>
           )}
-          <RemoveMenu piece={piece} take={take} />
+          {isTeacher ? <RemoveMenu piece={piece} take={take} /> : null}
         </div>
         {again.error ? <Problem error={again.error} /> : null}
-        <Note piece={piece} take={take} />
+        {isTeacher ? <Note piece={piece} take={take} /> : null}
       </section>
       <RulerView ruler={take.ruler} counts={take.counts} hands={settings.hands} />
     </>
@@ -158,6 +160,7 @@ function Judged({
 }) {
   const ruler = useRef<RulerHandle>(null);
   const settings = take.settings as { hands: "right" | "left" | "both" };
+  const isTeacher = useIsTeacher();
   const [besideId, setBesideId] = useState<number | null>(null);
   const beside = useBeside(take.id, besideId);
   const pins = useMemo(() => pinsOf(checked), [checked]);
@@ -248,15 +251,15 @@ function Judged({
           ) : null}
           <DoCure piece={piece} take={take} />
           {verdict.also ? <p className="mt-5 text-quiet">Also: {verdict.also.text}</p> : null}
-          <Overrule take={take} said={verdict.status} pieceId={piece.id} />
+          {isTeacher ? <Overrule take={take} said={verdict.status} pieceId={piece.id} /> : null}
           <div className="mt-5 flex flex-wrap gap-3" data-screen-only="">
             <Link to={practiseAt(piece, take)} className="rounded-lg bg-ink px-5 py-2 font-bold text-card">
               Back to the rung
             </Link>
-            <RemoveMenu piece={piece} take={take} />
+            {isTeacher ? <RemoveMenu piece={piece} take={take} /> : null}
           </div>
           <KeptSound take={take} />
-          <Note piece={piece} take={take} />
+          {isTeacher ? <Note piece={piece} take={take} /> : null}
         </section>
         <div className="min-w-0">
           {playback ? (
@@ -292,15 +295,17 @@ function Judged({
               <Charts checked={checked} onShow={show} />
             </>
           ) : null}
-          <BesidePanel
-            pieceId={piece.id}
-            takeId={take.id}
-            chosen={besideId}
-            onChoose={setBesideId}
-            onShow={showOnset}
-          />
+          {isTeacher ? (
+            <BesidePanel
+              pieceId={piece.id}
+              takeId={take.id}
+              chosen={besideId}
+              onChoose={setBesideId}
+              onShow={showOnset}
+            />
+          ) : null}
           <Figures take={take} checked={checked} />
-          {take.checker_is_current ? null : <Again piece={piece} take={take} />}
+          {take.checker_is_current || !isTeacher ? null : <Again piece={piece} take={take} />}
           <Earlier take={take} />
         </div>
       </div>
@@ -310,15 +315,18 @@ function Judged({
 
 function Lost({ piece, take, checked }: { piece: Piece; take: Take; checked: CheckDocument }) {
   const judge = useJudgeAsPassage(take.id, piece.id);
+  const isTeacher = useIsTeacher();
   const { passage } = checked;
   return (
     <div className="mt-2">
       {passage ? (
         <>
           <p>What was played seems to be {passage.words}, not what was asked for.</p>
-          <Button className="mt-2" disabled={judge.isPending} onClick={() => judge.mutate(passage.measures)}>
-            Check it as {passage.words}
-          </Button>
+          {isTeacher ? (
+            <Button className="mt-2" disabled={judge.isPending} onClick={() => judge.mutate(passage.measures)}>
+              Check it as {passage.words}
+            </Button>
+          ) : null}
           {judge.error ? <Problem error={judge.error} /> : null}
         </>
       ) : (

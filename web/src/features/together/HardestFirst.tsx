@@ -11,9 +11,9 @@ type Props = {
   onLineUp: (place: HardPlace) => void;
   onPractise: (place: HardPlace) => void;
   /** A rung of its own on the ladder. */
-  onLadder: (place: HardPlace) => void;
+  onLadder: ((place: HardPlace) => void) | null;
   /** As a drill in all keys. */
-  onDrill: (place: HardPlace) => void;
+  onDrill: ((place: HardPlace) => void) | null;
 };
 
 /** So many are told at first. */
@@ -64,15 +64,15 @@ export function HardestFirst({ places, chosen, onLook, onLineUp, onPractise, onL
                     <Button look="quiet" onClick={() => onPractise(place)}>
                       Practise it
                     </Button>
-                    {place.within ? (
-                      <>
-                        <Button look="quiet" onClick={() => onLadder(place)}>
-                          Onto the ladder
-                        </Button>
-                        <Button look="quiet" onClick={() => onDrill(place)}>
-                          In all keys
-                        </Button>
-                      </>
+                    {place.within && onLadder ? (
+                      <Button look="quiet" onClick={() => onLadder(place)}>
+                        Onto the ladder
+                      </Button>
+                    ) : null}
+                    {place.within && onDrill ? (
+                      <Button look="quiet" onClick={() => onDrill(place)}>
+                        In all keys
+                      </Button>
                     ) : null}
                   </p>
                 ) : null}

@@ -25,8 +25,8 @@ type Props = {
   piece: Piece;
   counts: Counts | undefined;
   onPractise: (place: HardPlace) => void;
-  onLadder: (place: HardPlace) => void;
-  onDrill: (place: HardPlace) => void;
+  onLadder: ((place: HardPlace) => void) | null;
+  onDrill: ((place: HardPlace) => void) | null;
   /** Says a word aloud. */
   say: (word: string) => Promise<void>;
   /** Which MIDI keyboard is heard while the hands are lined up. */

@@ -6,6 +6,7 @@ import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useCounts, usePiece } from "../../api/queries/pieces";
 import { useTonight } from "../../api/queries/students";
+import { useMe } from "../../ui/me";
 import { count } from "../../lib/words";
 import { RulerView } from "../../ruler/RulerView";
 import { ProblemPlace, WayOut } from "../../ui/ProblemPlace";
@@ -19,16 +20,18 @@ type Shown = Schemas["TonightPublic"];
 export function Tonight() {
   const id = Number(useParams().studentId);
   const found = useTonight(id);
+  const me = useMe();
   const [search] = useSearchParams();
   if (found.error) {
     return (
       <ProblemPlace title="This page cannot be shown" error={found.error}>
-        <WayOut to="/students">To the students</WayOut>
+        {me.student_id === null ? <WayOut to="/students">To the students</WayOut> : null}
       </ProblemPlace>
     );
   }
   if (!found.data) return <LoadingPlace title="Tonight" what="Looking what is for tonight" />;
-  const isParent = search.get("for") === "parent";
+  const shownFor = search.get("for") ?? (me.role === "parent" ? "parent" : "student");
+  const isParent = shownFor === "parent";
   return (
     <main id="main" className="mx-auto max-w-xl px-4 pt-5 pb-32">
       <Titled title={`Tonight · ${found.data.student}`} />
@@ -41,7 +44,7 @@ export function Tonight() {
       )}
       <p className="mt-8 text-sm">
         {isParent ? (
-          <Link className="inline-flex min-h-11 items-center underline" to="?">
+          <Link className="inline-flex min-h-11 items-center underline" to="?for=student">
             {found.data.student}’s own page
           </Link>
         ) : (

@@ -3,6 +3,7 @@ import { useEffect, useState } from "react";
 
 import { queryClient } from "../../api/queries/client";
 import { sendTake } from "../../api/queries/takes";
+import { useMe } from "../../ui/me";
 import { count } from "../../lib/words";
 import { type Pending, forgetPending, pendingTakes } from "../../session/pending";
 import type { Shelved } from "../../session/shelf";
@@ -13,8 +14,12 @@ const shelf = () => import("../../session/shelf");
 const waiting = () => shelf().then(({ shelved }) => shelved());
 
 export function Unsent() {
-  const [taps, setTaps] = useState<Pending[]>(() => pendingTakes());
-  const [sounds, setSounds] = useState<Shelved[]>([]);
+  const me = useMe();
+  // On a shared device each sends what is their own; the others' waits for them.
+  const isMine = (one: { student?: string | undefined }) => me.student_id === null || one.student === me.name;
+  const [allTaps, setTaps] = useState<Pending[]>(() => pendingTakes());
+  const [allSounds, setSounds] = useState<Shelved[]>([]);
+  const [taps, sounds] = [allTaps.filter(isMine), allSounds.filter(isMine)];
   const [problem, setProblem] = useState<unknown>(null);
   const [isSending, setSending] = useState(false);
   const look = async () => {

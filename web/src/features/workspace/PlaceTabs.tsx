@@ -2,12 +2,14 @@
  * along it. */
 import type { KeyboardEvent } from "react";
 
-import { PLACES, type Place, type View, placeOf } from "./places";
+import { useIsTeacher } from "../../ui/me";
+import { OWN_PLACES, PLACES, type Place, type View, placeOf } from "./places";
 
 type Props = { view: View; canWrite: boolean; onShow: (view: View) => void };
 
 export function PlaceTabs({ view, canWrite, onShow }: Props) {
   const place = placeOf(view);
+  const places = useIsTeacher() ? PLACES : OWN_PLACES;
   const inside = place.views.filter(([key]) => key !== "write" || canWrite);
   const first = (one: Place) => one.views[0]?.[0] ?? "practise";
   return (
@@ -15,9 +17,9 @@ export function PlaceTabs({ view, canWrite, onShow }: Props) {
       <nav
         aria-label="Places of the piece"
         className="flex border-b border-line"
-        onKeyDown={(event) => alongRow(event, PLACES.map(first), first(place), onShow)}
+        onKeyDown={(event) => alongRow(event, places.map(first), first(place), onShow)}
       >
-        {PLACES.map((one) => {
+        {places.map((one) => {
           const isHere = one.key === place.key;
           return (
             <button

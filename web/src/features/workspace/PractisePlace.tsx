@@ -2,6 +2,7 @@
 import { Suspense, lazy, useState } from "react";
 
 import type { Activity, Rung } from "../../api/client";
+import { useIsTeacher } from "../../ui/me";
 import { loaded } from "../../lib/loading";
 import { keyboards, session } from "../../session/current";
 import { RulerView } from "../../ruler/RulerView";
@@ -102,9 +103,11 @@ function Ways({ desk, onPassage }: Pick<Props, "desk" | "onPassage">) {
       <Button keys="G" disabled={!idle || study.now === null} onClick={() => session.guide()}>
         Practise with me
       </Button>
-      <Button look="quiet" onClick={() => setSchool(true)}>
-        How it is taught
-      </Button>
+      {useIsTeacher() ? (
+        <Button look="quiet" onClick={() => setSchool(true)}>
+          How it is taught
+        </Button>
+      ) : null}
       <PassageChoice
         pieceId={desk.piece.id}
         student={study.student_id}
@@ -168,6 +171,7 @@ function Card({ desk, onRung, onFree, onCure, onMore, onLineUp }: Props) {
         <FreeCard
           {...shared}
           activity={what.free}
+          student={study.student_id}
           bpm={desk.bpm}
           onBpm={desk.setBpm}
           onHand={(hand) => setChoice({ hand })}

@@ -10,6 +10,7 @@ import { useEdit, useStudy } from "../../api/queries/studies";
 import { activities } from "../../api/trade";
 import type { Edit } from "../../lib/editedLadder";
 import { loaded } from "../../lib/loading";
+import { useIsTeacher, useMe } from "../../ui/me";
 import { passageNamed } from "../../lib/passage";
 import { useWakeLock } from "../../ui/useWakeLock";
 import { keyboards, session } from "../../session/current";
@@ -22,7 +23,7 @@ import { RoadmapLine } from "../roadmap/RoadmapLine";
 import { SayIt, sayWord } from "../voice/SayIt";
 import { PlaceTabs } from "./PlaceTabs";
 import { Downloads, PieceHead } from "./parts";
-import { type View, placeOf, viewOf } from "./places";
+import { OWN_PLACES, type View, placeOf, viewOf } from "./places";
 import { isOnStand } from "./standing";
 import { type Chosen, useDesk } from "./useDesk";
 import { useDeskKeys } from "./useDeskKeys";
@@ -50,7 +51,8 @@ export function WorkspacePage() {
   const options = usePlayOptions(id);
   const [search] = useSearchParams();
   const passage = search.get("passage") ?? "";
-  const student = whoseOf(search);
+  const me = useMe();
+  const student = me.student_id ?? whoseOf(search);
   const study = useStudy(id, passage, student);
   const error = piece.error ?? options.error ?? study.error;
   if (error) {
@@ -94,7 +96,9 @@ function chosenOf(study: Study, search: URLSearchParams, isPlayView: boolean): C
 
 function Workspace({ piece, options, study }: WorkspaceProps) {
   const [search, setSearch] = useSearchParams();
-  const view = viewOf(search.get("view"));
+  const isTeacher = useIsTeacher();
+  const asked = viewOf(search.get("view"));
+  const view = isTeacher || OWN_PLACES.includes(placeOf(asked)) ? asked : "practise";
   const [simulating, setSimulating] = useState<"take" | "stand-in" | null>(null);
   const desk = useDesk({
     piece,
@@ -251,8 +255,8 @@ function Workspace({ piece, options, study }: WorkspaceProps) {
           workOn({ passage, hand: "both", bpm: desk.choice.bpm, within });
           chooseFree("play");
         }}
-        onLadder={(place) => void toLadder(place)}
-        onDrill={(place) => void toDrill(place)}
+        onLadder={isTeacher ? (place) => void toLadder(place) : null}
+        onDrill={isTeacher ? (place) => void toDrill(place) : null}
       />
     ),
     play: () => <PlayPlace desk={desk} />,

@@ -9,6 +9,7 @@ import { levels, wordsFor } from "../../api/trade";
 import { count } from "../../lib/words";
 import { Choice } from "../../ui/Choice";
 import { Problem } from "../../ui/kit";
+import { useIsTeacher } from "../../ui/me";
 import { TempoMark } from "../../ui/Tempo";
 
 type HeadProps = {
@@ -21,6 +22,7 @@ type HeadProps = {
 
 export function PieceHead({ piece, study, onStudent, isTonight }: HeadProps) {
   const update = useUpdatePiece(piece.id);
+  const isTeacher = useIsTeacher();
   const whole = piece.ruler.measures.filter((m) => m.bar_in_line > 0).length;
   return (
     <header className="mb-1 flex flex-wrap items-center gap-x-5 gap-y-1 md:mb-2 [@media(max-height:500px)]:mb-0">
@@ -32,7 +34,7 @@ export function PieceHead({ piece, study, onStudent, isTonight }: HeadProps) {
           {piece.ruler.measures[0]?.signature} · {count(whole, "bar")} · target{" "}
           <TempoMark beat={piece} bpm={piece.target_bpm} size={16} />
           {piece.composer ? ` · ${piece.composer}` : ""}
-          {piece.drill ? (
+          {piece.drill && isTeacher ? (
             <>
               {" · "}
               <Link
@@ -45,7 +47,7 @@ export function PieceHead({ piece, study, onStudent, isTonight }: HeadProps) {
           ) : null}
         </p>
       </div>
-      {isTonight ? (
+      {isTonight || !isTeacher ? (
         <Link
           to={`/students/${study.student_id}/tonight`}
           className="inline-flex min-h-10 items-center font-semibold underline pointer-coarse:min-h-11"
@@ -56,7 +58,7 @@ export function PieceHead({ piece, study, onStudent, isTonight }: HeadProps) {
         <WhosePiece study={study} onStudent={onStudent} />
       )}
       <div className="w-72 max-md:hidden [@media(max-height:500px)]:hidden">
-        {study.level === piece.level ? (
+        {!isTeacher ? null : study.level === piece.level ? (
           <Choice
             label="Level"
             value={piece.level}

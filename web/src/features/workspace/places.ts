@@ -33,6 +33,9 @@ export const PLACES: readonly Place[] = [
   { key: "takes", words: "Takes", views: [["takes", "Takes"]] },
 ];
 
+/** Those of whoever came by a personal link: what is done there is practised, not taught. */
+export const OWN_PLACES: readonly Place[] = PLACES.filter(({ key }) => ["together", "practise", "takes"].includes(key));
+
 export const placeOf = (view: View): Place =>
   PLACES.find((place) => place.views.some(([key]) => key === view)) ?? (PLACES[3] as Place);
 

@@ -25,6 +25,7 @@ import { queryOf } from "../../session/choice";
 import { session, useSession } from "../../session/current";
 import type { Desk, Onward } from "../../session/state";
 import { TapTempo } from "../../session/tapTempo";
+import { useIsTeacher } from "../../ui/me";
 import { useToast } from "../../ui/kit";
 
 const STAND_KEY = "laptick.stand";
@@ -66,9 +67,10 @@ export function useDesk({ piece, options, study, chosen: what, isPlayView }: Ask
   const passage = isOwnPassage ? ownPassage.value : rungPassage;
   const hands = rung?.hands ?? choice.hand;
   const bpm = rung ? (ownBpm?.at === `${at} ${rung.bpm}` ? ownBpm.value : rung.bpm) : choice.bpm;
+  const isTeacher = useIsTeacher();
   const counts = useCounts(piece.id, bpm, hands, {
     density: spot?.density ?? null,
-    student: study.level === piece.level ? null : study.student_id,
+    student: study.level === piece.level && isTeacher ? null : study.student_id,
   });
   const state = useSession(piece.id);
   const settings = useMemo(

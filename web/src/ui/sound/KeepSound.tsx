@@ -1,9 +1,11 @@
 /** Whether the sound itself of a recording is kept: only where somebody agreed to it. */
 import { useConsents } from "../../api/queries/recordings";
 
-export function KeepSound({ chosen, onChoose }: { chosen: number | null; onChoose: (id: number | null) => void }) {
-  const consents = useConsents();
-  if (!consents.data?.items.length)
+type Props = { student: number; chosen: number | null; onChoose: (id: number | null) => void };
+
+export function KeepSound({ student, chosen, onChoose }: Props) {
+  const consents = useConsents().data?.items.filter((one) => one.student_id === student) ?? [];
+  if (!consents.length)
     return <span className="block text-sm text-quiet">The sound itself is not kept, only what is heard in it.</span>;
   return (
     <label className="block text-sm text-quiet">
@@ -16,9 +18,9 @@ export function KeepSound({ chosen, onChoose }: { chosen: number | null; onChoos
         }}
       >
         <option value="">not kept</option>
-        {consents.data.items.map((one) => (
+        {consents.map((one) => (
           <option key={one.id} value={one.id}>
-            kept, as agreed for {one.student}
+            kept, as {one.given_by} agreed
           </option>
         ))}
       </select>

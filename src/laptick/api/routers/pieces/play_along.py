@@ -64,7 +64,7 @@ def get_play_options(studio: StudioNow, piece_id: Id) -> PlayOptions:
 
 
 @router.get("/sounds/pack.flac", response_class=Response)
-def get_pack() -> Response:
+def get_pack(_studio: StudioNow) -> Response:
     """All sounds that ship, in one file; its address changes with its content."""
     return Response(
         pack_bytes(), media_type="audio/flac", headers={"Cache-Control": "public, max-age=31536000, immutable"}

@@ -35,7 +35,7 @@ def list_count_systems(studio: StudioNow) -> list[SystemPublic]:
 
 
 @router.post("/count-example")
-def count_example(layer: ChoiceLayer) -> list[ExampleBar]:
+def count_example(_studio: StudioNow, layer: ChoiceLayer) -> list[ExampleBar]:
     """A short rhythm counted as a layer says, before it is stored."""
     choice = choice_of(layer.model_dump(mode="json", exclude_none=True))
     counted = count_line(example_score(), Hand.RIGHT, CountChoices(studio=choice))
@@ -49,7 +49,7 @@ def count_example(layer: ChoiceLayer) -> list[ExampleBar]:
 
 
 @router.get("/limits")
-def list_limits() -> list[LimitPublic]:
+def list_limits(_studio: StudioNow) -> list[LimitPublic]:
     """What a take is judged by at each level, where the studio sets nothing else."""
     return [
         LimitPublic(

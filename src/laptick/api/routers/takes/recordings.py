@@ -108,7 +108,7 @@ def list_consents(studio: StudioNow) -> ConsentsPublic:
 @router.post("/consents", status_code=201)
 def add_consent(studio: StudioNow, new: ConsentCreate) -> ConsentPublic:
     """Notes that somebody agreed."""
-    noted = NewConsent(new.student, new.given_by, new.purpose, new.given_on)
+    noted = NewConsent(new.student_id, new.given_by, new.purpose, new.given_on)
     return ConsentPublic(**vars(consents.add_consent(studio, noted)))
 
 

@@ -63,7 +63,7 @@ AMOUNT_WORDS = ("a little", "clearly", "badly")
 
 
 @router.get("/faults")
-def list_faults() -> list[FaultChoice]:
+def list_faults(_studio: StudioNow) -> list[FaultChoice]:
     """What the simulated student can do wrong; ``keys_only``: only at the keys."""
     return [
         FaultChoice(

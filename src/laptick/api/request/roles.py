@@ -1,0 +1,51 @@
+"""Who may call which route: denied to everybody who is not named here. A test holds every route against it.
+
+A student and a parent came by a personal link: what they may call they may call for that student's own only, which
+``asking`` sees to. What is everybody's is told without being signed in.
+"""
+
+from __future__ import annotations
+
+from laptick.studio.use_case import Role
+
+_EVERYBODY = frozenset(Role)
+_SIGNED_IN = frozenset({Role.TEACHER, Role.STUDENT, Role.PARENT})
+_TEACHERS = frozenset({Role.TEACHER})
+
+#: Route by the name of its function.
+_ROUTES: dict[frozenset[Role], str] = {
+    _EVERYBODY: "get_me set_up sign_in sign_in_to_demo recover open_link get_trade",
+    _SIGNED_IN: """
+        sign_out
+        get_tonight list_student_takes
+        get_piece get_counts get_roadmap get_notation get_sheet get_schedule get_sound get_play_options list_strikes
+        get_map
+        get_study list_passages get_session get_practice_sheet
+        say_word list_takes add_take add_take_file stand_in get_take get_next say_feel
+        list_consents begin_recording get_recording put_chunk complete_recording get_playback drop_sound
+        get_job
+        list_limits list_count_systems
+        get_voice get_made get_pack get_phrase get_word get_own_audio
+    """,
+    _TEACHERS: """
+        get_account change_password new_recovery_code offer_second_factor set_second_factor end_session
+        list_links make_link remove_link
+        list_students add_student get_student update_student delete_student restore_student
+        give_study end_study get_studio put_studio
+        list_pieces add_piece update_piece delete_piece restore_piece get_original export_piece
+        get_ruler_picture get_choices put_choices put_counts put_roadmap get_reading put_reading
+        add_entry get_entry put_entry get_pencil add_change undo_change redo_change remove_change
+        list_question_kinds list_questions answer_question
+        list_drill_kinds add_drill look_at_drill
+        put_school edit_ladder undo_edit get_studio_school put_studio_school
+        add_simulated_take list_faults update_take delete_take restore_take
+        judge_one_again judge_as_passage overrule withdraw outdated get_judging_job judge_all_again
+        list_listenings add_listening delete_listening restore_listening beside
+        add_consent withdraw_consent
+        retry_job stop_job
+        get_studio_choices put_studio_choices count_example
+        add_own change_own get_trial
+    """,
+}
+
+MAY_CALL: dict[str, frozenset[Role]] = {name: roles for roles, names in _ROUTES.items() for name in names.split()}

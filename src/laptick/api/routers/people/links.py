@@ -1,0 +1,40 @@
+"""Personal links of a student: made, listed, taken back."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from fastapi import APIRouter
+
+from laptick.api.request.asking import StudioNow
+from laptick.api.request.sending import ModelRoute
+from laptick.api.schemas.common import Id
+from laptick.api.schemas.people.sign_in import LinkCreate, LinkMade, LinkPublic
+from laptick.api.views.pictures import qr_picture
+from laptick.studio.people import links
+from laptick.studio.use_case import Role
+
+router = APIRouter(route_class=ModelRoute, tags=["people"])
+
+
+@router.get("/students/{student_id}/links")
+def list_links(studio: StudioNow, student_id: Id) -> list[LinkPublic]:
+    """The links that are good, without their tokens."""
+    return [
+        LinkPublic(role=one.role, has_pin=one.has_pin, created_at=one.created_at, opened_at=one.opened_at)
+        for one in links.list_links(studio, student_id)
+    ]
+
+
+@router.post("/students/{student_id}/links", status_code=201)
+def make_link(studio: StudioNow, student_id: Id, wanted: LinkCreate) -> LinkMade:
+    """A link in place of the one before, shown this once; what was opened by the old one ends."""
+    token = links.make_link(studio, student_id, Role(wanted.role), wanted.pin)
+    address = f"{wanted.origin}/come#{token}"  # what follows the # is sent to no server and stands in no log
+    return LinkMade(token=token, address=address, picture=qr_picture(address))
+
+
+@router.delete("/students/{student_id}/links/{role}", status_code=204)
+def remove_link(studio: StudioNow, student_id: Id, role: Literal["student", "parent"]) -> None:
+    """Takes a link back; what was opened by it ends."""
+    links.remove_link(studio, student_id, Role(role))

@@ -1,0 +1,134 @@
+"""Signing in, what stands before it, and a teacher's own account."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from laptick.api.schemas.common import Schema, UtcTime
+from laptick.studio.people.secret_words import MOST_PASSWORD
+from laptick.studio.use_case import Role
+
+Password = Annotated[str, Field(min_length=1, max_length=MOST_PASSWORD * 4)]
+TeacherName = Annotated[str, Field(min_length=1, max_length=120)]
+Code = Annotated[str, Field(max_length=20)]
+Token = Annotated[str, Field(min_length=1, max_length=200)]
+
+
+class MePublic(Schema):
+    """Who is signed in. Of nobody: ``is_set_up``: a teacher can sign in; ``has_demo``: one press looks at the demo.
+    ``student_id``: whose own is seen, ``None``: every one's."""
+
+    role: Role
+    name: str
+    student_id: int | None
+    is_demo: bool
+    is_set_up: bool
+    has_demo: bool
+
+
+class SetUp(Schema):
+    """``stays``: it is her own computer."""
+
+    studio: Annotated[str, Field(min_length=1, max_length=200)]
+    time_zone: Annotated[str, Field(max_length=64)] = ""
+    name: TeacherName
+    password: Password
+    stays: bool = False
+
+
+class SignIn(Schema):
+    """``code``: of the second factor, where one is asked for."""
+
+    name: TeacherName
+    password: Password
+    code: Code = ""
+    stays: bool = False
+
+
+class Recover(Schema):
+    """``password``: the new one."""
+
+    name: TeacherName
+    recovery_code: Token
+    password: Password
+
+
+class LinkOpen(Schema):
+    token: Token
+    pin: Code = ""
+
+
+class SessionPublic(Schema):
+    """``is_this``: the one that asks."""
+
+    id: int
+    device: str
+    created_at: UtcTime
+    seen_at: UtcTime
+    is_this: bool
+
+
+class AccountPublic(Schema):
+    """``code_asked``: a second factor is on; ``has_recovery``: there is a recovery code that was not used."""
+
+    name: str
+    code_asked: bool
+    has_recovery: bool
+    is_demo: bool
+    sessions: list[SessionPublic]
+
+
+class PasswordChange(Schema):
+    before: Password
+    after: Password
+
+
+class PasswordGiven(Schema):
+    password: Password
+
+
+class RecoveryCodePublic(Schema):
+    """Shown once."""
+
+    code: str
+
+
+class SecondFactorPublic(Schema):
+    """``picture``: the address as a QR code (SVG)."""
+
+    secret: str
+    address: str
+    picture: str
+
+
+class SecondFactorUpdate(Schema):
+    """``secret``: ``None`` turns it off."""
+
+    password: Password
+    secret: Annotated[str, Field(min_length=26, max_length=64, pattern="^[A-Z2-7]+$")] | None
+    code: Code = ""
+
+
+class LinkPublic(Schema):
+    role: Role
+    has_pin: bool
+    created_at: UtcTime
+    opened_at: UtcTime | None
+
+
+class LinkCreate(Schema):
+    """``origin``: the address at which this page is open, and so the link's."""
+
+    role: Literal["student", "parent"]
+    pin: Annotated[str, Field(max_length=8)] | None = None
+    origin: Annotated[str, Field(max_length=200, pattern=r"^https?://[A-Za-z0-9.\-\[\]:]+$")]
+
+
+class LinkMade(Schema):
+    """Shown once: as words, as an address, and as its QR code (SVG)."""
+
+    token: str
+    address: str
+    picture: str

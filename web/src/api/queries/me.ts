@@ -1,0 +1,95 @@
+/** Who is signed in; in and out; a teacher's own account; personal links of a student. */
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+
+import { type Schemas, api, onSignedOut, unwrap } from "../client";
+import { queryClient } from "./client";
+
+export const useAskMe = () =>
+  useQuery({ queryKey: ["me"], queryFn: () => unwrap(api.GET("/api/me")), staleTime: Infinity });
+
+// Wherever it turns out that one is signed out: who is signed in is asked again, and the door is shown.
+onSignedOut(() => void queryClient.invalidateQueries({ queryKey: ["me"] }));
+
+/** Something by which one is signed in. Whatever was fetched before was somebody else's. */
+function useComingIn<Body>(ask: (body: Body) => Promise<Schemas["MePublic"]>) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: ask,
+    onSuccess: (me) => {
+      client.removeQueries({ predicate: ({ queryKey }) => queryKey[0] !== "me" });
+      client.setQueryData(["me"], me);
+    },
+  });
+}
+
+export const useSetUp = () => useComingIn((body: Schemas["SetUp"]) => unwrap(api.POST("/api/set-up", { body })));
+export const useSignIn = () => useComingIn((body: Schemas["SignIn"]) => unwrap(api.POST("/api/sign-in", { body })));
+export const useDemo = () => useComingIn(() => unwrap(api.POST("/api/sign-in/demo")));
+export const useRecover = () => useComingIn((body: Schemas["Recover"]) => unwrap(api.POST("/api/recover", { body })));
+export const useOpenLink = () =>
+  useComingIn((body: Schemas["LinkOpen"]) => unwrap(api.POST("/api/links/open", { body })));
+
+export function useSignOut() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: () => unwrap(api.POST("/api/sign-out")),
+    onSuccess: async () => {
+      await client.fetchQuery({ queryKey: ["me"], queryFn: () => unwrap(api.GET("/api/me")), staleTime: 0 });
+      client.removeQueries({ predicate: ({ queryKey }) => queryKey[0] !== "me" });
+    },
+  });
+}
+
+// -- a teacher's own account -----------------------------------------------------------------------------
+
+export const useAccount = () => useQuery({ queryKey: ["account"], queryFn: () => unwrap(api.GET("/api/account")) });
+
+function useAccountChange<Body, Answer>(ask: (body: Body) => Promise<Answer>) {
+  const client = useQueryClient();
+  return useMutation({ mutationFn: ask, onSuccess: () => client.invalidateQueries({ queryKey: ["account"] }) });
+}
+
+export const useChangePassword = () =>
+  useAccountChange((body: Schemas["PasswordChange"]) => unwrap(api.PUT("/api/account/password", { body })));
+export const useRecoveryCode = () =>
+  useAccountChange((password: string) => unwrap(api.POST("/api/account/recovery-code", { body: { password } })));
+export const useOfferSecondFactor = () =>
+  useMutation({
+    mutationFn: (password: string) => unwrap(api.POST("/api/account/second-factor", { body: { password } })),
+  });
+export const useSecondFactor = () =>
+  useAccountChange((body: Schemas["SecondFactorUpdate"]) => unwrap(api.PUT("/api/account/second-factor", { body })));
+export const useEndSession = () =>
+  useAccountChange((id: number) =>
+    unwrap(api.DELETE("/api/account/sessions/{session_id}", { params: { path: { session_id: id } } })),
+  );
+
+// -- personal links --------------------------------------------------------------------------------------
+
+const linksOf = (student: number) => ["students", student, "links"];
+
+export const useLinks = (student: number) =>
+  useQuery({
+    queryKey: linksOf(student),
+    queryFn: () => unwrap(api.GET("/api/students/{student_id}/links", { params: { path: { student_id: student } } })),
+  });
+
+export function useMakeLink(student: number) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Schemas["LinkCreate"]) =>
+      unwrap(api.POST("/api/students/{student_id}/links", { params: { path: { student_id: student } }, body })),
+    onSuccess: () => client.invalidateQueries({ queryKey: linksOf(student) }),
+  });
+}
+
+export function useRemoveLink(student: number) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (role: "student" | "parent") =>
+      unwrap(
+        api.DELETE("/api/students/{student_id}/links/{role}", { params: { path: { student_id: student, role } } }),
+      ),
+    onSettled: () => client.invalidateQueries({ queryKey: linksOf(student) }),
+  });
+}

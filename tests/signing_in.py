@@ -9,7 +9,7 @@ from laptick.db.people import teachers
 from laptick.studio.people.links import make_link, open_link
 from laptick.studio.people.secret_words import use_hasher
 from laptick.studio.people.sign_in import Credentials, add_teacher, sign_in
-from laptick.studio.use_case import Role, Studio
+from laptick.studio.use_case import AskerRole, Studio
 
 TEACHER, PASSWORD = "Ada Brook", "four small grey stones"
 
@@ -32,7 +32,7 @@ def teacher_cookies(db: DbSettings, *, studio_id: int = 1, name: str = TEACHER, 
 
 
 def link_cookies(
-    db: DbSettings, student_id: int, role: Role = Role.STUDENT, *, studio_id: int = 1, port: int = 0
+    db: DbSettings, student_id: int, role: AskerRole = AskerRole.STUDENT, *, studio_id: int = 1, port: int = 0
 ) -> dict[str, str]:
     """What a phone keeps on which a new personal link was opened."""
     connection = connect(db)

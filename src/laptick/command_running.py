@@ -4,12 +4,14 @@ other command needs a database driver and a server."""
 from __future__ import annotations
 
 import argparse
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from laptick.core.base.errors import OptionError
 
 if TYPE_CHECKING:
     from laptick.db.engine.connect import DbSettings
+    from laptick.house.phones import PhoneOptions
 
 
 def run_web(options: argparse.Namespace) -> int:
@@ -24,8 +26,26 @@ def run_web(options: argparse.Namespace) -> int:
             db=None if options.db is None else settings_of_url(options.db),
             apps=options.apps,
             workers=options.workers,
+            phones=_phones_of(options),
+            names=tuple(name.lower() for name in options.name),
         )
     )
+
+
+def _phones_of(options: argparse.Namespace) -> PhoneOptions | None:
+    from laptick.house.certificates import Leaf
+    from laptick.house.phones import PhoneOptions
+
+    if (options.cert is None) != (options.key is None):
+        raise OptionError("a certificate comes with its key.", where="--cert", todo="Name both --cert and --key.")
+    if options.host is None:
+        if options.cert is not None:
+            raise OptionError("a certificate is for phones.", where="--cert", todo="Name --host, too.")
+        return None
+    given = None if options.cert is None else Leaf(Path(options.cert), Path(options.key))
+    if given is not None and not (given.chain.is_file() and given.key.is_file()):
+        raise OptionError("the certificate or its key is not there.", where="--cert", kept="Nothing was started.")
+    return PhoneOptions(options.host, options.phone_port, given)
 
 
 def run_a_worker(options: argparse.Namespace) -> int:

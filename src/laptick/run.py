@@ -18,6 +18,7 @@ from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from pathlib import Path
 from types import FrameType
+from typing import Any
 
 from laptick import serving
 from laptick.api.app import AppSettings
@@ -29,6 +30,8 @@ from laptick.db.engine.migrate import migrate
 from laptick.db.engine.privileges import drop_privileges
 from laptick.db.engine.processes import Backoff, Child
 from laptick.db.engine.server import MariaDb
+from laptick.house.certificates import Leaf
+from laptick.house.phones import PhoneOptions, Phones
 from laptick.studio.demo import add_demo, reset_demo
 from laptick.studio.demo_students import add_demo_students
 from laptick.studio.people.sign_in import add_demo_teacher
@@ -55,7 +58,8 @@ END_S: Seconds = 12.0
 
 @dataclass(frozen=True)
 class RunOptions:
-    """``db``: a database that runs already, ``None``: our own; so many ``apps`` and ``workers`` are kept alive."""
+    """``db``: a database that runs already, ``None``: our own; so many ``apps`` and ``workers`` are kept alive;
+    ``phones``: how other devices reach it, ``None``: they do not; ``names``: by which a proxy passes on to it."""
 
     port: int
     demo: bool = False
@@ -63,6 +67,8 @@ class RunOptions:
     db: DbSettings | None = None
     apps: int = 1
     workers: int = 1
+    phones: PhoneOptions | None = None
+    names: tuple[str, ...] = ()
 
 
 def repository() -> Path:
@@ -84,7 +90,7 @@ def run(options: RunOptions) -> int:
     for number in (signal.SIGTERM, signal.SIGHUP):
         signal.signal(number, _as_interrupt)
     try:
-        with _only_one(home()), _listening(options.port) as listener:
+        with _only_one(home()), _listening(options.port) as listener, _phones(options.phones) as phones:
             server = None
             if options.db is None:
                 database_user = drop_privileges(home(), NEEDED, say)
@@ -97,11 +103,13 @@ def run(options: RunOptions) -> int:
                     raise StorageError(
                         "the interface is not built.", where=str(web), todo="Run ./laptick demo, which builds it."
                     )
-                keeper = _Keeper(options, listener, web, server, settings)
+                keeper = _Keeper(options, listener, web, server, settings, phones=phones)
                 try:
                     keeper.start()
                     keeper.wait_until_answering()
                     say(f"Lap Tick is ready after {time.monotonic() - begun:.1f} s:  http://127.0.0.1:{options.port}/")
+                    for line in _told_of(phones):
+                        say(line)
                     say("Ctrl-C stops it; everything stored stays.")
                     keeper.keep()
                 finally:
@@ -126,11 +134,20 @@ class _Keeper:
     """The processes that are kept alive, and the database beneath them."""
 
     def __init__(
-        self, options: RunOptions, listener: socket.socket, web: Path, server: MariaDb | None, settings: DbSettings
+        self,
+        options: RunOptions,
+        listener: socket.socket,
+        web: Path,
+        server: MariaDb | None,
+        settings: DbSettings,
+        *,
+        phones: Phones | None,
     ) -> None:
-        self._listener, self._web, self._server = listener, web, server
-        self._settings, self._demo = settings, options.demo
+        self._listener, self._web, self._server, self._phones = listener, web, server, phones
+        self._settings, self._options = settings, options
         self._names = [f"app {n}" for n in range(options.apps)] + [f"worker {n}" for n in range(options.workers)]
+        if phones is not None:
+            self._names += [f"phones {n}" for n in range(options.apps)] + ["certificate"] * (phones.plain is not None)
         self._children: dict[str, Child] = {}
         self._backoffs = {name: Backoff() for name in (*self._names, "database")}
         self._not_before: dict[str, float] = {}
@@ -168,6 +185,8 @@ class _Keeper:
         self._children.clear()
 
     def _look(self) -> None:
+        if self._phones is not None:
+            self._phones.look()
         if self._server is not None and not self._server.is_running() and self._may_start("database"):
             self._start_database(self._server)
         for name, child in list(self._children.items()):
@@ -202,15 +221,56 @@ class _Keeper:
 
     def _start_child(self, name: str) -> None:
         self._begun[name] = time.monotonic()
+        phones = self._phones
         if name.startswith("app"):
-            data = None if self._server is None else self._server.folder
-            told = serving.environment(AppSettings(self._settings, self._web, data=data, demo=self._demo))
-            descriptor = self._listener.fileno()
-            command = [sys.executable, "-m", "laptick.serving", str(descriptor)]
-            self._children[name] = Child(command, told, pass_fds=[descriptor])
+            self._children[name] = self._serving(self._listener, AppSettings(**self._told()))
+        elif name.startswith("phones") and phones is not None:
+            told = AppSettings(**self._told() | {"any_address": True})
+            self._children[name] = self._serving(phones.listener, told, phones.leaf)
+        elif name == "certificate" and phones is not None and phones.plain is not None:
+            self._children[name] = Child(phones.handing_out(), {}, pass_fds=[phones.plain.fileno()])
         else:
             command = [sys.executable, "-m", "laptick.worker"]
             self._children[name] = Child(command, self._settings.environment(), nice=5)
+
+    def _told(self) -> dict[str, Any]:
+        hosts = {*self._options.names, *(() if self._phones is None else self._phones.names)}
+        return {
+            "db": self._settings,
+            "web": self._web,
+            "hosts": frozenset(hosts),
+            "data": None if self._server is None else self._server.folder,
+            "demo": self._options.demo,
+            "reach": None if self._phones is None else self._phones.told,
+        }
+
+    def _serving(self, listener: socket.socket, told: AppSettings, tls: Leaf | None = None) -> Child:
+        command = [sys.executable, "-m", "laptick.serving", str(listener.fileno())]
+        if tls is not None:
+            command += [str(tls.chain), str(tls.key)]
+        return Child(command, serving.environment(told), pass_fds=[listener.fileno()])
+
+
+@contextmanager
+def _phones(options: PhoneOptions | None) -> Iterator[Phones | None]:
+    if options is None:
+        yield None
+        return
+    phones = Phones(options, home() / "certificates")
+    try:
+        yield phones
+    finally:
+        phones.close()
+
+
+def _told_of(phones: Phones | None) -> list[str]:
+    """How other devices come in."""
+    if phones is None:
+        return []
+    lines = [f"From a phone:  {url}/" for url in phones.urls()[:2]]
+    if phones.plain is not None:
+        lines.append(f"First, once on each phone:  {phones.urls('http', phones.options.port + 1)[0]}/")
+    return lines
 
 
 @contextmanager

@@ -10,6 +10,7 @@ import gc
 import json
 import os
 import socket
+import ssl
 import sys
 import threading
 import time
@@ -27,7 +28,14 @@ _ENVIRONMENT = "LAPTICK_SERVING"
 
 def environment(settings: AppSettings) -> dict[str, str]:
     """What such a process is told."""
-    told = {"web": str(settings.web or ""), "data": str(settings.data or ""), "demo": settings.demo}
+    told = {
+        "web": str(settings.web or ""),
+        "data": str(settings.data or ""),
+        "demo": settings.demo,
+        "hosts": sorted(settings.hosts),
+        "any_address": settings.any_address,
+        "reach": str(settings.reach or ""),
+    }
     return {_ENVIRONMENT: json.dumps(told), **settings.db.environment()}
 
 
@@ -38,11 +46,12 @@ def told(given: Mapping[str, str]) -> AppSettings:
     """
     try:
         values = json.loads(given[_ENVIRONMENT])
-        web, data = (Path(values[name]) if values[name] else None for name in ("web", "data"))
-        demo = values["demo"] is True
+        web, data, reach = (Path(values[name]) if values[name] else None for name in ("web", "data", "reach"))
+        hosts = frozenset(map(str, values["hosts"]))
+        demo, any_address = values["demo"] is True, values["any_address"] is True
     except (KeyError, TypeError, ValueError):
         raise StorageError("this process was not told what to serve.", where=_ENVIRONMENT) from None
-    return AppSettings(DbSettings.of_environment(), web, data=data, demo=demo)
+    return AppSettings(DbSettings.of_environment(), web, hosts, any_address, data, demo, reach)
 
 
 #: How long a thread may work before others get their turn, and how rarely everything is searched for what is unused:
@@ -61,16 +70,46 @@ def _give_back_memory() -> None:
         trim(0)
 
 
-def main(descriptor: int) -> None:
+#: How often it is looked whether there is another certificate.
+LOOK_S = 5.0
+
+
+def _take_up(config: uvicorn.Config, chain: Path, key: Path) -> None:
+    """A certificate that was made anew holds for whoever comes from then on."""
+    known = chain.stat().st_mtime_ns
+    while True:
+        time.sleep(LOOK_S)
+        try:
+            if (found := chain.stat().st_mtime_ns) != known and config.ssl is not None:
+                config.ssl.load_cert_chain(chain, key)
+                known = found
+        except (OSError, ssl.SSLError):  # looked at while it is written
+            continue
+
+
+def main(descriptor: int, *tls: str) -> None:
+    """``tls``: the files of a certificate's chain and key, where there is one."""
     sys.setswitchinterval(SWITCH_S)
     gc.set_threshold(*COLLECT)
     app = create_app(told(os.environ))
     gc.collect()
     gc.freeze()  # what was imported stays: nobody needs to search it again
     threading.Thread(target=_give_back_memory, daemon=True).start()
-    config = uvicorn.Config(app, log_level="warning", access_log=False, timeout_graceful_shutdown=3, backlog=256)
+    chain, key = (*tls, None, None)[:2]
+    config = uvicorn.Config(
+        app,
+        log_level="warning",
+        access_log=False,
+        timeout_graceful_shutdown=3,
+        backlog=256,
+        ssl_certfile=chain,
+        ssl_keyfile=key,
+    )
+    if chain is not None and key is not None:
+        config.load()
+        threading.Thread(target=_take_up, args=(config, Path(chain), Path(key)), daemon=True).start()
     uvicorn.Server(config).run(sockets=[socket.socket(fileno=descriptor)])
 
 
 if __name__ == "__main__":
-    main(int(sys.argv[1]))
+    main(int(sys.argv[1]), *sys.argv[2:])

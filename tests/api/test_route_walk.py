@@ -22,7 +22,7 @@ from laptick.api.app import AppSettings, create_app
 from laptick.api.request.roles import MAY_CALL
 from laptick.db.engine.connect import connect, transaction
 from laptick.db.people.links import is_students
-from laptick.studio.use_case import Role
+from laptick.studio.use_case import AskerRole
 from signing_in import link_cookies, teacher_cookies
 
 #: What is answered without anything of anybody's: whether the database is there.
@@ -214,14 +214,14 @@ def world(mariadb) -> Iterator[World]:
                     found = {"id": cursor.lastrowid}
             row.ids["job_id"] = int(found["id"])
         cookies["student"] = link_cookies(db, rows["own"].ids["student_id"])
-        cookies["parent"] = link_cookies(db, rows["own"].ids["student_id"], Role.PARENT)
+        cookies["parent"] = link_cookies(db, rows["own"].ids["student_id"], AskerRole.PARENT)
         cookies["other-student"] = link_cookies(db, rows["other"].ids["student_id"])
         yield World(app, rows["own"], rows["other"], rows["far"], cookies)
         connection.close()
 
 
 WITH_ROWS = sorted(name for name, route in ROUTES.items() if any(one.endswith("_id") for one in route.rows))
-STUDENTS = [name for name in WITH_ROWS if Role.STUDENT in MAY_CALL.get(name, ())]
+STUDENTS = [name for name in WITH_ROWS if AskerRole.STUDENT in MAY_CALL.get(name, ())]
 
 
 def test_every_route_says_who_may_call_it():
@@ -231,7 +231,7 @@ def test_every_route_says_who_may_call_it():
 @pytest.mark.parametrize("who", ["nobody", "made-up"])
 @pytest.mark.parametrize("name", sorted(set(ROUTES) - NOT_GATED))
 def test_nobody_is_told_anything(world, name, who):
-    if Role.NOBODY in MAY_CALL[name]:
+    if AskerRole.NOBODY in MAY_CALL[name]:
         return
     answer = world.ask(who, ROUTES[name], world.own)
     assert answer.status_code == 401, (name, answer.status_code, answer.text[:200])
@@ -241,7 +241,7 @@ def test_nobody_is_told_anything(world, name, who):
 @pytest.mark.parametrize("who", ["student", "parent", "other-student"])
 @pytest.mark.parametrize("name", sorted(set(ROUTES) - NOT_GATED))
 def test_what_is_the_teachers_is_refused_to_others(world, name, who):
-    if Role.STUDENT in MAY_CALL[name]:
+    if AskerRole.STUDENT in MAY_CALL[name]:
         return
     answer = world.ask(who, ROUTES[name], world.own)
     assert answer.status_code == 403, (name, answer.status_code, answer.text[:200])

@@ -87,6 +87,12 @@ class TestTheFirstStart:
             assert first.get("/api/pieces").status_code == 200
             assert first.get("/api/studio").json() == {"name": "By the mill", "time_zone": "Europe/Helsinki"}
 
+    def test_is_done_from_its_own_machine(self, desk):
+        with desk.browser(client=("192.168.1.20", 4000)) as far:
+            refused = far.post("/api/set-up", json=SET_UP)
+            assert (refused.status_code, code_of(refused)) == (403, "refused")
+            assert not far.get("/api/me").json()["is_set_up"]
+
     def test_is_once(self, desk):
         with desk.browser() as first, desk.browser() as second:
             assert first.post("/api/set-up", json=SET_UP).status_code == 200

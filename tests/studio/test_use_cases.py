@@ -42,7 +42,7 @@ from laptick.studio.studies import studies
 from laptick.studio.takes import judging, listening, takes
 from laptick.studio.takes.settings import TakeSettings
 from laptick.studio.takes.takes import Played, Simulation
-from laptick.studio.use_case import MOST_ATTEMPTS, USE_CASES, Asker, Role, Studio
+from laptick.studio.use_case import MOST_ATTEMPTS, USE_CASES, Asker, AskerRole, Studio
 from signing_in import PASSWORD, TEACHER
 
 for found in pkgutil.walk_packages(laptick.studio.__path__, "laptick.studio."):
@@ -154,7 +154,7 @@ class World:
         return (PASSWORD, *more)
 
     def link(self) -> str:
-        return links.make_link(self.studio, self.pupil(), Role.PARENT, "2580")
+        return links.make_link(self.studio, self.pupil(), AskerRole.PARENT, "2580")
 
     def study(self) -> int:
         return studies.get_study(self.studio, self.piece()).id
@@ -293,8 +293,8 @@ CASES = {
     "students.end_study": (lambda w: (students.give_study(w.studio, [w.pupil()], w.piece())[0],), True),
     "tonight.get_tonight": (lambda w: (w.pupil(),), False),
     "links.list_links": (lambda w: (w.pupil(),), False),
-    "links.make_link": (lambda w: (w.pupil(), Role.STUDENT, "2580"), True),
-    "links.remove_link": (lambda w: w.after(links.make_link, w.pupil(), Role.STUDENT, None)[:2], True),
+    "links.make_link": (lambda w: (w.pupil(), AskerRole.STUDENT, "2580"), True),
+    "links.remove_link": (lambda w: w.after(links.make_link, w.pupil(), AskerRole.STUDENT, None)[:2], True),
     "links.try_to_open": (lambda w: (w.link(), "2580", "a phone"), True),
     "sign_in.who_asks": (lambda w: ("here", w.door())[:1], False),
     "sign_in.the_door": (lambda w: (True,), False),
@@ -333,7 +333,7 @@ CASES = {
 @pytest.fixture(scope="module")
 def world(demo_db, tmp_path_factory):
     connection = connect(demo_db)
-    asker = Asker(Role.TEACHER, 1, 7, TEACHER, teacher_id=7)
+    asker = Asker(AskerRole.TEACHER, 1, 7, TEACHER, teacher_id=7)
     yield World(Studio(connection, 1, asker), tmp_path_factory.mktemp("world"))
     connection.close()
 

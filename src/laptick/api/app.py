@@ -52,7 +52,8 @@ PAGE_POLICY = (
 class AppSettings:
     """``web`` is the built interface, or ``None`` to serve the API alone; ``hosts`` and ``any_address`` as the guard
     has them; ``data``: where the database's files lie, if on this machine; ``demo``: it was started for the demo, which
-    is looked at without a password from its own machine."""
+    is looked at without a password from its own machine; ``reach``: a file that tells by what addresses other devices
+    reach it."""
 
     db: DbSettings
     web: Path | None = None
@@ -60,6 +61,7 @@ class AppSettings:
     any_address: bool = False
     data: Path | None = None
     demo: bool = False
+    reach: Path | None = None
 
 
 def _operation_id(route: APIRoute) -> str:
@@ -87,6 +89,7 @@ def create_app(settings: AppSettings) -> FastAPI:
     )
     app.state.pool = pool
     app.state.demo = settings.demo
+    app.state.reach = settings.reach
     app.state.turns = anyio.Semaphore(AT_ONCE)
     install_error_handlers(app)
     app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=4)

@@ -31,7 +31,7 @@ P = ParamSpec("P")
 R = TypeVar("R")
 
 
-class Role(StrEnum):
+class AskerRole(StrEnum):
     """Who asks. ``NOBODY``: who is not signed in."""
 
     NOBODY = "nobody"
@@ -45,7 +45,7 @@ class Asker:
     """Who is signed in. ``teacher_id`` of a teacher; ``student_id`` of whoever came by a personal link: only that
     student's own is for them; ``name``: the teacher's or the student's."""
 
-    role: Role
+    role: AskerRole
     studio_id: int
     session_id: int
     name: str

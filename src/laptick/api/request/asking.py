@@ -27,7 +27,7 @@ from laptick.core.base.units import Seconds
 from laptick.db.engine.pool import Pool
 from laptick.db.people.links import is_students
 from laptick.studio.people.sign_in import NO_STUDIO, who_asks
-from laptick.studio.use_case import MAX_ID, Asker, Role, Studio
+from laptick.studio.use_case import MAX_ID, Asker, AskerRole, Studio
 
 #: The studio that is made at the first start.
 THE_STUDIO = 1
@@ -92,9 +92,9 @@ def admitted(pool: Pool, asked: Asked) -> Turn:
         with pool.lent() as connection:
             nobody = Studio(connection, NO_STUDIO)
             asker = who_asks(nobody, asked.token)
-            if asker is not None and asker.role in roles and Role.NOBODY not in roles:
+            if asker is not None and asker.role in roles and AskerRole.NOBODY not in roles:
                 _check_own(nobody, asker, asked)
-    if (asker.role if asker else Role.NOBODY) in roles:
+    if (asker.role if asker else AskerRole.NOBODY) in roles:
         return Turn(pool, asker)
     if asker is None:
         raise SignedOutError(

@@ -6,14 +6,14 @@ A student and a parent came by a personal link: what they may call they may call
 
 from __future__ import annotations
 
-from laptick.studio.use_case import Role
+from laptick.studio.use_case import AskerRole
 
-_EVERYBODY = frozenset(Role)
-_SIGNED_IN = frozenset({Role.TEACHER, Role.STUDENT, Role.PARENT})
-_TEACHERS = frozenset({Role.TEACHER})
+_EVERYBODY = frozenset(AskerRole)
+_SIGNED_IN = frozenset({AskerRole.TEACHER, AskerRole.STUDENT, AskerRole.PARENT})
+_TEACHERS = frozenset({AskerRole.TEACHER})
 
 #: Route by the name of its function.
-_ROUTES: dict[frozenset[Role], str] = {
+_ROUTES: dict[frozenset[AskerRole], str] = {
     _EVERYBODY: "get_me set_up sign_in sign_in_to_demo recover open_link get_trade",
     _SIGNED_IN: """
         sign_out
@@ -29,7 +29,7 @@ _ROUTES: dict[frozenset[Role], str] = {
     """,
     _TEACHERS: """
         get_account change_password new_recovery_code offer_second_factor set_second_factor end_session
-        list_links make_link remove_link
+        list_links make_link remove_link list_addresses
         list_students add_student get_student update_student delete_student restore_student
         give_study end_study get_studio put_studio
         list_pieces add_piece update_piece delete_piece restore_piece get_original export_piece
@@ -48,4 +48,4 @@ _ROUTES: dict[frozenset[Role], str] = {
     """,
 }
 
-MAY_CALL: dict[str, frozenset[Role]] = {name: roles for roles, names in _ROUTES.items() for name in names.split()}
+MAY_CALL: dict[str, frozenset[AskerRole]] = {name: roles for roles, names in _ROUTES.items() for name in names.split()}

@@ -16,20 +16,20 @@ from laptick.db.people import sessions as sessions_db
 from laptick.db.people import students as students_db
 from laptick.studio.people.secret_words import is_right, new_token, pin_hash, token_hash
 from laptick.studio.people.sign_in import Refused, SignedIn, asker_of, too_often, utc_now, wait_after
-from laptick.studio.use_case import Role, Studio, use_case
+from laptick.studio.use_case import AskerRole, Studio, use_case
 
 #: How long a phone stays signed in that came by a link.
 STAY = timedelta(days=180)
 
 #: Who can be given one.
-ROLES = (Role.STUDENT, Role.PARENT)
+ROLES = (AskerRole.STUDENT, AskerRole.PARENT)
 
 
 @dataclass(frozen=True)
 class Link:
     """``opened_at``: when it was opened last."""
 
-    role: Role
+    role: AskerRole
     has_pin: bool
     created_at: datetime
     opened_at: datetime | None
@@ -44,14 +44,14 @@ def list_links(studio: Studio, student_id: int) -> list[Link]:
     students_db.get_student(studio.connection, studio.id, student_id)
     rows = db.links_of_student(studio.connection, studio.id, student_id)
     return [
-        Link(Role(row["role"]), bool(row["has_pin"]), row["created_at"], row["opened_at"])
+        Link(AskerRole(row["role"]), bool(row["has_pin"]), row["created_at"], row["opened_at"])
         for row in rows
         if row["role"] in ROLES
     ]
 
 
 @use_case
-def make_link(studio: Studio, student_id: int, role: Role, pin: str | None) -> str:
+def make_link(studio: Studio, student_id: int, role: AskerRole, pin: str | None) -> str:
     """A link, in place of the one before: its token, which nobody can look up again.
 
     Raises:
@@ -68,7 +68,7 @@ def make_link(studio: Studio, student_id: int, role: Role, pin: str | None) -> s
 
 
 @use_case
-def remove_link(studio: Studio, student_id: int, role: Role) -> None:
+def remove_link(studio: Studio, student_id: int, role: AskerRole) -> None:
     """
     Raises:
         NotFoundError: there is none.

@@ -30,7 +30,7 @@ from laptick.studio.people.secret_words import (
     token_hash,
     wastes_as_long,
 )
-from laptick.studio.use_case import Asker, Role, Studio, use_case
+from laptick.studio.use_case import Asker, AskerRole, Studio, use_case
 
 #: Of whoever is not signed in: there is none of that number.
 NO_STUDIO = 0
@@ -85,7 +85,7 @@ class Door:
 
 def asker_of(row: Row) -> Asker:
     """Who is signed in, from a stored session; one whose role is damaged may do nothing."""
-    role = Role.TEACHER if row["teacher_id"] is not None else _LINK_ROLES.get(row["role"], Role.NOBODY)
+    role = AskerRole.TEACHER if row["teacher_id"] is not None else _LINK_ROLES.get(row["role"], AskerRole.NOBODY)
     return Asker(
         role,
         row["studio_id"],
@@ -97,7 +97,7 @@ def asker_of(row: Row) -> Asker:
     )
 
 
-_LINK_ROLES = {"student": Role.STUDENT, "parent": Role.PARENT}
+_LINK_ROLES = {"student": AskerRole.STUDENT, "parent": AskerRole.PARENT}
 
 
 @use_case
@@ -115,7 +115,8 @@ def who_asks(studio: Studio, token: str) -> Asker | None:
 def the_door(studio: Studio, demo: bool) -> Door:
     """``demo``: this server was started for it, and asked from its own machine."""
     is_set_up = db.has_teacher(studio.connection)
-    return Door(is_set_up, has_demo=demo and not is_set_up)
+    has_demo = demo and not is_set_up and db.demo_teacher(studio.connection, FIRST_STUDIO) is not None
+    return Door(is_set_up, has_demo)
 
 
 # -- in and out ------------------------------------------------------------------------------------------

@@ -25,7 +25,7 @@ from laptick.studio.days import today
 from laptick.studio.pieces.open_piece import Piece, open_piece
 from laptick.studio.studies.open_study import Answers, Study, opened, refold
 from laptick.studio.studies.telling import TEACHER, tell_of_old_takes
-from laptick.studio.use_case import Role, Studio, use_case
+from laptick.studio.use_case import AskerRole, Studio, use_case
 
 
 def study_of(studio: Studio, piece_id: int, measures: str = "", student_id: int | None = None) -> Study:
@@ -166,7 +166,7 @@ def _rung(study: Study, key: str) -> Rung:
     return rung
 
 
-_THEMSELVES = {Role.STUDENT: "the student", Role.PARENT: "a parent"}
+_THEMSELVES = {AskerRole.STUDENT: "the student", AskerRole.PARENT: "a parent"}
 
 
 @use_case

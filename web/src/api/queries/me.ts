@@ -66,6 +66,10 @@ export const useEndSession = () =>
 
 // -- personal links --------------------------------------------------------------------------------------
 
+/** By what addresses other devices come in. */
+export const useAddresses = () =>
+  useQuery({ queryKey: ["addresses"], queryFn: () => unwrap(api.GET("/api/addresses")) });
+
 const linksOf = (student: number) => ["students", student, "links"];
 
 export const useLinks = (student: number) =>

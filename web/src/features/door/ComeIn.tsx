@@ -50,6 +50,7 @@ export function ComeIn() {
               value={token}
               onChange={setToken}
               autoComplete="off"
+              isFirst
             />
           )}
           {open.error && !(isPinAsked(open.error) && pin === "") ? <Problem error={open.error} /> : null}

@@ -25,10 +25,12 @@ type FieldProps = {
   autoComplete: string;
   hint?: string;
   isOptional?: boolean;
+  /** It is what is typed first. */
+  isFirst?: boolean;
   isNumber?: boolean;
 };
 
-export function Field({ label, value, onChange, hint, isOptional, isNumber, ...rest }: FieldProps) {
+export function Field({ label, value, onChange, hint, isOptional, isFirst, isNumber, ...rest }: FieldProps) {
   return (
     <label className="mb-3 block">
       <span className="block">{label}</span>
@@ -36,6 +38,7 @@ export function Field({ label, value, onChange, hint, isOptional, isNumber, ...r
       <input
         {...rest}
         required={!isOptional}
+        autoFocus={isFirst}
         value={value}
         maxLength={200}
         {...(isNumber ? { inputMode: "numeric" as const } : {})}

@@ -22,7 +22,7 @@ export function SetUp({ onBack }: { onBack: (() => void) | null }) {
           setUp.mutate({ studio, name, password, time_zone, stays });
         }}
       >
-        <Field label="Your studio is called" value={studio} onChange={setStudio} autoComplete="organization" />
+        <Field label="Your studio is called" value={studio} onChange={setStudio} autoComplete="organization" isFirst />
         <Field label="Your name" value={name} onChange={setName} autoComplete="username" />
         <Field
           label="A password"

@@ -27,7 +27,7 @@ export function SignIn() {
           signIn.mutate({ name, password, code, stays });
         }}
       >
-        <Field label="Your name" value={name} onChange={setName} autoComplete="username" />
+        <Field label="Your name" value={name} onChange={setName} autoComplete="username" isFirst />
         <Field
           label="Password"
           type="password"
@@ -78,7 +78,7 @@ function Recover({ name: given, onBack }: { name: string; onBack: () => void }) 
           recover.mutate({ name, recovery_code: code, password });
         }}
       >
-        <Field label="Your name" value={name} onChange={setName} autoComplete="username" />
+        <Field label="Your name" value={name} onChange={setName} autoComplete="username" isFirst />
         <Field label="Recovery code" hint="Eight words" value={code} onChange={setCode} autoComplete="off" />
         <Field
           label="New password"

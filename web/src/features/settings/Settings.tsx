@@ -129,7 +129,11 @@ export function Settings() {
       <h1 tabIndex={-1} className="text-2xl font-bold focus:outline-none">
         Settings
       </h1>
-      <p className="mb-3 text-quiet">They hold for every piece that has no choice of its own. Saved as you choose.</p>
+      <p className="mb-3 text-quiet">
+        {FOR_PIECES.has(page)
+          ? "They hold for every piece that has no choice of its own. Saved as you choose."
+          : "They hold for the whole studio."}
+      </p>
       <nav aria-label="Settings" className="mb-5 flex flex-wrap border-b border-line">
         {PAGES.map(([key, words]) => (
           <Link
@@ -161,6 +165,8 @@ const PAGES = [
   ["voice", "Voice"],
   ["account", "Your account"],
 ] as const;
+/** What a piece may have otherwise. */
+const FOR_PIECES = new Set<string>(["counting", "teaching", "syllables", "limits"]);
 type Page = (typeof PAGES)[number][0];
 
 const COLUMNS = ["Way of counting", "How much to say", "In a rest say", "6/8 and its like"] as const;

@@ -1,6 +1,8 @@
 /** What the studio is called, and where its days are: by them tries a day and days of practice are counted. */
 import { useState } from "react";
 
+import type { Schemas } from "../../api/client";
+import { useAddresses } from "../../api/queries/me";
 import { usePutStudio, useStudio } from "../../api/queries/students";
 import { Button, Loading, Problem } from "../../ui/kit";
 
@@ -15,7 +17,65 @@ export function StudioPlace() {
   if (studio.error) return <Problem error={studio.error} />;
   if (!studio.data) return <Loading what="Fetching what the studio is called" />;
   const { name, time_zone = "" } = studio.data;
-  return <Facts key={`${name} ${time_zone}`} name={name} zone={time_zone} />;
+  return (
+    <>
+      <Facts key={`${name} ${time_zone}`} name={name} zone={time_zone} />
+      <FromPhones />
+    </>
+  );
+}
+
+/** By what addresses phones come in, and what they need for it. */
+function FromPhones() {
+  const reach = useAddresses();
+  if (reach.error) return <Problem error={reach.error} />;
+  if (!reach.data) return null;
+  const { addresses, install, fingerprint } = reach.data;
+  return (
+    <section aria-label="From a phone" className="mt-8 max-w-3xl">
+      <h2 className="mb-2 text-lg font-bold">From a phone</h2>
+      {addresses.length === 0 ? (
+        <p>
+          Only this computer reaches the studio. To let the phones of the house in, start it with{" "}
+          <code>./laptick serve --host 0.0.0.0</code>. Until then students practise on this computer, by their links.
+        </p>
+      ) : (
+        <div className="grid gap-5 md:grid-cols-2">
+          {install ? (
+            <Address
+              title="First, once on each phone"
+              shown={install}
+              words="It learns to trust the studio there. Without that everything works but the microphone, the screen that stays on, and a keyboard on its cable; a recording made by the phone’s own recorder can be sent all the same."
+            />
+          ) : null}
+          <Address title="Then" shown={addresses[0]} words="Where students’ links lead." />
+        </div>
+      )}
+      {fingerprint ? (
+        <p className="mt-3 text-sm text-quiet">
+          What a phone trusts then is known by <span className="break-all">{fingerprint}</span>
+        </p>
+      ) : null}
+    </section>
+  );
+}
+
+type AddressProps = { title: string; shown: Schemas["AddressPublic"] | undefined; words: string };
+
+function Address({ title, shown, words }: AddressProps) {
+  if (!shown) return null;
+  return (
+    <div>
+      <h3 className="font-bold">{title}</h3>
+      <img
+        alt={`${shown.address} as a picture for a phone`}
+        className="my-2 size-44"
+        src={`data:image/svg+xml,${encodeURIComponent(shown.picture)}`}
+      />
+      <p className="text-lg break-all">{shown.address}</p>
+      <p className="text-sm text-quiet">{words}</p>
+    </div>
+  );
 }
 
 function Facts({ name, zone }: { name: string; zone: string }) {

@@ -3,7 +3,7 @@
 import { useState } from "react";
 
 import type { Schemas } from "../../api/client";
-import { useLinks, useMakeLink, useRemoveLink } from "../../api/queries/me";
+import { useLinks, useMakeLink, useAddresses, useRemoveLink } from "../../api/queries/me";
 import { timeOf } from "../../lib/words";
 import { Button, Problem, useToast } from "../../ui/kit";
 
@@ -18,13 +18,14 @@ const ROLES = [
 export function Links({ student, name }: { student: number; name: string }) {
   const links = useLinks(student);
   const make = useMakeLink(student);
+  const reach = useAddresses();
   const remove = useRemoveLink(student);
   const toast = useToast();
   const [pin, setPin] = useState("");
   const [made, setMade] = useState<Made | null>(null);
   const onMake = (role: Role) =>
     make.mutate(
-      { role, origin: location.origin, ...(pin ? { pin } : {}) },
+      { role, origin: originFor(reach.data), ...(pin ? { pin } : {}) },
       {
         onSuccess: (link) => {
           setMade({ ...link, role, pin });
@@ -93,15 +94,20 @@ export function Links({ student, name }: { student: number; name: string }) {
         <span className="text-sm text-quiet">4 to 8 digits; it holds for the next link you make</span>
       </label>
       {[links, make, remove].map(({ error }, index) => (error ? <Problem key={index} error={error} /> : null))}
-      {made ? <Shown made={made} name={name} /> : null}
+      {made ? <Shown made={made} name={name} install={reach.data?.install?.address ?? null} /> : null}
     </section>
   );
 }
 
+/** This computer's own address is of no use to a phone: where the server has another, it is that one. */
+const OWN = new Set(["127.0.0.1", "localhost", "[::1]"]);
+const originFor = (reach: Schemas["AddressesPublic"] | undefined) =>
+  OWN.has(location.hostname) ? (reach?.addresses[0]?.address ?? location.origin) : location.origin;
+
 /** As a picture for a phone, as an address to be sent, as words to be read out. */
-function Shown({ made, name }: { made: Made; name: string }) {
+function Shown({ made, name, install }: { made: Made; name: string; install: string | null }) {
   const toast = useToast();
-  const isHere = ["127.0.0.1", "localhost", "[::1]"].includes(location.hostname);
+  const { hostname, origin } = new URL(made.address);
   const copy = () =>
     navigator.clipboard.writeText(made.address).then(
       () => toast("The link is copied."),
@@ -124,11 +130,16 @@ function Shown({ made, name }: { made: Made; name: string }) {
           <Button onClick={() => void copy()}>Copy the link</Button>
         </p>
         <p className="mt-2 text-sm text-quiet">
-          Or open {location.origin}/come and type: <b>{made.token.replaceAll("-", " ")}</b>
+          Or open {origin}/come and type: <b>{made.token.replaceAll("-", " ")}</b>
         </p>
-        {isHere ? (
+        {OWN.has(hostname) ? (
           <p className="mt-2 text-sm text-warn">
-            This address is this computer’s own: a phone cannot reach it. On this computer the link works.
+            This address is this computer’s own: a phone cannot reach it. On this computer the link works. How phones
+            come in stands in Settings, The studio.
+          </p>
+        ) : install ? (
+          <p className="mt-2 text-sm">
+            Before the first time on a phone: open <b>{install}</b> on it, so that it may use the microphone.
           </p>
         ) : null}
       </div>

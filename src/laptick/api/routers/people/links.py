@@ -4,17 +4,29 @@ from __future__ import annotations
 
 from typing import Literal
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Request
 
 from laptick.api.request.asking import StudioNow
+from laptick.api.request.reach import read_reach
 from laptick.api.request.sending import ModelRoute
 from laptick.api.schemas.common import Id
-from laptick.api.schemas.people.sign_in import LinkCreate, LinkMade, LinkPublic
+from laptick.api.schemas.people.sign_in import AddressesPublic, AddressPublic, LinkCreate, LinkMade, LinkPublic
 from laptick.api.views.pictures import qr_picture
 from laptick.studio.people import links
-from laptick.studio.use_case import Role
+from laptick.studio.use_case import AskerRole
 
 router = APIRouter(route_class=ModelRoute, tags=["people"])
+
+
+@router.get("/addresses")
+def list_addresses(_studio: StudioNow, request: Request) -> AddressesPublic:
+    """By what addresses other devices come in."""
+    told = read_reach(request.app.state.reach)
+    return AddressesPublic(
+        addresses=[AddressPublic(address=one, picture=qr_picture(one)) for one in told.urls],
+        install=None if told.install is None else AddressPublic(address=told.install, picture=qr_picture(told.install)),
+        fingerprint=told.fingerprint,
+    )
 
 
 @router.get("/students/{student_id}/links")
@@ -29,7 +41,7 @@ def list_links(studio: StudioNow, student_id: Id) -> list[LinkPublic]:
 @router.post("/students/{student_id}/links", status_code=201)
 def make_link(studio: StudioNow, student_id: Id, wanted: LinkCreate) -> LinkMade:
     """A link in place of the one before, shown this once; what was opened by the old one ends."""
-    token = links.make_link(studio, student_id, Role(wanted.role), wanted.pin)
+    token = links.make_link(studio, student_id, AskerRole(wanted.role), wanted.pin)
     address = f"{wanted.origin}/come#{token}"  # what follows the # is sent to no server and stands in no log
     return LinkMade(token=token, address=address, picture=qr_picture(address))
 
@@ -37,4 +49,4 @@ def make_link(studio: StudioNow, student_id: Id, wanted: LinkCreate) -> LinkMade
 @router.delete("/students/{student_id}/links/{role}", status_code=204)
 def remove_link(studio: StudioNow, student_id: Id, role: Literal["student", "parent"]) -> None:
     """Takes a link back; what was opened by it ends."""
-    links.remove_link(studio, student_id, Role(role))
+    links.remove_link(studio, student_id, AskerRole(role))

@@ -25,17 +25,18 @@ from laptick.api.schemas.people.sign_in import (
     SignIn,
 )
 from laptick.api.views.pictures import qr_picture
+from laptick.core.base.errors import RefusedError
 from laptick.studio.people import account, links
 from laptick.studio.people import sign_in as signing
 from laptick.studio.people.sign_in import LONG_STAY, Credentials, Door, SignedIn
-from laptick.studio.use_case import Asker, Role
+from laptick.studio.use_case import Asker, AskerRole
 
 router = APIRouter(route_class=ModelRoute, tags=["sign-in"])
 
 
 def _me(asker: Asker | None, door: Door) -> MePublic:
     return MePublic(
-        role=asker.role if asker else Role.NOBODY,
+        role=asker.role if asker else AskerRole.NOBODY,
         name=asker.name if asker else "",
         student_id=asker.student_id if asker else None,
         is_demo=bool(asker and asker.is_demo),
@@ -44,13 +45,17 @@ def _me(asker: Asker | None, door: Door) -> MePublic:
     )
 
 
-def _demo_here(request: Request) -> bool:
-    """Is this the demo, asked from its own machine?"""
+def _is_near(request: Request) -> bool:
+    """Is it asked from the machine it runs on? (A proxy tells for whom it asks.)"""
+    host = "" if request.client is None else request.client.host
     try:
-        is_near = request.client is not None and ipaddress.ip_address(request.client.host).is_loopback
+        return ipaddress.ip_address(host).is_loopback
     except ValueError:  # no address: a test's
-        is_near = request.client is not None and request.client.host == "testclient"
-    return bool(request.app.state.demo) and is_near
+        return host == "testclient"
+
+
+def _demo_here(request: Request) -> bool:
+    return bool(request.app.state.demo) and _is_near(request)
 
 
 def _credentials(request: Request, name: str, password: str, *, code: str = "", stays: bool = False) -> Credentials:
@@ -74,7 +79,14 @@ def get_me(studio: StudioNow, request: Request) -> MePublic:
 
 @router.post("/set-up", response_model=MePublic)
 def set_up(studio: StudioNow, request: Request, given: SetUp) -> Response:
-    """The first start: the studio and its teacher, who is signed in by it."""
+    """The first start: the studio and its teacher, who is signed in by it. From its own machine: else whoever is first
+    to find it in the house would have it."""
+    if not _is_near(request):
+        raise RefusedError(
+            "a studio is set up from the machine it runs on.",
+            kept="Nothing was changed.",
+            todo="Open it there; or run ./laptick teacher NAME --new-studio NAME on it.",
+        )
     credentials = _credentials(request, given.name, given.password, stays=given.stays)
     return _in(request, signing.set_up(studio, given.studio, given.time_zone, credentials))
 

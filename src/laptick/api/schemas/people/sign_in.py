@@ -8,7 +8,7 @@ from pydantic import Field
 
 from laptick.api.schemas.common import Schema, UtcTime
 from laptick.studio.people.secret_words import MOST_PASSWORD
-from laptick.studio.use_case import Role
+from laptick.studio.use_case import AskerRole
 
 Password = Annotated[str, Field(min_length=1, max_length=MOST_PASSWORD * 4)]
 TeacherName = Annotated[str, Field(min_length=1, max_length=120)]
@@ -20,7 +20,7 @@ class MePublic(Schema):
     """Who is signed in. Of nobody: ``is_set_up``: a teacher can sign in; ``has_demo``: one press looks at the demo.
     ``student_id``: whose own is seen, ``None``: every one's."""
 
-    role: Role
+    role: AskerRole
     name: str
     student_id: int | None
     is_demo: bool
@@ -111,8 +111,13 @@ class SecondFactorUpdate(Schema):
     code: Code = ""
 
 
+class AddressPublic(Schema):
+    address: str
+    picture: str
+
+
 class LinkPublic(Schema):
-    role: Role
+    role: AskerRole
     has_pin: bool
     created_at: UtcTime
     opened_at: UtcTime | None
@@ -124,6 +129,16 @@ class LinkCreate(Schema):
     role: Literal["student", "parent"]
     pin: Annotated[str, Field(max_length=8)] | None = None
     origin: Annotated[str, Field(max_length=200, pattern=r"^https?://[A-Za-z0-9.\-\[\]:]+$")]
+
+
+class AddressesPublic(Schema):
+    """By what addresses other devices come in, the likeliest first, each with its QR code (SVG); none where they do
+    not. ``install``: where a phone learns to trust them, ``None``: it does already; ``fingerprint``: of what it
+    trusts then."""
+
+    addresses: list[AddressPublic]
+    install: AddressPublic | None
+    fingerprint: str | None
 
 
 class LinkMade(Schema):

@@ -23,7 +23,8 @@ PRESS = """
 const [name, done] = arguments;
 const told = () => [...document.querySelectorAll('nav[aria-label="Ladder"] li, [role=dialog] p, [role=status]')]
   .map((one) => one.textContent).join('|');
-const button = [...document.querySelectorAll('button')].find((one) => one.innerText.trim() === name);
+const named = (one) => one.innerText.trim() === name || (one.role === 'option' && name === 'another tempo');
+const button = [...document.querySelectorAll('button, [role=option]:not([aria-selected=true])')].find(named);
 if (!button) { done(-1); } else {
   const before = told(), began = performance.now();
   const look = () => told() !== before
@@ -33,7 +34,11 @@ if (!button) { done(-1); } else {
   requestAnimationFrame(look);
 }
 """
-EDITS = ("Higher", "Lower", "Split in two", "Leave it out")
+OPEN_TEMPOS = """
+[...document.querySelectorAll('[role=dialog] button')].find((one) =>
+  one.parentElement.innerText.startsWith('Begins at') || (one.ariaLabel ?? '').startsWith('Begins at')).click()
+"""
+EDITS = ("Higher", "Lower", "Split in two", "another tempo", "Leave it out")
 
 
 def press(driver: WebDriver, name: str) -> None:
@@ -56,6 +61,9 @@ def main() -> None:
             driver.get(f"{base}/pieces/{piece}?view=practise")
             time.sleep(2.0)
             press(driver, "Change this rung")
+            if edit == "another tempo":
+                driver.execute_script(OPEN_TEMPOS)
+                time.sleep(0.8)
             times[edit] = float(driver.execute_async_script(PRESS, edit))
             time.sleep(0.5)
         good = [one for one in times.values() if one >= 0]

@@ -61,4 +61,35 @@ describe("A ladder with a change, before the server has made it", () => {
     const spot = { ...whole, key: "join:1-4@1/2..1:both" };
     expect(editedLadder({ ...study, rungs: [spot] }, { kind: "split", rung: spot.key, at: "3" }, bars)).toBeNull();
   });
+
+  it("has another tempo, gate or touch at once", () => {
+    const one = { ...rung("lap:1-4:both"), tempos: [52, 60, 72], bpm: 52, gate: { kind: "word", words: "" } } as Rung;
+    const of = { ...study, rungs: [one] };
+    const after = (edit: Record<string, string | number>) =>
+      editedLadder(of, { kind: "", rung: one.key, ...edit } as never, bars)?.rungs[0];
+    expect(after({ kind: "tempo", bpm: 63 })).toMatchObject({ tempos: [63, 72], bpm: 63, is_own: true });
+    expect(after({ kind: "gate", gate: "two-days" })?.gate).toEqual({ kind: "two-days", words: "clean on two days" });
+    expect(after({ kind: "touch", text: " drop " })?.touch).toBe("drop");
+    expect(after({ kind: "touch", text: " " })?.touch).toBeNull();
+    expect(after({ kind: "gate", gate: "by-luck" })).toBeUndefined();
+  });
+
+  it("has other bars or hands in its place, and one more above it, where the list tells how these are called", () => {
+    const of = (stage: string, hands: string, first = 0, last = 3) =>
+      ({
+        ...rung(`${stage}:${first + 1}-${last + 1}:${hands}`),
+        ...{ stage, hands, first, last, stage_words: stage, tempos: [52], group: "line 1" },
+      }) as Rung;
+    const [right, join] = [of("right", "right"), of("join", "both")];
+    const ladder = { ...study, rungs: [right, join] };
+    const keys = (edit: Record<string, string | null>) => keysOf(editedLadder(ladder, edit as never, bars));
+    expect(keys({ kind: "bars", rung: join.key, first: "2", last: "3" })).toEqual([right.key, "join:2-3:both"]);
+    expect(keys({ kind: "bars", rung: join.key, first: "1", last: "4" })).toBeUndefined();
+    expect(keys({ kind: "hands", rung: join.key, hands: "right" })).toBeUndefined(); // it is there already
+    expect(keys({ kind: "hands", rung: join.key, hands: "left" })).toBeUndefined(); // no left hand to be called by
+    const more = { kind: "add", stage: "join", hands: "both", first: "2", last: "2", above: right.key };
+    expect(keys(more)).toEqual([right.key, "join:2-2:both", join.key]);
+    expect(keys({ ...more, way: "mime" })).toBeUndefined();
+    expect(keys({ ...more, stage: "lap" })).toBeUndefined();
+  });
 });

@@ -4,7 +4,7 @@ import { useState } from "react";
 import type { Piece, Rung, Study } from "../../api/client";
 import { useStrikes } from "../../api/queries/pieces";
 import { useEdit, useUndoEdit } from "../../api/queries/studies";
-import type { Edit } from "../../lib/editedLadder";
+import { type Edit, GATES } from "../../lib/editedLadder";
 import { HANDS, count } from "../../lib/words";
 import { Choice } from "../../ui/Choice";
 import { Sheet } from "../../ui/Sheet";
@@ -18,13 +18,6 @@ type Props = {
   onClose: () => void;
   onRung: (key: string) => void;
 };
-
-const GATES = [
-  ["word", "when you say so"],
-  ["one-clean", "one clean take"],
-  ["two-of-three", "two clean of the last three"],
-  ["two-days", "clean on two days"],
-] as const;
 
 const STAGES = [
   ["hear", "Hear it"],

@@ -58,11 +58,14 @@ def command_of(pid: int) -> str:
 
 
 class Running:
-    """``laptick serve`` with so many processes. ``home``: its folder, made anew where none is named."""
+    """``laptick serve`` with so many processes. ``home``: its folder, made anew where none is named;
+    ``more``: of its command line."""
 
-    def __init__(self, *, apps: int = 1, workers: int = 1, home: Path | None = None) -> None:
+    def __init__(
+        self, *, apps: int = 1, workers: int = 1, home: Path | None = None, more: tuple[str, ...] = ()
+    ) -> None:
         self.home = home or Path(tempfile.mkdtemp(prefix="laptick-bench-"))
-        self.is_own, self.apps, self.workers = home is None, apps, workers
+        self.is_own, self.apps, self.workers, self.more = home is None, apps, workers, more
         with socket.socket() as probe:
             probe.bind(("127.0.0.1", 0))
             self.port = probe.getsockname()[1]
@@ -74,7 +77,7 @@ class Running:
         self.log = (self.home / "bench.log").open("ab")
         self.process = subprocess.Popen(
             [str(ROOT / ".venv" / "bin" / "laptick"), "serve", "--port", str(self.port), "--apps", str(self.apps),
-             "--workers", str(self.workers)],
+             "--workers", str(self.workers), *self.more],
             env={**os.environ, "LAPTICK_HOME": str(self.home / "home"), "OPENBLAS_NUM_THREADS": "1"},
             stdout=self.log, stderr=self.log, start_new_session=True,
         )  # fmt: skip

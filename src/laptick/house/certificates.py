@@ -125,7 +125,7 @@ def leaf(folder: Path, reach: Reach) -> Leaf:
     """
     root = authority(folder)
     chain, key = folder / "server.pem", folder / "server.key"
-    wanted = _alternatives(reach)
+    wanted = _alternatives(reach, root)
     try:
         if not (key.is_file() and _fits(chain, wanted, root)):
             made_key = ec.generate_private_key(ec.SECP256R1())
@@ -148,9 +148,14 @@ def fingerprint(certificate: x509.Certificate) -> str:
 # -- beneath ---------------------------------------------------------------------------------------------
 
 
-def _alternatives(reach: Reach) -> list[x509.GeneralName]:
+def _alternatives(reach: Reach, root: x509.Certificate) -> list[x509.GeneralName]:
+    """Those that the authority may vouch for: one name too many, and nobody trusts the others either. (A machine that
+    was called otherwise when the authority was made is known by its addresses and as ``.local``.)"""
+    limits = root.extensions.get_extension_for_class(x509.NameConstraints).value.permitted_subtrees or []
+    known = {one.value for one in limits if isinstance(one, x509.DNSName)}
+    names = [one for one in reach.names if any(one == name or one.endswith(f".{name}") for name in known)]
     addresses = [one for one in reach.addresses if any(one in network for network in NETWORKS)]
-    return [*map(x509.DNSName, reach.names), *map(x509.IPAddress, addresses)]
+    return [*map(x509.DNSName, names), *map(x509.IPAddress, addresses)]
 
 
 def _fits(chain: Path, wanted: list[x509.GeneralName], root: x509.Certificate) -> bool:

@@ -55,6 +55,7 @@ ROOMS: dict[str, str] = {
     "api.views": "core formats studio api.request api.schemas",
     "api.routers": "core formats studio api.request api.schemas api.views",
     "api": "core formats studio db api",  # app.py
+    "house": "core",
 }
 
 #: At most so many modules in one room.

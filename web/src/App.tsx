@@ -8,7 +8,7 @@ import { useAskMe } from "./api/queries/me";
 import { useHealth } from "./api/queries/studio";
 import { Unsent } from "./features/unsent/Unsent";
 import { loaded, sessionBegun } from "./lib/loading";
-import { MeContext, useIsTeacher, useMe } from "./ui/me";
+import { MeContext, useIsTeacher, useMe } from "./api/me";
 import { WayOut } from "./ui/ProblemPlace";
 import { Titled } from "./ui/Titled";
 import { LoadingPlace, Problem, ToastShelf } from "./ui/kit";

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { useLocation } from "react-router";
 
 import { useDemo } from "../../api/queries/me";
-import type { Me } from "../../ui/me";
+import type { Me } from "../../api/me";
 import { Button, Problem } from "../../ui/kit";
 import { ComeIn } from "./ComeIn";
 import { Frame } from "./Frame";

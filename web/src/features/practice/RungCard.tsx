@@ -3,7 +3,7 @@ import { type ReactNode, Suspense, lazy, useState } from "react";
 
 import type { Counts, Piece, Rung, Study } from "../../api/client";
 import { useWord } from "../../api/queries/studies";
-import { useIsTeacher } from "../../ui/me";
+import { useIsTeacher } from "../../api/me";
 import { count } from "../../lib/words";
 import type { CardChoice } from "../../session/cardChoice";
 import { loaded } from "../../lib/loading";

@@ -25,6 +25,11 @@ export function StudioPlace() {
   );
 }
 
+const TRUSTING = [
+  "It learns to trust the studio there. Without that everything works but the microphone, the screen that stays on,",
+  "and a keyboard on its cable; a recording made by the phone’s own recorder can be sent all the same.",
+].join(" ");
+
 /** By what addresses phones come in, and what they need for it. */
 function FromPhones() {
   const reach = useAddresses();
@@ -41,13 +46,7 @@ function FromPhones() {
         </p>
       ) : (
         <div className="grid gap-5 md:grid-cols-2">
-          {install ? (
-            <Address
-              title="First, once on each phone"
-              shown={install}
-              words="It learns to trust the studio there. Without that everything works but the microphone, the screen that stays on, and a keyboard on its cable; a recording made by the phone’s own recorder can be sent all the same."
-            />
-          ) : null}
+          {install ? <Address title="First, once on each phone" shown={install} words={TRUSTING} /> : null}
           <Address title="Then" shown={addresses[0]} words="Where students’ links lead." />
         </div>
       )}

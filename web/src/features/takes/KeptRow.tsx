@@ -1,7 +1,7 @@
 /** One line of what a piece keeps: its verdict in a word, what it says, and its removal, which can be undone. */
 import type { ReactNode } from "react";
 
-import { useIsTeacher } from "../../ui/me";
+import { useIsTeacher } from "../../api/me";
 import { More } from "../../ui/More";
 import { useToast } from "../../ui/kit";
 

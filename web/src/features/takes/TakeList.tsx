@@ -3,7 +3,7 @@ import type { ReactNode } from "react";
 import { Link } from "react-router";
 
 import { type TakeAsked, useDeleteTake, useTakes } from "../../api/queries/takes";
-import { useIsTeacher } from "../../ui/me";
+import { useIsTeacher } from "../../api/me";
 import { timeOf } from "../../lib/words";
 import { circumstances, sentenceOf, signOf } from "../../ui/takes/takeWords";
 import { Button, Loading, Problem } from "../../ui/kit";

@@ -6,7 +6,7 @@ import type { CheckDocument, Piece, Place, Take, Verdict } from "../../api/clien
 import { usePiece } from "../../api/queries/pieces";
 import { useBeside, useDeleteTake, useJudgeAgain, useJudgeAsPassage, useTake } from "../../api/queries/takes";
 import { activityTitle, stateWords, statusWords } from "../../api/trade";
-import { useIsTeacher } from "../../ui/me";
+import { useIsTeacher } from "../../api/me";
 import { timeOf } from "../../lib/words";
 import { RulerView } from "../../ruler/RulerView";
 import type { RulerHandle } from "../../ruler/layout";

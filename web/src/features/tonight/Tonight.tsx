@@ -6,7 +6,7 @@ import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useCounts, usePiece } from "../../api/queries/pieces";
 import { useTonight } from "../../api/queries/students";
-import { useMe } from "../../ui/me";
+import { useMe } from "../../api/me";
 import { count } from "../../lib/words";
 import { RulerView } from "../../ruler/RulerView";
 import { ProblemPlace, WayOut } from "../../ui/ProblemPlace";

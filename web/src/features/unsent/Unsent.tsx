@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 
 import { queryClient } from "../../api/queries/client";
 import { sendTake } from "../../api/queries/takes";
-import { useMe } from "../../ui/me";
+import { useMe } from "../../api/me";
 import { count } from "../../lib/words";
 import { type Pending, forgetPending, pendingTakes } from "../../session/pending";
 import type { Shelved } from "../../session/shelf";

@@ -2,7 +2,7 @@
  * along it. */
 import type { KeyboardEvent } from "react";
 
-import { useIsTeacher } from "../../ui/me";
+import { useIsTeacher } from "../../api/me";
 import { OWN_PLACES, PLACES, type Place, type View, placeOf } from "./places";
 
 type Props = { view: View; canWrite: boolean; onShow: (view: View) => void };

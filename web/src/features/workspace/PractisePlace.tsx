@@ -2,7 +2,7 @@
 import { Suspense, lazy, useState } from "react";
 
 import type { Activity, Rung } from "../../api/client";
-import { useIsTeacher } from "../../ui/me";
+import { useIsTeacher } from "../../api/me";
 import { loaded } from "../../lib/loading";
 import { keyboards, session } from "../../session/current";
 import { RulerView } from "../../ruler/RulerView";

@@ -10,7 +10,7 @@ import { useEdit, useStudy } from "../../api/queries/studies";
 import { activities } from "../../api/trade";
 import type { Edit } from "../../lib/editedLadder";
 import { loaded } from "../../lib/loading";
-import { useIsTeacher, useMe } from "../../ui/me";
+import { useIsTeacher, useMe } from "../../api/me";
 import { passageNamed } from "../../lib/passage";
 import { useWakeLock } from "../../ui/useWakeLock";
 import { keyboards, session } from "../../session/current";

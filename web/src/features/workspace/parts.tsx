@@ -9,7 +9,7 @@ import { levels, wordsFor } from "../../api/trade";
 import { count } from "../../lib/words";
 import { Choice } from "../../ui/Choice";
 import { Problem } from "../../ui/kit";
-import { useIsTeacher } from "../../ui/me";
+import { useIsTeacher } from "../../api/me";
 import { TempoMark } from "../../ui/Tempo";
 
 type HeadProps = {

@@ -25,7 +25,7 @@ import { queryOf } from "../../session/choice";
 import { session, useSession } from "../../session/current";
 import type { Desk, Onward } from "../../session/state";
 import { TapTempo } from "../../session/tapTempo";
-import { useIsTeacher } from "../../ui/me";
+import { useIsTeacher } from "../../api/me";
 import { useToast } from "../../ui/kit";
 
 const STAND_KEY = "laptick.stand";

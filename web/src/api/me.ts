@@ -2,7 +2,7 @@
  * to say; here is only what it would be no use to show. */
 import { createContext, useContext } from "react";
 
-import type { Schemas } from "../api/client";
+import type { Schemas } from "./client";
 
 export type Me = Schemas["MePublic"];
 

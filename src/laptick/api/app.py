@@ -20,7 +20,7 @@ from laptick.api.request.guard import Guard
 from laptick.api.request.headers import Head
 from laptick.api.request.limits import BodyLimit
 from laptick.api.request.room import Room, RoomGuard
-from laptick.api.routers.people import links, sign_in, students
+from laptick.api.routers.people import audit, links, sign_in, students
 from laptick.api.routers.pieces import (
     counts,
     drills,
@@ -111,6 +111,7 @@ def create_app(settings: AppSettings) -> FastAPI:
         drills.router,
         sign_in.router,
         links.router,
+        audit.router,
         students.router,
         studies.router,
         along.router,

@@ -30,7 +30,7 @@ type Answers = Record<string, unknown>;
 export class Refusal {
   constructor(
     readonly status: number,
-    readonly error: { code: string; what: string; kept?: string; todo?: string },
+    readonly error: { code: string; what: string; where?: string; kept?: string; todo?: string },
   ) {}
 }
 

@@ -21,11 +21,12 @@ from fastapi import Depends, Request
 from fastapi.routing import APIRoute
 
 from laptick.api.request.cookies import session_token
-from laptick.api.request.roles import MAY_CALL
+from laptick.api.request.roles import MAY_CALL, NOTED
 from laptick.core.base.errors import NotFoundError, RefusedError, SignedOutError, StorageError
 from laptick.core.base.units import Seconds
 from laptick.db.engine.pool import Pool
 from laptick.db.people.links import is_students
+from laptick.studio.people.audit import note
 from laptick.studio.people.sign_in import NO_STUDIO, who_asks
 from laptick.studio.use_case import MAX_ID, Asker, AskerRole, Studio
 
@@ -64,6 +65,7 @@ class Turn:
 
     pool: Pool
     asker: Asker | None
+    asked: Asked
 
     @contextmanager
     def studio(self) -> Iterator[Studio]:
@@ -73,7 +75,12 @@ class Turn:
             StorageError: the database cannot be reached.
         """
         with self.pool.lent() as connection:
-            yield Studio(connection, self.asker.studio_id if self.asker else NO_STUDIO, self.asker)
+            studio = Studio(connection, self.asker.studio_id if self.asker else NO_STUDIO, self.asker)
+            yield studio
+            if self.asked.route in NOTED:  # what was refused or failed came to nothing, and does not come here
+                what, kind = NOTED[self.asked.route]
+                row = self.asked.rows.get(f"{kind}_id", "")
+                note(studio, what, kind, int(row) if row.isdigit() else None)
 
 
 def admitted(pool: Pool, asked: Asked) -> Turn:
@@ -95,7 +102,7 @@ def admitted(pool: Pool, asked: Asked) -> Turn:
             if asker is not None and asker.role in roles and AskerRole.NOBODY not in roles:
                 _check_own(nobody, asker, asked)
     if (asker.role if asker else AskerRole.NOBODY) in roles:
-        return Turn(pool, asker)
+        return Turn(pool, asker, asked)
     if asker is None:
         raise SignedOutError(
             "you are signed out.", kept="What was stored before is untouched.", todo="Sign in, and go on."

@@ -30,6 +30,7 @@ _ROUTES: dict[frozenset[AskerRole], str] = {
     _TEACHERS: """
         get_account change_password new_recovery_code offer_second_factor set_second_factor end_session
         list_links make_link remove_link list_addresses
+        list_audit list_who_left erase_student
         list_students add_student get_student update_student delete_student restore_student
         give_study end_study get_studio put_studio
         list_pieces add_piece update_piece delete_piece restore_piece get_original export_piece
@@ -46,6 +47,35 @@ _ROUTES: dict[frozenset[AskerRole], str] = {
         get_studio_choices put_studio_choices count_example
         add_own change_own get_trial
     """,
+}
+
+#: What is noted in the list of who saw, changed or deleted what, once it was done: route → what was done, and to what
+#: kind of row (as the address names it; ``None``: to the studio, or to the teacher's own).
+NOTED: dict[str, tuple[str, str | None]] = {
+    "get_student": ("looked at", "student"),
+    "add_student": ("added a student", None),
+    "update_student": ("changed", "student"),
+    "delete_student": ("let leave", "student"),
+    "restore_student": ("put back", "student"),
+    "erase_student": ("erased", "student"),
+    "make_link": ("gave a link to", "student"),
+    "remove_link": ("took a link back from", "student"),
+    "add_consent": ("noted a consent", None),
+    "withdraw_consent": ("withdrew", "consent"),
+    "begin_recording": ("sent a recording", None),
+    "get_playback": ("heard", "recording"),
+    "drop_sound": ("deleted the sound of", "recording"),
+    "delete_take": ("removed", "take"),
+    "restore_take": ("put back", "take"),
+    "overrule": ("overruled", "take"),
+    "delete_piece": ("removed", "piece"),
+    "restore_piece": ("put back", "piece"),
+    "put_studio": ("changed the studio", None),
+    "sign_out": ("signed out", None),
+    "change_password": ("changed the password", None),
+    "new_recovery_code": ("made a recovery code", None),
+    "set_second_factor": ("changed the second factor", None),
+    "end_session": ("signed out elsewhere", None),
 }
 
 MAY_CALL: dict[str, frozenset[AskerRole]] = {name: roles for roles, names in _ROUTES.items() for name in names.split()}

@@ -84,6 +84,14 @@ export const useStudentLeaves = () =>
       : unwrap(api.POST("/api/students/{student_id}/restore", { params }));
   });
 
+export const useWhoLeft = () =>
+  useQuery({ queryKey: ["students", "left"], queryFn: () => unwrap(api.GET("/api/who-left")) });
+
+export const useErase = () =>
+  useStudentChange((id: number) =>
+    unwrap(api.POST("/api/students/{student_id}/erase", { params: { path: { student_id: id } } })),
+  );
+
 export const useGiveStudy = () =>
   useStudentChange((body: Schemas["StudyGive"]) => unwrap(api.POST("/api/studies", { body })));
 

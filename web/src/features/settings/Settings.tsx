@@ -12,6 +12,7 @@ import { Button, LoadingPlace, Problem } from "../../ui/kit";
 import { CountWord } from "../../ui/CountText";
 import { SayIt } from "../voice/SayIt";
 import { Account } from "./Account";
+import { Audit } from "./Audit";
 import { JudgeAll } from "./JudgeAll";
 import { Limits } from "./Limits";
 import { Recordings } from "./Recordings";
@@ -116,6 +117,7 @@ export function Settings() {
     ),
     recordings: () => <Recordings />,
     account: () => <Account />,
+    log: () => <Audit />,
     voice: () => (
       <Voice
         system={studio.system ?? "numbers"}
@@ -164,6 +166,7 @@ const PAGES = [
   ["recordings", "Recordings"],
   ["voice", "Voice"],
   ["account", "Your account"],
+  ["log", "Log"],
 ] as const;
 /** What a piece may have otherwise. */
 const FOR_PIECES = new Set<string>(["counting", "teaching", "syllables", "limits"]);

@@ -10,6 +10,7 @@ import { Titled } from "../../ui/Titled";
 import { Button, Loading, Problem } from "../../ui/kit";
 import { DayStrip } from "./DayStrip";
 import { StudentForm } from "./StudentForm";
+import { WhoLeft } from "./WhoLeft";
 import { daysOfWeek, lastPractised } from "./words";
 
 type Short = Schemas["StudentShort"];
@@ -87,6 +88,7 @@ export function Students() {
               </ul>
             </details>
           ) : null}
+          <WhoLeft />
         </>
       ) : null}
       {isAdding ? (

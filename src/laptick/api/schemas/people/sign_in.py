@@ -141,6 +141,31 @@ class AddressesPublic(Schema):
     fingerprint: str | None
 
 
+class AuditLine(Schema):
+    """``who``: by name, ``None``: one who is not here any more; ``what`` was done to ``of_kind`` number ``of_id``, a
+    student's name where it was one who is still here."""
+
+    id: int
+    at: UtcTime
+    role: AskerRole
+    who: str | None
+    what: str
+    of_kind: str | None
+    of_id: int | None
+    of_name: str | None
+
+
+class AuditPage(Schema):
+    items: list[AuditLine]
+    next: int | None
+
+
+class WhoLeftPublic(Schema):
+    id: int
+    name: str
+    left_at: UtcTime
+
+
 class LinkMade(Schema):
     """Shown once: as words, as an address, and as its QR code (SVG)."""
 

@@ -1,0 +1,64 @@
+import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
+import { afterEach, describe, expect, it, vi } from "vitest";
+
+import { draw, serve } from "../../testing/draw";
+import { Links } from "./Links";
+import { WhoLeft } from "./WhoLeft";
+
+afterEach(() => {
+  cleanup();
+  vi.unstubAllGlobals();
+});
+
+const LINKS = "/api/students/3/links";
+const link = { role: "student", has_pin: true, created_at: "2026-11-01T10:00:00Z", opened_at: null };
+const made = { token: "bafiku-deromi", address: "https://10.0.0.9:8443/come#bafiku-deromi", picture: "<svg/>" };
+const reach = { addresses: [{ address: "https://10.0.0.9:8443", picture: "" }], install: null, fingerprint: null };
+
+describe("personal links", () => {
+  it("are made for an address that a phone reaches, with a PIN where one is given, and shown once", async () => {
+    const { asked } = serve({
+      [`GET ${LINKS}`]: [link],
+      "GET /api/addresses": reach,
+      [`POST ${LINKS}`]: made,
+    });
+    draw(<Links student={3} name="Aila" />);
+    expect(await screen.findByText(/not opened yet, with a PIN/)).toBeTruthy();
+    expect(screen.getByRole("button", { name: "Make a link" })).toBeTruthy(); // the parent's
+    fireEvent.change(screen.getByPlaceholderText("none"), { target: { value: "25a80" } });
+    await waitFor(() => expect(asked).toContain("GET /api/addresses"));
+    fireEvent.click(screen.getByRole("button", { name: "A new link" }));
+    expect(await screen.findByText(made.address)).toBeTruthy();
+    expect(asked).toContain(`POST ${LINKS} {"role":"student","origin":"https://10.0.0.9:8443","pin":"2580"}`);
+    expect(screen.getByText(/The PIN is 2580/)).toBeTruthy();
+    expect(screen.getByText("bafiku deromi")).toBeTruthy();
+  });
+
+  it("say that they are of no use to a phone where the server has no other address", async () => {
+    const here = { ...made, address: "http://localhost:3000/come#bafiku-deromi" };
+    serve({
+      [`GET ${LINKS}`]: [],
+      "GET /api/addresses": { addresses: [], install: null, fingerprint: null },
+      [`POST ${LINKS}`]: here,
+    });
+    draw(<Links student={3} name="Aila" />);
+    fireEvent.click((await screen.findAllByRole("button", { name: "Make a link" }))[0] as HTMLElement);
+    expect(await screen.findByText(/a phone cannot reach it/)).toBeTruthy();
+  });
+});
+
+describe("who left", () => {
+  it("is erased only after it was said what that means", async () => {
+    const { asked } = serve({
+      "GET /api/who-left": [{ id: 8, name: "Bo", left_at: "2026-11-01T10:00:00Z" }],
+      "POST /api/students/8/erase": null,
+    });
+    draw(<WhoLeft />);
+    fireEvent.click(await screen.findByText("1 student left the studio"));
+    fireEvent.click(screen.getByRole("button", { name: "Erase …" }));
+    expect(await screen.findByText(/deleted at once and for good/)).toBeTruthy();
+    expect(asked.some((one) => one.startsWith("POST"))).toBe(false);
+    fireEvent.click(screen.getByRole("button", { name: "Erase for good" }));
+    await waitFor(() => expect(asked).toContain("POST /api/students/8/erase"));
+  });
+});

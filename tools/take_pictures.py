@@ -79,8 +79,6 @@ def tap_some(driver: webdriver.Chrome, seconds: float) -> None:
 def main() -> None:
     address = sys.argv[1] if len(sys.argv) > 1 else "http://127.0.0.1:8100"
     wide = open_browser(1280, 800)
-    open_page(wide, address)
-    save(wide, "door")
     sign_in_to_demo(wide, address)
     open_page(wide, f"{address}/pieces")
     save(wide, "shelf")

@@ -79,6 +79,7 @@ def work(settings: DbSettings, name: str, until: threading.Event, *, is_enough: 
                     with transaction(connection):
                         db.forget_old(connection)
                         recordings_db.forget_abandoned(connection)
+                        recordings_db.drop_too_old(connection)
                 else:
                     until.wait(look_s)
         except StorageError as error:

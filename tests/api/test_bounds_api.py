@@ -151,7 +151,7 @@ def test_head_is_get_without_its_body(client, demo_piece):
 )  # fmt: skip
 def test_only_its_own_names_are_answered(client, host, is_here):
     """A page that lets its own name point here reads nothing (DNS rebinding)."""
-    assert client.get("/api/pieces", headers={"host": host}).status_code == (200 if is_here else 421)
+    assert client.get("/api/me", headers={"host": host}).status_code == (200 if is_here else 421)
 
 
 @pytest.mark.parametrize(

@@ -85,7 +85,8 @@ class TestTheFirstStart:
             made = first.post("/api/set-up", json=SET_UP)
             assert (made.status_code, made.json()["role"], made.json()["name"]) == (200, "teacher", TEACHER)
             assert first.get("/api/pieces").status_code == 200
-            assert first.get("/api/studio").json() == {"name": "By the mill", "time_zone": "Europe/Helsinki"}
+            named = {"name": "By the mill", "time_zone": "Europe/Helsinki", "sound_days": None}
+            assert first.get("/api/studio").json() == named
 
     def test_is_done_from_its_own_machine(self, desk):
         with desk.browser(client=("192.168.1.20", 4000)) as far:

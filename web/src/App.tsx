@@ -79,7 +79,7 @@ function Inside() {
       <Unsent />
       <MachineWarning />
       <Suspense fallback={<LoadingPlace title="Lap Tick" what="Opening" />}>
-        {me.role === "teacher" ? <TeachersPlaces /> : <OnesOwnPlaces student={me.student_id ?? 0} />}
+        <Places student={me.student_id} />
       </Suspense>
       <Arrival />
       <Playing />
@@ -87,36 +87,27 @@ function Inside() {
   );
 }
 
-function TeachersPlaces() {
+/** What is the teacher's, and what is of whoever came by a personal link: tonight, and what it leads to. */
+function Places({ student }: { student: number | null }) {
+  const first = student === null ? "/pieces" : `/students/${student}/tonight`;
   return (
     <Routes>
-      <Route path="/" element={<Navigate to="/pieces" replace />} />
       <Route path="/come" element={<ComeIn />} />
-      <Route path="/pieces" element={<Shelf />} />
       <Route path="/pieces/:pieceId" element={<WorkspacePage />} />
       <Route path="/pieces/:pieceId/takes/:takeId" element={<TakePage />} />
-      <Route path="/students" element={<Students />} />
-      <Route path="/students/:studentId" element={<StudentPage />} />
       <Route path="/students/:studentId/tonight" element={<Tonight />} />
-      <Route path="/drills/:kind?" element={<Drills />} />
-      <Route path="/settings/:page?" element={<Settings />} />
-      <Route path="*" element={<Nowhere />} />
-    </Routes>
-  );
-}
-
-/** Who came by a personal link: tonight, and the pieces and takes that it leads to. */
-function OnesOwnPlaces({ student }: { student: number }) {
-  const tonight = <Navigate to={`/students/${student}/tonight`} replace />;
-  return (
-    <Routes>
-      <Route path="/" element={tonight} />
-      <Route path="/come" element={<ComeIn />} />
-      <Route path="/pieces" element={tonight} />
-      <Route path="/pieces/:pieceId" element={<WorkspacePage />} />
-      <Route path="/pieces/:pieceId/takes/:takeId" element={<TakePage />} />
-      <Route path="/students" element={tonight} />
-      <Route path="/students/:studentId/tonight" element={<Tonight />} />
+      {student === null ? (
+        <>
+          <Route path="/pieces" element={<Shelf />} />
+          <Route path="/students" element={<Students />} />
+          <Route path="/students/:studentId" element={<StudentPage />} />
+          <Route path="/drills/:kind?" element={<Drills />} />
+          <Route path="/settings/:page?" element={<Settings />} />
+        </>
+      ) : null}
+      {(student === null ? ["/"] : ["/", "/pieces", "/students"]).map((path) => (
+        <Route key={path} path={path} element={<Navigate to={first} replace />} />
+      ))}
       <Route path="*" element={<Nowhere />} />
     </Routes>
   );

@@ -131,6 +131,23 @@ def drop_sound(connection: Connection, studio_id: int, recording_id: int) -> Non
         )
 
 
+def drop_too_old(connection: Connection, most: int = 200) -> int:
+    """Takes away sound that was heard and is older than its studio keeps any; gives of how many recordings."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT recording.id, recording.studio_id FROM recording JOIN studio ON studio.id = recording.studio_id"
+            " JOIN take ON take.studio_id = recording.studio_id AND take.id = recording.take_id"
+            " WHERE studio.sound_days IS NOT NULL AND recording.dropped_at IS NULL"
+            " AND take.state NOT IN ('coming', 'waiting')"
+            " AND recording.completed_at < UTC_TIMESTAMP(6) - INTERVAL studio.sound_days DAY LIMIT %s",
+            (most,),
+        )
+        found = list(cursor.fetchall())
+    for row in found:
+        drop_sound(connection, row["studio_id"], row["id"])
+    return len(found)
+
+
 def set_playback(connection: Connection, studio_id: int, recording_id: int, data: bytes, chunk_bytes: int) -> None:
     """The copy that is played, in place of one there may be."""
     with connection.cursor() as cursor:

@@ -19,12 +19,14 @@ CREATE TABLE IF NOT EXISTS teacher (
 -- Wrong passwords in a row, device by device: one on which a teacher signed in before is counted apart from all
 -- strange ones ('' is these together), so that nobody elsewhere can shut her out of her own.
 CREATE TABLE IF NOT EXISTS sign_in_device (
+  studio_id BIGINT UNSIGNED NOT NULL,
   teacher_id BIGINT UNSIGNED NOT NULL,
   device_hash CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,
   fails INT UNSIGNED NOT NULL DEFAULT 0,
   until DATETIME(6) NULL,
   PRIMARY KEY (teacher_id, device_hash),
-  CONSTRAINT device_teacher FOREIGN KEY (teacher_id) REFERENCES teacher (id) ON DELETE CASCADE
+  CONSTRAINT device_teacher_in_studio FOREIGN KEY (studio_id, teacher_id) REFERENCES teacher (studio_id, id)
+    ON DELETE CASCADE
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_unicode_ci;
 
 -- A personal link opens one student's own practice, for the student or a parent, without a password. Its token is kept

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from datetime import datetime
 
 from laptick.db.engine.connect import Connection, Row
@@ -79,25 +80,33 @@ def use_step(connection: Connection, teacher_id: int, step: int) -> None:
 # -- wrong passwords -------------------------------------------------------------------------------------
 
 
-def get_device(connection: Connection, teacher_id: int, device_hash: str) -> Row | None:
+@dataclass(frozen=True)
+class Tries:
     """``fails`` in a row, and ``until`` when no more is tried."""
+
+    fails: int = 0
+    until: datetime | None = None
+
+
+def get_device(connection: Connection, studio_id: int, teacher_id: int, device_hash: str) -> Tries | None:
     with connection.cursor() as cursor:
         cursor.execute(
-            "SELECT fails, until FROM sign_in_device WHERE teacher_id = %s AND device_hash = %s",
-            (teacher_id, device_hash),
+            "SELECT fails, until FROM sign_in_device WHERE studio_id = %s AND teacher_id = %s AND device_hash = %s",
+            (studio_id, teacher_id, device_hash),
         )
-        return cursor.fetchone()
+        row = cursor.fetchone()
+    return None if row is None else Tries(row["fails"], row["until"])
 
 
-def set_device(connection: Connection, teacher_id: int, device_hash: str, fails: int, until: datetime | None) -> None:
+def set_device(connection: Connection, studio_id: int, teacher_id: int, device_hash: str, tries: Tries) -> None:
     with connection.cursor() as cursor:
         cursor.execute(
-            "INSERT INTO sign_in_device (teacher_id, device_hash, fails, until) VALUES (%s, %s, %s, %s)"
+            "INSERT INTO sign_in_device (studio_id, teacher_id, device_hash, fails, until) VALUES (%s, %s, %s, %s, %s)"
             " ON DUPLICATE KEY UPDATE fails = VALUES(fails), until = VALUES(until)",
-            (teacher_id, device_hash, fails, until),
+            (studio_id, teacher_id, device_hash, tries.fails, tries.until),
         )
 
 
-def forget_devices(connection: Connection, teacher_id: int) -> None:
+def forget_devices(connection: Connection, studio_id: int, teacher_id: int) -> None:
     with connection.cursor() as cursor:
-        cursor.execute("DELETE FROM sign_in_device WHERE teacher_id = %s", (teacher_id,))
+        cursor.execute("DELETE FROM sign_in_device WHERE studio_id = %s AND teacher_id = %s", (studio_id, teacher_id))

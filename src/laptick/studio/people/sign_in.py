@@ -166,16 +166,14 @@ def try_to_sign_in(studio: Studio, given: Credentials) -> SignedIn | Refused:
         wastes_as_long(given.password)
         return Refused(_WRONG)
     device = token_hash(given.device) if given.device else ""
-    known = db.get_device(studio.connection, row["id"], device)
-    if known is None:
-        device, known = "", db.get_device(studio.connection, row["id"], "")
-    fails, until = (known["fails"], known["until"]) if known else (0, None)
-    if until is not None and until > utc_now():
-        return Refused(too_often(until, "passwords", "use your recovery code"))
+    tries = db.get_device(studio.connection, row["studio_id"], row["id"], device)
+    if tries is None:
+        device = ""
+        tries = db.get_device(studio.connection, row["studio_id"], row["id"], device) or db.Tries()
+    if tries.until is not None and tries.until > utc_now():
+        return Refused(too_often(tries.until, "passwords", "use your recovery code"))
     if is_right(row["password_hash"], given.password):
         if row["totp_secret"] is None or _is_code(studio, row, given.code):
-            if known is not None and device:
-                db.set_device(studio.connection, row["id"], device, 0, None)
             if needs_anew(row["password_hash"]):
                 db.set_password(studio.connection, row["id"], password_hash(given.password))
             return _signed_in(studio, row, given)
@@ -184,10 +182,9 @@ def try_to_sign_in(studio: Studio, given: Credentials) -> SignedIn | Refused:
         wrong = RefusedError("this code is not right, or was used already.", where="code", todo="Take the next one.")
     else:
         wrong = _WRONG
-    wait_s = wait_after(fails + 1)
-    db.set_device(
-        studio.connection, row["id"], device, fails + 1, utc_now() + timedelta(seconds=wait_s) if wait_s else None
-    )
+    wait_s = wait_after(tries.fails + 1)
+    until = utc_now() + timedelta(seconds=wait_s) if wait_s else None
+    db.set_device(studio.connection, row["studio_id"], row["id"], device, db.Tries(tries.fails + 1, until))
     return Refused(wrong)
 
 
@@ -240,7 +237,7 @@ def try_to_recover(studio: Studio, given: Credentials, recovery_code: str) -> Si
     db.set_password(studio.connection, row["id"], password_hash(given.password))
     db.set_recovery(studio.connection, row["id"], None)
     db.set_second_factor(studio.connection, row["id"], None)
-    db.forget_devices(studio.connection, row["id"])
+    db.forget_devices(studio.connection, row["studio_id"], row["id"])
     sessions_db.end_others(studio.connection, row["studio_id"], row["id"], None)
     return _signed_in(studio, row, given)
 
@@ -313,9 +310,9 @@ def _is_code(studio: Studio, row: Row, code: str) -> bool:
 
 def _signed_in(studio: Studio, row: Row, given: Credentials) -> SignedIn:
     token = new_token()
-    is_known = given.device and db.get_device(studio.connection, row["id"], token_hash(given.device)) is not None
-    device = given.device if is_known else new_token()  # never one that somebody else put there
-    db.set_device(studio.connection, row["id"], token_hash(device), 0, None)
+    known = db.get_device(studio.connection, row["studio_id"], row["id"], token_hash(given.device)) is not None
+    device = given.device if known else new_token()  # never one that somebody else put there
+    db.set_device(studio.connection, row["studio_id"], row["id"], token_hash(device), db.Tries())
     stay = LONG_STAY if given.stays else SHORT_STAY
     sessions_db.add_session(
         studio.connection,

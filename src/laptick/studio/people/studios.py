@@ -12,10 +12,12 @@ from laptick.studio.use_case import Studio, use_case
 
 @dataclass(frozen=True)
 class StudioFacts:
-    """``time_zone``: a name of the time zone database; empty: this machine's."""
+    """``time_zone``: a name of the time zone database; empty: this machine's; ``sound_days``: sound that is kept goes
+    after so many days, ``None``: not by itself."""
 
     name: str
     time_zone: str
+    sound_days: int | None = None
 
 
 @use_case
@@ -33,4 +35,5 @@ def update_studio(studio: Studio, facts: StudioFacts) -> StudioFacts:
         raise OptionError("a studio has a name.", where="name", kept="Nothing was changed.")
     zone_named(facts.time_zone)
     db.put_studio(studio.connection, studio.id, facts.name.strip(), facts.time_zone)
+    db.put_sound_days(studio.connection, studio.id, facts.sound_days)
     return facts

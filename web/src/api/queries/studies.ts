@@ -1,7 +1,7 @@
 /** Studies: a piece's ladder as it is climbed, the teacher's hand in it, how the studio teaches. */
 import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
-import { type Edit, editedLadder } from "../../lib/editedLadder";
+import type { Edit } from "../../lib/editedLadder";
 import { type Schemas, type Study, api, unwrap } from "../client";
 import { queryClient } from "./client";
 
@@ -92,8 +92,8 @@ function useStudyChange<Body>(
 export const useWord = (study: Study) =>
   useStudyChange(study.piece_id, (word: Schemas["WordCreate"]) => sendWord(study, word));
 
-/** ``bars``: those of the piece, by name. */
-export const useEdit = (study: Study, bars: readonly string[] = []) =>
+/** ``expected``: the ladder as it will be, where that is plain. */
+export const useEdit = (study: Study, expected?: (edit: Edit) => Study | null) =>
   useStudyChange(
     study.piece_id,
     (edit: Edit) =>
@@ -103,7 +103,7 @@ export const useEdit = (study: Study, bars: readonly string[] = []) =>
           body: { version: study.edits_version, edit },
         }),
       ),
-    (edit) => editedLadder(study, edit, bars),
+    expected,
   );
 
 export const useUndoEdit = (study: Study) =>

@@ -4,7 +4,7 @@ import { useState } from "react";
 import type { Piece, Rung, Study } from "../../api/client";
 import { useStrikes } from "../../api/queries/pieces";
 import { useEdit, useUndoEdit } from "../../api/queries/studies";
-import { type Edit, GATES } from "../../lib/editedLadder";
+import { type Edit, GATES, editedLadder } from "../../lib/editedLadder";
 import { HANDS, count } from "../../lib/words";
 import { Choice } from "../../ui/Choice";
 import { Sheet } from "../../ui/Sheet";
@@ -39,7 +39,7 @@ const OF = [
 
 export function EditRung({ piece, study, rung, open, onClose, onRung }: Props) {
   const names = piece.ruler.measures.map((one) => one.number);
-  const edit = useEdit(study, names);
+  const edit = useEdit(study, (wanted) => editedLadder(study, wanted, names));
   const undo = useUndoEdit(study);
   const bars = [...new Set(names)].map((name) => [name, name] as const);
   const [first, setFirst] = useState(names[rung.first] ?? "");

@@ -9,8 +9,8 @@ import {
   useOfferSecondFactor,
   useRecoveryCode,
   useSecondFactor,
-  useSignOut,
-} from "../../api/queries/me";
+} from "../../api/queries/account";
+import { useSignOut } from "../../api/queries/me";
 import { timeOf } from "../../lib/words";
 import { Button, Loading, Problem, useToast } from "../../ui/kit";
 

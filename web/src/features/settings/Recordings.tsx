@@ -2,9 +2,13 @@
 import { useState } from "react";
 
 import { useAddConsent, useConsents, useWithdrawConsent } from "../../api/queries/recordings";
-import { useStudents } from "../../api/queries/students";
+import type { Schemas } from "../../api/client";
+import { usePutStudio, useStudents, useStudio } from "../../api/queries/students";
+import { Choice } from "../../ui/Choice";
 import { Button, Loading, Problem, useToast } from "../../ui/kit";
 import { count } from "../../lib/words";
+
+type Studio = Schemas["StudioPublic"];
 
 const NOTHING = { student_id: "", given_by: "", purpose: "lessons with this teacher", given_on: "" };
 
@@ -36,6 +40,7 @@ export function Recordings() {
           ? `Sound kept: ${megabytes(stored_bytes)} of at most ${megabytes(most_stored_bytes)}.`
           : "No sound is kept."}
       </p>
+      <HowLong />
       {items.length ? (
         <ul className="mb-5 divide-y divide-line border-y border-line">
           {items.map((one) => (
@@ -119,6 +124,37 @@ export function Recordings() {
         {add.error ? <Problem error={add.error} /> : null}
       </form>
     </section>
+  );
+}
+
+const PERIODS = [
+  ["", "until it is deleted"],
+  ["14", "for two weeks"],
+  ["30", "for 30 days"],
+  ["90", "for 90 days"],
+  ["365", "for a year"],
+] as const;
+
+/** Sound that is kept goes by itself after a while, if the studio wants it. */
+function HowLong() {
+  const studio = useStudio();
+  const put = usePutStudio();
+  if (!studio.data) return null;
+  const days = String(studio.data.sound_days ?? "");
+  const own = PERIODS.some(([key]) => key === days) ? [] : ([[days, `for ${days} days`]] as const);
+  return (
+    <div className="mb-5 max-w-md">
+      <Choice
+        label="Sound is kept"
+        value={days}
+        options={[...PERIODS, ...own]}
+        hint="What was heard in it stays."
+        onChange={(period) =>
+          put.mutate({ ...(studio.data as Studio), sound_days: period === "" ? null : Number(period) })
+        }
+      />
+      {put.error ? <Problem error={put.error} /> : null}
+    </div>
   );
 }
 

@@ -2,7 +2,7 @@
 import { useState } from "react";
 
 import type { Schemas } from "../../api/client";
-import { useAddresses } from "../../api/queries/me";
+import { useAddresses } from "../../api/queries/account";
 import { usePutStudio, useStudio } from "../../api/queries/students";
 import { Button, Loading, Problem } from "../../ui/kit";
 
@@ -16,10 +16,10 @@ export function StudioPlace() {
   const studio = useStudio();
   if (studio.error) return <Problem error={studio.error} />;
   if (!studio.data) return <Loading what="Fetching what the studio is called" />;
-  const { name, time_zone = "" } = studio.data;
+  const { name, time_zone = "", sound_days = null } = studio.data;
   return (
     <>
-      <Facts key={`${name} ${time_zone}`} name={name} zone={time_zone} />
+      <Facts key={`${name} ${time_zone}`} name={name} zone={time_zone} days={sound_days} />
       <FromPhones />
     </>
   );
@@ -77,7 +77,7 @@ function Address({ title, shown, words }: AddressProps) {
   );
 }
 
-function Facts({ name, zone }: { name: string; zone: string }) {
+function Facts({ name, zone, days }: { name: string; zone: string; days: number | null }) {
   const put = usePutStudio();
   const [named, setNamed] = useState(name);
   const [placed, setPlaced] = useState(zone);
@@ -89,7 +89,7 @@ function Facts({ name, zone }: { name: string; zone: string }) {
         className="grid gap-3"
         onSubmit={(event) => {
           event.preventDefault();
-          put.mutate({ name: named, time_zone: placed });
+          put.mutate({ name: named, time_zone: placed, sound_days: days });
         }}
       >
         <label className="flex flex-wrap items-center gap-x-2 gap-y-1">

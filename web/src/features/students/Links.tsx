@@ -3,7 +3,7 @@
 import { useState } from "react";
 
 import type { Schemas } from "../../api/client";
-import { useLinks, useMakeLink, useAddresses, useRemoveLink } from "../../api/queries/me";
+import { useLinks, useMakeLink, useAddresses, useRemoveLink } from "../../api/queries/account";
 import { timeOf } from "../../lib/words";
 import { Button, Problem, useToast } from "../../ui/kit";
 

@@ -7,21 +7,23 @@ import { loaded } from "../../lib/loading";
 import { keyboards, session } from "../../session/current";
 import { RulerView } from "../../ruler/RulerView";
 import { Button, Problem } from "../../ui/kit";
-import { MadeLink } from "../../ui/long/MadeLink";
 import { LadderView } from "../ladder/LadderView";
 import { type Cure, Outcome } from "../practice/Outcome";
-import { PassageChoice } from "../ladder/PassageChoice";
 import { PieceStrip } from "../ladder/PieceStrip";
 import { RungCard } from "../practice/RungCard";
 import { RoadmapLine } from "../roadmap/RoadmapLine";
 import { PassageLine } from "./parts";
-import { StandSwitch } from "./StandSwitch";
 import type { DeskView } from "./useDesk";
 
 /** What is opened now and then is loaded then. */
 const EditRung = lazy(() => loaded(import("../ladder/EditRung")).then((it) => ({ default: it.EditRung })));
 const SchoolSheet = lazy(() => loaded(import("../ladder/SchoolSheet")).then((it) => ({ default: it.SchoolSheet })));
 const TakeSettings = lazy(() => loaded(import("../practice/Settings")).then((it) => ({ default: it.TakeSettings })));
+const PassageChoice = lazy(() =>
+  loaded(import("../ladder/PassageChoice")).then((it) => ({ default: it.PassageChoice })),
+);
+const StandSwitch = lazy(() => loaded(import("./StandSwitch")).then((it) => ({ default: it.StandSwitch })));
+const MadeLink = lazy(() => loaded(import("../../ui/long/MadeLink")).then((it) => ({ default: it.MadeLink })));
 const FreeCard = lazy(() => loaded(import("../practice/FreeCard")).then((it) => ({ default: it.FreeCard })));
 
 type Props = {
@@ -108,28 +110,32 @@ function Ways({ desk, onPassage }: Pick<Props, "desk" | "onPassage">) {
           How it is taught
         </Button>
       ) : null}
-      <PassageChoice
-        pieceId={desk.piece.id}
-        student={study.student_id}
-        measures={study.measures}
-        chosen={desk.isOwnPassage ? desk.measures : null}
-        onChoose={onPassage}
-      />
+      <Suspense>
+        <PassageChoice
+          pieceId={desk.piece.id}
+          student={study.student_id}
+          measures={study.measures}
+          chosen={desk.isOwnPassage ? desk.measures : null}
+          onChoose={onPassage}
+        />
+      </Suspense>
       <details className="basis-full">
         <summary className="cursor-pointer py-1 text-sm">To take along</summary>
-        <ul className="text-sm">
-          {TAKEN_ALONG.map(([path, words]) => (
-            <li key={path}>
-              <MadeLink
-                className="inline-flex min-h-8 items-center underline pointer-coarse:min-h-11"
-                href={`/api/pieces/${desk.piece.id}/${path}student=${study.student_id}`}
-                download={path === "session?"}
-              >
-                {words}
-              </MadeLink>
-            </li>
-          ))}
-        </ul>
+        <Suspense>
+          <ul className="text-sm">
+            {TAKEN_ALONG.map(([path, words]) => (
+              <li key={path}>
+                <MadeLink
+                  className="inline-flex min-h-8 items-center underline pointer-coarse:min-h-11"
+                  href={`/api/pieces/${desk.piece.id}/${path}student=${study.student_id}`}
+                  download={path === "session?"}
+                >
+                  {words}
+                </MadeLink>
+              </li>
+            ))}
+          </ul>
+        </Suspense>
       </details>
       {study.is_done ? <p className="font-semibold">All of it is done.</p> : null}
       {study.now === null && !study.is_done ? <p className="font-semibold">Enough for today.</p> : null}

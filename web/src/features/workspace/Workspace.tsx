@@ -17,12 +17,10 @@ import { keyboards, session } from "../../session/current";
 import { ProblemPlace, WayOut } from "../../ui/ProblemPlace";
 import { Titled } from "../../ui/Titled";
 import { Loading, LoadingPlace, useToast } from "../../ui/kit";
-import { KeyboardChoice } from "../practice/KeyboardChoice";
 import type { Cure } from "../practice/Outcome";
-import { RoadmapLine } from "../roadmap/RoadmapLine";
 import { SayIt, sayWord } from "../voice/SayIt";
 import { PlaceTabs } from "./PlaceTabs";
-import { Downloads, PieceHead } from "./parts";
+import { PieceHead } from "./parts";
 import { OWN_PLACES, type View, placeOf, viewOf } from "./places";
 import { isOnStand } from "./standing";
 import { type Chosen, useDesk } from "./useDesk";
@@ -30,6 +28,11 @@ import { useDeskKeys } from "./useDeskKeys";
 
 const AskView = lazy(() => loaded(import("../asking/AskView")).then((it) => ({ default: it.AskView })));
 const CountView = lazy(() => loaded(import("../counting/CountView")).then((it) => ({ default: it.CountView })));
+const Downloads = lazy(() => loaded(import("../roadmap/Downloads")).then((it) => ({ default: it.Downloads })));
+const KeyboardChoice = lazy(() =>
+  loaded(import("../practice/KeyboardChoice")).then((it) => ({ default: it.KeyboardChoice })),
+);
+const RoadmapLine = lazy(() => loaded(import("../roadmap/RoadmapLine")).then((it) => ({ default: it.RoadmapLine })));
 const EntryView = lazy(() => loaded(import("../entry/EntryView")).then((it) => ({ default: it.EntryView })));
 const PencilView = lazy(() => loaded(import("../pencil/PencilView")).then((it) => ({ default: it.PencilView })));
 const RoadmapView = lazy(() => loaded(import("../roadmap/RoadmapView")).then((it) => ({ default: it.RoadmapView })));
@@ -239,7 +242,11 @@ function Workspace({ piece, options, study }: WorkspaceProps) {
       <CountView
         piece={piece}
         bpm={desk.choice.bpm}
-        roadmapLine={<RoadmapLine pieceId={piece.id} />}
+        roadmapLine={
+          <Suspense>
+            <RoadmapLine pieceId={piece.id} />
+          </Suspense>
+        }
         sayIt={(word) => <SayIt say={word} />}
       />
     ),
@@ -249,7 +256,11 @@ function Workspace({ piece, options, study }: WorkspaceProps) {
         piece={piece}
         counts={desk.counts}
         say={say}
-        keyboard={<KeyboardChoice keyboards={keyboards} disabled={false} />}
+        keyboard={
+          <Suspense>
+            <KeyboardChoice keyboards={keyboards} disabled={false} />
+          </Suspense>
+        }
         onPractise={({ from_bar, to_bar, within }) => {
           const passage = { from: from_bar, to: to_bar };
           workOn({ passage, hand: "both", bpm: desk.choice.bpm, within });

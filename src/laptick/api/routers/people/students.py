@@ -88,11 +88,11 @@ def end_study(studio: StudioNow, study_id: Id, wanted: StudyEnd) -> StudentShown
 @router.get("/studio")
 def get_studio(studio: StudioNow) -> StudioPublic:
     facts = studios.get_studio(studio)
-    return StudioPublic.model_construct(name=facts.name, time_zone=facts.time_zone)
+    return StudioPublic.model_construct(name=facts.name, time_zone=facts.time_zone, sound_days=facts.sound_days)
 
 
 @router.put("/studio")
 def put_studio(studio: StudioNow, update: StudioPublic) -> StudioPublic:
-    """What the studio is called, and where its days are."""
-    facts = studios.update_studio(studio, studios.StudioFacts(update.name, update.time_zone))
-    return StudioPublic(name=facts.name, time_zone=facts.time_zone)
+    """What the studio is called, where its days are, how long sound is kept."""
+    facts = studios.StudioFacts(update.name, update.time_zone, update.sound_days)
+    return StudioPublic(**vars(studios.update_studio(studio, facts)))

@@ -110,4 +110,5 @@ class StudioPublic(Schema):
     """``time_zone``: where its days are, a name of the time zone database; empty: as this machine has it."""
 
     name: Name
+    sound_days: int | None = Field(default=None, ge=1, le=3650)
     time_zone: str = Field(default="", max_length=64)

@@ -86,7 +86,8 @@ describe("limits by level", () => {
 describe("the studio", () => {
   it("is called and placed, and kept only where something is another", async () => {
     const { asked } = serve({
-      "GET /api/studio": { name: "By the mill", time_zone: "Europe/Helsinki" },
+      "GET /api/studio": { name: "By the mill", time_zone: "Europe/Helsinki", sound_days: 30 },
+      "GET /api/addresses": { addresses: [], install: null, fingerprint: null },
       "PUT /api/studio": { name: "Upstairs", time_zone: "" },
     });
     draw(<StudioPlace />);
@@ -96,6 +97,6 @@ describe("the studio", () => {
     fireEvent.change(name, { target: { value: "Upstairs" } });
     fireEvent.change(screen.getByRole("combobox"), { target: { value: "" } });
     fireEvent.click(keep);
-    await waitFor(() => expect(asked).toContain('PUT /api/studio {"name":"Upstairs","time_zone":""}'));
+    await waitFor(() => expect(asked).toContain('PUT /api/studio {"name":"Upstairs","time_zone":"","sound_days":30}'));
   });
 });

@@ -267,7 +267,7 @@ def test_days_of_practice_are_the_studios(client, connection, piece):
 
 
 def test_a_studio_has_a_name_and_a_place(client):
-    assert client.get("/api/studio").json() == {"name": "My studio", "time_zone": ""}
+    assert client.get("/api/studio").json() == {"name": "My studio", "time_zone": "", "sound_days": None}
     for wrong in ({"name": " ", "time_zone": ""}, {"name": "x", "time_zone": "Middle-earth/Shire"}):
         assert client.put("/api/studio", json=wrong).status_code == 422
     assert client.get("/api/studio").json()["name"] == "My studio"

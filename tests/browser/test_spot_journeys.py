@@ -161,4 +161,4 @@ def test_two_windows_on_one_ladder(site, open_browser):
     other.sees("1 change of yours.")
     other.click("Lower")
     other.sees("2 changes of yours.")
-    assert study(site, piece)["edits"] == 2
+    other.until(lambda: study(site, piece)["edits"] == 2)  # it is on the screen before it is stored

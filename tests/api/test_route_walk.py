@@ -317,6 +317,12 @@ def test_what_a_body_names_is_held_against_who_asks(world, kind):
             for rows in (world.other, world.far):
                 agreed = {"study_id": world.own.ids["study_id"], "consent_id": rows.ids["consent_id"]}
                 assert client.post(path, json=body | agreed).status_code == 404
+        # Nor is another's given out by the key that it was sent with.
+        sent = body | {"study_id": world.other.ids["study_id"], "client_key": f"theirs-{kind}"}
+        with TestClient(world.app, base_url="http://127.0.0.1", cookies=world.cookies["teacher"]) as teacher:
+            theirs_path = f"/api/pieces/{world.other.ids['piece_id']}/{kind}"
+            assert teacher.post(theirs_path, json=sent).status_code == 201
+        assert client.post(path, json=body | {"client_key": f"theirs-{kind}"}).status_code == 404
         # One that is named by nobody is one's own.
         answer = client.post(path, json=body)
         assert answer.status_code == 201, answer.text

@@ -22,7 +22,7 @@ from laptick.studio.pieces.open_piece import open_piece
 from laptick.studio.studies.open_study import played_by
 from laptick.studio.takes.judging import task_of
 from laptick.studio.takes.settings import TakeSettings
-from laptick.studio.takes.takes import settings_kept, study_for
+from laptick.studio.takes.takes import sent_before, settings_kept, study_for
 from laptick.studio.use_case import Studio, use_case
 
 #: The kind of job that hears a recording, and its key.
@@ -81,7 +81,7 @@ def begin_recording(studio: Studio, piece_id: int, wanted: TakeSettings, sent: S
         NotFoundError: the consent is none that holds.
         LimitError: the studio keeps as much sound as it may.
     """
-    known = takes_db.take_sent_before(studio.connection, studio.id, sent.client_key)
+    known = sent_before(studio, sent.client_key)
     if known is not None:
         row = db.recording_of_take(studio.connection, studio.id, known)
         if row is None:

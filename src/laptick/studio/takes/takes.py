@@ -87,7 +87,7 @@ def keep_take(studio: Studio, piece: Piece, wanted: TakeSettings, played: Played
         TakeError, LimitError: nothing that can be judged was played.
         OptionError: the piece has no such bars, or that is the study of another.
     """
-    known = db.take_sent_before(studio.connection, studio.id, played.client_key)
+    known = sent_before(studio, played.client_key)
     if known is not None:
         return Kept(known, 0)
     study = study_for(studio, piece, wanted)
@@ -132,6 +132,19 @@ def store_take(studio: Studio, piece: Piece, wanted: TakeSettings, played: Playe
     if take["state"] == TakeState.WAITING.value:
         judge_kept(studio, piece, take, day=played.day or today(studio))
     return kept.id
+
+
+def sent_before(studio: Studio, client_key: str | None) -> int | None:
+    """The take that a sender's key belongs to, if it was stored before.
+
+    Raises:
+        NotFoundError: it is another student's than the asker may see.
+    """
+    known = db.take_sent_before(studio.connection, studio.id, client_key)
+    if known is not None:
+        study_id = db.get_take(studio.connection, studio.id, known)["study_id"]
+        studio.check_whose(studies_db.get_study(studio.connection, studio.id, study_id)["student_id"])
+    return known
 
 
 def piece_for(studio: Studio, piece_id: int, wanted: TakeSettings) -> Piece:
@@ -192,7 +205,7 @@ def keep(studio: Studio, piece_id: int, wanted: TakeSettings, played: Played) ->
 @use_case
 def take_sent(studio: Studio, client_key: str | None) -> Kept | None:
     """The take that was sent with a key."""
-    known = db.take_sent_before(studio.connection, studio.id, client_key)
+    known = sent_before(studio, client_key)
     return None if known is None else Kept(known, 0)
 
 

@@ -11,14 +11,14 @@ from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
+from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from hypothesis import settings
 
-from databases import new_database
-from laptick.api.app import AppSettings, create_app
+from databases import Template, new_database, new_template
+from laptick.api.app import AppSettings, create_app, use_database
 from laptick.api.request import waiting
 from laptick.db.engine.connect import Connection, DbSettings, connect
-from laptick.db.engine.migrate import migrate
 from laptick.db.engine.server import MariaDb
 from laptick.studio.demo import add_demo
 from laptick.studio.use_case import Studio
@@ -42,6 +42,13 @@ def mariadb() -> Iterator[MariaDb]:
     shutil.rmtree(folder, ignore_errors=True)
 
 
+@pytest.fixture(scope="session")
+def template(mariadb: MariaDb) -> Iterator[Template]:
+    """What a migrated database is copied from."""
+    with new_template(mariadb) as made:
+        yield made
+
+
 @pytest.fixture
 def empty_db(mariadb: MariaDb) -> Iterator[DbSettings]:
     """A database without tables."""
@@ -50,21 +57,19 @@ def empty_db(mariadb: MariaDb) -> Iterator[DbSettings]:
 
 
 @pytest.fixture(scope="module")
-def demo_db(mariadb: MariaDb) -> Iterator[DbSettings]:
+def demo_db(mariadb: MariaDb, template: Template) -> Iterator[DbSettings]:
     """A database with the demo data, for the tests of one module together."""
     with new_database(mariadb) as settings:
+        template.copied_to(settings)
         connection = connect(settings)
-        migrate(connection)
         add_demo(Studio(connection, 1))
         connection.close()
         yield settings
 
 
 @pytest.fixture
-def db(empty_db: DbSettings) -> DbSettings:
-    connection = connect(empty_db)
-    migrate(connection)
-    connection.close()
+def db(empty_db: DbSettings, template: Template) -> DbSettings:
+    template.copied_to(empty_db)
     return empty_db
 
 
@@ -94,12 +99,19 @@ def worker(db: DbSettings) -> Iterator[None]:
         yield
 
 
+@pytest.fixture(scope="session")
+def application() -> FastAPI:
+    """One for all tests that ask no other: its routes take longer to build than most tests last."""
+    return create_app(AppSettings(DbSettings(port=1)))
+
+
 @pytest.fixture
-def client(db: DbSettings, worker: None, monkeypatch: pytest.MonkeyPatch) -> Iterator[TestClient]:
+def client(application: FastAPI, db: DbSettings, worker: None, monkeypatch: pytest.MonkeyPatch) -> Iterator[TestClient]:
     """An application with a worker; what a job makes is waited for, however busy the machine is."""
     monkeypatch.setattr(waiting, "WAIT_S", 60.0)
+    use_database(application, db)
     with TestClient(
-        create_app(AppSettings(db)),
+        application,
         base_url="http://127.0.0.1",
         cookies=teacher_cookies(db),
         raise_server_exceptions=False,

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import json
+import re
 from dataclasses import replace
 
 import pymysql
 import pytest
 
+from databases import new_database
 from laptick.core.base.errors import NotFoundError, StorageError
 from laptick.db import judgements, pencil, pieces, recordings, rungs, shelf, studies, takes
 from laptick.db.engine import migrate as migrations
@@ -55,11 +57,34 @@ def study(connection, piece_id, studio_id=1) -> int:
     return studies.study_of_piece(connection, studio_id, piece_id)["id"]
 
 
+def the_tables(settings):
+    """(statement that makes it, how many rows) of every table."""
+    opened = connect(settings)
+    found = {}
+    with transaction(opened) as cursor:
+        cursor.execute("SHOW TABLES")
+        for name in [next(iter(row.values())) for row in cursor.fetchall()]:
+            cursor.execute(f"SHOW CREATE TABLE `{name}`")
+            statement = re.sub(r" AUTO_INCREMENT=\d+", "", cursor.fetchone()["Create Table"])
+            cursor.execute(f"SELECT COUNT(*) AS rows_of_it FROM `{name}`")
+            found[name] = (statement, cursor.fetchone()["rows_of_it"])
+    opened.close()
+    return found
+
+
 class TestMigrations:
     def test_run_once_and_only_once(self, empty_db):
         connection = connect(empty_db)
         assert migrate(connection) == [name for name, _ in migration_files()]
         assert migrate(connection) == []
+
+    def test_what_other_tests_begin_with_is_what_they_make(self, empty_db, mariadb, template):
+        template.copied_to(empty_db)
+        with new_database(mariadb) as by_migrations:
+            opened = connect(by_migrations)
+            migrate(opened)
+            opened.close()
+            assert the_tables(empty_db) == the_tables(by_migrations)
 
     def test_one_cut_off_between_statements_goes_on(self, empty_db, monkeypatch):
         connection = connect(empty_db)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import anyio
-from fastapi import FastAPI
+from fastapi import FastAPI, Request
 from fastapi.responses import FileResponse, Response
 from fastapi.routing import APIRoute
 from starlette.middleware.gzip import GZipMiddleware
@@ -69,13 +69,11 @@ def _operation_id(route: APIRoute) -> str:
 
 
 def create_app(settings: AppSettings) -> FastAPI:
-    pool = Pool(settings.db, AT_ONCE)
-
     @asynccontextmanager
     async def while_it_runs(app: FastAPI) -> AsyncIterator[None]:
         anyio.to_thread.current_default_thread_limiter().total_tokens = AT_ONCE + MORE_THREADS
         yield
-        pool.close()
+        app.state.pool.close()
 
     app = FastAPI(
         title="Lap Tick",
@@ -87,10 +85,9 @@ def create_app(settings: AppSettings) -> FastAPI:
         lifespan=while_it_runs,
         responses={code: {"model": ErrorAnswer} for code in (401, 403, 404, 409, 413, 422, 503)},
     )
-    app.state.pool = pool
+    use_database(app, settings.db)
     app.state.demo = settings.demo
     app.state.reach = settings.reach
-    app.state.turns = anyio.Semaphore(AT_ONCE)
     install_error_handlers(app)
     app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=4)
     room = Room(settings.data)
@@ -128,9 +125,9 @@ def create_app(settings: AppSettings) -> FastAPI:
     asking_health = anyio.CapacityLimiter(1)
 
     @app.get("/api/health", tags=["health"])
-    async def get_health() -> HealthPublic:
+    async def get_health(request: Request) -> HealthPublic:
         """Answers when the database does; however much else is waiting, this does not wait behind it."""
-        await anyio.to_thread.run_sync(_ask, settings.db, limiter=asking_health)
+        await anyio.to_thread.run_sync(_ask, request.app.state.db, limiter=asking_health)
         return HealthPublic(status="ok", version=__version__, warning=room.warning())
 
     @app.api_route("/api/{path:path}", methods=["GET", "POST", "PUT", "PATCH", "DELETE"], include_in_schema=False)
@@ -140,6 +137,13 @@ def create_app(settings: AppSettings) -> FastAPI:
     if settings.web is not None:
         _serve_web(app, settings.web)
     return app
+
+
+def use_database(app: FastAPI, settings: DbSettings) -> None:
+    """What it asks from now on; a turn is a request's place among those that it may be asked by at once."""
+    app.state.db = settings
+    app.state.pool = Pool(settings, AT_ONCE)
+    app.state.turns = anyio.Semaphore(AT_ONCE)
 
 
 def _ask(settings: DbSettings) -> None:

@@ -25,9 +25,11 @@ from laptick.db import jobs as db
 from laptick.db import recordings as recordings_db
 from laptick.db.engine.connect import Connection, DbSettings, connect, transaction
 from laptick.db.engine.processes import Backoff, Child
-from laptick.studio.jobs import copying, hearing_one, judging_all, judging_one, making
+from laptick.db.moving.bundles import forget_bundles
+from laptick.studio.jobs import copying, hearing_one, judging_all, judging_one, making, moving
 from laptick.studio.jobs.at_work import AtWork, ClaimLostError, Work
 from laptick.studio.jobs.jobs import error_document
+from laptick.studio.moving.bundles import EXPORT_KIND, IMPORT_KIND
 from laptick.studio.use_case import Studio
 
 log = logging.getLogger("laptick.worker")
@@ -39,6 +41,8 @@ KINDS: dict[str, Work] = {
     hearing_one.KIND: hearing_one.work,
     copying.KIND: copying.work,
     judging_all.KIND: judging_all.work,
+    EXPORT_KIND: moving.export,
+    IMPORT_KIND: moving.bring_in,
 }
 
 #: When a child is renewed.
@@ -80,6 +84,7 @@ def work(settings: DbSettings, name: str, until: threading.Event, *, is_enough: 
                         db.forget_old(connection)
                         recordings_db.forget_abandoned(connection)
                         recordings_db.drop_too_old(connection)
+                        forget_bundles(connection)
                 else:
                     until.wait(look_s)
         except StorageError as error:

@@ -19,7 +19,7 @@ from fastapi.testclient import TestClient
 
 from helpers import demo_bytes
 from laptick.api.app import AppSettings, create_app
-from laptick.api.request.roles import MAY_CALL
+from laptick.api.request.roles import MAY_CALL, NOTED
 from laptick.db.engine.connect import connect, transaction
 from laptick.db.people.links import is_students
 from laptick.studio.use_case import AskerRole
@@ -120,7 +120,7 @@ class World:
         more: dict[str, Any] = {}
         if route.name in ("add_piece", "add_take_file", "add_own"):
             more["files"] = {"file": ("taps.json", b'{"taps": [{"t": 1.0}, {"t": 2.0}, {"t": 3.0}]}', "text/json")}
-        elif route.name == "put_chunk":
+        elif route.name in ("put_chunk", "put_bundle_chunk"):
             more = {"content": b"sound", "headers": {"Content-Type": "application/octet-stream"}}
         elif route.body is not None:
             more["json"] = BODIES.get(route.name) or least(route.body)
@@ -176,13 +176,12 @@ def _student(client, name: str, score: bytes, title: str) -> Rows:
 
 
 @pytest.fixture(scope="module")
-def world(mariadb) -> Iterator[World]:
+def world(mariadb, template) -> Iterator[World]:
     from databases import new_database
-    from laptick.db.engine.migrate import migrate
 
     with new_database(mariadb) as db:
+        template.copied_to(db)
         connection = connect(db)
-        migrate(connection)
         with transaction(connection) as cursor:
             cursor.execute("UPDATE studio SET name = %s WHERE id = 1", (MARKS["one"],))
             cursor.execute("INSERT INTO studio (id, name) VALUES (2, %s)", (MARKS["two"],))
@@ -200,7 +199,11 @@ def world(mariadb) -> Iterator[World]:
             with TestClient(app, base_url="http://127.0.0.1", cookies=cookies[teacher]) as client:
                 rows[who] = _student(client, name, demo_bytes("harbour-steps"), f"Piece of {name}")
                 assert client.get(f"/api/pieces/{rows[who].ids['piece_id']}/study").status_code == 200
+        # A studio has one file that comes in, whoever is asked about.
+        with TestClient(app, base_url="http://127.0.0.1", cookies=cookies["teacher"]) as client:
+            bundle = _ok(client.post("/api/bundles/coming", json={"filename": "a studio.zip"}))["id"]
         for who, row in rows.items():
+            row.ids["bundle_id"] = bundle
             with connection.cursor() as cursor:
                 cursor.execute("SELECT id FROM job WHERE JSON_VALUE(asked, '$.take_id') = %s", (row.ids["take_id"],))
                 found = cursor.fetchone()
@@ -222,6 +225,10 @@ def world(mariadb) -> Iterator[World]:
 
 WITH_ROWS = sorted(name for name, route in ROUTES.items() if any(one.endswith("_id") for one in route.rows))
 STUDENTS = [name for name in WITH_ROWS if AskerRole.STUDENT in MAY_CALL.get(name, ())]
+
+
+def test_what_is_noted_is_done_by_routes_there_are():
+    assert set(NOTED) <= set(ROUTES)
 
 
 def test_every_route_says_who_may_call_it():

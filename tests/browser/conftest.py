@@ -18,7 +18,6 @@ from databases import new_database
 from helpers import demo_bytes
 from laptick.api.app import AppSettings, create_app
 from laptick.db.engine.connect import DbSettings, connect, transaction
-from laptick.db.engine.migrate import migrate
 from laptick.worker import work
 from signing_in import teacher_cookies
 
@@ -73,12 +72,10 @@ class Site:
 
 
 @pytest.fixture(scope="session")
-def browser_db(mariadb) -> Iterator[DbSettings]:
+def browser_db(mariadb, template) -> Iterator[DbSettings]:
     """One database for all journeys of a process."""
     with new_database(mariadb) as settings:
-        connection = connect(settings)
-        migrate(connection)
-        connection.close()
+        template.copied_to(settings)
         yield settings
 
 

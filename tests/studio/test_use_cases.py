@@ -30,6 +30,7 @@ from laptick.formats.sound.sound_pack import PACK_RATE, wav_bytes
 from laptick.studio import demo, demo_students, voice
 from laptick.studio.jobs import jobs, judging_all, making
 from laptick.studio.jobs.making import MadeWanted
+from laptick.studio.moving import bundles, exporting, importing
 from laptick.studio.people import links, students
 from laptick.studio.people.secret_words import password_hash, token_hash
 from laptick.studio.people.sign_in import Credentials, add_demo_teacher
@@ -108,6 +109,19 @@ class World:
         sending.complete_recording(self.studio, coming.id, hashlib.sha256(b"sound").hexdigest())
         playing.keep_playback(self.studio, coming.id, b"copy")
         return coming.id, coming.take_id
+
+    def saved(self) -> int:
+        """The studio as a file."""
+        bundle, _job = bundles.ask_for_bundle(self.studio, None)
+        exporting.write_bundle(self.studio, bundle.id)
+        return bundle.id
+
+    def sent(self) -> int:
+        """The same, sent in."""
+        data = bundles.get_part(self.studio, self.saved(), 0)
+        coming = bundles.begin_bundle(self.studio, "a studio.zip").id
+        bundles.put_part(self.studio, coming, 0, data)
+        return coming
 
     def job(self) -> int:
         return judging_all.ask_judge_all(self.studio).id
@@ -312,6 +326,18 @@ CASES = {
     "account.end_session": (lambda w: (8, w.door())[:1], True),
     "account.recovery_code_for": (lambda w: (w.door().name,), True),
     "account.add_studio": (lambda w: ("By the weir", "Bo Reed"), True),
+    "bundles.ask_for_bundle": (lambda w: (None,), True),
+    "bundles.get_bundle": (lambda w: (w.saved(),), False),
+    "bundles.get_part": (lambda w: (w.saved(), 0), False),
+    "bundles.begin_bundle": (lambda w: ("a studio.zip",), True),
+    "bundles.put_part": (lambda w: (bundles.begin_bundle(w.studio, "a studio.zip").id, 0, b"PK"), True),
+    "bundles.complete_bundle": (lambda w: (w.sent(),), True),
+    "bundles.ask_to_bring_in": (lambda w: w.after(bundles.complete_bundle, w.sent()), True),
+    "exporting.write_bundle": (lambda w: (bundles.ask_for_bundle(w.studio, None)[0].id,), True),
+    "importing.bring_in": (lambda w: w.after(bundles.complete_bundle, w.sent()), True),
+    "importing.take_back": (
+        lambda w: w.after(importing.bring_in, w.after(bundles.complete_bundle, w.sent())[0]), True,
+    ),
     "audit.note": (lambda w: ("changed", "student", w.pupil()), True),
     "audit.list_audit": (lambda w: (None, 5), False),
     "audit.list_who_left": (lambda w: (), False),

@@ -34,7 +34,7 @@ from laptick.api.routers.pieces import (
     together,
 )
 from laptick.api.routers.studies import along, studies
-from laptick.api.routers.studio import choices, jobs, voice
+from laptick.api.routers.studio import bundles, choices, jobs, voice
 from laptick.api.routers.takes import judgements, listening, recordings, takes
 from laptick.api.schemas.common import ErrorAnswer, HealthPublic
 from laptick.core.base.errors import NotFoundError
@@ -119,6 +119,7 @@ def create_app(settings: AppSettings) -> FastAPI:
         listening.router,
         recordings.router,
         jobs.router,
+        bundles.router,
     ):
         app.include_router(router, prefix="/api")
 

@@ -46,6 +46,8 @@ _ROUTES: dict[frozenset[AskerRole], str] = {
         retry_job stop_job
         get_studio_choices put_studio_choices count_example
         add_own change_own get_trial
+        ask_for_bundle get_bundle get_bundle_file begin_bundle put_bundle_chunk complete_bundle bring_in_bundle
+        take_bundle_back
     """,
 }
 
@@ -70,6 +72,9 @@ NOTED: dict[str, tuple[str, str | None]] = {
     "overrule": ("overruled", "take"),
     "delete_piece": ("removed", "piece"),
     "restore_piece": ("put back", "piece"),
+    "ask_for_bundle": ("saved a copy", None),
+    "bring_in_bundle": ("brought a copy in", None),
+    "take_bundle_back": ("took back what a copy brought", None),
     "put_studio": ("changed the studio", None),
     "sign_out": ("signed out", None),
     "change_password": ("changed the password", None),

@@ -7,6 +7,7 @@
     │   ├── ScoreError           a score that cannot be read or used
     │   ├── TakeError            a take that cannot be read or used
     │   ├── OptionError          an option with a bad value, or one that is not supported
+    │   ├── BundleError          a studio's file that cannot be read, or a stored row that cannot go into one
     │   └── LimitError           sound input, but larger than the stated limit
     ├── NotFoundError            what was asked for is not there (or belongs to another studio)
     ├── SignedOutError           nobody is signed in, and it is not for everybody
@@ -67,6 +68,10 @@ class TakeError(InputError):
 
 class OptionError(InputError):
     code = "bad-option"
+
+
+class BundleError(InputError):
+    code = "bad-bundle"
 
 
 class LimitError(InputError):

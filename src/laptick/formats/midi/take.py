@@ -13,6 +13,8 @@ from statistics import mean
 import mido
 
 from laptick.core.base.errors import LimitError, TakeError
+from laptick.core.base.units import Seconds
+from laptick.core.score.meter import TimeSignature
 from laptick.core.score.score import Hand
 from laptick.core.takes.performance import MAX_STRIKES, Performance, Source, Strike
 from laptick.core.takes.task import Task
@@ -140,14 +142,21 @@ TICKS_PER_QUARTER = 1920
 
 def write_midi_take(performance: Performance, task: Task) -> bytes:
     """A take as a one-track Standard MIDI file, its tempo the assigned one; the pedal with it."""
-    quarter_us = round(1e6 * task.quarter_s)
+    return write_midi_strikes(performance, task.quarter_s, task.measures[0].signature)
+
+
+def write_midi_strikes(performance: Performance, quarter_s: Seconds, signature: TimeSignature | None = None) -> bytes:
+    """What was struck as a one-track Standard MIDI file. ``quarter_s``: of the tempo that it names; its instants are
+    those of the performance at any."""
+    quarter_us = round(1e6 * quarter_s)
     ticks_per_s = TICKS_PER_QUARTER * 1e6 / quarter_us
     midi = mido.MidiFile(type=0, ticks_per_beat=TICKS_PER_QUARTER, charset="utf-8")
     track = mido.MidiTrack()
     midi.tracks.append(track)
-    signature = task.measures[0].signature
     track.append(mido.MetaMessage("set_tempo", tempo=quarter_us, time=0))
-    track.append(mido.MetaMessage("time_signature", numerator=signature.beats, denominator=signature.beat_type, time=0))
+    if signature is not None:
+        named = {"numerator": signature.beats, "denominator": signature.beat_type}
+        track.append(mido.MetaMessage("time_signature", **named, time=0))
     events: list[tuple[int, int, int, int]] = []
     for strike in performance.strikes:
         pitch = 60 if strike.pitch is None else strike.pitch

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from laptick.core.base.errors import ConflictError
+from laptick.db.moving.bundles import drop_bundles
 from laptick.db.people import audit as db
 from laptick.db.people import students as students_db
 from laptick.db.shelf import every_ladder_changed
@@ -81,4 +82,5 @@ def erase(studio: Studio, student_id: int) -> None:
             todo="Let the student leave first.",
         )
     every_ladder_changed(studio.connection, studio.id)
+    drop_bundles(studio.connection, studio.id)  # files that hold what is erased
     db.erase_student(studio.connection, studio.id, student_id)

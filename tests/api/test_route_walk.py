@@ -58,7 +58,7 @@ QUERIES: dict[str, dict[str, Any]] = {
     "get_counts": {"bpm": 60}, "get_schedule": {"bpm": 60}, "get_sound": {"bpm": 60}, "list_strikes": {"measure": "1"},
     "remove_change": {"version": 0}, "get_phrase": {"say": "two"}, "get_word": {"say": "two"},
     "get_made": {"text": "two"}, "add_take_file": {"activity": "lap", "bpm": 60},
-    "get_ruler_picture": {"bpm": 60}, "get_sheet": {"bpm": 60}, "put_counts": {"bpm": 60},
+    "search_studio": {"find": "a"}, "get_ruler_picture": {"bpm": 60}, "get_sheet": {"bpm": 60}, "put_counts": {"bpm": 60},
 }  # fmt: skip
 
 

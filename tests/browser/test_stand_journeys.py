@@ -257,7 +257,7 @@ def test_a_printed_view_holds_every_bar_and_no_control(site, open_browser):
         for bar in range(1, 17) if view in ("ladder", "play", "count", "together", "take") else ():
             # What stands above the first line of a page is read letter by letter.
             assert re.search(rf"(?<!\d){bar}(?!\d)", text + text.replace("\r\n", "")), (view, bar)
-        for control in ("Play along", "Record", "Shortcuts", "As PDF"):
+        for control in ("Play along", "Record", "Help", "As PDF"):
             assert control not in text, (view, control)
         assert stated.get(view, "") in text, view
         # Nothing runs over the edge of the paper: its last millimetres are white.

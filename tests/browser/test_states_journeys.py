@@ -97,9 +97,9 @@ def test_dialogs_and_menus(site, seen):
     seen.look("a list in a dialog")
 
     go(page, f"{site.url}/pieces/{piece}?free=lap")
-    page.click("Shortcuts")
+    page.click("Help")
     page.until(shows(page, "[role=dialog]"))
-    seen.look("shortcuts")
+    seen.look("help")
     page.click("Close")
     page.view("Takes")
     for words in ("A student to try it with", "Let the simulated student play"):  # on a phone behind the foot

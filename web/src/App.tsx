@@ -1,11 +1,10 @@
 /** The frame: places, unsent takes, help with the shortcuts. A place is loaded when it is gone to. */
 import { QueryClientProvider } from "@tanstack/react-query";
-import { Suspense, lazy, useEffect, useRef, useState, useSyncExternalStore } from "react";
+import { Suspense, lazy, useEffect, useRef, useSyncExternalStore } from "react";
 import { BrowserRouter, Link, NavLink, Navigate, Route, Routes, useLocation } from "react-router";
 
 import { queryClient } from "./api/queries/client";
 import { useAskMe } from "./api/queries/me";
-import { useHealth } from "./api/queries/studio";
 import { Unsent } from "./features/unsent/Unsent";
 import { loaded, sessionBegun } from "./lib/loading";
 import { MeContext, useIsTeacher, useMe } from "./api/me";
@@ -13,9 +12,11 @@ import { WayOut } from "./ui/ProblemPlace";
 import { Titled } from "./ui/Titled";
 import { LoadingPlace, Problem, ToastShelf } from "./ui/kit";
 
-const Shortcuts = lazy(() =>
-  loaded(import("./features/shortcuts/Shortcuts")).then((it) => ({ default: it.Shortcuts })),
+const Aside = lazy(() => loaded(import("./features/frame/Aside")).then((it) => ({ default: it.Aside })));
+const MachineWarning = lazy(() =>
+  loaded(import("./features/frame/MachineWarning")).then((it) => ({ default: it.MachineWarning })),
 );
+const Guide = lazy(() => loaded(import("./features/guide/Guide")).then((it) => ({ default: it.Guide })));
 const NowPlaying = lazy(() =>
   loaded(import("./features/play_along/NowPlaying")).then((it) => ({ default: it.NowPlaying })),
 );
@@ -77,7 +78,9 @@ function Inside() {
     <MeContext.Provider value={me}>
       <Head />
       <Unsent />
-      <MachineWarning />
+      <Suspense>
+        <MachineWarning />
+      </Suspense>
       <Suspense fallback={<LoadingPlace title="Lap Tick" what="Opening" />}>
         <Places student={me.student_id} />
       </Suspense>
@@ -96,6 +99,7 @@ function Places({ student }: { student: number | null }) {
       <Route path="/pieces/:pieceId" element={<WorkspacePage />} />
       <Route path="/pieces/:pieceId/takes/:takeId" element={<TakePage />} />
       <Route path="/students/:studentId/tonight" element={<Tonight />} />
+      <Route path="/guide/:for?" element={<Guide />} />
       {student === null ? (
         <>
           <Route path="/pieces" element={<Shelf />} />
@@ -155,28 +159,10 @@ const PLACES = [
   ["/settings", "Settings"],
 ] as const;
 
-/** What a teacher should know of the machine: that its disk is nearly full, say. */
-function MachineWarning() {
-  const warning = useHealth().data?.warning;
-  return warning ? (
-    <p role="alert" data-screen-only="" className="mx-8 mt-3 rounded-lg border-2 border-warn bg-card p-3 max-md:mx-4">
-      {warning}
-    </p>
-  ) : null;
-}
-
 function Head() {
-  const [help, setHelp] = useState(false);
   const me = useMe();
-  const places = useIsTeacher() ? PLACES : ([[`/students/${me.student_id}/tonight`, "Tonight"]] as const);
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent) => {
-      const target = event.target as HTMLElement | null;
-      if (event.key === "?" && !target?.closest("input, textarea, select")) setHelp(true);
-    };
-    window.addEventListener("keydown", onKey);
-    return () => window.removeEventListener("keydown", onKey);
-  }, []);
+  const isTeacher = useIsTeacher();
+  const places = isTeacher ? PLACES : ([[`/students/${me.student_id}/tonight`, "Tonight"]] as const);
   return (
     <header
       className="flex items-stretch gap-0.5 border-b border-line px-2 sm:gap-5 sm:px-3 md:gap-8 md:px-8"
@@ -204,18 +190,9 @@ function Head() {
           ))}
         </ul>
       </nav>
-      <button
-        type="button"
-        className="ml-auto min-h-11 min-w-11 px-1 text-quiet hover:text-ink"
-        onClick={() => setHelp(true)}
-      >
-        <span className="max-md:sr-only">Shortcuts</span> <kbd>?</kbd>
-      </button>
-      {help ? (
-        <Suspense>
-          <Shortcuts onClose={() => setHelp(false)} />
-        </Suspense>
-      ) : null}
+      <Suspense>
+        <Aside />
+      </Suspense>
     </header>
   );
 }

@@ -5,14 +5,11 @@
 import { sha256 } from "@noble/hashes/sha2.js";
 import { bytesToHex } from "@noble/hashes/utils.js";
 
+import { again } from "./again";
 import { ApiError, type Schemas, api, unwrap } from "./client";
 
 export type RecordingAsked = Schemas["RecordingCreate"];
 type Coming = Schemas["RecordingPublic"];
-
-/** How often a chunk is sent before it is given up, and how long is waited before the first time again. */
-const MOST_TRIES = 5;
-const AGAIN_MS = 500;
 
 /** Sends a recording; gives its take. `onPart`: told the share that is there. */
 export async function sendRecording(
@@ -55,16 +52,3 @@ const putChunk = (coming: Coming, number: number, bytes: Uint8Array<ArrayBuffer>
   );
 
 const refused = (what: string, todo: string) => new ApiError(0, "recording", what, null, "Nothing was sent.", todo);
-
-/** Does it again while the server cannot be reached or has too much to do. */
-async function again<T>(ask: () => Promise<T>): Promise<T> {
-  for (let tried = 1; ; tried += 1) {
-    try {
-      return await ask();
-    } catch (error) {
-      const passes = error instanceof ApiError && (error.code === "offline" || error.status >= 500);
-      if (!passes || tried === MOST_TRIES) throw error;
-      await new Promise((resolve) => setTimeout(resolve, AGAIN_MS * 2 ** (tried - 1)));
-    }
-  }
-}

@@ -65,7 +65,8 @@ def ask_for_bundle(studio: Studio, student_id: int | None) -> tuple[Bundle, Job]
     """
     name = studios_db.get_studio(studio.connection, studio.id)["name"]
     if student_id is not None:
-        name = students_db.get_student(studio.connection, studio.id, student_id)["name"]
+        # also of one who left: what is theirs goes with them, and is erased then
+        name = students_db.get_student(studio.connection, studio.id, student_id, deleted=True)["name"]
     filename = f"{plain_name(name)} {date.fromordinal(today(studio)).isoformat()}.zip"
     bundle_id = db.add_bundle(studio.connection, studio.id, db.NewBundle("out", filename, student_id))
     new = jobs_db.NewJob(EXPORT_KIND, f"{EXPORT_KIND}:{bundle_id}", {"bundle_id": bundle_id})

@@ -5,6 +5,7 @@ import type { Schemas } from "../../api/client";
 import { useAddresses } from "../../api/queries/account";
 import { usePutStudio, useStudio } from "../../api/queries/students";
 import { Button, Loading, Problem } from "../../ui/kit";
+import { Copies } from "./Copies";
 
 /** The names of time zones that this browser knows. */
 const zones = (): readonly string[] => Intl.supportedValuesOf("timeZone");
@@ -21,6 +22,7 @@ export function StudioPlace() {
     <>
       <Facts key={`${name} ${time_zone}`} name={name} zone={time_zone} days={sound_days} />
       <FromPhones />
+      <Copies />
     </>
   );
 }
@@ -42,7 +44,7 @@ function FromPhones() {
       {addresses.length === 0 ? (
         <p>
           Only this computer reaches the studio. To let the phones of the house in, start it with{" "}
-          <code>./laptick serve --host 0.0.0.0</code>. Until then students practise on this computer, by their links.
+          <code className="whitespace-nowrap">./laptick serve --host 0.0.0.0</code>. Until then students practise on this computer, by their links.
         </p>
       ) : (
         <div className="grid gap-5 md:grid-cols-2">

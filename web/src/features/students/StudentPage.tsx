@@ -17,6 +17,8 @@ import { SPANS } from "../../lib/handSpan";
 import { count, timeOf } from "../../lib/words";
 import { BarStrip } from "../../ui/BarStrip";
 import { More } from "../../ui/More";
+import { SaveCopy } from "../../ui/copies/SaveCopy";
+import { Sheet } from "../../ui/Sheet";
 import { circumstances, sentenceOf, signOf } from "../../ui/takes/takeWords";
 import { ProblemPlace, WayOut } from "../../ui/ProblemPlace";
 import { Titled } from "../../ui/Titled";
@@ -222,6 +224,7 @@ function StudentMore({ shown: { student }, onPause }: { shown: StudentShown; onP
   const leaves = useStudentLeaves();
   const navigate = useNavigate();
   const toast = useToast();
+  const [isSaving, setSaving] = useState(false);
   const onLeave = () =>
     leaves.mutate(
       { id: student.id, leaves: true },
@@ -236,13 +239,23 @@ function StudentMore({ shown: { student }, onPause }: { shown: StudentShown; onP
       },
     );
   return (
-    <More
-      label={`More for ${student.name}`}
-      items={[
-        [student.is_paused ? "Plays again" : "Pauses for a while", onPause],
-        ...(student.is_built_in ? [] : ([["Leaves the studio", onLeave]] as const)),
-      ]}
-    />
+    <>
+      <More
+        label={`More for ${student.name}`}
+        items={[
+          [student.is_paused ? "Plays again" : "Pauses for a while", onPause],
+          ["Save a copy …", () => setSaving(true)],
+          ...(student.is_built_in ? [] : ([["Leaves the studio", onLeave]] as const)),
+        ]}
+      />
+      <Sheet open={isSaving} onClose={() => setSaving(false)} title={`A copy of what is ${student.name}’s`}>
+        <p className="mb-3">
+          The pieces, ladders, takes and recordings of {student.name} as one zip of ordinary files: to give along, or
+          for another teacher’s studio. Nothing of anybody else is in it.
+        </p>
+        <SaveCopy studentId={student.id} words="Save the copy" />
+      </Sheet>
+    </>
   );
 }
 

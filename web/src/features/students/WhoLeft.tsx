@@ -4,6 +4,7 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useErase, useStudentLeaves, useWhoLeft } from "../../api/queries/students";
 import { count, timeOf } from "../../lib/words";
+import { SaveCopy } from "../../ui/copies/SaveCopy";
 import { Sheet } from "../../ui/Sheet";
 import { Button, Problem, useToast } from "../../ui/kit";
 
@@ -58,6 +59,9 @@ function Erasing({ student, onClose }: { student: Left; onClose: () => void }) {
         what was said of them, links, consents. The log keeps that it was done, without a name. Backups made before
         still hold it until they are replaced.
       </p>
+      <div className="mb-5">
+        <SaveCopy studentId={student.id} words="Save a copy first" />
+      </div>
       {erase.error ? <Problem error={erase.error} /> : null}
       <p className="flex flex-wrap items-center gap-5">
         <Button

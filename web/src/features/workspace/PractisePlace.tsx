@@ -8,7 +8,7 @@ import { keyboards, session } from "../../session/current";
 import { RulerView } from "../../ruler/RulerView";
 import { Button, Problem } from "../../ui/kit";
 import { LadderView } from "../ladder/LadderView";
-import { type Cure, Outcome } from "../practice/Outcome";
+import type { Cure } from "../practice/Outcome";
 import { PieceStrip } from "../ladder/PieceStrip";
 import { RungCard } from "../practice/RungCard";
 import { RoadmapLine } from "../roadmap/RoadmapLine";
@@ -17,6 +17,7 @@ import type { DeskView } from "./useDesk";
 
 /** What is opened now and then is loaded then. */
 const EditRung = lazy(() => loaded(import("../ladder/EditRung")).then((it) => ({ default: it.EditRung })));
+const Outcome = lazy(() => loaded(import("../practice/Outcome")).then((it) => ({ default: it.Outcome })));
 const SchoolSheet = lazy(() => loaded(import("../ladder/SchoolSheet")).then((it) => ({ default: it.SchoolSheet })));
 const TakeSettings = lazy(() => loaded(import("../practice/Settings")).then((it) => ({ default: it.TakeSettings })));
 const PassageChoice = lazy(() =>
@@ -152,7 +153,12 @@ function Card({ desk, onRung, onFree, onCure, onMore, onLineUp }: Props) {
   // The rung as it was when it was opened: while it is left out it is on no ladder.
   const [edited, setEdited] = useState<Rung | null>(null);
   const { piece, study, rung, what, state, choice, setChoice, play, setPlay } = desk;
-  const outcome = <Outcome piece={piece} session={session} state={state} onCure={onCure} />;
+  // Nothing is said before the first take: what says it comes after the place itself.
+  const outcome = (
+    <Suspense>
+      <Outcome piece={piece} session={session} state={state} onCure={onCure} />
+    </Suspense>
+  );
   const settings = (
     <Suspense>
       <TakeSettings

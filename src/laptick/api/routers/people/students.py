@@ -9,6 +9,7 @@ from fastapi import APIRouter, Query
 from laptick.api.request.asking import StudioNow
 from laptick.api.request.sending import ModelRoute
 from laptick.api.schemas.common import PAGE, Cursor, Id, PageSize
+from laptick.api.schemas.people.search import FoundPiecePublic, FoundPublic, FoundStudentPublic, FoundTakePublic
 from laptick.api.schemas.people.students import (
     StudentFactsPublic,
     StudentPage,
@@ -22,7 +23,7 @@ from laptick.api.schemas.people.students import (
 )
 from laptick.api.schemas.people.tonight import TonightPublic
 from laptick.api.views.students import facts_of, student_public, student_short, student_shown, tonight_public
-from laptick.studio.people import students, studios, tonight
+from laptick.studio.people import search, students, studios, tonight
 
 router = APIRouter(route_class=ModelRoute, tags=["people"])
 
@@ -35,6 +36,17 @@ def list_students(
     found = students.list_students(studio, after, limit + 1, find)
     items = [student_short(one) for one in found[:limit]]
     return StudentPage(items=items, next=items[-1].id if len(found) > limit else None)
+
+
+@router.get("/search")
+def search_studio(studio: StudioNow, find: Annotated[str, Query(max_length=100)]) -> FoundPublic:
+    """Students, pieces and takes that are called so, or have a note that says so: every word of it, in any order."""
+    found = search.search(studio, find)
+    return FoundPublic(
+        students=[FoundStudentPublic(**vars(one)) for one in found.students],
+        pieces=[FoundPiecePublic(**vars(one)) for one in found.pieces],
+        takes=[FoundTakePublic(**vars(one)) for one in found.takes],
+    )
 
 
 @router.post("/students", status_code=201)

@@ -1,4 +1,7 @@
-/** The shortcuts of the computer keyboard. */
+/** Help: where a first lesson is told, and the shortcuts of the computer keyboard. */
+import { Link } from "react-router";
+
+import { useIsTeacher } from "../../api/me";
 import { Sheet } from "../../ui/Sheet";
 import { Button } from "../../ui/kit";
 
@@ -21,12 +24,34 @@ const KEYS = [
   ["Enter", "in Pencil: correct the chosen note"],
   ["Delete", "in Pencil: take it out"],
   ["Ctrl Z, Ctrl Y", "in Pencil: undo, redo"],
+  ["/", "find a student, a piece, a take"],
   ["?", "this list"],
 ] as const;
 
-export function Shortcuts({ onClose }: { onClose: () => void }) {
+/** Address, words, and whether it is the teacher's. */
+const GUIDES = [
+  ["/guide", "A first lesson, step by step", true],
+  ["/guide/parent", "For a parent, in ten sentences", false],
+] as const;
+
+export function Help({ onClose }: { onClose: () => void }) {
+  const isTeacher = useIsTeacher();
   return (
-    <Sheet open onClose={onClose} title="Shortcuts">
+    <Sheet open onClose={onClose} title="Help">
+      <ul className="mb-5 space-y-1">
+        {GUIDES.filter(([, , isTeachers]) => isTeacher || !isTeachers).map(([to, words]) => (
+          <li key={to}>
+            <Link
+              to={to}
+              onClick={onClose}
+              className="inline-flex min-h-8 items-center font-bold underline underline-offset-4"
+            >
+              {words}
+            </Link>
+          </li>
+        ))}
+      </ul>
+      <h3 className="mb-1 font-bold">Keys of the computer</h3>
       <dl className="grid grid-cols-[auto_1fr] gap-x-5 gap-y-1">
         {KEYS.map(([key, words]) => (
           <div key={words} className="contents">

@@ -51,7 +51,7 @@ def _phones_of(options: argparse.Namespace) -> PhoneOptions | None:
 def run_a_worker(options: argparse.Namespace) -> int:
     from laptick.worker import run_worker
 
-    return run_worker(_database_of(options))
+    return run_worker(database_of(options))
 
 
 def run_teacher(options: argparse.Namespace) -> int:
@@ -62,7 +62,7 @@ def run_teacher(options: argparse.Namespace) -> int:
     from laptick.studio.people.sign_in import NO_STUDIO
     from laptick.studio.use_case import Studio
 
-    connection = connect(_database_of(options))
+    connection = connect(database_of(options))
     try:
         migrate(connection)
         studio = Studio(connection, NO_STUDIO)
@@ -77,7 +77,7 @@ def run_teacher(options: argparse.Namespace) -> int:
     return 0
 
 
-def _database_of(options: argparse.Namespace) -> DbSettings:
+def database_of(options: argparse.Namespace) -> DbSettings:
     from laptick.db.engine.connect import settings_of_url
     from laptick.db.engine.server import MariaDb
     from laptick.run import home

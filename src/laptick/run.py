@@ -90,7 +90,7 @@ def run(options: RunOptions) -> int:
     for number in (signal.SIGTERM, signal.SIGHUP):
         signal.signal(number, _as_interrupt)
     try:
-        with _only_one(home()), _listening(options.port) as listener, _phones(options.phones) as phones:
+        with only_one(home()), _listening(options.port) as listener, _phones(options.phones) as phones:
             server = None
             if options.db is None:
                 database_user = drop_privileges(home(), NEEDED, say)
@@ -274,7 +274,7 @@ def _told_of(phones: Phones | None) -> list[str]:
 
 
 @contextmanager
-def _only_one(folder: Path) -> Iterator[None]:
+def only_one(folder: Path) -> Iterator[None]:
     """Two runs on one folder would stop each other's database."""
     try:
         folder.mkdir(parents=True, exist_ok=True)

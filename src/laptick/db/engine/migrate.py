@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Collection
 from importlib import resources
 
 from laptick.core.base.errors import StorageError
@@ -31,8 +32,9 @@ def split_statements(sql: str) -> list[str]:
     return [part.strip() for part in re.split(r";\s*(?:\n|$)", "\n".join(lines)) if part.strip()]
 
 
-def migrate(connection: Connection) -> list[str]:
-    """Runs what has not been run, and returns the names of files of which something was run.
+def migrate(connection: Connection, *, only: Collection[tuple[str, int]] | None = None) -> list[str]:
+    """Runs what has not been run, and returns the names of files of which something was run. ``only``: statements (file
+    and number) beyond which nothing is, for a database as an earlier version left it.
 
     A lock in the database keeps two processes from migrating at once. A statement is recorded right
     after it has run, so a migration cut off between two statements goes on where it stopped.
@@ -49,7 +51,7 @@ def migrate(connection: Connection) -> list[str]:
             known = {(row["name"], row["statement"]) for row in cursor.fetchall()}
         for name, statements in migration_files():
             for number, statement in enumerate(statements, start=1):
-                if (name, number) in known:
+                if (name, number) in known or (only is not None and (name, number) not in only):
                     continue
                 with transaction(connection) as cursor:
                     cursor.execute(statement)

@@ -44,7 +44,8 @@ function FromPhones() {
       {addresses.length === 0 ? (
         <p>
           Only this computer reaches the studio. To let the phones of the house in, start it with{" "}
-          <code className="whitespace-nowrap">./laptick serve --host 0.0.0.0</code>. Until then students practise on this computer, by their links.
+          <code className="whitespace-nowrap">./laptick serve --host 0.0.0.0</code>. Until then students practise on
+          this computer, by their links.
         </p>
       ) : (
         <div className="grid gap-5 md:grid-cols-2">

@@ -1,7 +1,8 @@
 """The lists of a full studio, timed at the server: the shelf of 500 pieces, a page of takes, a piece, a ladder, a take.
 Each beside the same of an earlier commit, in one run.
 
-Run: .venv/bin/python benchmarks/solid/lists.py [--beside COMMIT] [--pieces 500] [--takes 20000]
+Run: .venv/bin/python benchmarks/solid/lists.py [--beside COMMIT] [--pieces 500] [--takes 20000] [--students 0]
+With students: the lists of people, what is found by words, and how long the studio as a file takes.
 """
 
 from __future__ import annotations
@@ -23,7 +24,7 @@ ROOT = Path(__file__).resolve().parents[2]
 TIMES = 21
 
 
-def measure(tree: Path, pieces: int, takes: int) -> dict[str, float]:
+def measure(tree: Path, pieces: int, takes: int, students: int = 0) -> dict[str, float]:
     """Medians in milliseconds, of the application in this very process."""
     sys.path[:0] = [str(tree / name) for name in ("src", "tests", "tools")] + [str(ROOT / "benchmarks" / "solid")]
     from fastapi.testclient import TestClient
@@ -42,7 +43,7 @@ def measure(tree: Path, pieces: int, takes: int) -> dict[str, float]:
         connection = connect(server.settings())
         migrate(connection)
         connection.close()
-        ids, some = fill(folder, pieces, takes)
+        ids, some = fill(folder, pieces, takes, students) if students else fill(folder, pieces, takes)
         cookies = teacher_cookies(server.settings())
         app = create_app(AppSettings(server.settings()))
         with TestClient(app, base_url="http://127.0.0.1", cookies=cookies) as client:
@@ -68,6 +69,36 @@ def measure(tree: Path, pieces: int, takes: int) -> dict[str, float]:
                 assert found == len(ids), found
                 return 1000 * (time.perf_counter() - begun)
 
+            def people() -> dict[str, float]:
+                if not students:
+                    return {}
+                pupil = client.get("/api/students", params={"find": "runa 0"}).json()["items"][1]["id"]
+                return {
+                    "the students": timed("/api/students"),
+                    "a student": timed(f"/api/students/{pupil}"),
+                    "a student's takes": timed(f"/api/students/{pupil}/takes"),
+                    "tonight": timed(f"/api/students/{pupil}/tonight"),
+                    "found: a student": timed("/api/search?find=runa"),
+                    "found: a student with a piece": timed("/api/search?find=piece%20ilmi"),
+                    "found: words of a note": timed("/api/search?find=thumb%20sten"),
+                    "found: nothing": timed("/api/search?find=zzzz"),
+                    "the log": timed("/api/audit"),
+                    "consents": timed("/api/consents"),
+                    "who left": timed("/api/who-left"),
+                    "the studio as a file, in all": bundled(),
+                }
+
+            def bundled() -> float:
+                from laptick.studio.moving import exporting
+                from laptick.studio.moving.bundles import ask_for_bundle
+                from laptick.studio.use_case import Studio
+
+                studio = Studio(connect(server.settings(), answer_s=600), 1)
+                bundle, _job = ask_for_bundle(studio, None)
+                begun = time.perf_counter()
+                exporting.write_bundle(studio, bundle.id)
+                return 1000 * (time.perf_counter() - begun)
+
             return {
                 "the shelf, as it is first sent": timed("/api/pieces"),
                 "the shelf, all of it": statistics.median(whole_shelf() for _ in range(5)),
@@ -76,6 +107,7 @@ def measure(tree: Path, pieces: int, takes: int) -> dict[str, float]:
                 "a ladder": timed(f"/api/pieces/{ids[7]}/study"),
                 "a take": timed(f"/api/takes/{some[0]}"),
                 "takes to be judged anew": timed("/api/outdated-takes"),
+                **people(),
             }
     finally:
         server.stop()
@@ -93,6 +125,8 @@ def measured(tree: Path, options: argparse.Namespace) -> dict[str, float]:
         str(options.pieces),
         "--takes",
         str(options.takes),
+        "--students",
+        str(options.students),
     ]
     told = subprocess.run(
         command, capture_output=True, text=True, env={**os.environ, "OPENBLAS_NUM_THREADS": "1"}, check=False
@@ -106,11 +140,12 @@ def main() -> int:
     parser = argparse.ArgumentParser()
     parser.add_argument("--pieces", type=int, default=500)
     parser.add_argument("--takes", type=int, default=20_000)
+    parser.add_argument("--students", type=int, default=0)
     parser.add_argument("--beside", help="a commit")
     parser.add_argument("--tree", type=Path, help=argparse.SUPPRESS)
     options = parser.parse_args()
     if options.tree:
-        print(json.dumps(measure(options.tree, options.pieces, options.takes)))
+        print(json.dumps(measure(options.tree, options.pieces, options.takes, options.students)))
         return 0
     now, before = measured(ROOT, options), {}
     if options.beside:

@@ -25,6 +25,7 @@ from laptick.core.counting.choices import Compound, Density
 from laptick.core.counting.word_tables import System
 from laptick.core.score.hands import HAND_KEYS
 from laptick.core.score.meter import BEAT_CHOICES
+from laptick.logs import KINDS, PLAIN
 
 
 class _Parser(argparse.ArgumentParser):
@@ -117,6 +118,7 @@ def build_parser() -> argparse.ArgumentParser:
         web.add_argument("--cert", help="a certificate of your own for them, with its chain (PEM)")
         web.add_argument("--key", help="its key (PEM)")
         web.add_argument("--name", action="append", default=[], help="a name by which a proxy passes on to it")
+        web.add_argument("--log", choices=KINDS, default=PLAIN, help="json: a line a request and event, without names")
         if name == "demo":
             web.add_argument("--reset", action="store_true", help="bring the demo data back as it was at first")
         web.set_defaults(run=run_web)

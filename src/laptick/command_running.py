@@ -28,6 +28,7 @@ def run_web(options: argparse.Namespace) -> int:
             workers=options.workers,
             phones=_phones_of(options),
             names=tuple(name.lower() for name in options.name),
+            log=options.log,
         )
     )
 

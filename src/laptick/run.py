@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import fcntl
 import os
+import shutil
 import signal
 import socket
 import sys
@@ -20,9 +21,10 @@ from pathlib import Path
 from types import FrameType
 from typing import Any
 
-from laptick import serving
+from laptick import logs, serving
 from laptick.api.app import AppSettings
 from laptick.api.request.asking import THE_STUDIO
+from laptick.api.request.observed import FOLDER
 from laptick.core.base.errors import ConflictError, LapTickError, StorageError
 from laptick.core.base.units import Seconds
 from laptick.db.engine.connect import DbSettings, connect
@@ -59,7 +61,8 @@ END_S: Seconds = 12.0
 @dataclass(frozen=True)
 class RunOptions:
     """``db``: a database that runs already, ``None``: our own; so many ``apps`` and ``workers`` are kept alive;
-    ``phones``: how other devices reach it, ``None``: they do not; ``names``: by which a proxy passes on to it."""
+    ``phones``: how other devices reach it, ``None``: they do not; ``names``: by which a proxy passes on to it; ``log``:
+    how what happens is written (``logs``)."""
 
     port: int
     demo: bool = False
@@ -69,6 +72,7 @@ class RunOptions:
     workers: int = 1
     phones: PhoneOptions | None = None
     names: tuple[str, ...] = ()
+    log: str = logs.PLAIN
 
 
 def repository() -> Path:
@@ -148,6 +152,7 @@ class _Keeper:
         self._names = [f"app {n}" for n in range(options.apps)] + [f"worker {n}" for n in range(options.workers)]
         if phones is not None:
             self._names += [f"phones {n}" for n in range(options.apps)] + ["certificate"] * (phones.plain is not None)
+        self._counts = _fresh_folder(home() / "counts")
         self._children: dict[str, Child] = {}
         self._backoffs = {name: Backoff() for name in (*self._names, "database")}
         self._not_before: dict[str, float] = {}
@@ -231,7 +236,8 @@ class _Keeper:
             self._children[name] = Child(phones.handing_out(), {}, pass_fds=[phones.plain.fileno()])
         else:
             command = [sys.executable, "-m", "laptick.worker"]
-            self._children[name] = Child(command, self._settings.environment(), nice=5)
+            shared = {**self._settings.environment(), **logs.environment(self._options.log)}
+            self._children[name] = Child(command, shared, nice=5)
 
     def _told(self) -> dict[str, Any]:
         hosts = {*self._options.names, *(() if self._phones is None else self._phones.names)}
@@ -248,7 +254,16 @@ class _Keeper:
         command = [sys.executable, "-m", "laptick.serving", str(listener.fileno())]
         if tls is not None:
             command += [str(tls.chain), str(tls.key)]
-        return Child(command, serving.environment(told), pass_fds=[listener.fileno()])
+        shared = {**serving.environment(told), **logs.environment(self._options.log), FOLDER: str(self._counts)}
+        return Child(command, shared, pass_fds=[listener.fileno()])
+
+
+def _fresh_folder(folder: Path) -> Path:
+    """Where the processes of this run count together; those of another are gone."""
+    shutil.rmtree(folder, ignore_errors=True)
+    with suppress(OSError):
+        folder.mkdir(mode=0o700)
+    return folder
 
 
 @contextmanager

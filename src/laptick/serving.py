@@ -19,6 +19,7 @@ from pathlib import Path
 
 import uvicorn
 
+from laptick import logs
 from laptick.api.app import AppSettings, create_app
 from laptick.core.base.errors import StorageError
 from laptick.db.engine.connect import DbSettings
@@ -91,6 +92,7 @@ def main(descriptor: int, *tls: str) -> None:
     """``tls``: the files of a certificate's chain and key, where there is one."""
     sys.setswitchinterval(SWITCH_S)
     gc.set_threshold(*COLLECT)
+    logs.set_up()
     app = create_app(told(os.environ))
     gc.collect()
     gc.freeze()  # what was imported stays: nobody needs to search it again
@@ -99,6 +101,7 @@ def main(descriptor: int, *tls: str) -> None:
     config = uvicorn.Config(
         app,
         log_level="warning",
+        log_config=None,  # ours holds for its lines, too
         access_log=False,
         timeout_graceful_shutdown=3,
         backlog=256,

@@ -19,6 +19,7 @@ from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
 
+from laptick import logs
 from laptick.core.base.errors import LapTickError, StorageError
 from laptick.core.base.units import Seconds
 from laptick.db import jobs as db
@@ -207,6 +208,5 @@ def _child(name: str) -> int:
 
 
 if __name__ == "__main__":
-    logging.basicConfig(level=logging.WARNING, format="%(name)s: %(message)s")
-    logging.getLogger("weasyprint").setLevel(logging.ERROR)  # it tells of every style that paper has no use for
+    logs.set_up()
     sys.exit(_child(sys.argv[2]) if sys.argv[1:2] == ["--child"] else run_worker(DbSettings.of_environment()))

@@ -338,6 +338,7 @@ CASES = {
     "importing.take_back": (
         lambda w: w.after(importing.bring_in, w.after(bundles.complete_bundle, w.sent())[0]), True,
     ),
+    "waiting.waiting_jobs": (lambda w: (), False),
     "search.search": (lambda w: ("harbour",), False),
     "audit.note": (lambda w: ("changed", "student", w.pupil()), True),
     "audit.list_audit": (lambda w: (None, 5), False),

@@ -19,6 +19,7 @@ from laptick.api.request.errors import error_answer, install_error_handlers
 from laptick.api.request.guard import Guard
 from laptick.api.request.headers import Head
 from laptick.api.request.limits import BodyLimit
+from laptick.api.request.observed import Observed, is_this_machine, metrics
 from laptick.api.request.room import Room, RoomGuard
 from laptick.api.routers.people import audit, links, sign_in, students
 from laptick.api.routers.pieces import (
@@ -40,6 +41,9 @@ from laptick.api.schemas.common import ErrorAnswer, HealthPublic
 from laptick.core.base.errors import NotFoundError
 from laptick.db.engine.connect import DbSettings, connect
 from laptick.db.engine.pool import Pool
+from laptick.studio.jobs.waiting import waiting_jobs
+from laptick.studio.people.sign_in import NO_STUDIO
+from laptick.studio.use_case import Studio
 
 #: Of the page itself: nothing is loaded from elsewhere.
 PAGE_POLICY = (
@@ -95,6 +99,7 @@ def create_app(settings: AppSettings) -> FastAPI:
     app.add_middleware(RoomGuard, room=room)
     app.add_middleware(Guard, hosts=settings.hosts, any_address=settings.any_address)
     app.add_middleware(Head)
+    app.add_middleware(Observed)
     for router in (
         pieces.router,
         counts.router,
@@ -130,6 +135,19 @@ def create_app(settings: AppSettings) -> FastAPI:
         """Answers when the database does; however much else is waiting, this does not wait behind it."""
         await anyio.to_thread.run_sync(_ask, request.app.state.db, limiter=asking_health)
         return HealthPublic(status="ok", version=__version__, warning=room.warning())
+
+    @app.get("/api/metrics", include_in_schema=False)
+    async def get_metrics(request: Request) -> Response:
+        """What a monitor on this machine reads; to others there is nothing here."""
+        if request.client is None or not is_this_machine(request.client.host):
+            return await no_such_api("metrics")
+
+        def read() -> bytes:
+            with request.app.state.pool.lent() as connection:
+                return metrics(waiting_jobs(Studio(connection, NO_STUDIO)), room.free_bytes())
+
+        text = await anyio.to_thread.run_sync(read, limiter=asking_health)
+        return Response(text, media_type="text/plain; version=0.0.4; charset=utf-8")
 
     @app.api_route("/api/{path:path}", methods=["GET", "POST", "PUT", "PATCH", "DELETE"], include_in_schema=False)
     async def no_such_api(path: str) -> Response:

@@ -243,3 +243,24 @@ def _decoded(row: Row) -> Row:
     for name in ("asked", "result", "error"):
         row[name] = None if row[name] is None else json.loads(row[name])
     return row
+
+
+# -- how much there is to do -----------------------------------------------------------------------------------------
+
+
+def count_jobs(connection: Connection) -> dict[tuple[str, str], int]:
+    """Kind and state → how many, of all studios."""
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT kind, state, COUNT(*) AS jobs FROM job GROUP BY kind, state")
+        return {(row["kind"], row["state"]): int(row["jobs"]) for row in cursor.fetchall()}
+
+
+def longest_wait_s(connection: Connection) -> Seconds:
+    """How long the job has waited that is due for longest; 0: none waits."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT GREATEST(0, TIMESTAMPDIFF(MICROSECOND, MIN(due_at), UTC_TIMESTAMP(6))) / 1000000 AS wait_s FROM job"
+            " WHERE state = 'waiting'"
+        )
+        found = cursor.fetchone()
+    return float((found or {}).get("wait_s") or 0)

@@ -79,6 +79,13 @@ function BringIn() {
   );
 }
 
+const BECOMES =
+  "Nothing is in this studio yet: it takes over what the other is called, and how it teaches, counts and speaks.";
+const IS_ADDED = [
+  "It is added to what is here; what this studio is called and how it teaches stays.",
+  "Pieces that are in both stand twice on the shelf.",
+].join(" ");
+
 type LookedProps = { bundle: Bundle; onBring: () => void; onLeave: () => void };
 
 /** What is in the file, before anything of it is here. */
@@ -92,11 +99,7 @@ function Looked({ bundle, onBring, onLeave }: LookedProps) {
         {isStudio ? `The studio “${contents.studio}”` : `A student of “${contents.studio}”`}:{" "}
         {countedWords(contents.counted)}
       </p>
-      <p className="mt-1">
-        {isStudio && isFirst
-          ? "Nothing is in this studio yet: it takes over what the other is called, and how it teaches, counts and speaks."
-          : "It is added to what is here; what this studio is called and how it teaches stays. Pieces that are in both stand twice on the shelf."}
-      </p>
+      <p className="mt-1">{isStudio && isFirst ? BECOMES : IS_ADDED}</p>
       <p className="mt-3 flex flex-wrap items-center gap-5">
         <Button look="strong" onClick={onBring}>
           Bring it in

@@ -1,5 +1,6 @@
 """What is written while it runs: plain lines for whoever looks on, or JSON, a line an event, for a machine that
-collects them. JSON lines hold no name and nothing that somebody typed: of an exception its kind and places, not its message.
+collects them. JSON lines hold no name and nothing that somebody typed: of an exception its kind and places, not its
+message.
 
 A process learns from its environment which it is; ``serve --log json`` tells those it starts.
 """

@@ -173,7 +173,9 @@ def test_what_ended_long_ago_is_forgotten(connection):
         assert jobs.find_job(connection, 1, "b")["id"] == new
 
 
-@pytest.mark.parametrize("text", ["", "mysql:///x", "http://a/b", "mysql://a:b@c:99999/d", "mysql://h/x?y=1", "x" * 9])
+@pytest.mark.parametrize(
+    "text", ["", "mysql:///x", "http://a/b", "mysql://a:b@c:99999/d", "mysql://h/x?y=1", "mysql://h/x?ca", "x" * 9]
+)
 def test_a_database_that_reads_otherwise_is_refused(text):
     with pytest.raises(OptionError):
         settings_of_url(text)

@@ -33,8 +33,10 @@ STOP_TIMEOUT_S = 30.0
 class MariaDb:
     """One server on one data directory."""
 
-    def __init__(self, folder: Path, *, durable: bool = True, user: Ids | None = None) -> None:
-        """``user``: as whom the server runs, where that is not whoever starts it."""
+    def __init__(
+        self, folder: Path, *, durable: bool = True, user: Ids | None = None, more: tuple[str, ...] = ()
+    ) -> None:
+        """``user``: as whom the server runs, where that is not whoever starts it; ``more``: of its command line."""
         self.folder = folder.resolve()
         self.user = user
         self.data = self.folder / "data"
@@ -47,7 +49,7 @@ class MariaDb:
         self.log = self.folder / "mariadb.log"
         #: Its own, for a server that starts clears the temporary tables of all that share one.
         self.tmp = self.folder / "tmp"
-        self.durable = durable
+        self.durable, self._more = durable, more
         self._process: subprocess.Popen[bytes] | None = None
 
     def settings(self) -> DbSettings:
@@ -103,6 +105,7 @@ class MariaDb:
             "--performance-schema=OFF",
             "--lc-messages-dir=" + _messages(),
         ]
+        command += self._more
         if not self.durable:
             command += ["--innodb-flush-log-at-trx-commit=0", "--innodb-doublewrite=0"]
         with self.log.open("ab") as log:

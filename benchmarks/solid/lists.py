@@ -2,7 +2,7 @@
 Each beside the same of an earlier commit, in one run.
 
 Run: .venv/bin/python benchmarks/solid/lists.py [--beside COMMIT] [--pieces 500] [--takes 20000] [--students 0]
-With students: the lists of people, what is found by words, and how long the studio as a file takes.
+With students: the lists of people, what is found by words, and how long a student's share takes as a file.
 """
 
 from __future__ import annotations
@@ -85,16 +85,20 @@ def measure(tree: Path, pieces: int, takes: int, students: int = 0) -> dict[str,
                     "the log": timed("/api/audit"),
                     "consents": timed("/api/consents"),
                     "who left": timed("/api/who-left"),
-                    "the studio as a file, in all": bundled(),
+                    "a student's share as a file, in all": bundled(pupil),
+                    "megabytes of the database's files": megabytes(),
                 }
 
-            def bundled() -> float:
+            def megabytes() -> float:
+                return sum(one.stat().st_size for one in folder.rglob("*") if one.is_file()) / 1e6
+
+            def bundled(student: int) -> float:
                 from laptick.studio.moving import exporting
                 from laptick.studio.moving.bundles import ask_for_bundle
                 from laptick.studio.use_case import Studio
 
                 studio = Studio(connect(server.settings(), answer_s=600), 1)
-                bundle, _job = ask_for_bundle(studio, None)
+                bundle, _job = ask_for_bundle(studio, student)
                 begun = time.perf_counter()
                 exporting.write_bundle(studio, bundle.id)
                 return 1000 * (time.perf_counter() - begun)

@@ -27,6 +27,7 @@ from laptick.db import recordings as recordings_db
 from laptick.db.engine.connect import Connection, DbSettings, connect, transaction
 from laptick.db.engine.processes import Backoff, Child
 from laptick.db.moving.bundles import forget_bundles
+from laptick.db.people.removed import forget_removed
 from laptick.studio.jobs import copying, hearing_one, judging_all, judging_one, making, moving
 from laptick.studio.jobs.at_work import AtWork, ClaimLostError, Work
 from laptick.studio.jobs.jobs import error_document
@@ -86,6 +87,7 @@ def work(settings: DbSettings, name: str, until: threading.Event, *, is_enough: 
                         recordings_db.forget_abandoned(connection)
                         recordings_db.drop_too_old(connection)
                         forget_bundles(connection)
+                        forget_removed(connection)
                 else:
                     until.wait(look_s)
         except StorageError as error:

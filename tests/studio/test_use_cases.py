@@ -339,6 +339,7 @@ CASES = {
         lambda w: w.after(importing.bring_in, w.after(bundles.complete_bundle, w.sent())[0]), True,
     ),
     "waiting.waiting_jobs": (lambda w: (), False),
+    "removed.list_removed": (lambda w: (), False),
     "search.search": (lambda w: ("harbour",), False),
     "audit.note": (lambda w: ("changed", "student", w.pupil()), True),
     "audit.list_audit": (lambda w: (None, 5), False),

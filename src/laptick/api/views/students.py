@@ -29,6 +29,8 @@ def facts_of(wanted: schemas.StudentFactsPublic) -> StudentFacts:
         minutes_a_day=wanted.minutes_a_day,
         note=wanted.note,
         is_paused=wanted.is_paused,
+        things_a_day=wanted.things_a_day,
+        softer_percent=wanted.softer_percent,
     )
 
 
@@ -50,6 +52,7 @@ def student_shown(shown: StudentShown) -> schemas.StudentShownPublic:
         student=student_public(shown.student),
         studies=[_study(one) for one in shown.studies],
         practised=list(shown.practised),
+        overruled=shown.overruled,
     )
 
 

@@ -114,6 +114,18 @@ def limits_of(level: Level, own: Mapping[str, Mapping[str, float]] | None = None
     return replace(LIMITS[level], **changed)
 
 
+#: A student's limits are at most so much wider than the level's: beyond twice as wide they would say nothing.
+MOST_SOFTER_PERCENT = 100
+
+
+def softened(limits: Limits, percent: int) -> Limits:
+    """Every limit so much wider, none beyond the range that it may have; 0: as they are."""
+    if percent == 0:
+        return limits
+    wider = {name: min(known.high, getattr(limits, name) * (1 + percent / 100)) for name, known in LIMIT_FIELDS.items()}
+    return replace(limits, **wider)
+
+
 #: Fewer strikes of a kind than this are never a finding, whatever their share.
 SLIPS_FLOOR = 2
 

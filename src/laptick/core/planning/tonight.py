@@ -61,15 +61,15 @@ class Thing:
     minutes: int
 
 
-def things_for(going: Sequence[Going], day: int, minutes: int | None) -> list[Thing]:
-    """At most ``MOST_THINGS``, a study's after one another; ``minutes``: as agreed, ``None``: as many as it takes."""
+def things_for(going: Sequence[Going], day: int, minutes: int | None, most: int = MOST_THINGS) -> list[Thing]:
+    """At most ``most``, a study's after one another; ``minutes``: as agreed, ``None``: as many as it takes."""
     first = sorted(going, key=lambda one: math.inf if one.idle_days is None else one.idle_days, reverse=True)
     rungs = [(one, for_today(one.ladder, one.states, day)) for one in first]
     left = math.inf if minutes is None else minutes
     found: list[tuple[int, int, Thing]] = []
-    for turn in range(MOST_THINGS):
+    for turn in range(most):
         for place, (one, open_rungs) in enumerate(rungs):
-            if turn >= len(open_rungs) or len(found) >= MOST_THINGS:
+            if turn >= len(open_rungs) or len(found) >= most:
                 continue
             thing = Thing(one.key, open_rungs[turn], minutes_of(one, open_rungs[turn]))
             if found and thing.minutes > left:

@@ -123,6 +123,7 @@ STUDENT = Moved(
         _text("name", 200), _truth("is_built_in"), _text("level", 20, none=True, among=_LEVELS),
         _whole("span", 255, none=True), _json("school"), _whole("days_a_week", 255, none=True),
         _whole("minutes_a_day", 65_535, none=True), _text("note", _NOTE), _truth("is_paused"), _at("created_at"),
+        _whole("things_a_day", 255, none=True), _whole("softer_percent", 65_535),
     ),
     left=_left("version deleted_at demo_key"),
 )  # fmt: skip

@@ -8,18 +8,25 @@ from laptick.db.engine.connect import Connection, Row
 from laptick.db.moving.facts import COUNT_CHOICE, Kind, Moved
 
 
-def read_rows(connection: Connection, studio_id: int, moved: Moved, **belongs: int | None) -> list[Row]:
-    """The rows of a table that belong to others (column → id), in the order in which they came; with ``apart`` columns
-    and, where there is one, ``id``."""
+def read_rows(connection: Connection, studio_id: int, moved: Moved, **belongs: int | list[int] | None) -> list[Row]:
+    """The rows of a table that belong to others (column → id, or ids), in the order in which they came; with ``apart``
+    columns and, where there is one, ``id``."""
     names = [*(["id"] if moved.has_id else []), *sorted(moved.apart)]
     read = [f"UNCOMPRESS({c.name}) AS {c.name}" if c.kind is Kind.PACKED else c.name for c in moved.columns]
-    where = "".join(f" AND {name} IS NULL" if one is None else f" AND {name} = %s" for name, one in belongs.items())
+    where, values = "", list[int]()
+    for name, one in belongs.items():
+        if one is None:
+            where += f" AND {name} IS NULL"
+            continue
+        several = one if isinstance(one, list) else [one]
+        where += f" AND {name} IN ({', '.join(['%s'] * len(several))})"
+        values += several
     order = "id" if moved.has_id else moved.columns[0].name
     own = "id" if moved.table == "studio" else "studio_id"
     with connection.cursor() as cursor:
         cursor.execute(
             f"SELECT {', '.join([*names, *read])} FROM {moved.table} WHERE {own} = %s{where} ORDER BY {order}",
-            (studio_id, *(one for one in belongs.values() if one is not None)),
+            (studio_id, *values),
         )
         return list(cursor.fetchall())
 

@@ -12,15 +12,16 @@ from laptick.db.engine.connect import Connection, Row
 from laptick.db.shelf import FACE_NOW
 
 _COLUMNS = (
-    "id, name, is_built_in, level, span, school, days_a_week, minutes_a_day, note, is_paused, version, created_at,"
-    " deleted_at"
+    "id, name, is_built_in, level, span, school, days_a_week, minutes_a_day, things_a_day, softer_percent, note,"
+    " is_paused, version, created_at, deleted_at"
 )
 
 
 @dataclass(frozen=True)
 class StudentFacts:
     """What is kept of a student. ``level``: of the playing, ``None``: as each piece says; ``span``: an interval,
-    ``None``: not known; ``school``: the answers of how this student is taught."""
+    ``None``: not known; ``school``: the answers of how this student is taught; ``things_a_day``: the pace, ``None``: as
+    many as usual; ``softer_percent``: how much wider limits are than the level's."""
 
     name: str
     level: str | None
@@ -30,6 +31,8 @@ class StudentFacts:
     minutes_a_day: int | None
     note: str
     is_paused: bool
+    things_a_day: int | None = None
+    softer_percent: int = 0
 
 
 def _values(facts: StudentFacts) -> tuple[Any, ...]:
@@ -42,14 +45,16 @@ def _values(facts: StudentFacts) -> tuple[Any, ...]:
         facts.minutes_a_day,
         facts.note,
         facts.is_paused,
+        facts.things_a_day,
+        facts.softer_percent,
     )
 
 
 def add_student(connection: Connection, studio_id: int, facts: StudentFacts) -> int:
     with connection.cursor() as cursor:
         cursor.execute(
-            "INSERT INTO student (studio_id, name, level, span, school, days_a_week, minutes_a_day, note, is_paused)"
-            " VALUES (%s, %s, %s, %s, %s, %s, %s, %s, %s)",
+            "INSERT INTO student (studio_id, name, level, span, school, days_a_week, minutes_a_day, note, is_paused,"
+            " things_a_day, softer_percent) VALUES (%s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s)",
             (studio_id, *_values(facts)),
         )
         return int(cursor.lastrowid or 0)
@@ -138,7 +143,7 @@ def update_student(connection: Connection, studio_id: int, student_id: int, befo
     with connection.cursor() as cursor:
         cursor.execute(
             "UPDATE student SET name = %s, level = %s, span = %s, school = %s, days_a_week = %s, minutes_a_day = %s,"
-            " note = %s, is_paused = %s, version = version + 1"
+            " note = %s, is_paused = %s, things_a_day = %s, softer_percent = %s, version = version + 1"
             " WHERE studio_id = %s AND id = %s AND version = %s AND deleted_at IS NULL",
             (*_values(facts), studio_id, student_id, before),
         )
@@ -148,6 +153,31 @@ def update_student(connection: Connection, studio_id: int, student_id: int, befo
                 kept="It is as it was changed there; nothing of yours was stored.",
                 todo="Look at it as it is now, and make your change again.",
             )
+
+
+def softer_of_study(connection: Connection, studio_id: int, study_id: int) -> int:
+    """How much wider than the level's the limits of a study's student are, in per cent."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT student.softer_percent AS percent FROM study JOIN student ON student.studio_id = study.studio_id"
+            " AND student.id = study.student_id WHERE study.studio_id = %s AND study.id = %s",
+            (studio_id, study_id),
+        )
+        return int((cursor.fetchone() or {"percent": 0})["percent"])
+
+
+def count_overruled(connection: Connection, studio_id: int, student_id: int, days: int) -> int:
+    """How many takes of the last days the teacher's word calls better than the checker does."""
+    better = "FIELD(take.overruled, 'not-yet', 'nearly', 'steady') > FIELD(take.status, 'not-yet', 'nearly', 'steady')"
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT COUNT(*) AS takes FROM study JOIN take ON take.studio_id = study.studio_id"
+            " AND take.study_id = study.id WHERE study.studio_id = %s AND study.student_id = %s"
+            " AND take.deleted_at IS NULL AND take.overruled IS NOT NULL"
+            f" AND take.created_at > UTC_TIMESTAMP(6) - INTERVAL %s DAY AND {better}",
+            (studio_id, student_id, days),
+        )
+        return int((cursor.fetchone() or {"takes": 0})["takes"])
 
 
 def mark_student_deleted(connection: Connection, studio_id: int, student_id: int, *, deleted: bool) -> None:

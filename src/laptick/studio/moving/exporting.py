@@ -38,6 +38,9 @@ studio.json what the studio is called, how it teaches and counts.
 Times are UTC. Passwords, links and the log are not in it, nor what was deleted.
 """
 
+#: So many takes are read at once.
+AT_ONCE = 50
+
 COLUMNS = ("take", "played", "piece", "bars", "activity", "asked_bpm", "played_bpm", "said", "note")
 
 
@@ -62,10 +65,12 @@ Studies = list[tuple[Row, Document]]
 
 @dataclass(frozen=True)
 class _Written:
-    """A take that was written. ``cells``: of the table; ``sound``: the name of its sound in the file."""
+    """A take that was written. ``cells``: of the table; ``is_of_keys``: it is known which keys were struck; ``sound``:
+    the name of its sound in the file."""
 
     id: int
     cells: tuple[Any, ...]
+    is_of_keys: bool
     recording_id: int | None
     sound: str | None
 
@@ -115,7 +120,7 @@ class _Export:
 
     # -- rows ------------------------------------------------------------------------------------------------
 
-    def _rows(self, moved: Moved, **belongs: int | None) -> list[Row]:
+    def _rows(self, moved: Moved, **belongs: int | list[int] | None) -> list[Row]:
         return rows.read_rows(self.studio.connection, self.studio.id, moved, **belongs)
 
     def _document(self, moved: Moved, row: Row) -> Document | None:
@@ -127,8 +132,11 @@ class _Export:
             return None
 
     def _documents(self, moved: Moved, **belongs: int | None) -> list[Document]:
-        found = (self._document(moved, row) for row in self._rows(moved, **belongs))
-        return [document for document in found if document is not None]
+        return self._kept(moved, self._rows(moved, **belongs))
+
+    def _kept(self, moved: Moved, found: list[Row]) -> list[Document]:
+        documents = (self._document(moved, row) for row in found)
+        return [document for document in documents if document is not None]
 
     # -- the studio's own ------------------------------------------------------------------------------------
 
@@ -268,26 +276,39 @@ class _Export:
         """The takes of these studies, in order; each that is written goes into ``written``, too."""
         piece_of = {row["id"]: row["piece_id"] for row, _ in studies}
         ids = [one for study in piece_of for one in rows.takes_of_study(self.studio.connection, self.studio.id, study)]
-        for take_id in sorted(ids):
-            row = self._rows(facts.TAKE, id=take_id)[0]
-            document = self._document(facts.TAKE, row)
-            if document is None:
-                del self.takes[take_id]
-                continue
-            recording_id, recording = self._recording(folder, take_id, consents)
-            document |= {
-                "number": self.takes[take_id],
-                "study": self.studies[row["study_id"]],
-                "settings": self._settings(document["settings"]),
-                "judgements": self._documents(facts.JUDGEMENT, take_id=take_id),
-                "overrules": self._documents(facts.OVERRULE, take_id=take_id),
-                "recording": recording,
+        ids.sort()
+        for first in range(0, len(ids), AT_ONCE):
+            some = ids[first : first + AT_ONCE]
+            hanging = {
+                moved.table: self._by_take(moved, some) for moved in (facts.JUDGEMENT, facts.OVERRULE, facts.RECORDING)
             }
-            cells = self._cells(document, self.titles[piece_of[row["study_id"]]])
-            sound = None if recording is None else recording["file"]
-            written.append(_Written(take_id, cells, recording_id, sound))
-            self.counted["takes"] += 1
-            yield document
+            for row in self._rows(facts.TAKE, id=some):
+                take_id = row["id"]
+                document = self._document(facts.TAKE, row)
+                if document is None:
+                    del self.takes[take_id]
+                    continue
+                judgements, overrules, recordings = (hanging[name].get(take_id, []) for name in hanging)
+                recording_id, recording = self._recording(folder, take_id, recordings, consents)
+                document |= {
+                    "number": self.takes[take_id],
+                    "study": self.studies[row["study_id"]],
+                    "settings": self._settings(document["settings"]),
+                    "judgements": self._kept(facts.JUDGEMENT, judgements),
+                    "overrules": self._kept(facts.OVERRULE, overrules),
+                    "recording": recording,
+                }
+                cells = self._cells(document, self.titles[piece_of[row["study_id"]]])
+                sound = None if recording is None else recording["file"]
+                written.append(_Written(take_id, cells, _is_of_keys(document["strikes"]), recording_id, sound))
+                self.counted["takes"] += 1
+                yield document
+
+    def _by_take(self, moved: Moved, take_ids: list[int]) -> dict[int, list[Row]]:
+        found: dict[int, list[Row]] = defaultdict(list)
+        for row in self._rows(moved, take_id=take_ids):
+            found[row["take_id"]].append(row)
+        return found
 
     def _cells(self, take: Document, title: str) -> tuple[Any, ...]:
         newest = take["judgements"][-1] if take["judgements"] else {}
@@ -307,9 +328,8 @@ class _Export:
         return {**settings, "study_id": self.studies.get(settings["study_id"])}
 
     def _recording(
-        self, folder: str, take_id: int, consents: dict[int, Document]
+        self, folder: str, take_id: int, found: list[Row], consents: dict[int, Document]
     ) -> tuple[int | None, Document | None]:
-        found = self._rows(facts.RECORDING, take_id=take_id)
         document = self._document(facts.RECORDING, found[0]) if found else None
         if document is None:
             return None, None
@@ -321,7 +341,7 @@ class _Export:
 
     def _apart(self, folder: str, take: _Written) -> None:
         """What was struck as MIDI, and the sound."""
-        midi = _played(self._rows(facts.TAKE, id=take.id)[0])
+        midi = _played(self._rows(facts.TAKE, id=take.id)[0]) if take.is_of_keys else None
         if midi is not None:
             self.bundle.file(f"{folder}/played/{self.takes[take.id]:06}.mid", [midi])
         if take.sound is not None and take.recording_id is not None:
@@ -330,12 +350,14 @@ class _Export:
             self.counted["recordings"] += 1
 
 
+def _is_of_keys(strikes: Any) -> bool:
+    return isinstance(strikes, dict) and "notes" in strikes
+
+
 def _played(take: Row) -> bytes | None:
-    """What was struck, where the keys are known and can be read."""
+    """What was struck, where it can be read."""
     try:
         strikes = json.loads(take["strikes"] or "null")
-        if not isinstance(strikes, dict) or "notes" not in strikes:
-            return None
         return write_midi_strikes(performance_of(strikes), 60 / take["assigned_bpm"])
     except (LapTickError, ValueError, TypeError, ZeroDivisionError, OverflowError, AttributeError):
         return None

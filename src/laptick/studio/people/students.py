@@ -14,6 +14,8 @@ from datetime import datetime
 
 from laptick.core.base.errors import LapTickError, LimitError, OptionError
 from laptick.core.base.levels import Level
+from laptick.core.measuring.limits import MOST_SOFTER_PERCENT
+from laptick.core.planning.tonight import MOST_THINGS
 from laptick.core.practice.ladder.school import school_of
 from laptick.core.together.spans import LEAST_SPAN, MOST_SPAN
 from laptick.db import studies as studies_db
@@ -58,6 +60,8 @@ class Student:
     minutes_a_day: int | None
     note: str
     is_paused: bool
+    things_a_day: int | None
+    softer_percent: int
     version: int
 
 
@@ -89,9 +93,12 @@ class StudyGiven:
 
 @dataclass(frozen=True)
 class StudentShown:
+    """``overruled``: how many takes of the last ``DAYS_SHOWN`` days the teacher calls better than the checker."""
+
     student: Student
     studies: list[StudyGiven]
     practised: tuple[bool, ...]
+    overruled: int
 
 
 def student_of(row: Row) -> Student:
@@ -114,6 +121,8 @@ def student_of(row: Row) -> Student:
         minutes_a_day=row["minutes_a_day"],
         note=row["note"],
         is_paused=bool(row["is_paused"]),
+        things_a_day=row["things_a_day"] if row["things_a_day"] in range(1, MOST_THINGS + 1) else None,
+        softer_percent=min(row["softer_percent"], MOST_SOFTER_PERCENT),
         version=row["version"],
     )
 
@@ -168,7 +177,8 @@ def _shown(studio: Studio, student_id: int) -> StudentShown:
                 _progress(studio, row, int(played["takes"])),
             )
         )
-    return StudentShown(student, studies, _practised(studio, [student_id])[student_id])
+    overruled = db.count_overruled(studio.connection, studio.id, student_id, DAYS_SHOWN)
+    return StudentShown(student, studies, _practised(studio, [student_id])[student_id], overruled)
 
 
 def _progress(studio: Studio, row: Row, takes: int) -> Progress | None:

@@ -6,7 +6,7 @@ import logging
 from dataclasses import dataclass
 
 from laptick.core.base.errors import LapTickError
-from laptick.core.planning.tonight import DONE_SOUNDS, Going, things_for
+from laptick.core.planning.tonight import DONE_SOUNDS, MOST_THINGS, Going, things_for
 from laptick.core.practice.ladder.rungs import measures_of
 from laptick.core.practice.ladder.stages import Rung
 from laptick.core.practice.ladder.ways import stage_words, task_of
@@ -100,6 +100,6 @@ def get_tonight(studio: Studio, student_id: int) -> Tonight:
             DONE_SOUNDS[thing.rung.stage],
             measures_of(studies[thing.study].piece.score, thing.rung),
         )
-        for thing in things_for(going, day, student.minutes_a_day or USUAL_MINUTES)
+        for thing in things_for(going, day, student.minutes_a_day or USUAL_MINUTES, student.things_a_day or MOST_THINGS)
     ]
     return Tonight(student, things, len(rows), practised_today)

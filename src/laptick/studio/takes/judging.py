@@ -17,7 +17,7 @@ from laptick.core.counting.counting import count_line
 from laptick.core.judging.judgement import judge_take
 from laptick.core.judging.verdict import Status
 from laptick.core.measuring.checking import CHECKER_VERSION, check_take
-from laptick.core.measuring.limits import limits_of
+from laptick.core.measuring.limits import limits_of, softened
 from laptick.core.measuring.measured import CheckedTake
 from laptick.core.practice.ladder.events import EventKind
 from laptick.core.practice.ladder.gates import Outcome
@@ -31,6 +31,7 @@ from laptick.db import judgements as judgements_db
 from laptick.db import recordings as recordings_db
 from laptick.db import takes as db
 from laptick.db.engine.connect import Row
+from laptick.db.people import students as students_db
 from laptick.formats.documents.check import check_document
 from laptick.formats.documents.choices import choices_of, naming_of
 from laptick.formats.documents.take import performance_of_stored
@@ -160,7 +161,10 @@ def judged(studio: Studio, take: ToJudge) -> judgements_db.NewJudgement:
     judgement = judge_take(
         task,
         performance,
-        limits_of(level, known.get("limits")),
+        softened(
+            limits_of(level, known.get("limits")),
+            students_db.softer_of_study(studio.connection, studio.id, take.study_id),
+        ),
         whole=lambda: task_of(score, everything, level, knows_pitch=knows_pitch),
         previous_codes=db.previous_codes(studio.connection, studio.id, before),
         back_to_one_hand=goes_back(studio, level, take.study_id),

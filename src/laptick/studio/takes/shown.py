@@ -10,12 +10,13 @@ from laptick.core.base.errors import StorageError
 from laptick.core.base.levels import Level
 from laptick.core.base.units import quarters_to_text
 from laptick.core.drills.met import TOUCH_KINDS, Met, Touched, met_at, touched
-from laptick.core.measuring.limits import limits_of
+from laptick.core.measuring.limits import limits_of, softened
 from laptick.core.score.score import HANDS, Score
 from laptick.db import choices as choices_db
 from laptick.db import judgements, recordings
 from laptick.db import takes as db
 from laptick.db.engine.connect import Row
+from laptick.db.people import students as students_db
 from laptick.formats.documents.check import CheckDocument, VerdictTold, read_check, read_verdict
 from laptick.studio.pieces.made import ratio_of
 from laptick.studio.pieces.open_piece import Piece, open_piece
@@ -71,16 +72,17 @@ def shown_take(studio: Studio, take_id: int) -> ShownTake:
             (earlier, read_or_none(read_verdict, earlier["verdict"]))
             for earlier in judgements.earlier_judgements(studio.connection, studio.id, take_id)
         ],
-        () if document is None else _met(piece, settings, document, _limit_ms(studio, Level(row["level"]))),
+        () if document is None else _met(piece, settings, document, _limit_ms(studio, row)),
         () if document is None else _touched(piece, document),
         recordings.recording_of_take(studio.connection, studio.id, take_id),
     )
 
 
-def _limit_ms(studio: Studio, level: Level) -> float:
-    """How far hands may be apart, as the studio has it."""
+def _limit_ms(studio: Studio, take: Row) -> float:
+    """How far hands may be apart in a take, as the studio has it, for this student."""
     known = choices_db.get_choices(studio.connection, studio.id, None)
-    return limits_of(level, known.get("limits")).hands_apart_ms
+    softer = students_db.softer_of_study(studio.connection, studio.id, take["study_id"])
+    return softened(limits_of(Level(take["level"]), known.get("limits")), softer).hands_apart_ms
 
 
 def _touched(piece: Piece, document: CheckDocument) -> tuple[Touched, ...]:

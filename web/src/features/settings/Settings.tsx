@@ -16,6 +16,7 @@ import { Audit } from "./Audit";
 import { JudgeAll } from "./JudgeAll";
 import { Limits } from "./Limits";
 import { Recordings } from "./Recordings";
+import { Removed } from "./Removed";
 import { StudioPlace } from "./StudioPlace";
 import { Teaching } from "./Teaching";
 import { Voice } from "../voice/Voice";
@@ -104,6 +105,7 @@ export function Settings() {
     ),
     teaching: () => <Teaching />,
     studio: () => <StudioPlace />,
+    removed: () => <Removed />,
     syllables: () => <Words studio={studio} onChange={change} />,
     limits: () => (
       <>
@@ -166,6 +168,7 @@ const PAGES = [
   ["recordings", "Recordings"],
   ["voice", "Voice"],
   ["account", "Your account"],
+  ["removed", "Removed"],
   ["log", "Log"],
 ] as const;
 /** What a piece may have otherwise. */

@@ -21,6 +21,17 @@ type Props = {
 
 const DAYS = ["1", "2", "3", "4", "5", "6", "7"] as const;
 const MINUTES = ["5", "10", "15", "20", "25", "30", "40", "45", "60", "90"] as const;
+const PACES = [
+  ["", "up to three things a day"],
+  ["2", "two things a day"],
+  ["1", "one thing at a time"],
+] as const;
+const SOFTER = [
+  ["0", "those of the level"],
+  ["25", "a quarter wider"],
+  ["50", "half as wide again"],
+  ["100", "twice as wide"],
+] as const;
 const NOT_SAID = ["", "not said"] as const;
 
 export function StudentForm({ title, facts, problem, busy, onKeep, onClose }: Props) {
@@ -72,6 +83,19 @@ export function StudentForm({ title, facts, problem, busy, onKeep, onClose }: Pr
           value={kept.minutes_a_day ? String(kept.minutes_a_day) : ""}
           options={[NOT_SAID, ...MINUTES.map((one) => [one, one] as const)]}
           onChange={(minutes) => change({ minutes_a_day: number(minutes) })}
+        />
+        <Choice
+          label="Pace"
+          value={kept.things_a_day ? String(kept.things_a_day) : ""}
+          options={PACES}
+          onChange={(things) => change({ things_a_day: number(things) })}
+        />
+        <Choice
+          label="Limits"
+          value={String(kept.softer_percent ?? 0)}
+          options={SOFTER}
+          hint="Of takes that are judged from now on."
+          onChange={(percent) => change({ softer_percent: Number(percent) })}
         />
         <label className="grid gap-1">
           <span className="text-quiet">Hands and technique, for you alone</span>

@@ -54,6 +54,8 @@ const factsOf = ({ student }: StudentShown): Facts => ({
   minutes_a_day: student.minutes_a_day ?? null,
   note: student.note ?? "",
   is_paused: student.is_paused ?? false,
+  things_a_day: student.things_a_day ?? null,
+  softer_percent: student.softer_percent ?? 0,
 });
 
 function Shown({ shown }: { shown: StudentShown }) {
@@ -204,17 +206,28 @@ function Latest({ student }: { student: number }) {
 }
 
 /** Level, span, what is agreed, what the teacher noted. */
-function Agreed({ shown: { student } }: { shown: StudentShown }) {
+/** From so many takes on that the teacher overruled, softer limits are offered. */
+const OFTEN = 3;
+
+function Agreed({ shown: { student, overruled } }: { shown: StudentShown }) {
   const span = SPANS.find(([key]) => key === String(student.span))?.[1];
   const words = [
     student.level ? wordsFor(levels(), student.level) : "at each piece’s level",
     ...(span ? [`a hand spans ${span}`] : []),
     ...[agreedWords(student.days_a_week, student.minutes_a_day)].filter(Boolean),
+    ...(student.softer_percent ? [`limits ${student.softer_percent} % wider`] : []),
+    ...(student.things_a_day ? [student.things_a_day === 1 ? "one thing at a time" : "two things a day"] : []),
     ...(Object.keys(student.school ?? {}).length ? ["taught in a way of their own"] : []),
   ];
   return (
     <>
       <p className="text-quiet">{words.join(" · ")}</p>
+      {overruled >= OFTEN && !student.softer_percent ? (
+        <p className="mt-2 max-w-prose">
+          {count(overruled, "take")} of these weeks you call better than the checker does. If that is so for this
+          student, <b>Change</b> has softer limits.
+        </p>
+      ) : null}
       {student.note ? <p className="mt-2 max-w-prose whitespace-pre-line">{student.note}</p> : null}
     </>
   );

@@ -24,6 +24,8 @@ const NEW: Facts = {
   minutes_a_day: null,
   note: "",
   is_paused: false,
+  things_a_day: null,
+  softer_percent: 0,
 };
 
 /** So many can be seen at a glance; of more one is looked for. */

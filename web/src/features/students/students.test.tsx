@@ -27,6 +27,7 @@ const aila: Schemas["StudentShort"] = {
   is_built_in: false,
   studies: 2,
   practised: days(0, 2),
+  overruled: 0,
 };
 const bo: Schemas["StudentShort"] = { ...aila, id: 4, name: "Bo", level: null, studies: 0, practised: days() };
 const study: Schemas["StudyShort"] = {
@@ -56,6 +57,8 @@ const shown: Schemas["StudentShownPublic"] = {
     minutes_a_day: 10,
     note: "left wrist high",
     is_paused: false,
+    things_a_day: 1,
+    softer_percent: 0,
     is_built_in: false,
     version: 2,
   },

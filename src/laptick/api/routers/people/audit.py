@@ -7,8 +7,9 @@ from fastapi import APIRouter
 from laptick.api.request.asking import StudioNow
 from laptick.api.request.sending import ModelRoute
 from laptick.api.schemas.common import PAGE, Cursor, Id, PageSize
+from laptick.api.schemas.people.removed import RemovedItem, RemovedPublic
 from laptick.api.schemas.people.sign_in import AuditLine, AuditPage, WhoLeftPublic
-from laptick.studio.people import audit
+from laptick.studio.people import audit, removed
 
 router = APIRouter(route_class=ModelRoute, tags=["people"])
 
@@ -19,6 +20,13 @@ def list_audit(studio: StudioNow, before: Cursor = None, limit: PageSize = PAGE)
     found = audit.list_audit(studio, before, limit + 1)
     items = [AuditLine(**vars(one)) for one in found[:limit]]
     return AuditPage(items=items, next=items[-1].id if len(found) > limit else None)
+
+
+@router.get("/removed")
+def list_what_was_removed(studio: StudioNow) -> RemovedPublic:
+    """Pieces, students, takes and listenings that can be put back, the newest first."""
+    items = [RemovedItem(**vars(one)) for one in removed.list_removed(studio)]
+    return RemovedPublic(items=items, kept_days=removed.KEPT_DAYS)
 
 
 @router.get("/who-left")

@@ -7,6 +7,8 @@ from typing import Annotated
 from pydantic import Field
 
 from laptick.api.schemas.common import Id, Level, Schema, UtcTime, Version
+from laptick.core.measuring.limits import MOST_SOFTER_PERCENT
+from laptick.core.planning.tonight import MOST_THINGS
 from laptick.core.practice.ladder.standing import BarState
 from laptick.core.together.spans import LEAST_SPAN, MOST_SPAN
 from laptick.studio.people.students import MOST_AT_ONCE
@@ -18,7 +20,8 @@ Answers = Annotated[dict[str, Annotated[str, Field(max_length=60)]], Field(max_l
 class StudentFactsPublic(Schema):
     """What is kept of a student. ``level``: of the playing, ``None``: as each piece says; ``span``: how far a hand
     reaches, as an interval (8: an octave); ``school``: how this student is taught, where it is otherwise than the
-    studio teaches; ``note``: of hands and technique, for the teacher."""
+    studio teaches; ``note``: of hands and technique, for the teacher; ``things_a_day``: the pace, how many things a
+    day's practice holds at most; ``softer_percent``: how much wider limits are than the level's."""
 
     name: Name
     level: Level | None = None
@@ -28,6 +31,8 @@ class StudentFactsPublic(Schema):
     minutes_a_day: int | None = Field(default=None, ge=1, le=300)
     note: str = Field(default="", max_length=4000)
     is_paused: bool = False
+    things_a_day: int | None = Field(default=None, ge=1, le=MOST_THINGS)
+    softer_percent: int = Field(default=0, ge=0, le=MOST_SOFTER_PERCENT)
 
 
 class StudentPublic(StudentFactsPublic):
@@ -85,9 +90,12 @@ class StudyShort(Schema):
 
 
 class StudentShownPublic(Schema):
+    """``overruled``: how many takes of the days shown the teacher's word calls better than the checker does."""
+
     student: StudentPublic
     studies: list[StudyShort]
     practised: list[bool]
+    overruled: int
 
 
 class StudyGive(Schema):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import socket
 from fractions import Fraction
 from functools import cache
 from importlib import resources
@@ -111,3 +112,12 @@ def assert_same_music(ours: Score, theirs: Score) -> None:
     for mine, others in zip(music(ours), music(theirs), strict=True):
         assert [x for x in mine if x not in others] == [x for x in others if x not in mine]
         assert mine == others
+
+
+def free_port() -> int:
+    """A port that nothing uses, nor the next one."""
+    with socket.socket() as one, socket.socket() as other:
+        one.bind(("127.0.0.1", 0))
+        port = int(one.getsockname()[1])
+        other.bind(("127.0.0.1", port + 1))
+        return port

@@ -59,7 +59,7 @@ class TestWhatIsFound:
     def test_what_was_said_of_a_take(self, client, studio):
         [take] = client.get("/api/search", params={"find": "asa"}).json()["takes"]
         assert (take["student"], take["said"]) == ("Åsa Björk", "steady")
-        client.post(f"/api/takes/{take['id']}/overrule", json={"status": "not-yet", "reason": "I heard it."})
+        client.put(f"/api/takes/{take['id']}/overrule", json={"status": "not-yet", "reason": "I heard it."})
         [take] = client.get("/api/search", params={"find": "asa"}).json()["takes"]
         assert take["said"] == "not-yet"
 

@@ -88,6 +88,10 @@ class TestWhatIsKept:
             ({"span": 11}, "span"),
             ({"days_a_week": 8}, "days_a_week"),
             ({"minutes_a_day": 0}, "minutes_a_day"),
+            ({"things_a_day": 0}, "things_a_day"),
+            ({"things_a_day": 4}, "things_a_day"),
+            ({"softer_percent": -1}, "softer_percent"),
+            ({"softer_percent": 101}, "softer_percent"),
             ({"school": {"first": "dance"}}, None),
             ({"school": {"no such question": "x"}}, None),
             ({"note": "x" * 4001}, "note"),
@@ -287,3 +291,52 @@ def test_a_damaged_student_is_shown_all_the_same(client, connection, piece):
     assert (found["student"]["level"], found["student"]["span"], found["student"]["school"]) == (None, None, {})
     assert found["studies"][0]["rungs"] > 0
     assert study_of(client, piece, student)["rungs"]
+
+
+class TestSofterLimitsAndPace:
+    def test_of_one_student_takes_are_judged_more_softly(self, client, piece):
+        """Left 90 ms after right: over the 40 ms of the level, within twice as many."""
+        firm, soft = (
+            added(client, name="Firm", level="elementary"),
+            added(client, name="Soft", level="elementary", softer_percent=100),
+        )
+        told = {}
+        for student in (firm, soft):
+            take = played(
+                client, piece, study_of(client, piece, student["id"]), faults=[{"kind": "spread", "amount": "90"}]
+            )
+            told[student["name"]] = [
+                finding["code"] for finding in client.get(f"/api/takes/{take['id']}").json()["document"]["findings"]
+            ]
+        assert "hands-apart" in told["Firm"]
+        assert "hands-apart" not in told["Soft"]
+
+    def test_they_hold_for_what_is_judged_from_then_on(self, client, piece):
+        student = added(client, level="elementary")
+        take = played(
+            client, piece, study_of(client, piece, student["id"]), faults=[{"kind": "spread", "amount": "90"}]
+        )
+        before = client.get(f"/api/takes/{take['id']}").json()["verdict"]
+        answer = client.put(
+            f"/api/students/{student['id']}",
+            json={"version": student["version"], "facts": FACTS | {"level": "elementary", "softer_percent": 100}},
+        )
+        assert answer.status_code == 200, answer.text
+        assert client.get(f"/api/takes/{take['id']}").json()["verdict"] == before
+        again = client.post(f"/api/takes/{take['id']}/judge").json()
+        assert again["verdict"] != before
+
+    def test_who_is_often_overruled_is_offered_them(self, client, piece):
+        student = added(client, level="elementary")
+        study = study_of(client, piece, student["id"])
+        assert shown(client, student["id"])["overruled"] == 0
+        for status in ("steady", "steady", "not-yet"):
+            take = played(client, piece, study, faults=[{"kind": "spread", "amount": "90"}])
+            client.put(f"/api/takes/{take['id']}/overrule", json={"status": status, "reason": "I heard it."})
+        assert shown(client, student["id"])["overruled"] == 2
+
+    @pytest.mark.parametrize(("things", "most"), [(None, 3), (2, 2), (1, 1)])
+    def test_tonight_holds_as_many_things_as_the_pace(self, client, piece, things, most):
+        student = added(client, minutes_a_day=90, things_a_day=things)
+        client.post("/api/studies", json={"student_ids": [student["id"]], "piece_id": piece})
+        assert len(client.get(f"/api/students/{student['id']}/tonight").json()["things"]) == most

@@ -18,7 +18,7 @@ from laptick.core.editing.changes import ChangeLength, NoteRef, PencilChange
 from laptick.core.editing.pencil import apply_pencil
 from laptick.core.judging.findings import find_findings
 from laptick.core.measuring.checking import check_take
-from laptick.core.measuring.limits import LIMIT_FIELDS, LIMITS, Limits, limits_of
+from laptick.core.measuring.limits import LIMIT_FIELDS, LIMITS, Limits, limits_of, softened
 from laptick.core.rhythm.likeness import bar_likeness
 from laptick.core.score.score import HANDS, Hand
 from laptick.core.student.faults import parse_fault
@@ -129,3 +129,17 @@ class TestQuarters:
     def test_nothing_else(self, text):
         with pytest.raises(OptionError, match="number of quarters"):
             parse_quarters(text)
+
+
+class TestSoftened:
+    def test_every_limit_a_teacher_may_set_is_wider(self):
+        limits = LIMITS[Level.ELEMENTARY]
+        softer = softened(limits, 50)
+        for name, known in LIMIT_FIELDS.items():
+            assert getattr(softer, name) == pytest.approx(min(known.high, 1.5 * getattr(limits, name))), name
+
+    def test_none_beyond_its_range(self):
+        assert softened(LIMITS[Level.ADVANCED], 100).cut_share_of_beat == 1.0
+
+    def test_by_nothing_they_are_as_they_were(self):
+        assert softened(LIMITS[Level.FIRST_YEAR], 0) is LIMITS[Level.FIRST_YEAR]

@@ -23,6 +23,7 @@ from cryptography.hazmat.primitives import serialization
 from cryptography.hazmat.primitives.asymmetric import ec
 from starlette.testclient import TestClient
 
+from helpers import free_port
 from laptick.api.request.reach import Reached, read_reach
 from laptick.core.base.errors import ConflictError, StorageError
 from laptick.house import certificates
@@ -157,14 +158,6 @@ def test_addresses_of_this_machine():
     assert ipaddress.ip_address("127.0.0.1") in reach_of("localhost").addresses
     with pytest.raises(StorageError):
         reach_of("no-such-name.invalid")
-
-
-def free_port() -> int:
-    with socket.socket() as one, socket.socket() as other:
-        one.bind(("127.0.0.1", 0))
-        port = int(one.getsockname()[1])
-        other.bind(("127.0.0.1", port + 1))  # the next one is needed too
-        return port
 
 
 def test_a_public_address_needs_a_certificate_of_somebody_elses(tmp_path, monkeypatch):

@@ -168,7 +168,13 @@ function Head() {
       className="flex items-stretch gap-0.5 border-b border-line px-2 sm:gap-5 sm:px-3 md:gap-8 md:px-8"
       data-screen-only=""
     >
-      <Link to="/" className="flex min-h-11 items-center text-lg font-bold whitespace-nowrap max-[385px]:hidden">
+      <Link
+        to="/"
+        className={[
+          "flex min-h-11 items-center text-lg font-bold whitespace-nowrap",
+          isTeacher ? "max-[430px]:hidden" : "", // her places need the room
+        ].join(" ")}
+      >
         Lap Tick
       </Link>
       <nav aria-label="Places" className="flex">

@@ -5,7 +5,6 @@ Stored instants are UTC; a day is a date's ordinal in the studio's time zone.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from datetime import UTC, datetime, tzinfo
 from zoneinfo import ZoneInfo, available_timezones
 
@@ -33,11 +32,6 @@ def start_of(day: int, zone: tzinfo | None) -> datetime:
     begins = datetime.fromordinal(day)
     aware = begins.replace(tzinfo=zone) if zone is not None else begins.astimezone()
     return aware.astimezone(UTC).replace(tzinfo=None)
-
-
-def days_with(instants: Iterable[datetime], zone: tzinfo | None) -> set[int]:
-    """The days on which something was."""
-    return {local_day(at, zone) for at in instants}
 
 
 def zone_named(name: str) -> ZoneInfo | None:

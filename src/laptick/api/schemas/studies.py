@@ -118,11 +118,12 @@ class BarPublic(Schema):
 class StudyPublic(Schema):
     """``now``: the rung that is next, ``None`` when it is enough for today or all is done; ``today``: at most three;
     ``tries_a_day``: of one rung; ``break_minutes``: after so many a break, told by ``break_said``; ``likely``: to be
-    said after a run; ``level``: of who plays it."""
+    said after a run; ``level``: of who plays it; ``span``: how far a hand of theirs reaches, ``None``: not known."""
 
     id: int
     student_id: int
     student: str
+    span: int | None
     level: Level
     piece_id: int
     measures: str

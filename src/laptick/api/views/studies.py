@@ -56,6 +56,7 @@ def study_public(study: Study) -> schemas.StudyPublic:
         id=study.id,
         student_id=study.student_id,
         student=study.student,
+        span=study.span,
         level=study.piece.level,
         piece_id=study.piece.id,
         measures=study.measures,

@@ -145,7 +145,7 @@ TAKE = Moved(
     ),
     apart=_left("piece_id study_id"),
     # What a list shows of a take is what its judgements and overrules say: set again from them.
-    left=_left("client_key deleted_at status overruled checker_version judged_at verdict codes median_bpm"),
+    left=_left("client_key deleted_at status overruled checker_version judged_at verdict codes median_bpm is_noted"),
 )  # fmt: skip
 JUDGEMENT = Moved(
     "judgement",

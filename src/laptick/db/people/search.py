@@ -79,7 +79,7 @@ def _takes(connection: Connection, studio_id: int, patterns: list[str], most: in
     noted = _rows(
         connection,
         f"{_TAKE.replace('FROM take', 'FROM take FORCE INDEX (take_noted)')} WHERE take.studio_id = %s"
-        f" AND take.note > '' AND {_ALIVE} AND {_all(['take.note', 'student.name', 'piece.title'], patterns)}"
+        f" AND take.is_noted = TRUE AND {_ALIVE} AND {_all(['take.note', 'student.name', 'piece.title'], patterns)}"
         " ORDER BY take.id DESC LIMIT %s",
         studio_id, *_each(patterns, 3), most,
     )  # fmt: skip

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import UTC, datetime
 from typing import Any
 
 from laptick.core.base.errors import ConflictError, NotFoundError
@@ -278,15 +278,24 @@ def studies_on_the_go(connection: Connection, studio_id: int, student_ids: list[
         return {row["student_id"]: int(row["studies"]) for row in cursor.fetchall()}
 
 
-def takes_since(connection: Connection, studio_id: int, student_ids: list[int], since: datetime) -> list[Row]:
-    """``student_id`` and ``created_at`` of takes made since an instant (UTC), of some students."""
-    if not student_ids:
-        return []
+def days_practised(
+    connection: Connection, studio_id: int, student_ids: list[int], begins: list[datetime]
+) -> dict[int, set[int]]:
+    """On which of some days each of some students made a take. ``begins``: when each day begins (UTC), in order; the
+    last goes on. Gives the days' places in that list."""
+    found: dict[int, set[int]] = {student_id: set() for student_id in student_ids}
+    if not student_ids or not begins:
+        return found
+    seconds = [int(one.replace(tzinfo=UTC).timestamp()) for one in begins]
     with connection.cursor() as cursor:
+        # INTERVAL(n, a, b, …) is how many of a, b, … are no greater than n: in which day an instant lies.
         cursor.execute(
-            "SELECT study.student_id, take.created_at FROM study JOIN take ON take.studio_id = study.studio_id"
-            " AND take.study_id = study.id AND take.deleted_at IS NULL AND take.created_at >= %s"
-            " WHERE study.studio_id = %s AND study.student_id IN %s",
-            (since, studio_id, student_ids),
+            f"SELECT study.student_id, INTERVAL(UNIX_TIMESTAMP(take.created_at), {', '.join(map(str, seconds))}) AS day"
+            " FROM study JOIN take ON take.studio_id = study.studio_id AND take.study_id = study.id"
+            " AND take.deleted_at IS NULL AND take.created_at >= %s"
+            " WHERE study.studio_id = %s AND study.student_id IN %s GROUP BY study.student_id, day",
+            (begins[0], studio_id, student_ids),
         )
-        return list(cursor.fetchall())
+        for row in cursor.fetchall():
+            found[row["student_id"]].add(int(row["day"]) - 1)
+    return found

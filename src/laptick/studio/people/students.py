@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import json
 import logging
-from collections import defaultdict
 from dataclasses import dataclass, replace
 from datetime import datetime
 
@@ -23,7 +22,7 @@ from laptick.db.engine.connect import Row
 from laptick.db.people import students as db
 from laptick.db.people.students import StudentFacts as StudentFacts  # who keeps one has it from here
 from laptick.db.shelf import every_ladder_changed
-from laptick.studio.days import days_with, start_of, today
+from laptick.studio.days import start_of, today
 from laptick.studio.pieces.face import Progress, kept_progress, progress_document, progress_of_study
 from laptick.studio.pieces.open_piece import open_piece
 from laptick.studio.studies.open_study import opened, refold
@@ -139,15 +138,9 @@ def list_students(studio: Studio, after_id: int | None = None, most: int = 50, f
 
 def _practised(studio: Studio, ids: list[int]) -> dict[int, tuple[bool, ...]]:
     day = today(studio)
-    first = day - DAYS_SHOWN + 1
-    instants: dict[int, list[datetime]] = defaultdict(list)
-    for row in db.takes_since(studio.connection, studio.id, ids, start_of(first, studio.zone)):
-        instants[row["student_id"]].append(row["created_at"])
-    found = {}
-    for student_id in ids:
-        days = days_with(instants[student_id], studio.zone)
-        found[student_id] = tuple(one in days for one in range(first, day + 1))
-    return found
+    begins = [start_of(one, studio.zone) for one in range(day - DAYS_SHOWN + 1, day + 1)]
+    found = db.days_practised(studio.connection, studio.id, ids, begins)
+    return {student_id: tuple(at in days for at in range(DAYS_SHOWN)) for student_id, days in found.items()}
 
 
 @use_case

@@ -26,6 +26,7 @@ from laptick.core.practice.ladder.stages import BY_WORD, GateKind, Ladder, Rung,
 from laptick.core.practice.ladder.standing import start_tempo
 from laptick.core.practice.ladder.tempo_steps import Feel
 from laptick.core.score.score import Place, Score
+from laptick.core.together.spans import LEAST_SPAN, MOST_SPAN
 from laptick.db import rungs as rungs_db
 from laptick.db import studies as db
 from laptick.db import takes as takes_db
@@ -75,6 +76,7 @@ class Study:
     id: int
     student_id: int
     student: str
+    span: int | None
     piece: Piece
     measures: str
     school: School
@@ -136,6 +138,7 @@ def opened(studio: Studio, piece: Piece, row: Row) -> Study:
         id=row["id"],
         student_id=row["student_id"],
         student=student["name"],
+        span=student["span"] if student["span"] in range(LEAST_SPAN, MOST_SPAN + 1) else None,
         piece=piece,
         measures=row["measures"],
         school=school,

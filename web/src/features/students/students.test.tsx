@@ -27,7 +27,6 @@ const aila: Schemas["StudentShort"] = {
   is_built_in: false,
   studies: 2,
   practised: days(0, 2),
-  overruled: 0,
 };
 const bo: Schemas["StudentShort"] = { ...aila, id: 4, name: "Bo", level: null, studies: 0, practised: days() };
 const study: Schemas["StudyShort"] = {
@@ -57,13 +56,14 @@ const shown: Schemas["StudentShownPublic"] = {
     minutes_a_day: 10,
     note: "left wrist high",
     is_paused: false,
-    things_a_day: 1,
+    things_a_day: null,
     softer_percent: 0,
     is_built_in: false,
     version: 2,
   },
   studies: [study, { ...study, id: 10, title: "Kettle", measures: "", is_ended: true }],
   practised: days(0, 2),
+  overruled: 0,
 };
 
 describe("Practice in words", () => {
@@ -142,6 +142,17 @@ describe("A student", () => {
     expect(link.getAttribute("href")).toBe("/pieces/5?student=3&passage=1-4&view=practise");
     expect(screen.getByText("1 study ended")).toBeTruthy();
     expect(screen.getByText(/2 of the last 7 days/).textContent).toContain("(5 agreed)");
+  });
+
+  it("is offered softer limits where the teacher often says otherwise, until there are some", async () => {
+    open({ "GET /api/students/3": { ...shown, overruled: 3 } });
+    expect(await screen.findByText(/^3 takes of these weeks you call better/)).toBeTruthy();
+    cleanup();
+
+    const student = { ...shown.student, softer_percent: 25, things_a_day: 1 };
+    open({ "GET /api/students/3": { ...shown, student, overruled: 3 } });
+    expect(await screen.findByText(/limits 25 % wider · one thing at a time/)).toBeTruthy();
+    expect(screen.queryByText(/you call better/)).toBeNull();
   });
 
   it("ends a study with a way back", async () => {

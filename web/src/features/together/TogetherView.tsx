@@ -7,7 +7,7 @@ import { type ReactNode, Suspense, lazy, useCallback, useEffect, useMemo, useRef
 import type { Counts, HardPlace, Piece, TogetherMap } from "../../api/client";
 import { useTogether } from "../../api/queries/score";
 import { trade } from "../../api/trade";
-import { SPANS, handSpan, keepHandSpan } from "../../lib/handSpan";
+import { type HandSpan, SPANS, handSpan, keepHandSpan } from "../../lib/handSpan";
 import { loaded } from "../../lib/loading";
 import type { Step } from "../../lib/liningUp";
 import { keep, parsed } from "../../lib/stored";
@@ -23,6 +23,8 @@ import { Reaches } from "./Reaches";
 
 type Props = {
   piece: Piece;
+  /** How far a hand of the student reaches for whom it is, where that is known, and who that is. */
+  reach: { span: number | null; of: string };
   counts: Counts | undefined;
   onPractise: (place: HardPlace) => void;
   onLadder: ((place: HardPlace) => void) | null;
@@ -39,7 +41,10 @@ const PAGE_KEY = "laptick.together.page";
 
 export function TogetherView(props: Props) {
   const { piece } = props;
-  const [span, setSpan] = useState(handSpan);
+  // A student's own, where it is known; else as this device has it.
+  const known = SPANS.find(([key]) => key === String(props.reach.span))?.[0];
+  const [looked, setLooked] = useState<HandSpan | null>(null);
+  const span = looked ?? known ?? handSpan();
   const map = useTogether(piece.id, Number(span));
   if (map.error) return <Problem error={map.error} />;
   if (!map.data) return <Loading what="Working out what meets" />;
@@ -48,10 +53,14 @@ export function TogetherView(props: Props) {
       label="The hand spans"
       value={span}
       options={SPANS}
-      hint="What one hand reaches at most: chords beyond it are told with what can be done."
+      hint={
+        known === span
+          ? `As far as ${props.reach.of} reaches: chords beyond it are told with what can be done.`
+          : "What one hand reaches at most: chords beyond it are told with what can be done."
+      }
       onChange={(key) => {
-        keepHandSpan(key);
-        setSpan(key);
+        if (!known) keepHandSpan(key);
+        setLooked(key);
       }}
     />
   );

@@ -15,12 +15,13 @@ afterEach(() => {
 const at = `/api/pieces/${piece.id}`;
 const map = answers[`GET ${at}/map`] as TogetherMap;
 
-function show(over: Partial<TogetherMap> = {}, of = piece) {
+function show(over: Partial<TogetherMap> = {}, of = piece, span: number | null = null) {
   const server = serve({ ...answers, [`GET ${at}/map`]: { ...map, ...over } });
   const [onPractise, onLadder, onDrill] = [vi.fn(), vi.fn(), vi.fn()];
   draw(
     <TogetherView
       piece={of}
+      reach={{ span, of: "Ilmi" }}
       counts={undefined}
       onPractise={onPractise}
       onLadder={onLadder}
@@ -31,6 +32,19 @@ function show(over: Partial<TogetherMap> = {}, of = piece) {
   );
   return { ...server, onPractise, onLadder, onDrill };
 }
+
+describe("how far a hand reaches", () => {
+  it("is as the student's is noted, and looked at otherwise without being kept", async () => {
+    show({}, piece, 6);
+    expect(await screen.findByText(/^As far as Ilmi reaches/)).toBeTruthy();
+    expect(screen.getByRole("button", { name: /The hand spans/ }).textContent).toContain("a sixth");
+    cleanup();
+
+    show();
+    expect(await screen.findByText(/^What one hand reaches at most/)).toBeTruthy();
+    expect(screen.getByRole("button", { name: /The hand spans/ }).textContent).toContain("an octave");
+  });
+});
 
 describe("where it is hardest", () => {
   it("is told first, with its reason, and leads to practising just that", async () => {

@@ -254,6 +254,7 @@ function Workspace({ piece, options, study }: WorkspaceProps) {
     together: () => (
       <TogetherView
         piece={piece}
+        reach={{ span: study.span, of: study.student }}
         counts={desk.counts}
         say={say}
         keyboard={

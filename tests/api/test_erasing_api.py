@@ -37,6 +37,8 @@ def lived(client, piece: int, name: str) -> dict[str, int]:
     client.put(f"/api/recordings/{recording}/chunks/0", content=sound, headers=head)
     client.post(f"/api/recordings/{recording}/complete", json={"sha256": hashlib.sha256(sound).hexdigest()})
     client.post(f"/api/studies/{study}/words", json={"rung": "hear:1-4:both", "why": f"{name} knows it"})
+    sheet = client.get(f"/api/pieces/{piece}/practice-sheet", params={"shows": "week", "student": student})
+    assert sheet.status_code in (200, 202), sheet.text
     return {"student": student, "study": study, "take": made, "recording": recording, "consent": consent}
 
 
@@ -67,6 +69,8 @@ def test_nothing_of_an_erased_student_is_left_and_all_of_the_others(client, db, 
     after = everything(db)
     assert [table for table, text in after.items() if NAME in text] == []
     assert client.get("/api/who-left").json() == []
+    assert "'job_key': 'make" not in after["job"]  # what was made may hold a name that nobody finds in it
+    assert after["made"] == "()"
     for path in (f"students/{gone['student']}", f"takes/{gone['take']}", f"recordings/{gone['recording']}"):
         assert client.get(f"/api/{path}").status_code == 404
     assert client.post(f"/api/students/{gone['student']}/restore").status_code == 404

@@ -93,6 +93,9 @@ def erase_student(connection: Connection, studio_id: int, student_id: int) -> No
             " OR JSON_VALUE(asked, '$.options.student') = %(student)s)",
             both,
         )
+        # Whatever was made, or is being made, may name the student: it is made anew when it is asked for.
+        cursor.execute("DELETE FROM job WHERE studio_id = %(studio)s AND kind = 'make'", both)
+        cursor.execute("DELETE FROM made WHERE studio_id = %(studio)s", both)
         # Recordings hold on to their consents: they go first, with their takes and studies.
         cursor.execute("DELETE FROM study WHERE studio_id = %(studio)s AND student_id = %(student)s", both)
         cursor.execute("DELETE FROM consent WHERE studio_id = %(studio)s AND student_id = %(student)s", both)

@@ -1,5 +1,5 @@
 /** The ladder: rungs from the floor up, one line of the piece open at a time; the rungs for today stand out. */
-import { useState } from "react";
+import { memo, useCallback, useEffect, useRef, useState } from "react";
 
 import type { Activity, Rung, Study } from "../../api/client";
 import { activities } from "../../api/trade";
@@ -32,15 +32,27 @@ export function LadderView({ study, rung, free, onRung, onFree }: Props) {
   const here = groups.findIndex((group) => group.rungs.some((one) => one.key === rung?.key));
   const [opened, setOpened] = useState<{ at: string | undefined; group: number } | null>(null);
   const open = opened?.at === rung?.key ? (opened?.group ?? here) : here;
+  // A long piece has a hundred groups, of which an edit changes one: the others are not drawn again for it.
+  const latest = useRef({ at: rung?.key, open });
+  useEffect(() => {
+    latest.current = { at: rung?.key, open };
+  });
+  const onOpen = useCallback(
+    (group: number) => setOpened({ at: latest.current.at, group: group === latest.current.open ? -1 : group }),
+    [],
+  );
   return (
     <nav aria-label="Ladder" data-screen-only="">
       <ol className="flex flex-col-reverse">
         {groups.map((group, index) => (
           <li key={`${group.name} ${index}`} className="md:border-l-2 md:border-ink md:pl-3">
             <GroupHead
-              group={group}
+              name={group.name}
+              index={index}
+              passed={group.rungs.filter((one) => one.state === "passed").length}
+              rungs={group.rungs.length}
               isOpen={index === open}
-              onOpen={() => setOpened({ at: rung?.key, group: index === open ? -1 : index })}
+              onOpen={onOpen}
             />
             {index === open ? (
               <ol className="flex flex-col-reverse" aria-label={group.name}>
@@ -65,24 +77,32 @@ export function LadderView({ study, rung, free, onRung, onFree }: Props) {
   );
 }
 
-function GroupHead({ group, isOpen, onOpen }: { group: Group; isOpen: boolean; onOpen: () => void }) {
-  const passed = group.rungs.filter((one) => one.state === "passed").length;
-  const isDone = passed === group.rungs.length;
+type HeadProps = {
+  name: string;
+  index: number;
+  passed: number;
+  rungs: number;
+  isOpen: boolean;
+  onOpen: (index: number) => void;
+};
+
+const GroupHead = memo(function GroupHead({ name, index, passed, rungs, isOpen, onOpen }: HeadProps) {
+  const isDone = passed === rungs;
   return (
     <button
       type="button"
       aria-expanded={isOpen}
-      onClick={onOpen}
+      onClick={() => onOpen(index)}
       className="flex min-h-10 w-full items-center gap-2 rounded-lg px-2 text-left font-bold hover:bg-here pointer-coarse:min-h-11"
     >
       <span aria-hidden>{isDone ? "●" : passed ? "◐" : "○"}</span>
-      <span className="first-letter:uppercase">{group.name}</span>
+      <span className="first-letter:uppercase">{name}</span>
       <span className="ml-auto text-sm font-normal whitespace-nowrap text-quiet">
-        {passed} of {group.rungs.length}
+        {passed} of {rungs}
       </span>
     </button>
   );
-}
+});
 
 /** What was practised at rungs that are no longer on the ladder: kept, and counted again where they come back. */
 function OutOfDate({ study }: { study: Study }) {

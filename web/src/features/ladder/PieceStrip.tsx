@@ -1,5 +1,7 @@
 /** The whole piece under the bars that are practised: which bars are known, which of them because the same was learnt
  * elsewhere, and where one is. A box is a bar that can be gone to. */
+import { memo, useCallback, useEffect, useRef } from "react";
+
 import type { Ruler, Study } from "../../api/client";
 import type { Passage } from "../../lib/passage";
 
@@ -12,7 +14,21 @@ type Props = {
   onBar: (index: number, extend: boolean) => void;
 };
 
+/** Drawn anew only where something of it is another: a long piece has hundreds of boxes, and an edit of the ladder changes
+ * none of them. */
 export function PieceStrip({ ruler, bars, here, onBar }: Props) {
+  const latest = useRef(onBar);
+  useEffect(() => {
+    latest.current = onBar;
+  });
+  const press = useCallback((index: number, extend: boolean) => latest.current(index, extend), []);
+  return <Boxes ruler={ruler} bars={bars} from={here?.from ?? null} to={here?.to ?? null} onBar={press} />;
+}
+
+type BoxesProps = Pick<Props, "ruler" | "bars" | "onBar"> & { from: number | null; to: number | null };
+
+const Boxes = memo(function Boxes({ ruler, bars, from, to, onBar }: BoxesProps) {
+  const here = from === null || to === null ? null : { from, to };
   const elsewhere = bars.some((bar) => bar.elsewhere);
   return (
     <div className="my-3" data-screen-only="">
@@ -59,4 +75,4 @@ export function PieceStrip({ ruler, bars, here, onBar }: Props) {
       ) : null}
     </div>
   );
-}
+});

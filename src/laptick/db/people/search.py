@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from laptick.db.engine.connect import Connection, Row
+from laptick.db.people.students import as_itself
 
 
 @dataclass(frozen=True)
@@ -24,7 +25,7 @@ class Found:
 
 def search(connection: Connection, studio_id: int, words: list[str], most: int) -> Found:
     """At most ``most`` of each kind."""
-    patterns = [f"%{_plain(word)}%" for word in words]
+    patterns = [f"%{as_itself(word)}%" for word in words]
     return Found(
         _rows(
             connection,
@@ -104,8 +105,3 @@ def _rows(connection: Connection, sql: str, *values: Any) -> list[Row]:
     with connection.cursor() as cursor:
         cursor.execute(sql, values)
         return list(cursor.fetchall())
-
-
-def _plain(text: str) -> str:
-    """What is looked for, as itself and not as a pattern."""
-    return text.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")

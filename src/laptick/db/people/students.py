@@ -124,12 +124,12 @@ def list_students(
         cursor.execute(
             f"SELECT {_COLUMNS} FROM student WHERE studio_id = %s AND deleted_at IS NULL AND name >= %s"
             " AND (name > %s OR id > %s) AND name LIKE %s ORDER BY name, id LIMIT %s",
-            (studio_id, name, name, -1 if after_id is None else after_id, f"%{_plain(find)}%", most),
+            (studio_id, name, name, -1 if after_id is None else after_id, f"%{as_itself(find)}%", most),
         )
         return list(cursor.fetchall())
 
 
-def _plain(text: str) -> str:
+def as_itself(text: str) -> str:
     """What is looked for, as itself and not as a pattern."""
     return text.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
 

@@ -24,7 +24,7 @@ from laptick.db.moving.facts import MOVED, STAYING
 from laptick.db.people import studios as studios_db
 from laptick.formats.sound.sound_pack import PACK_RATE, wav_bytes
 from laptick.studio.demo_students import add_demo_students
-from laptick.studio.moving import exporting, importing
+from laptick.studio.moving import bundles, exporting, importing
 from laptick.studio.moving.bundles import ask_for_bundle, begin_bundle, complete_bundle, get_bundle, put_part
 from laptick.studio.people.audit import erase
 from laptick.studio.people.students import leave, list_students
@@ -190,6 +190,14 @@ class TestThereAndBack:
         assert counted["students"] == len(brought.students) == 6
         assert counted["recordings"] == counted["words"] == 1
         assert "damaged" not in counted
+
+    def test_parts_of_the_file_may_end_anywhere(self, out, empty, monkeypatch):
+        for module in (bundles_db, bundles):
+            monkeypatch.setattr(module, "CHUNK_BYTES", 701)
+            monkeypatch.setattr(module, "MOST_CHUNKS", 10**5)
+        monkeypatch.setattr(bundles_db, "MOST_HELD", 2)
+        importing.bring_in(empty, sent(empty, out))
+        assert exported(empty) == out
 
     def test_something_of_every_table_went(self, full, out, empty):
         importing.bring_in(empty, sent(empty, out))

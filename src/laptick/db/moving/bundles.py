@@ -14,6 +14,9 @@ from laptick.db.engine.connect import Connection, Row
 CHUNK_BYTES = 2**20
 MOST_CHUNKS = 12 * 2**10
 
+#: So many chunks are held while a file is read: 32 MB.
+MOST_HELD = 32
+
 #: How long a file is kept; one that goes out is made again in no time, one that came in is brought in or not.
 KEPT_HOURS = 24
 
@@ -167,12 +170,13 @@ class ChunksOut(io.RawIOBase):
 
 
 class ChunksIn(io.RawIOBase):
-    """What is in chunks, to be read from any place. Every chunk but the last is full."""
+    """What is in chunks, to be read from any place. Every chunk but the last is full; some are held, for many students'
+    takes are read in turn."""
 
     def __init__(self, connection: Connection, studio_id: int, bundle_id: int, size: int) -> None:
         self._connection, self._studio_id, self._bundle_id = connection, studio_id, bundle_id
         self._size, self._at = size, 0
-        self._held: tuple[int, bytes] = (-1, b"")
+        self._held: dict[int, bytes] = {}
 
     def readable(self) -> bool:
         return True
@@ -194,9 +198,11 @@ class ChunksIn(io.RawIOBase):
         number, first = divmod(self._at, CHUNK_BYTES)
         if self._at >= self._size:
             return 0
-        if self._held[0] != number:
-            self._held = (number, get_chunk(self._connection, self._studio_id, self._bundle_id, number))
-        part = self._held[1][first : first + len(into)]
+        if number not in self._held:
+            if len(self._held) >= MOST_HELD:
+                del self._held[next(iter(self._held))]
+            self._held[number] = get_chunk(self._connection, self._studio_id, self._bundle_id, number)
+        part = self._held[number][first : first + len(into)]
         into[: len(part)] = part
         self._at += len(part)
         return len(part)

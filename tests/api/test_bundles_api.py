@@ -13,6 +13,7 @@ from conftest import a_worker
 from databases import new_database
 from helpers import demo_bytes
 from laptick.api.app import AppSettings, create_app
+from laptick.db.engine.connect import connect, transaction
 from signing_in import teacher_cookies
 
 
@@ -165,3 +166,29 @@ def test_one_students_share(client, studio):
         whole = b"".join(opened.read(name) for name in opened.namelist())
     assert b"Runa Birch" in whole
     assert b"Ilmi Oak" not in whole
+
+
+def test_while_one_is_packed_or_brought_in_another_waits(client, studio, db):
+    """Neither is hurried, nor waited for: the one that is asked for again is the one that is being made."""
+    connection = connect(db)
+    for state, status in (("waiting", 202), ("running", 202)):
+        first = client.post("/api/bundles", json={}).json()
+        waited(client, first["job"])
+        with transaction(connection) as cursor:
+            cursor.execute("UPDATE job SET state = %s, lease_until = UTC_TIMESTAMP(6) + INTERVAL 1 HOUR,"
+                           " due_at = UTC_TIMESTAMP(6) + INTERVAL 1 HOUR WHERE id = %s", (state, first["job"]["id"]))  # fmt: skip
+        again = client.post("/api/bundles", json={})
+        assert (again.status_code, again.json()["bundle"]["id"]) == (status, first["bundle"]["id"])
+        other = client.post("/api/bundles", json={"student_id": studio["student"]})
+        assert other.status_code == 409
+        assert other.json()["error"]["todo"]
+        with transaction(connection) as cursor:
+            cursor.execute("UPDATE job SET state = 'done' WHERE id = %s", (first["job"]["id"],))
+    bundle = sent(client, saved(client))
+    job = client.post(f"/api/bundles/{bundle['id']}/bring-in").json()
+    waited(client, job)
+    with transaction(connection) as cursor:
+        cursor.execute("UPDATE job SET state = 'running', lease_until = UTC_TIMESTAMP(6) + INTERVAL 1 HOUR WHERE id = %s",
+                       (job["id"],))  # fmt: skip
+    assert client.post("/api/bundles/coming", json={"filename": "b.zip"}).status_code == 409
+    connection.close()

@@ -145,9 +145,19 @@ class TestWhatIsRefused:
         assert refused.value.todo
         assert all_rows(full) == before
 
-    @pytest.mark.parametrize("data", [b"", b"a letter", gzip.compress(b""), gzip.compress(b"[]\n"), packed([{"a": 1}]),
-                                      packed([{"format": "lap-tick-backup", "version": 2, "migrations": []}])])  # fmt: skip
-    def test_what_is_none(self, bare, data):
+    @pytest.mark.parametrize(
+        "what", ["nothing", "a letter", "nothing, packed", "no lines of ours", "another format", "a later version"]
+    )
+    def test_what_is_none(self, bare, what):
+        later = {"format": "lap-tick-backup", "version": 2, "migrations": []}
+        data = {
+            "nothing": b"",
+            "a letter": b"a letter",
+            "nothing, packed": gzip.compress(b""),
+            "no lines of ours": gzip.compress(b"[]\n"),
+            "another format": packed([{"a": 1}]),
+            "a later version": packed([later]),
+        }[what]
         with pytest.raises(BundleError):
             restore_backup(bare, io.BytesIO(data))
         assert run(bare, "SHOW TABLES") == []

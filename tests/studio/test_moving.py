@@ -332,9 +332,16 @@ class TestHostileFiles:
         assert refused.value.kept
         return refused.value
 
-    @pytest.mark.parametrize("data", [b"", b"PK\x03\x04", b"not a zip at all" * 100, zipped({"a.txt": b"x"}),
-                                      zipped({"contents.json": b"{}"}), zipped({"contents.json": b"[" * 5000})])  # fmt: skip
-    def test_what_is_no_such_file(self, empty, data):
+    @pytest.mark.parametrize("what", ["nothing", "a beginning", "a letter", "no contents", "no format", "too deep"])
+    def test_what_is_no_such_file(self, empty, what):
+        data = {
+            "nothing": b"",
+            "a beginning": b"PK\x03\x04",
+            "a letter": b"not a zip at all" * 100,
+            "no contents": zipped({"a.txt": b"x"}),
+            "no format": zipped({"contents.json": b"{}"}),
+            "too deep": zipped({"contents.json": b"[" * 5000}),
+        }[what]
         with pytest.raises(LapTickError):
             importing.bring_in(empty, sent(empty, data))
         assert run(empty.connection, "SELECT COUNT(*) AS n FROM piece")[0]["n"] == 0

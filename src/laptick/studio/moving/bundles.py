@@ -58,15 +58,21 @@ def _bundle(studio: Studio, row: Row) -> Bundle:
 
 @use_case
 def ask_for_bundle(studio: Studio, student_id: int | None) -> tuple[Bundle, Job]:
-    """All of the studio, or a student's share, as a file that a job fills.
+    """All of the studio, or a student's share, as a file that a job fills; the one that is being filled, if it is that.
 
     Raises:
         NotFoundError: there is no such student.
+        ConflictError: another is being filled.
     """
     name = studios_db.get_studio(studio.connection, studio.id)["name"]
     if student_id is not None:
         # also of one who left: what is theirs goes with them, and is erased then
         name = students_db.get_student(studio.connection, studio.id, student_id, deleted=True)["name"]
+    known, at_work = _at_work(studio, "out", EXPORT_KIND)
+    if known is not None and at_work is not None:
+        if known["student_id"] == student_id:
+            return _bundle(studio, known), at_work
+        raise ConflictError("another copy is being packed.", kept="Nothing was changed.", todo="Wait until it is.")
     filename = f"{plain_name(name)} {date.fromordinal(today(studio)).isoformat()}.zip"
     bundle_id = db.add_bundle(studio.connection, studio.id, db.NewBundle("out", filename, student_id))
     new = jobs_db.NewJob(EXPORT_KIND, f"{EXPORT_KIND}:{bundle_id}", {"bundle_id": bundle_id})
@@ -95,7 +101,13 @@ def get_part(studio: Studio, bundle_id: int, number: int) -> bytes:
 
 @use_case
 def begin_bundle(studio: Studio, filename: str) -> Bundle:
-    """A file that is about to come in, in place of any before."""
+    """A file that is about to come in, in place of any before.
+
+    Raises:
+        ConflictError: one is being brought in.
+    """
+    if _at_work(studio, "in", IMPORT_KIND)[1] is not None:
+        raise ConflictError("a copy is being brought in.", kept="Nothing was changed.", todo="Wait until it is.")
     bundle_id = db.add_bundle(studio.connection, studio.id, db.NewBundle("in", filename))
     return _bundle(studio, db.get_bundle(studio.connection, studio.id, bundle_id))
 
@@ -157,6 +169,14 @@ def ask_to_bring_in(studio: Studio, bundle_id: int) -> Job:
         raise ConflictError("this file did not come in whole.", kept="Nothing was changed.", todo="Send it again.")
     new = jobs_db.NewJob(IMPORT_KIND, f"{IMPORT_KIND}:{bundle_id}", {"bundle_id": bundle_id})
     return job_of(jobs_db.ask_job(studio.connection, studio.id, new))
+
+
+def _at_work(studio: Studio, direction: str, kind: str) -> tuple[Row | None, Job | None]:
+    """The newest file of a direction, and the job that is at it or waits to be, which lets go of it at its end only."""
+    newest = db.newest_bundle(studio.connection, studio.id, direction)
+    found = None if newest is None else jobs_db.find_job(studio.connection, studio.id, f"{kind}:{newest['id']}")
+    job = None if found is None else job_of(found)
+    return newest, None if job is None or job.state.is_over else job
 
 
 def _coming(studio: Studio, bundle_id: int) -> Row:

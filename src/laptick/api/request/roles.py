@@ -30,7 +30,7 @@ _ROUTES: dict[frozenset[AskerRole], str] = {
     _TEACHERS: """
         get_account change_password new_recovery_code offer_second_factor set_second_factor end_session
         list_links make_link remove_link list_addresses
-        list_audit list_who_left list_what_was_removed erase_student
+        list_audit list_who_left list_removed erase_student
         search_studio list_students add_student get_student update_student delete_student restore_student
         give_study end_study get_studio put_studio
         list_pieces add_piece update_piece delete_piece restore_piece get_original export_piece

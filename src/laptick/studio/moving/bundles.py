@@ -15,7 +15,7 @@ from laptick.db.people import students as students_db
 from laptick.db.people import studios as studios_db
 from laptick.formats.bundle import plain_name
 from laptick.studio.days import today
-from laptick.studio.jobs.jobs import Job, job_of
+from laptick.studio.jobs.jobs import Job, JobState, job_of
 from laptick.studio.moving.importing import reader_of
 from laptick.studio.use_case import Studio, use_case
 
@@ -69,10 +69,11 @@ def ask_for_bundle(studio: Studio, student_id: int | None) -> tuple[Bundle, Job]
         # also of one who left: what is theirs goes with them, and is erased then
         name = students_db.get_student(studio.connection, studio.id, student_id, deleted=True)["name"]
     known, at_work = _at_work(studio, "out", EXPORT_KIND)
-    if known is not None and at_work is not None:
+    if known is not None and at_work is not None and known["completed_at"] is None:
         if known["student_id"] == student_id:
             return _bundle(studio, known), at_work
-        raise ConflictError("another copy is being packed.", kept="Nothing was changed.", todo="Wait until it is.")
+        if at_work.state is JobState.RUNNING:  # it holds the file until it is full
+            raise ConflictError("another copy is being packed.", kept="Nothing was changed.", todo="Wait until it is.")
     filename = f"{plain_name(name)} {date.fromordinal(today(studio)).isoformat()}.zip"
     bundle_id = db.add_bundle(studio.connection, studio.id, db.NewBundle("out", filename, student_id))
     new = jobs_db.NewJob(EXPORT_KIND, f"{EXPORT_KIND}:{bundle_id}", {"bundle_id": bundle_id})
@@ -106,7 +107,8 @@ def begin_bundle(studio: Studio, filename: str) -> Bundle:
     Raises:
         ConflictError: one is being brought in.
     """
-    if _at_work(studio, "in", IMPORT_KIND)[1] is not None:
+    _known, at_work = _at_work(studio, "in", IMPORT_KIND)
+    if at_work is not None and at_work.state is JobState.RUNNING:
         raise ConflictError("a copy is being brought in.", kept="Nothing was changed.", todo="Wait until it is.")
     bundle_id = db.add_bundle(studio.connection, studio.id, db.NewBundle("in", filename))
     return _bundle(studio, db.get_bundle(studio.connection, studio.id, bundle_id))
@@ -172,7 +174,7 @@ def ask_to_bring_in(studio: Studio, bundle_id: int) -> Job:
 
 
 def _at_work(studio: Studio, direction: str, kind: str) -> tuple[Row | None, Job | None]:
-    """The newest file of a direction, and the job that is at it or waits to be, which lets go of it at its end only."""
+    """The newest file of a direction, and the job that is at it, or waits to be."""
     newest = db.newest_bundle(studio.connection, studio.id, direction)
     found = None if newest is None else jobs_db.find_job(studio.connection, studio.id, f"{kind}:{newest['id']}")
     job = None if found is None else job_of(found)

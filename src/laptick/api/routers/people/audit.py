@@ -23,7 +23,7 @@ def list_audit(studio: StudioNow, before: Cursor = None, limit: PageSize = PAGE)
 
 
 @router.get("/removed")
-def list_what_was_removed(studio: StudioNow) -> RemovedPublic:
+def list_removed(studio: StudioNow) -> RemovedPublic:
     """Pieces, students, takes and listenings that can be put back, the newest first."""
     items = [RemovedItem(**vars(one)) for one in removed.list_removed(studio)]
     return RemovedPublic(items=items, kept_days=removed.KEPT_DAYS)

@@ -170,6 +170,7 @@ function Head() {
     >
       <Link
         to="/"
+        tabIndex={isTeacher ? -1 : undefined} // by keyboard her pieces, where it leads, are one stop on
         className={[
           "flex min-h-11 items-center text-lg font-bold whitespace-nowrap",
           isTeacher ? "max-[430px]:hidden" : "", // her places need the room

@@ -7,7 +7,7 @@ import { loaded } from "../../lib/loading";
 const Find = lazy(() => loaded(import("./Find")).then((it) => ({ default: it.Find })));
 const Help = lazy(() => loaded(import("./Help")).then((it) => ({ default: it.Help })));
 
-const LOOK = "min-h-11 min-w-9 px-1 text-quiet hover:text-ink sm:min-w-11";
+const LOOK = "min-h-11 min-w-11 px-1 text-quiet hover:text-ink";
 
 export function Aside() {
   const [shown, setShown] = useState<"help" | "find" | null>(null);

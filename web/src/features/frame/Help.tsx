@@ -44,7 +44,7 @@ export function Help({ onClose }: { onClose: () => void }) {
             <Link
               to={to}
               onClick={onClose}
-              className="inline-flex min-h-8 items-center font-bold underline underline-offset-4"
+              className="inline-flex min-h-8 items-center font-bold underline underline-offset-4 pointer-coarse:min-h-11"
             >
               {words}
             </Link>

@@ -28,7 +28,11 @@ export function SaveCopy({ studentId, words }: { studentId: number | null; words
         {save.isPending ? <p>Packing it … With many recordings this takes minutes.</p> : null}
         {made ? (
           <p>
-            <a className="font-bold underline underline-offset-4" href={fileOf(made)} download={made.filename}>
+            <a
+              className="font-bold underline underline-offset-4 pointer-coarse:inline-block pointer-coarse:py-2.5"
+              href={fileOf(made)}
+              download={made.filename}
+            >
               {made.filename}
             </a>{" "}
             is being saved: {countedWords(made.contents?.counted ?? {})}; {sizeWords(made.size)}.

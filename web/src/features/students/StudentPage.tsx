@@ -244,7 +244,7 @@ function StudentMore({ shown: { student }, onPause }: { shown: StudentShown; onP
       {
         onSuccess: () => {
           void navigate("/students");
-          toast(`${student.name} is off the list, with all that was played.`, () =>
+          toast(`${student.name} is off the list, with all that was played; for 30 days it can be put back.`, () =>
             leaves.mutate({ id: student.id, leaves: false }),
           );
         },

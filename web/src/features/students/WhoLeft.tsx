@@ -20,6 +20,7 @@ export function WhoLeft() {
   return (
     <details className="mt-5">
       <summary className="min-h-8 cursor-pointer py-1">{count(left.data.length, "student")} left the studio</summary>
+      <p className="py-1 text-quiet">Thirty days after they left they are erased, with all that was played.</p>
       <ul className="border-t border-line">
         {left.data.map((one) => (
           <li key={one.id} className="flex flex-wrap items-center gap-x-5 gap-y-1 border-b border-line py-2">

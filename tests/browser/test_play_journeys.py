@@ -35,6 +35,7 @@ def open_play(page: Page, site, name: str) -> int:
     piece = add(site, name)
     page.driver.get(f"{site.url}/pieces/{piece}?view=play")
     page.until(lambda: page.driver.execute_script(RULER))
+    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[aria-label='Play along'] button"))
     return piece
 
 
@@ -163,6 +164,17 @@ def test_the_server_stops_before_the_first_sound(site, open_browser):
     site.start()
     page.press("Space", " ")
     page.until(lambda: playing(page))
+
+
+def test_a_place_that_was_not_loaded_comes_when_the_server_is_back(site, open_browser):
+    page = Page(open_browser())
+    open_play(page, site, "harbour-steps")
+    site.stop()
+    page.button("Together").click()
+    page.sees("server does not answer. What you asked for opens by itself", 20)
+    assert page.driver.find_element(By.CSS_SELECTOR, "h1").text == "Harbour Steps"
+    site.start()
+    page.sees("Line it up", 20)
 
 
 @pytest.fixture

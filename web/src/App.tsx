@@ -6,33 +6,37 @@ import { BrowserRouter, Link, NavLink, Navigate, Route, Routes, useLocation } fr
 import { queryClient } from "./api/queries/client";
 import { useAskMe } from "./api/queries/me";
 import { Unsent } from "./features/unsent/Unsent";
-import { loaded, sessionBegun } from "./lib/loading";
+import { loaded, serverAway, sessionBegun } from "./lib/loading";
 import { MeContext, useIsTeacher, useMe } from "./api/me";
 import { WayOut } from "./ui/ProblemPlace";
 import { Titled } from "./ui/Titled";
 import { LoadingPlace, Problem, ToastShelf } from "./ui/kit";
 
-const Aside = lazy(() => loaded(import("./features/frame/Aside")).then((it) => ({ default: it.Aside })));
+const Aside = lazy(() => loaded(() => import("./features/frame/Aside")).then((it) => ({ default: it.Aside })));
 const MachineWarning = lazy(() =>
-  loaded(import("./features/frame/MachineWarning")).then((it) => ({ default: it.MachineWarning })),
+  loaded(() => import("./features/frame/MachineWarning")).then((it) => ({ default: it.MachineWarning })),
 );
-const Guide = lazy(() => loaded(import("./features/guide/Guide")).then((it) => ({ default: it.Guide })));
+const Guide = lazy(() => loaded(() => import("./features/guide/Guide")).then((it) => ({ default: it.Guide })));
 const NowPlaying = lazy(() =>
-  loaded(import("./features/play_along/NowPlaying")).then((it) => ({ default: it.NowPlaying })),
+  loaded(() => import("./features/play_along/NowPlaying")).then((it) => ({ default: it.NowPlaying })),
 );
-const Door = lazy(() => loaded(import("./features/door/Door")).then((it) => ({ default: it.Door })));
-const ComeIn = lazy(() => loaded(import("./features/door/ComeIn")).then((it) => ({ default: it.ComeIn })));
-const Shelf = lazy(() => loaded(import("./features/pieces/Shelf")).then((it) => ({ default: it.Shelf })));
-const Students = lazy(() => loaded(import("./features/students/Students")).then((it) => ({ default: it.Students })));
+const Door = lazy(() => loaded(() => import("./features/door/Door")).then((it) => ({ default: it.Door })));
+const ComeIn = lazy(() => loaded(() => import("./features/door/ComeIn")).then((it) => ({ default: it.ComeIn })));
+const Shelf = lazy(() => loaded(() => import("./features/pieces/Shelf")).then((it) => ({ default: it.Shelf })));
+const Students = lazy(() =>
+  loaded(() => import("./features/students/Students")).then((it) => ({ default: it.Students })),
+);
 const StudentPage = lazy(() =>
-  loaded(import("./features/students/StudentPage")).then((it) => ({ default: it.StudentPage })),
+  loaded(() => import("./features/students/StudentPage")).then((it) => ({ default: it.StudentPage })),
 );
-const Tonight = lazy(() => loaded(import("./features/tonight/Tonight")).then((it) => ({ default: it.Tonight })));
-const Drills = lazy(() => loaded(import("./features/drills/Drills")).then((it) => ({ default: it.Drills })));
-const Settings = lazy(() => loaded(import("./features/settings/Settings")).then((it) => ({ default: it.Settings })));
-const TakePage = lazy(() => loaded(import("./features/takes/TakePage")).then((it) => ({ default: it.TakePage })));
+const Tonight = lazy(() => loaded(() => import("./features/tonight/Tonight")).then((it) => ({ default: it.Tonight })));
+const Drills = lazy(() => loaded(() => import("./features/drills/Drills")).then((it) => ({ default: it.Drills })));
+const Settings = lazy(() =>
+  loaded(() => import("./features/settings/Settings")).then((it) => ({ default: it.Settings })),
+);
+const TakePage = lazy(() => loaded(() => import("./features/takes/TakePage")).then((it) => ({ default: it.TakePage })));
 const WorkspacePage = lazy(() =>
-  loaded(import("./features/workspace/Workspace")).then((it) => ({ default: it.WorkspacePage })),
+  loaded(() => import("./features/workspace/Workspace")).then((it) => ({ default: it.WorkspacePage })),
 );
 
 export function App() {
@@ -77,6 +81,7 @@ function Inside() {
   return (
     <MeContext.Provider value={me}>
       <Head />
+      <Away />
       <Unsent />
       <Suspense>
         <MachineWarning />
@@ -118,6 +123,16 @@ function Places({ student }: { student: number | null }) {
 }
 
 /** What plays on while another place is shown; before anything was ever begun there is nothing to look after. */
+/** A place that is waited for is not there to say so, and the one that was left is still shown. */
+function Away() {
+  const isAway = useSyncExternalStore(serverAway.subscribe, serverAway.now);
+  return isAway ? (
+    <p role="status" className="bg-here px-5 py-2 font-semibold" data-screen-only="">
+      Lap Tick’s server does not answer. What you asked for opens by itself when it does.
+    </p>
+  ) : null;
+}
+
 function Playing() {
   const begun = useSyncExternalStore(sessionBegun.subscribe, sessionBegun.now);
   return begun ? (

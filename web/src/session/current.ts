@@ -49,4 +49,4 @@ export function useSession(pieceId: number): Standing {
   return stateFor(useSyncExternalStore(session.subscribe, standingNow) as State, pieceId);
 }
 
-queueMicrotask(() => sessionBegun.begin());
+queueMicrotask(() => sessionBegun.is(true));

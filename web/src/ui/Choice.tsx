@@ -33,7 +33,7 @@ export function OpensSign() {
 
 let isLoaded = false;
 const load = () =>
-  loaded(import("./ListedChoice")).then((it) => {
+  loaded(() => import("./ListedChoice")).then((it) => {
     isLoaded = true;
     return { default: it.ListedChoice };
   });

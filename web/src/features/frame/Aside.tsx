@@ -4,8 +4,8 @@ import { Suspense, lazy, useEffect, useState } from "react";
 import { useIsTeacher } from "../../api/me";
 import { loaded } from "../../lib/loading";
 
-const Find = lazy(() => loaded(import("./Find")).then((it) => ({ default: it.Find })));
-const Help = lazy(() => loaded(import("./Help")).then((it) => ({ default: it.Help })));
+const Find = lazy(() => loaded(() => import("./Find")).then((it) => ({ default: it.Find })));
+const Help = lazy(() => loaded(() => import("./Help")).then((it) => ({ default: it.Help })));
 
 const LOOK = "min-h-11 min-w-11 px-1 text-quiet hover:text-ink";
 

@@ -8,7 +8,7 @@ import { useAddPiece, usePieces, useShelfPiece } from "../../api/queries/pieces"
 import { loaded } from "../../lib/loading";
 import { keep, readStored } from "../../lib/stored";
 import { count, plainBpm } from "../../lib/words";
-import { type Arrival, ImportReport } from "./ImportReport";
+import type { Arrival } from "./ImportReport";
 import { BarStrip } from "../../ui/BarStrip";
 import { Titled } from "../../ui/Titled";
 import { Choice } from "../../ui/Choice";
@@ -16,7 +16,8 @@ import { More } from "../../ui/More";
 import { Button, Loading, Problem, useToast } from "../../ui/kit";
 import { TempoMark } from "../../ui/Tempo";
 
-const NewPassage = lazy(() => loaded(import("../entry/NewPassage")).then((it) => ({ default: it.NewPassage })));
+const ImportReport = lazy(() => loaded(() => import("./ImportReport")).then((it) => ({ default: it.ImportReport })));
+const NewPassage = lazy(() => loaded(() => import("../entry/NewPassage")).then((it) => ({ default: it.NewPassage })));
 
 const ORDERS = [
   ["name", "by name"],
@@ -162,7 +163,11 @@ export function Shelf() {
           }}
         />
       </div>
-      {arrivals.length ? <ImportReport arrivals={arrivals} onClose={() => setArrivals([])} /> : null}
+      {arrivals.length ? (
+        <Suspense>
+          <ImportReport arrivals={arrivals} onClose={() => setArrivals([])} />
+        </Suspense>
+      ) : null}
       {pieces.error ? <Problem error={pieces.error} /> : null}
       {pieces.isPending ? <Loading what="Fetching the pieces" /> : null}
       {pieces.data ? (

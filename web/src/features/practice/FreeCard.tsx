@@ -13,7 +13,7 @@ import { Choice } from "../../ui/Choice";
 import { CountIn } from "./CountIn";
 import { Starting } from "./Starting";
 
-const HowHeard = lazy(() => loaded(import("./HowHeard")).then((it) => ({ default: it.HowHeard })));
+const HowHeard = lazy(() => loaded(() => import("./HowHeard")).then((it) => ({ default: it.HowHeard })));
 
 /** What the choice of hands means, said on first use. */
 const HAND_HINTS: Record<Activity, string> = {

@@ -11,8 +11,8 @@ import type { Standing } from "../../session/state";
 import { Button, Problem } from "../../ui/kit";
 
 /** What is seen only after a take is loaded then. */
-const ThrowAway = lazy(() => loaded(import("./AfterTake")).then((it) => ({ default: it.ThrowAway })));
-const Hearing = lazy(() => loaded(import("./AfterTake")).then((it) => ({ default: it.Hearing })));
+const ThrowAway = lazy(() => loaded(() => import("./AfterTake")).then((it) => ({ default: it.ThrowAway })));
+const Hearing = lazy(() => loaded(() => import("./AfterTake")).then((it) => ({ default: it.Hearing })));
 
 export type Cure = NonNullable<NonNullable<Schemas["VerdictTold"]>["cure"]>;
 

@@ -15,7 +15,7 @@ import { Button, Dot, Problem } from "../../ui/kit";
 import { CountIn } from "./CountIn";
 import { Starting } from "./Starting";
 
-const HowHeard = lazy(() => loaded(import("./HowHeard")).then((it) => ({ default: it.HowHeard })));
+const HowHeard = lazy(() => loaded(() => import("./HowHeard")).then((it) => ({ default: it.HowHeard })));
 
 /** What the computer plays over and over; who cannot keep up with it goes back a rung. */
 const LOOPS = [

@@ -35,7 +35,7 @@ type Props = {
   keyboard: ReactNode;
 };
 
-const NotationMap = lazy(() => loaded(import("./NotationMap")).then((it) => ({ default: it.NotationMap })));
+const NotationMap = lazy(() => loaded(() => import("./NotationMap")).then((it) => ({ default: it.NotationMap })));
 
 const PAGE_KEY = "laptick.together.page";
 

@@ -16,16 +16,20 @@ import { PassageLine } from "./parts";
 import type { DeskView } from "./useDesk";
 
 /** What is opened now and then is loaded then. */
-const EditRung = lazy(() => loaded(import("../ladder/EditRung")).then((it) => ({ default: it.EditRung })));
-const Outcome = lazy(() => loaded(import("../practice/Outcome")).then((it) => ({ default: it.Outcome })));
-const SchoolSheet = lazy(() => loaded(import("../ladder/SchoolSheet")).then((it) => ({ default: it.SchoolSheet })));
-const TakeSettings = lazy(() => loaded(import("../practice/Settings")).then((it) => ({ default: it.TakeSettings })));
-const PassageChoice = lazy(() =>
-  loaded(import("../ladder/PassageChoice")).then((it) => ({ default: it.PassageChoice })),
+const EditRung = lazy(() => loaded(() => import("../ladder/EditRung")).then((it) => ({ default: it.EditRung })));
+const Outcome = lazy(() => loaded(() => import("../practice/Outcome")).then((it) => ({ default: it.Outcome })));
+const SchoolSheet = lazy(() =>
+  loaded(() => import("../ladder/SchoolSheet")).then((it) => ({ default: it.SchoolSheet })),
 );
-const StandSwitch = lazy(() => loaded(import("./StandSwitch")).then((it) => ({ default: it.StandSwitch })));
-const MadeLink = lazy(() => loaded(import("../../ui/long/MadeLink")).then((it) => ({ default: it.MadeLink })));
-const FreeCard = lazy(() => loaded(import("../practice/FreeCard")).then((it) => ({ default: it.FreeCard })));
+const TakeSettings = lazy(() =>
+  loaded(() => import("../practice/Settings")).then((it) => ({ default: it.TakeSettings })),
+);
+const PassageChoice = lazy(() =>
+  loaded(() => import("../ladder/PassageChoice")).then((it) => ({ default: it.PassageChoice })),
+);
+const StandSwitch = lazy(() => loaded(() => import("./StandSwitch")).then((it) => ({ default: it.StandSwitch })));
+const TakeAlong = lazy(() => loaded(() => import("../ladder/TakeAlong")).then((it) => ({ default: it.TakeAlong })));
+const FreeCard = lazy(() => loaded(() => import("../practice/FreeCard")).then((it) => ({ default: it.FreeCard })));
 
 type Props = {
   desk: DeskView;
@@ -91,12 +95,6 @@ export function PractisePlace(props: Props) {
   );
 }
 
-const TAKEN_ALONG = [
-  ["practice-sheet?shows=week&", "the week’s sheet, with boxes (PDF)"],
-  ["practice-sheet?shows=colouring&", "the piece to colour (PDF)"],
-  ["session?", "today’s session as sound (WAV)"],
-] as const;
-
 /** The session that needs no touch, and how the ladder is taught. */
 function Ways({ desk, onPassage }: Pick<Props, "desk" | "onPassage">) {
   const [school, setSchool] = useState(false);
@@ -123,19 +121,7 @@ function Ways({ desk, onPassage }: Pick<Props, "desk" | "onPassage">) {
       <details className="basis-full">
         <summary className="cursor-pointer py-1 text-sm">To take along</summary>
         <Suspense>
-          <ul className="text-sm">
-            {TAKEN_ALONG.map(([path, words]) => (
-              <li key={path}>
-                <MadeLink
-                  className="inline-flex min-h-8 items-center underline pointer-coarse:min-h-11"
-                  href={`/api/pieces/${desk.piece.id}/${path}student=${study.student_id}`}
-                  download={path === "session?"}
-                >
-                  {words}
-                </MadeLink>
-              </li>
-            ))}
-          </ul>
+          <TakeAlong pieceId={desk.piece.id} student={study.student_id} />
         </Suspense>
       </details>
       {study.is_done ? <p className="font-semibold">All of it is done.</p> : null}

@@ -6,7 +6,9 @@ import { keyboards } from "../../session/current";
 import { TakeList } from "../takes/TakeList";
 import type { DeskView } from "./useDesk";
 
-const DemoCorner = lazy(() => loaded(import("../practice/DemoCorner")).then((it) => ({ default: it.DemoCorner })));
+const DemoCorner = lazy(() =>
+  loaded(() => import("../practice/DemoCorner")).then((it) => ({ default: it.DemoCorner })),
+);
 
 type Props = { desk: DeskView; onSimulate: (what: "take" | "stand-in") => void };
 

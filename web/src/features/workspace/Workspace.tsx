@@ -26,24 +26,28 @@ import { isOnStand } from "./standing";
 import { type Chosen, useDesk } from "./useDesk";
 import { useDeskKeys } from "./useDeskKeys";
 
-const AskView = lazy(() => loaded(import("../asking/AskView")).then((it) => ({ default: it.AskView })));
-const CountView = lazy(() => loaded(import("../counting/CountView")).then((it) => ({ default: it.CountView })));
-const Downloads = lazy(() => loaded(import("../roadmap/Downloads")).then((it) => ({ default: it.Downloads })));
+const AskView = lazy(() => loaded(() => import("../asking/AskView")).then((it) => ({ default: it.AskView })));
+const CountView = lazy(() => loaded(() => import("../counting/CountView")).then((it) => ({ default: it.CountView })));
+const Downloads = lazy(() => loaded(() => import("../roadmap/Downloads")).then((it) => ({ default: it.Downloads })));
 const KeyboardChoice = lazy(() =>
-  loaded(import("../practice/KeyboardChoice")).then((it) => ({ default: it.KeyboardChoice })),
+  loaded(() => import("../practice/KeyboardChoice")).then((it) => ({ default: it.KeyboardChoice })),
 );
-const RoadmapLine = lazy(() => loaded(import("../roadmap/RoadmapLine")).then((it) => ({ default: it.RoadmapLine })));
-const EntryView = lazy(() => loaded(import("../entry/EntryView")).then((it) => ({ default: it.EntryView })));
-const PencilView = lazy(() => loaded(import("../pencil/PencilView")).then((it) => ({ default: it.PencilView })));
-const RoadmapView = lazy(() => loaded(import("../roadmap/RoadmapView")).then((it) => ({ default: it.RoadmapView })));
-const OnStand = lazy(() => loaded(import("./OnStand")).then((it) => ({ default: it.OnStand })));
+const RoadmapLine = lazy(() =>
+  loaded(() => import("../roadmap/RoadmapLine")).then((it) => ({ default: it.RoadmapLine })),
+);
+const EntryView = lazy(() => loaded(() => import("../entry/EntryView")).then((it) => ({ default: it.EntryView })));
+const PencilView = lazy(() => loaded(() => import("../pencil/PencilView")).then((it) => ({ default: it.PencilView })));
+const RoadmapView = lazy(() =>
+  loaded(() => import("../roadmap/RoadmapView")).then((it) => ({ default: it.RoadmapView })),
+);
+const OnStand = lazy(() => loaded(() => import("./OnStand")).then((it) => ({ default: it.OnStand })));
 const TogetherView = lazy(() =>
-  loaded(import("../together/TogetherView")).then((it) => ({ default: it.TogetherView })),
+  loaded(() => import("../together/TogetherView")).then((it) => ({ default: it.TogetherView })),
 );
-const PractisePlace = lazy(() => loaded(import("./PractisePlace")).then((it) => ({ default: it.PractisePlace })));
-const PlayPlace = lazy(() => loaded(import("./PlayPlace")).then((it) => ({ default: it.PlayPlace })));
-const TakesPlace = lazy(() => loaded(import("./TakesPlace")).then((it) => ({ default: it.TakesPlace })));
-const Simulating = lazy(() => loaded(import("./Simulating")).then((it) => ({ default: it.Simulating })));
+const PractisePlace = lazy(() => loaded(() => import("./PractisePlace")).then((it) => ({ default: it.PractisePlace })));
+const PlayPlace = lazy(() => loaded(() => import("./PlayPlace")).then((it) => ({ default: it.PlayPlace })));
+const TakesPlace = lazy(() => loaded(() => import("./TakesPlace")).then((it) => ({ default: it.TakesPlace })));
+const Simulating = lazy(() => loaded(() => import("./Simulating")).then((it) => ({ default: it.Simulating })));
 
 const DENSITIES = ["beat", "bar", "steady"] as const;
 const densityOf = (given: string | null | undefined) => DENSITIES.find((one) => one === given) ?? null;

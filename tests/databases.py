@@ -11,7 +11,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 
-from laptick.db.engine.connect import DbSettings, connect, transaction
+from laptick.db.engine.connect import Connection, DbSettings, connect, transaction
 from laptick.db.engine.migrate import migrate
 from laptick.db.engine.server import MariaDb
 
@@ -28,6 +28,20 @@ def new_database(mariadb: MariaDb) -> Iterator[DbSettings]:
     with transaction(connection) as cursor:
         cursor.execute(f"DROP DATABASE {settings.database}")
     connection.close()
+
+
+@contextmanager
+def beside(connection: Connection) -> Iterator[Connection]:
+    """Another connection to the database of one."""
+    told = (connection.user, connection.password, connection.db)
+    user, password, database = (word.decode() if isinstance(word, bytes) else str(word) for word in told)
+    another = connect(
+        DbSettings(connection.host, connection.port, user, password, database, connection.unix_socket or None)
+    )
+    try:
+        yield another
+    finally:
+        another.close()
 
 
 @dataclass(frozen=True)

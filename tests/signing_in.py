@@ -32,12 +32,18 @@ def teacher_cookies(db: DbSettings, *, studio_id: int = 1, name: str = TEACHER, 
 
 
 def link_cookies(
-    db: DbSettings, student_id: int, role: AskerRole = AskerRole.STUDENT, *, studio_id: int = 1, port: int = 0
+    db: DbSettings,
+    student_id: int,
+    role: AskerRole = AskerRole.STUDENT,
+    *,
+    studio_id: int = 1,
+    port: int = 0,
+    held_by: str = "",
 ) -> dict[str, str]:
     """What a phone keeps on which a new personal link was opened."""
     connection = connect(db)
     try:
-        token = make_link(Studio(connection, studio_id), student_id, role, None)
+        token = make_link(Studio(connection, studio_id), student_id, role, None, held_by)
         found = open_link(Studio(connection, 0), token, "", "a phone")
         return {f"laptick-session-{port}": found.token}
     finally:

@@ -100,7 +100,7 @@ def measure(tree: Path, pieces: int, takes: int, students: int = 0) -> dict[str,
                 studio = Studio(connect(server.settings(), answer_s=600), 1)
                 bundle, _job = ask_for_bundle(studio, student)
                 begun = time.perf_counter()
-                exporting.write_bundle(studio, bundle.id)
+                exporting.write_bundle(studio, bundle.id, connect(server.settings()))
                 return 1000 * (time.perf_counter() - begun)
 
             return {

@@ -99,7 +99,7 @@ def work(settings: DbSettings, name: str, until: threading.Event, *, is_enough: 
 
 
 def _do(settings: DbSettings, connection: Connection, claim: db.Claim, until: threading.Event) -> None:
-    job = AtWork(Studio(connection, claim.studio_id), claim, until.is_set)
+    job = AtWork(Studio(connection, claim.studio_id), claim, lambda: connect(settings, answer_s=ANSWER_S), until.is_set)
     error = None
     with _Renewing(settings, claim):
         try:

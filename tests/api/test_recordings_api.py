@@ -345,22 +345,25 @@ def test_a_take_that_is_deleted_before_it_was_heard_is_let_go(client, db, piece,
 
 
 def test_sound_that_nobody_waits_for_is_let_go(client, db, piece):
-    """What never came whole, and what belongs to a deleted take, after a week; what came yesterday stays."""
-    old, deleted, new = (begun(client, piece) for _ in range(3))
-    for recording in (old, deleted, new):
+    """What never came whole, and what belongs to a deleted take and nobody agreed to keep, after a week; what came
+    yesterday stays, and what is kept can be put back with its take."""
+    old, deleted, new, kept = (begun(client, piece) for _ in range(4))
+    for recording in (old, deleted, new, kept):
         put(client, recording, 0, b"sound")
-    complete(client, deleted, b"sound")
-    assert client.delete(f"/api/takes/{deleted['take_id']}").status_code == 204
+    for recording in (deleted, kept):
+        complete(client, recording, b"sound")
+        assert client.delete(f"/api/takes/{recording['take_id']}").status_code == 204
     connection = connect(db)
     try:
         with transaction(connection) as cursor:
             cursor.execute("UPDATE recording SET created_at = created_at - INTERVAL 8 DAY WHERE id = %s", (old["id"],))
             cursor.execute("UPDATE take SET deleted_at = deleted_at - INTERVAL 8 DAY WHERE deleted_at IS NOT NULL")
+            cursor.execute("UPDATE recording SET is_kept = TRUE WHERE id = %s", (kept["id"],))
         with transaction(connection):
             recordings.forget_abandoned(connection)
     finally:
         connection.close()
-    assert [chunks_of(db, one) for one in (old, deleted, new)] == [0, 0, 1]
+    assert [chunks_of(db, one) for one in (old, deleted, new, kept)] == [0, 0, 1, 1]
     assert client.get(f"/api/recordings/{old['id']}").json()["here"] == []
     assert put(client, old, 0, b"sound").status_code == 409
 

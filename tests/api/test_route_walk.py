@@ -172,6 +172,9 @@ def _student(client, name: str, score: bytes, title: str) -> Rows:
     ids["recording_id"] = _ok(client.post(f"/api/pieces/{ids['piece_id']}/recordings", json=recorded))["id"]
     heard = {"activity": "lap", "bpm": 60, "slips": [4.0], "first_beat_s": 2.0}
     ids["listening_id"] = _ok(client.post(f"/api/pieces/{ids['piece_id']}/listenings", json=heard))["id"]
+    wanted = {"role": "parent", "held_by": "a parent", "origin": "http://127.0.0.1"}
+    _ok(client.post(f"/api/students/{ids['student_id']}/links", json=wanted))
+    [ids["link_id"]] = [one["id"] for one in client.get(f"/api/students/{ids['student_id']}/links").json()]
     return Rows(ids | {"session_id": 10**6, "word_id": 1})
 
 

@@ -15,6 +15,7 @@ from fastapi.testclient import TestClient
 from laptick.api.app import AppSettings, create_app
 from laptick.db.engine.connect import connect, transaction
 from laptick.studio.people import sign_in
+from laptick.studio.people.links import MOST_LINKS
 from laptick.studio.people.secret_words import new_token, token_hash
 from laptick.studio.people.sign_in import FREE_FAILS, add_demo_teacher, wait_after
 from laptick.studio.use_case import Studio
@@ -432,12 +433,39 @@ class TestPersonalLinks:
         token = self.made(teacher, student)["token"]
         with desk.browser() as phone:
             phone.post("/api/links/open", json={"token": token})
-            assert [one["role"] for one in teacher.get(f"/api/students/{student}/links").json()] == ["student"]
-            assert teacher.delete(f"/api/students/{student}/links/student").status_code == 204
+            [kept] = teacher.get(f"/api/students/{student}/links").json()
+            assert kept["role"] == "student"
+            another = teacher.post("/api/students", json={"name": "Bo"}).json()["id"]
+            assert teacher.delete(f"/api/students/{another}/links/{kept['id']}").status_code == 404
+            assert teacher.delete(f"/api/students/{student}/links/{kept['id']}").status_code == 204
             assert phone.get(f"/api/students/{student}/tonight").status_code == 401
             assert phone.post("/api/links/open", json={"token": token}).status_code == 403
         assert teacher.get(f"/api/students/{student}/links").json() == []
-        assert teacher.delete(f"/api/students/{student}/links/student").status_code == 404
+        assert teacher.delete(f"/api/students/{student}/links/{kept['id']}").status_code == 404
+
+    def test_is_each_parents_own(self, desk, teacher, student):
+        """A new one is in place of the one that this parent had, however the name is written, and of nobody else's."""
+        mothers, fathers = (self.made(teacher, student, role="parent", held_by=who) for who in ("her mother", "Erik"))
+        with desk.browser() as phone, desk.browser() as another:
+            phone.post("/api/links/open", json={"token": mothers["token"]})
+            another.post("/api/links/open", json={"token": fathers["token"]})
+            self.made(teacher, student, role="parent", held_by="  Her   Mother ")
+            assert phone.get(f"/api/students/{student}/tonight").status_code == 401
+            assert another.get(f"/api/students/{student}/tonight").status_code == 200
+        listed = teacher.get(f"/api/students/{student}/links").json()
+        assert [(one["role"], one["held_by"].lower()) for one in listed] == [
+            ("parent", "erik"),
+            ("parent", "her mother"),
+        ]
+
+    def test_is_for_so_many_parents(self, teacher, student):
+        for number in range(MOST_LINKS):
+            self.made(teacher, student, role="parent", held_by=f"parent {number}")
+        self.made(teacher, student, role="parent", held_by="Parent 0")
+        wanted = {"role": "parent", "held_by": "one more", "origin": "http://127.0.0.1:8000"}
+        assert teacher.post(f"/api/students/{student}/links", json=wanted).status_code == 413
+        wanted |= {"role": "student", "held_by": "her mother"}
+        assert teacher.post(f"/api/students/{student}/links", json=wanted).status_code == 422
 
     def test_who_left_comes_in_no_more_until_put_back(self, desk, teacher, student):
         token = self.made(teacher, student)["token"]

@@ -9,17 +9,19 @@ import io
 import json
 import random
 import zipfile
+from collections.abc import Callable
 from datetime import UTC, datetime
 from typing import ClassVar
 
 import numpy as np
 import pytest
 
-from databases import new_database
+from databases import beside, new_database
 from laptick.core.base.errors import BundleError, LapTickError, LimitError, NotFoundError
 from laptick.db import pieces as pieces_db
 from laptick.db.engine.connect import connect, transaction
 from laptick.db.moving import bundles as bundles_db
+from laptick.db.moving import rows
 from laptick.db.moving.facts import MOVED, STAYING
 from laptick.db.people import studios as studios_db
 from laptick.formats.sound.sound_pack import PACK_RATE, wav_bytes
@@ -109,13 +111,89 @@ def empty(mariadb, template):
 
 def exported(studio: Studio, student_id: int | None = None) -> bytes:
     bundle, _job = ask_for_bundle(studio, student_id)
-    exporting.write_bundle(studio, bundle.id)
-    made = get_bundle(studio, bundle.id)
+    with beside(studio.connection) as writing:
+        exporting.write_bundle(studio, bundle.id, writing)
+    return packed(studio, bundle.id)
+
+
+def packed(studio: Studio, bundle_id: int) -> bytes:
+    made = get_bundle(studio, bundle_id)
     parts = range(-(-made.size // bundles_db.CHUNK_BYTES))
-    data = b"".join(bundles_db.get_chunk(studio.connection, studio.id, bundle.id, number) for number in parts)
+    data = b"".join(bundles_db.get_chunk(studio.connection, studio.id, bundle_id, number) for number in parts)
+    assert bundles_db.chunk_sizes(studio.connection, studio.id, bundle_id).keys() == set(parts)
     studio.connection.rollback()
     assert len(data) == made.size
     return data
+
+
+def in_the_middle(monkeypatch, connection, do: Callable[[Studio], object]) -> list[str]:
+    """Does something once, from another connection, when some of a studio was read; and is held up by nothing. Gives
+    whether it was done."""
+    read, done = rows.read_rows, list[str]()
+
+    def reading(reader, studio_id, moved, **belongs):
+        found = read(reader, studio_id, moved, **belongs)
+        if moved.table == "judgement" and not done:
+            done.append("done")
+            with beside(connection) as other:
+                other.cursor().execute("SET SESSION innodb_lock_wait_timeout = 1")
+                do(Studio(other, 1))
+        return found
+
+    monkeypatch.setattr(rows, "read_rows", reading)
+    return done
+
+
+def differing(one: bytes, other: bytes) -> list[str]:
+    """Names of what is not the same in two files; bytes are too long to be shown."""
+    with zipfile.ZipFile(io.BytesIO(one)) as mine, zipfile.ZipFile(io.BytesIO(other)) as theirs:
+        names = sorted({*mine.namelist(), *theirs.namelist()})
+        both = {*mine.namelist()} & {*theirs.namelist()}
+        return [name for name in names if name not in both or mine.read(name) != theirs.read(name)]
+
+
+def _drop(studio: Studio) -> None:
+    with transaction(studio.connection):
+        bundles_db.drop_bundles(studio.connection, studio.id)
+
+
+def _ask_for_another(studio: Studio) -> None:
+    ask_for_bundle(studio, rows.alive_ids(studio.connection, studio.id, "student")[0])
+
+
+@pytest.mark.parametrize("take_away", [_drop, _ask_for_another], ids=["as erasing does", "another is asked for"])
+def test_who_takes_the_file_away_ends_its_packing(full, monkeypatch, take_away):
+    bundle, _job = ask_for_bundle(full, None)
+    done = in_the_middle(monkeypatch, full.connection, take_away)
+    with beside(full.connection) as writing, pytest.raises(NotFoundError):
+        exporting.write_bundle(full, bundle.id, writing)
+    assert done
+
+
+def test_a_file_is_of_one_moment_and_has_nothing_of_a_try_before(full, monkeypatch):
+    whole = exported(full)
+    bundle, _job = ask_for_bundle(full, None)
+    [piece] = run(full.connection, "SELECT MAX(id) AS id FROM piece WHERE deleted_at IS NULL")
+    [old] = run(full.connection, "SELECT title FROM piece WHERE id = %s", piece["id"])
+
+    def change(studio: Studio) -> None:
+        run(studio.connection, "UPDATE piece SET title = 'Other words' WHERE id = %s", piece["id"])
+        run(studio.connection, "UPDATE take SET note = 'of later'")
+
+    [notes] = [run(full.connection, "SELECT id, note FROM take")]
+    done = in_the_middle(monkeypatch, full.connection, change)
+    told = list[tuple[int, int]]()
+    with beside(full.connection) as writing:
+        bundles_db.put_chunk(writing, 1, bundle.id, 4000, b"of a longer try")
+        writing.commit()
+        exporting.write_bundle(full, bundle.id, writing, lambda *progress: told.append(progress))
+    run(full.connection, "UPDATE piece SET title = %s WHERE id = %s", old["title"], piece["id"])
+    for take in notes:
+        run(full.connection, "UPDATE take SET note = %s WHERE id = %s", take["note"], take["id"])
+    assert done
+    assert differing(packed(full, bundle.id), whole) == []
+    assert told == sorted(told)
+    assert told[-1][0] == told[-1][1] > 0
 
 
 def sent(studio: Studio, data: bytes) -> int:

@@ -181,7 +181,8 @@ def playback_chunk(connection: Connection, studio_id: int, recording_id: int, nu
     return bytes(row["bytes"])
 
 
-#: What began to come and never came whole is let go after so many days; so is the sound of takes that were deleted.
+#: What began to come and never came whole is let go after so many days; so is sound that nobody agreed to keep, where
+#: its take was deleted before it was heard. What is kept stays with its take, which can be put back.
 ABANDONED_DAYS = 7
 
 
@@ -192,7 +193,7 @@ def forget_abandoned(connection: Connection) -> None:
             "SELECT recording.studio_id, recording.id FROM recording JOIN take ON take.id = recording.take_id"
             " AND take.studio_id = recording.studio_id WHERE recording.dropped_at IS NULL"
             " AND (recording.completed_at IS NULL AND recording.created_at < UTC_TIMESTAMP(6) - INTERVAL %s DAY"
-            " OR take.deleted_at < UTC_TIMESTAMP(6) - INTERVAL %s DAY) LIMIT 100",
+            " OR NOT recording.is_kept AND take.deleted_at < UTC_TIMESTAMP(6) - INTERVAL %s DAY) LIMIT 100",
             (ABANDONED_DAYS, ABANDONED_DAYS),
         )
         for row in cursor.fetchall():
@@ -262,6 +263,13 @@ def get_consent(connection: Connection, studio_id: int, consent_id: int) -> Row:
     if row is None:
         raise NotFoundError("this consent is not here, or was withdrawn.", where="consent_id", kept="Nothing was kept.")
     return row
+
+
+def given_by(connection: Connection, studio_id: int, consent_id: int) -> str:
+    """Who gave a consent; nobody where there is none of that id."""
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT given_by FROM consent WHERE studio_id = %s AND id = %s", (studio_id, consent_id))
+        return str((cursor.fetchone() or {"given_by": ""})["given_by"])
 
 
 def keep_no_longer(connection: Connection, studio_id: int, recording_id: int) -> None:

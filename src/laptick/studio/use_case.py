@@ -43,7 +43,8 @@ class AskerRole(StrEnum):
 @dataclass(frozen=True)
 class Asker:
     """Who is signed in. ``teacher_id`` of a teacher; ``student_id`` of whoever came by a personal link: only that
-    student's own is for them; ``name``: the teacher's or the student's."""
+    student's own is for them; ``name``: the teacher's or the student's; ``held_by``: by which
+    parent the link is held."""
 
     role: AskerRole
     studio_id: int
@@ -52,6 +53,7 @@ class Asker:
     teacher_id: int | None = None
     student_id: int | None = None
     is_demo: bool = False
+    held_by: str = ""
 
 
 @dataclass(frozen=True)

@@ -10,10 +10,10 @@ export type Bundle = Schemas["BundlePublic"];
 
 const path = (bundle_id: number) => ({ params: { path: { bundle_id } } });
 
-/** Has it packed. ``studentId``: whose share, ``null``: all of the studio. */
-export async function saveBundle(studentId: number | null): Promise<Bundle> {
+/** Has it packed. ``studentId``: whose share, ``null``: all of the studio; ``onPart``: told the share that is packed. */
+export async function saveBundle(studentId: number | null, onPart: (share: number) => void): Promise<Bundle> {
   const { bundle, job } = await unwrap(api.POST("/api/bundles", { body: { student_id: studentId } }));
-  await jobOver(job);
+  await jobOver(job, undefined, ({ progress, whole }) => onPart(whole ? progress / whole : 0));
   return unwrap(api.GET("/api/bundles/{bundle_id}", path(bundle.id)));
 }
 

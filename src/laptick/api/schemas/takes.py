@@ -179,13 +179,15 @@ class TouchedPublic(Schema):
 
 
 class RecordedPublic(Schema):
-    """The sound of a take: of so many bytes, kept or not; ``can_play``: there is a copy that is played."""
+    """The sound of a take: of so many bytes, kept or not; ``may_hear``: it is for the asker's ears; ``can_play``: there
+    is a copy that is played, and it is."""
 
     id: int
     filename: str
     size: int
     is_complete: bool
     is_kept: bool
+    may_hear: bool
     can_play: bool
 
 

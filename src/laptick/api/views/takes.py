@@ -55,7 +55,7 @@ def take_public(shown: ShownTake) -> TakePublic:
             "met": [_met_public(shown.score, one) for one in shown.met],
             "touched": [{"is_kept": one.is_kept, "text": one.text} for one in shown.touched],
             "strikes": strikes_shown(row["strikes"]),
-            "recording": _recorded(shown.recording),
+            "recording": _recorded(shown),
             "envelope": _envelope(row["strikes"]),
             "heard_words": _heard_words(row["strikes"]),
             "ruler": ruler_public(shown.score),
@@ -64,11 +64,16 @@ def take_public(shown: ShownTake) -> TakePublic:
     )
 
 
-def _recorded(row: Document | None) -> dict[str, object] | None:
+def _recorded(shown: ShownTake) -> dict[str, object] | None:
+    row = shown.recording
     if row is None:
         return None
     told = {name: row[name] for name in ("id", "filename", "size", "is_kept")}
-    return told | {"is_complete": row["completed_at"] is not None, "can_play": row["playback_size"] > 0}
+    return told | {
+        "is_complete": row["completed_at"] is not None,
+        "may_hear": shown.may_hear,
+        "can_play": shown.may_hear and row["playback_size"] > 0,
+    }
 
 
 def _envelope(strikes: object) -> EnvelopePublic | None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -80,8 +81,8 @@ def complete_bundle(connection: Connection, studio_id: int, bundle_id: int, size
 
 def set_brought(connection: Connection, studio_id: int, bundle_id: int, brought: Any) -> None:
     """What came of bringing it in; its bytes go."""
+    drop_chunks(connection, studio_id, bundle_id)
     with connection.cursor() as cursor:
-        cursor.execute("DELETE FROM bundle_chunk WHERE studio_id = %s AND bundle_id = %s", (studio_id, bundle_id))
         cursor.execute(
             "UPDATE bundle SET brought = %s WHERE studio_id = %s AND id = %s",
             (json.dumps(brought), studio_id, bundle_id),
@@ -128,6 +129,12 @@ def get_chunk(connection: Connection, studio_id: int, bundle_id: int, number: in
     return bytes(row["bytes"])
 
 
+def drop_chunks(connection: Connection, studio_id: int, bundle_id: int) -> None:
+    """What an earlier try left in a file that is packed anew."""
+    with connection.cursor() as cursor:
+        cursor.execute("DELETE FROM bundle_chunk WHERE studio_id = %s AND bundle_id = %s", (studio_id, bundle_id))
+
+
 def chunk_sizes(connection: Connection, studio_id: int, bundle_id: int) -> dict[int, int]:
     """Number → bytes of the chunks that are here."""
     with connection.cursor() as cursor:
@@ -140,10 +147,12 @@ def chunk_sizes(connection: Connection, studio_id: int, bundle_id: int) -> dict[
 
 
 class ChunksOut(io.RawIOBase):
-    """What is written goes into chunks as they are full; ``finish`` writes the last and gives the size."""
+    """What is written is cut into chunks, and each is given to ``put`` with its number as it is full; ``finish`` gives
+    the last, and how many bytes there were. After ``abandon`` nothing is given any more: what writes here may still
+    have to end in order."""
 
-    def __init__(self, connection: Connection, studio_id: int, bundle_id: int) -> None:
-        self._connection, self._studio_id, self._bundle_id = connection, studio_id, bundle_id
+    def __init__(self, put: Callable[[int, bytes], None]) -> None:
+        self._put = put
         self._waiting = bytearray()
         self._number = self._size = 0
 
@@ -153,18 +162,21 @@ class ChunksOut(io.RawIOBase):
     def write(self, data: Any) -> int:
         self._waiting += data
         while len(self._waiting) >= CHUNK_BYTES:
-            self._put(bytes(self._waiting[:CHUNK_BYTES]))
+            self._give(bytes(self._waiting[:CHUNK_BYTES]))
             del self._waiting[:CHUNK_BYTES]
         return len(data)
 
     def finish(self) -> int:
         if self._waiting:
-            self._put(bytes(self._waiting))
+            self._give(bytes(self._waiting))
             self._waiting.clear()
         return self._size
 
-    def _put(self, data: bytes) -> None:
-        put_chunk(self._connection, self._studio_id, self._bundle_id, self._number, data)
+    def abandon(self) -> None:
+        self._put = lambda number, data: None
+
+    def _give(self, data: bytes) -> None:
+        self._put(self._number, data)
         self._number += 1
         self._size += len(data)
 

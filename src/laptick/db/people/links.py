@@ -10,30 +10,36 @@ from laptick.db.engine.connect import Connection, Row
 
 @dataclass(frozen=True)
 class NewLink:
-    """``role``: the student's or a parent's; ``pin_hash``: ``None`` where no PIN is asked."""
+    """``role``: the student's or a parent's; ``pin_hash``: ``None`` where no PIN is asked; ``held_by``: which parent,
+    as a consent names them."""
 
     student_id: int
     role: str
     token_hash: str
     pin_hash: str | None
+    held_by: str = ""
 
 
 def put_link(connection: Connection, studio_id: int, new: NewLink) -> None:
-    """A new link, in place of the one before; with that go its sessions."""
-    remove_link(connection, studio_id, new.student_id, new.role)
+    """A new link, in place of the one that the same person had; with that go its sessions."""
     with connection.cursor() as cursor:
         cursor.execute(
-            "INSERT INTO personal_link (studio_id, student_id, role, token_hash, pin_hash) VALUES (%s, %s, %s, %s, %s)",
-            (studio_id, new.student_id, new.role, new.token_hash, new.pin_hash),
+            "DELETE FROM personal_link WHERE studio_id = %s AND student_id = %s AND role = %s AND held_by = %s",
+            (studio_id, new.student_id, new.role, new.held_by),
+        )
+        cursor.execute(
+            "INSERT INTO personal_link (studio_id, student_id, role, held_by, token_hash, pin_hash)"
+            " VALUES (%s, %s, %s, %s, %s, %s)",
+            (studio_id, new.student_id, new.role, new.held_by, new.token_hash, new.pin_hash),
         )
 
 
-def remove_link(connection: Connection, studio_id: int, student_id: int, role: str) -> bool:
+def remove_link(connection: Connection, studio_id: int, student_id: int, link_id: int) -> bool:
     """Takes a link back, with its sessions; was there one?"""
     with connection.cursor() as cursor:
         cursor.execute(
-            "DELETE FROM personal_link WHERE studio_id = %s AND student_id = %s AND role = %s",
-            (studio_id, student_id, role),
+            "DELETE FROM personal_link WHERE studio_id = %s AND student_id = %s AND id = %s",
+            (studio_id, student_id, link_id),
         )
         return cursor.rowcount > 0
 
@@ -41,8 +47,8 @@ def remove_link(connection: Connection, studio_id: int, student_id: int, role: s
 def links_of_student(connection: Connection, studio_id: int, student_id: int) -> list[Row]:
     with connection.cursor() as cursor:
         cursor.execute(
-            "SELECT role, pin_hash IS NOT NULL AS has_pin, created_at, opened_at FROM personal_link"
-            " WHERE studio_id = %s AND student_id = %s ORDER BY role DESC",
+            "SELECT id, role, held_by, pin_hash IS NOT NULL AS has_pin, created_at, opened_at FROM personal_link"
+            " WHERE studio_id = %s AND student_id = %s ORDER BY role DESC, held_by",
             (studio_id, student_id),
         )
         return list(cursor.fetchall())

@@ -32,15 +32,15 @@ def add_session(connection: Connection, new: NewSession) -> None:
 
 
 def session_of(connection: Connection, token_hash: str) -> Row | None:
-    """The session that is not over, with whose it is: ``name`` of a teacher, or ``role``, ``student_id`` and the
-    student's name of a personal link; of one whose student left there is none. ``is_stale``: it was not noted for a
-    minute that it was used."""
+    """The session that is not over, with whose it is: ``name`` of a teacher, or ``role``, ``held_by``, ``student_id``
+    and the student's name of a personal link; of one whose student left there is none. ``is_stale``: it was not noted
+    for a minute that it was used."""
     with connection.cursor() as cursor:
         cursor.execute(
             "SELECT session.id, session.studio_id, session.teacher_id, session.link_id,"
             " session.seen_at < UTC_TIMESTAMP(6) - INTERVAL 1 MINUTE AS is_stale,"
             " COALESCE(teacher.name, student.name) AS name, COALESCE(teacher.is_demo, 0) AS is_demo,"
-            " personal_link.role, personal_link.student_id FROM session"
+            " personal_link.role, personal_link.held_by, personal_link.student_id FROM session"
             " LEFT JOIN teacher ON teacher.studio_id = session.studio_id AND teacher.id = session.teacher_id"
             " LEFT JOIN personal_link ON personal_link.studio_id = session.studio_id"
             " AND personal_link.id = session.link_id"

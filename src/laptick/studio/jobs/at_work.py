@@ -9,7 +9,7 @@ from typing import Any
 
 from laptick.core.base.units import Seconds
 from laptick.db import jobs as db
-from laptick.db.engine.connect import transaction
+from laptick.db.engine.connect import Connection, transaction
 from laptick.studio.use_case import Studio
 
 #: How long a job that has many steps works before it lets others go first.
@@ -22,10 +22,12 @@ class ClaimLostError(Exception):
 
 @dataclass
 class AtWork:
-    """``asked_to_end``: the worker is to stop after this step."""
+    """``connect``: opens another connection to the same database; ``asked_to_end``: the worker is to stop after this
+    step."""
 
     studio: Studio
     claim: db.Claim
+    connect: Callable[[], Connection]
     asked_to_end: Callable[[], bool] = lambda: False
     _begun: float = field(default_factory=time.monotonic)
 

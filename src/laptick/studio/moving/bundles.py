@@ -59,21 +59,18 @@ def _bundle(studio: Studio, row: Row) -> Bundle:
 @use_case
 def ask_for_bundle(studio: Studio, student_id: int | None) -> tuple[Bundle, Job]:
     """All of the studio, or a student's share, as a file that a job fills; the one that is being filled, if it is that.
+    Another that is being filled is filled no further.
 
     Raises:
         NotFoundError: there is no such student.
-        ConflictError: another is being filled.
     """
     name = studios_db.get_studio(studio.connection, studio.id)["name"]
     if student_id is not None:
         # also of one who left: what is theirs goes with them, and is erased then
         name = students_db.get_student(studio.connection, studio.id, student_id, deleted=True)["name"]
     known, at_work = _at_work(studio, "out", EXPORT_KIND)
-    if known is not None and at_work is not None and known["completed_at"] is None:
-        if known["student_id"] == student_id:
-            return _bundle(studio, known), at_work
-        if at_work.state is JobState.RUNNING:  # it holds the file until it is full
-            raise ConflictError("another copy is being packed.", kept="Nothing was changed.", todo="Wait until it is.")
+    if known is not None and at_work is not None and (known["completed_at"], known["student_id"]) == (None, student_id):
+        return _bundle(studio, known), at_work
     filename = f"{plain_name(name)} {date.fromordinal(today(studio)).isoformat()}.zip"
     bundle_id = db.add_bundle(studio.connection, studio.id, db.NewBundle("out", filename, student_id))
     new = jobs_db.NewJob(EXPORT_KIND, f"{EXPORT_KIND}:{bundle_id}", {"bundle_id": bundle_id})

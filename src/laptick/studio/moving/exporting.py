@@ -9,21 +9,22 @@ from __future__ import annotations
 
 import json
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any
 
 from laptick.core.base.errors import BundleError, LapTickError
 from laptick.db import recordings as recordings_db
-from laptick.db.engine.connect import Row
-from laptick.db.moving import bundles as db
+from laptick.db.engine.connect import Connection, Row, transaction
+from laptick.db.moving import bundles as bundles_db
 from laptick.db.moving import facts, rows
 from laptick.db.moving.documents import Document, document_of
 from laptick.db.moving.facts import Moved
 from laptick.formats.bundle import CONTENTS, FORMAT, VERSION, BundleWriter, plain_name, suffix_of
 from laptick.formats.midi.take import write_midi_strikes
 from laptick.studio.takes.judging import performance_of
-from laptick.studio.use_case import Studio, use_case
+from laptick.studio.use_case import Studio
 
 #: What stands in the file for a person who opens it.
 README = """A studio of Lap Tick as one file, to keep or to bring into another studio (Settings, The studio).
@@ -44,19 +45,49 @@ AT_ONCE = 50
 COLUMNS = ("take", "played", "piece", "bars", "activity", "asked_bpm", "played_bpm", "said", "note")
 
 
-@use_case
-def write_bundle(studio: Studio, bundle_id: int) -> None:
-    """Fills a file that was asked for.
+#: Told how much of the whole is written, on the connection and in the transaction that keeps it; may raise.
+Further = Callable[[int, int], None]
+
+
+def write_bundle(
+    studio: Studio, bundle_id: int, writing: Connection, further: Further = lambda done, whole: None
+) -> None:
+    """Fills a file that was asked for: with all as it was at one moment, read in one transaction. What is full is kept
+    through ``writing``, another connection, at once: so nobody waits for a file that is being packed, and who takes it
+    away, because somebody in it is to be in it no more, stops the packing.
 
     Raises:
         NotFoundError: it is not wanted any more, or the student is not here.
     """
-    row = db.get_bundle(studio.connection, studio.id, bundle_id, locked=True)
-    out = db.ChunksOut(studio.connection, studio.id, bundle_id)
+    export: _Export | None = None
+
+    @contextmanager
+    def at_it() -> Iterator[Row]:
+        with transaction(writing):
+            wanted = bundles_db.get_bundle(writing, studio.id, bundle_id, locked=True)
+            further(*((0, 0) if export is None else export.progress))
+            yield wanted
+
+    def put(number: int, data: bytes) -> None:
+        with at_it():
+            bundles_db.put_chunk(writing, studio.id, bundle_id, number, data)
+
+    with at_it() as wanted:
+        bundles_db.drop_chunks(writing, studio.id, bundle_id)
+    out = bundles_db.ChunksOut(put)
     bundle = BundleWriter(out)  # type: ignore[arg-type] # a raw file of bytes is one
-    contents = _Export(studio, bundle, row["student_id"]).write()
-    bundle.close()
-    db.complete_bundle(studio.connection, studio.id, bundle_id, out.finish(), contents)
+    try:
+        with transaction(studio.connection):
+            export = _Export(studio, bundle, wanted["student_id"])
+            contents = export.write()
+    except BaseException:
+        out.abandon()
+        raise
+    finally:
+        bundle.close()
+    size = out.finish()
+    with at_it():
+        bundles_db.complete_bundle(writing, studio.id, bundle_id, size, contents)
 
 
 #: A student's studies, as rows and as they are written.
@@ -86,6 +117,11 @@ class _Export:
         self.takes: dict[int, int] = {}
         self.counted: dict[str, int] = defaultdict(int)
         self.entries: dict[str, list[str]] = {"pieces": [], "students": [], "voice": []}
+
+    @property
+    def progress(self) -> tuple[int, int]:
+        """How many of the pieces and takes are written, and how many there are, as far as that is known."""
+        return self.counted["pieces"] + self.counted["takes"], len(self.pieces) + len(self.takes)
 
     def write(self) -> Document:
         self.bundle.text("README.txt", README)

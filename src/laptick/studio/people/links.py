@@ -10,10 +10,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from laptick.core.base.errors import NotFoundError, OptionError, RefusedError
+from laptick.core.base.errors import LimitError, NotFoundError, OptionError, RefusedError
 from laptick.db.people import links as db
 from laptick.db.people import sessions as sessions_db
 from laptick.db.people import students as students_db
+from laptick.studio.people.names import is_same_name
 from laptick.studio.people.secret_words import is_right, new_token, pin_hash, token_hash
 from laptick.studio.people.sign_in import Refused, SignedIn, asker_of, too_often, utc_now, wait_after
 from laptick.studio.use_case import AskerRole, Studio, use_case
@@ -24,12 +25,17 @@ STAY = timedelta(days=180)
 #: Who can be given one.
 ROLES = (AskerRole.STUDENT, AskerRole.PARENT)
 
+#: So many parents, or who stands for one, have links to a student.
+MOST_LINKS = 8
+
 
 @dataclass(frozen=True)
 class Link:
-    """``opened_at``: when it was opened last."""
+    """``held_by``: by which parent; ``opened_at``: when it was opened last."""
 
+    id: int
     role: AskerRole
+    held_by: str
     has_pin: bool
     created_at: datetime
     opened_at: datetime | None
@@ -44,36 +50,51 @@ def list_links(studio: Studio, student_id: int) -> list[Link]:
     students_db.get_student(studio.connection, studio.id, student_id)
     rows = db.links_of_student(studio.connection, studio.id, student_id)
     return [
-        Link(AskerRole(row["role"]), bool(row["has_pin"]), row["created_at"], row["opened_at"])
+        Link(
+            row["id"], AskerRole(row["role"]), row["held_by"], bool(row["has_pin"]), row["created_at"], row["opened_at"]
+        )
         for row in rows
         if row["role"] in ROLES
     ]
 
 
 @use_case
-def make_link(studio: Studio, student_id: int, role: AskerRole, pin: str | None) -> str:
-    """A link, in place of the one before: its token, which nobody can look up again.
+def make_link(studio: Studio, student_id: int, role: AskerRole, pin: str | None, held_by: str = "") -> str:
+    """A link, in place of the one that the same person had: its token, which nobody can look up again. ``held_by``:
+    which parent it is for, as the consents name them: that one hears the sound that they agreed to.
 
     Raises:
         NotFoundError: there is no such student.
-        OptionError: the PIN is none, or a teacher was to get a link.
+        OptionError: the PIN is none, a teacher was to get a link, or a student's is to be held by somebody.
+        LimitError: there are links for as many parents as one can have.
     """
+    held_by = " ".join(held_by.split())
+    if held_by and role is not AskerRole.PARENT:
+        raise OptionError("a student's link is held by the student.", where="held_by", kept="Nothing was changed.")
+    known = [row for row in db.links_of_student(studio.connection, studio.id, student_id) if row["role"] == role]
+    if len(known) >= MOST_LINKS and not any(is_same_name(row["held_by"], held_by) for row in known):
+        raise LimitError(
+            f"a student has links for at most {MOST_LINKS} parents.",
+            where="held_by",
+            kept="Nothing was changed.",
+            todo="Take one back first.",
+        )
     if role not in ROLES:
         raise OptionError("a link is for a student or a parent.", where="role", kept="Nothing was changed.")
     students_db.get_student(studio.connection, studio.id, student_id)
     token = new_token()
     kept_pin = None if pin is None else pin_hash(pin)
-    db.put_link(studio.connection, studio.id, db.NewLink(student_id, role.value, token_hash(token), kept_pin))
+    db.put_link(studio.connection, studio.id, db.NewLink(student_id, role.value, token_hash(token), kept_pin, held_by))
     return token
 
 
 @use_case
-def remove_link(studio: Studio, student_id: int, role: AskerRole) -> None:
+def remove_link(studio: Studio, student_id: int, link_id: int) -> None:
     """
     Raises:
         NotFoundError: there is none.
     """
-    if not db.remove_link(studio.connection, studio.id, student_id, role.value):
+    if not db.remove_link(studio.connection, studio.id, student_id, link_id):
         raise NotFoundError("there is no such link.", kept="Nothing was changed.")
 
 

@@ -94,6 +94,7 @@ def asker_of(row: Row) -> Asker:
         teacher_id=row["teacher_id"],
         student_id=row["student_id"],
         is_demo=bool(row["is_demo"]),
+        held_by=row["held_by"] or "",
     )
 
 

@@ -8,9 +8,11 @@ from datetime import UTC, date, datetime
 from laptick.core.base.errors import OptionError
 from laptick.core.takes.take_state import TakeState
 from laptick.db import recordings as db
+from laptick.db.engine.connect import Row
 from laptick.db.people import students as students_db
 from laptick.db.recordings import NewConsent as NewConsent  # who notes one has it from here
-from laptick.studio.use_case import Studio, use_case
+from laptick.studio.people.names import is_same_name
+from laptick.studio.use_case import AskerRole, Studio, use_case
 
 
 @dataclass(frozen=True)
@@ -54,6 +56,16 @@ def add_consent(studio: Studio, new: NewConsent) -> Consent:
     student = str(students_db.get_student(studio.connection, studio.id, new.student_id)["name"])
     consent_id = db.add_consent(studio.connection, studio.id, new, student)
     return Consent(consent_id, new.student_id, student, new.given_by, new.purpose, new.given_on)
+
+
+def may_hear(studio: Studio, recording: Row) -> bool:
+    """The teacher and the student hear what is kept of a student; a parent what that parent agreed to."""
+    if studio.asker is None or studio.asker.role is not AskerRole.PARENT:
+        return True
+    consent_id, held_by = recording["consent_id"], studio.asker.held_by
+    if consent_id is None or not held_by:
+        return False
+    return is_same_name(db.given_by(studio.connection, studio.id, consent_id), held_by)
 
 
 @use_case

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from laptick.core.base.errors import NotFoundError
+from laptick.core.base.errors import NotFoundError, RefusedError
 from laptick.core.takes.beat_times import BeatTime, beat_times
 from laptick.db import recordings as db
 from laptick.db import takes as takes_db
 from laptick.formats.documents.check import read_check
 from laptick.studio.pieces.open_piece import open_piece
+from laptick.studio.recordings.consents import may_hear
 from laptick.studio.recordings.sending import CHUNK_BYTES
 from laptick.studio.takes.settings import kept_settings
 from laptick.studio.takes.shown import read_or_none
@@ -70,8 +71,11 @@ def get_playback(studio: Studio, recording_id: int, first: int | None, last: int
 
     Raises:
         NotFoundError: there is no copy, or it does not reach so far.
+        RefusedError: another parent agreed to its being kept.
     """
     row = db.get_recording(studio.connection, studio.id, recording_id)
+    if not may_hear(studio, row):
+        raise RefusedError("this sound is heard by the parent who agreed to it.", kept="The take stands as it is.")
     size = int(row["playback_size"])
     if size == 0:
         raise NotFoundError("the sound of this take is not kept.", kept="The take stands as it is.")

@@ -20,6 +20,7 @@ from laptick.db.people import students as students_db
 from laptick.formats.documents.check import CheckDocument, VerdictTold, read_check, read_verdict
 from laptick.studio.pieces.made import ratio_of
 from laptick.studio.pieces.open_piece import Piece, open_piece
+from laptick.studio.recordings.consents import may_hear
 from laptick.studio.takes.passage import passage_of
 from laptick.studio.takes.settings import KeptSettings, kept_settings
 from laptick.studio.use_case import Studio
@@ -33,7 +34,7 @@ class ShownTake:
     there is none or it cannot be read; ``overrule``: the teacher's word that holds; ``earlier``: judgements before the
     newest, with their verdicts; ``score``: in the order in which it was to be played; ``met``: of a ratio scale,
     whether the hands met; ``touched``: of a drill in which hands were given a touch, whether they kept it;
-    ``recording``: the sound it was, or is to be, heard in."""
+    ``recording``: the sound it was, or is to be, heard in; ``may_hear``: it is for the asker's ears."""
 
     id: int
     row: Row
@@ -47,6 +48,7 @@ class ShownTake:
     met: tuple[Met, ...] = ()
     touched: tuple[Touched, ...] = ()
     recording: Row | None = None
+    may_hear: bool = False
 
 
 def shown_take(studio: Studio, take_id: int) -> ShownTake:
@@ -59,6 +61,7 @@ def shown_take(studio: Studio, take_id: int) -> ShownTake:
     row = db.get_take(studio.connection, studio.id, take_id)
     piece, settings = open_piece(studio, row["piece_id"]), kept_settings(row["settings"])
     document = read_or_none(read_check, row["document"])
+    recording = recordings.recording_of_take(studio.connection, studio.id, take_id)
     return ShownTake(
         take_id,
         row,
@@ -74,7 +77,8 @@ def shown_take(studio: Studio, take_id: int) -> ShownTake:
         ],
         () if document is None else _met(piece, settings, document, _limit_ms(studio, row)),
         () if document is None else _touched(piece, document),
-        recordings.recording_of_take(studio.connection, studio.id, take_id),
+        recording,
+        recording is not None and may_hear(studio, recording),
     )
 
 

@@ -51,9 +51,11 @@ export function useMakeLink(student: number) {
 export function useRemoveLink(student: number) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (role: "student" | "parent") =>
+    mutationFn: (link_id: number) =>
       unwrap(
-        api.DELETE("/api/students/{student_id}/links/{role}", { params: { path: { student_id: student, role } } }),
+        api.DELETE("/api/students/{student_id}/links/{link_id}", {
+          params: { path: { student_id: student, link_id } },
+        }),
       ),
     onSettled: () => client.invalidateQueries({ queryKey: linksOf(student) }),
   });

@@ -42,8 +42,8 @@ export function Removed() {
   return (
     <section aria-label="Removed" className="max-w-3xl">
       <p className="mb-3 text-quiet">
-        What was removed can be put back for {days} days, as it was; then it is gone for good. Sound goes a week after
-        its take was removed. What was erased, and sound whose consent was withdrawn, went at once.
+        What was removed can be put back for {days} days, as it was, with its sound; then it is gone for good. What was
+        erased, and sound whose consent was withdrawn, went at once.
       </p>
       {items.length === 0 ? <p>Nothing.</p> : null}
       <ul className="divide-y divide-line border-y border-line empty:hidden">

@@ -4,35 +4,70 @@ import { useState } from "react";
 
 import type { Schemas } from "../../api/client";
 import { useLinks, useMakeLink, useAddresses, useRemoveLink } from "../../api/queries/account";
+import { useConsents } from "../../api/queries/recordings";
 import { timeOf } from "../../lib/words";
 import { Button, Problem, useToast } from "../../ui/kit";
 
-type Role = "student" | "parent";
-type Made = Schemas["LinkMade"] & { role: Role; pin: string };
+type Link = Schemas["LinkPublic"];
+/** Whose link it is: the student's, or a parent's, called as the consents call them. */
+type Whose = { role: "student" | "parent"; held_by: string };
+type Made = Schemas["LinkMade"] & Whose & { pin: string };
 
-const ROLES = [
-  ["student", "For the student"],
-  ["parent", "For a parent"],
-] as const;
+const whoseWords = ({ role, held_by }: Pick<Link, "role" | "held_by">) =>
+  role === "student" ? "For the student" : `For ${held_by || "a parent"}`;
 
 export function Links({ student, name }: { student: number; name: string }) {
   const links = useLinks(student);
   const make = useMakeLink(student);
   const reach = useAddresses();
   const remove = useRemoveLink(student);
+  const consents = useConsents();
   const toast = useToast();
   const [pin, setPin] = useState("");
+  const [parent, setParent] = useState("");
   const [made, setMade] = useState<Made | null>(null);
-  const onMake = (role: Role) =>
+  const onMake = (whose: Whose) =>
     make.mutate(
-      { role, origin: originFor(reach.data), ...(pin ? { pin } : {}) },
+      { ...whose, origin: originFor(reach.data), ...(pin ? { pin } : {}) },
       {
         onSuccess: (link) => {
-          setMade({ ...link, role, pin });
+          setMade({ ...link, ...whose, pin });
           setPin("");
+          setParent("");
         },
       },
     );
+  const own = links.data?.find((one) => one.role === "student");
+  const parents = links.data?.filter((one) => one.role === "parent") ?? [];
+  const agreed = new Set(consents.data?.items.filter((one) => one.student_id === student).map((one) => one.given_by));
+  const takeBack = (link: Link) =>
+    remove.mutate(link.id, {
+      onSuccess: () => {
+        setMade((old) => (old?.role === link.role && old.held_by === link.held_by ? null : old));
+        toast("The link opens nothing any more.");
+      },
+    });
+  const row = (link: Link) => (
+    <li key={link.id} className="flex flex-wrap items-center gap-x-5 gap-y-1 py-2">
+      <b className="w-36 break-words">{whoseWords(link)}</b>
+      <span className="min-w-40 flex-1 text-quiet">
+        {[
+          `a link of ${timeOf(link.created_at)}`,
+          link.opened_at ? `opened last ${timeOf(link.opened_at)}` : "not opened yet",
+          ...(link.has_pin ? ["with a PIN"] : []),
+        ].join(", ")}
+      </span>
+      <Button
+        disabled={make.isPending}
+        onClick={() => onMake({ role: link.role === "parent" ? "parent" : "student", held_by: link.held_by })}
+      >
+        A new link
+      </Button>
+      <Button look="quiet" disabled={remove.isPending} onClick={() => takeBack(link)}>
+        Take it back
+      </Button>
+    </li>
+  );
   return (
     <section aria-labelledby="links" className="mt-8 max-w-3xl">
       <h2 id="links" className="text-lg font-bold">
@@ -42,42 +77,51 @@ export function Links({ student, name }: { student: number; name: string }) {
         A personal link opens {name}’s own practice on a phone, and nothing else. No password, no e-mail.
       </p>
       <ul className="divide-y divide-line border-y border-line">
-        {ROLES.map(([role, words]) => {
-          const link = links.data?.find((one) => one.role === role);
-          return (
-            <li key={role} className="flex flex-wrap items-center gap-x-5 gap-y-1 py-2">
-              <b className="w-36">{words}</b>
-              <span className="min-w-40 flex-1 text-quiet">
-                {link
-                  ? [
-                      `a link of ${timeOf(link.created_at)}`,
-                      link.opened_at ? `opened last ${timeOf(link.opened_at)}` : "not opened yet",
-                      ...(link.has_pin ? ["with a PIN"] : []),
-                    ].join(", ")
-                  : "no link"}
-              </span>
-              <Button disabled={make.isPending} onClick={() => onMake(role)}>
-                {link ? "A new link" : "Make a link"}
-              </Button>
-              {link ? (
-                <Button
-                  look="quiet"
-                  disabled={remove.isPending}
-                  onClick={() =>
-                    remove.mutate(role, {
-                      onSuccess: () => {
-                        setMade((old) => (old?.role === role ? null : old));
-                        toast("The link opens nothing any more.");
-                      },
-                    })
-                  }
-                >
-                  Take it back
-                </Button>
-              ) : null}
-            </li>
-          );
-        })}
+        {own ? (
+          row(own)
+        ) : (
+          <li className="flex flex-wrap items-center gap-x-5 gap-y-1 py-2">
+            <b className="w-36">For the student</b>
+            <span className="min-w-40 flex-1 text-quiet">no link</span>
+            <Button disabled={make.isPending} onClick={() => onMake({ role: "student", held_by: "" })}>
+              Make a link
+            </Button>
+          </li>
+        )}
+        {parents.map(row)}
+        <li className="py-2">
+          <form
+            className="flex flex-wrap items-center gap-x-5 gap-y-1"
+            onSubmit={(event) => {
+              event.preventDefault();
+              onMake({ role: "parent", held_by: parent.trim() });
+            }}
+          >
+            <label className="flex min-w-40 flex-1 flex-wrap items-center gap-x-5 gap-y-1">
+              <b className="w-36">For a parent</b>
+              <input
+                value={parent}
+                maxLength={120}
+                list="who-agreed"
+                autoComplete="off"
+                placeholder="her mother"
+                onChange={(event) => setParent(event.target.value)}
+                className="min-h-10 min-w-40 flex-1 rounded-lg border border-edge bg-card px-3"
+              />
+            </label>
+            <datalist id="who-agreed">
+              {[...agreed].map((one) => (
+                <option key={one} value={one} />
+              ))}
+            </datalist>
+            <Button type="submit" disabled={make.isPending}>
+              Make a link
+            </Button>
+          </form>
+          <p className="mt-1 text-sm text-quiet">
+            Named as in the consent: a parent hears only the sound that this parent agreed to.
+          </p>
+        </li>
       </ul>
       <label className="mt-3 flex flex-wrap items-center gap-x-3 gap-y-1">
         <span>A PIN to be asked for, if you like</span>
@@ -122,7 +166,7 @@ function Shown({ made, name, install }: { made: Made; name: string; install: str
       />
       <div className="min-w-64 flex-1">
         <p>
-          <b>{made.role === "parent" ? `For ${name}’s parent` : `For ${name}`}</b>, shown this once. A new link ends it.
+          <b>{made.role === "student" ? `For ${name}` : whoseWords(made)}</b>, shown this once. A new link ends it.
           {made.pin ? ` The PIN is ${made.pin}.` : ""}
         </p>
         <p className="mt-2 text-lg break-all">{made.address}</p>

@@ -64,7 +64,7 @@ const COPY_MS = 60_000;
 /** Is the copy of its sound being made? */
 function isCopied(take: Take | undefined): boolean {
   const { recording, judged_at } = take ?? {};
-  if (!recording?.is_kept || recording.can_play || !judged_at) return false;
+  if (!recording?.is_kept || !recording.may_hear || recording.can_play || !judged_at) return false;
   return Date.now() - Date.parse(judged_at) < COPY_MS;
 }
 

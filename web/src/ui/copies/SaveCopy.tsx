@@ -1,14 +1,19 @@
 /** All of the studio, or one student's share, packed into a file that is then saved. */
 import { useMutation } from "@tanstack/react-query";
+import { useState } from "react";
 
 import { fileOf, saveBundle } from "../../api/bundles";
 import { Button, Problem } from "../kit";
 import { countedWords, sizeWords } from "./words";
 
+const LONG = "With many recordings this takes minutes.";
+
 /** ``studentId``: whose share, ``null``: all of the studio. */
 export function SaveCopy({ studentId, words }: { studentId: number | null; words: string }) {
+  const [share, setShare] = useState(0);
   const save = useMutation({
-    mutationFn: () => saveBundle(studentId),
+    mutationFn: () => saveBundle(studentId, setShare),
+    onMutate: () => setShare(0),
     onSuccess: (bundle) => {
       const link = document.createElement("a");
       link.href = fileOf(bundle);
@@ -25,7 +30,7 @@ export function SaveCopy({ studentId, words }: { studentId: number | null; words
         </Button>
       </p>
       <div role="status" className="mt-2">
-        {save.isPending ? <p>Packing it … With many recordings this takes minutes.</p> : null}
+        {save.isPending ? <p>Packing it … {share ? `${Math.floor(100 * share)} %` : LONG}</p> : null}
         {made ? (
           <p>
             <a

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
 from fastapi import APIRouter, Request
 
 from laptick.api.request.asking import StudioNow
@@ -33,20 +31,27 @@ def list_addresses(_studio: StudioNow, request: Request) -> AddressesPublic:
 def list_links(studio: StudioNow, student_id: Id) -> list[LinkPublic]:
     """The links that are good, without their tokens."""
     return [
-        LinkPublic(role=one.role, has_pin=one.has_pin, created_at=one.created_at, opened_at=one.opened_at)
+        LinkPublic(
+            id=one.id,
+            role=one.role,
+            held_by=one.held_by,
+            has_pin=one.has_pin,
+            created_at=one.created_at,
+            opened_at=one.opened_at,
+        )
         for one in links.list_links(studio, student_id)
     ]
 
 
 @router.post("/students/{student_id}/links", status_code=201)
 def make_link(studio: StudioNow, student_id: Id, wanted: LinkCreate) -> LinkMade:
-    """A link in place of the one before, shown this once; what was opened by the old one ends."""
-    token = links.make_link(studio, student_id, AskerRole(wanted.role), wanted.pin)
+    """A link in place of the one that the same person had, shown this once; what was opened by the old one ends."""
+    token = links.make_link(studio, student_id, AskerRole(wanted.role), wanted.pin, wanted.held_by)
     address = f"{wanted.origin}/come#{token}"  # what follows the # is sent to no server and stands in no log
     return LinkMade(token=token, address=address, picture=qr_picture(address))
 
 
-@router.delete("/students/{student_id}/links/{role}", status_code=204)
-def remove_link(studio: StudioNow, student_id: Id, role: Literal["student", "parent"]) -> None:
+@router.delete("/students/{student_id}/links/{link_id}", status_code=204)
+def remove_link(studio: StudioNow, student_id: Id, link_id: Id) -> None:
     """Takes a link back; what was opened by it ends."""
-    links.remove_link(studio, student_id, AskerRole(role))
+    links.remove_link(studio, student_id, link_id)

@@ -117,16 +117,22 @@ class AddressPublic(Schema):
 
 
 class LinkPublic(Schema):
+    """``held_by``: by which parent, as the consents name them."""
+
+    id: int
     role: AskerRole
+    held_by: str
     has_pin: bool
     created_at: UtcTime
     opened_at: UtcTime | None
 
 
 class LinkCreate(Schema):
-    """``origin``: the address at which this page is open, and so the link's."""
+    """``origin``: the address at which this page is open, and so the link's; ``held_by``: which parent it is for, as
+    the consents name them: that one hears the sound that they agreed to."""
 
     role: Literal["student", "parent"]
+    held_by: Annotated[str, Field(max_length=120)] = ""
     pin: Annotated[str, Field(max_length=8)] | None = None
     origin: Annotated[str, Field(max_length=200, pattern=r"^https?://[A-Za-z0-9.\-\[\]:]+$")]
 

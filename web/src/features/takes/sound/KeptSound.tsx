@@ -23,7 +23,8 @@ export function KeptSound({ take }: { take: Take }) {
     <div className="mt-5 text-sm" data-screen-only="">
       {words}
       <p className="text-quiet">
-        The sound is kept ({recording.filename}, {(recording.size / 2 ** 20).toFixed(1)} MB).
+        The sound is kept ({recording.filename}, {(recording.size / 2 ** 20).toFixed(1)} MB)
+        {recording.may_hear ? "" : "; it is heard by the parent who agreed to it"}.
       </p>
       <Button
         look="quiet"

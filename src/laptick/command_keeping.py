@@ -97,7 +97,8 @@ def _empty_database(options: argparse.Namespace) -> Iterator[DbSettings]:
     from laptick.db.engine.connect import settings_of_url
     from laptick.db.engine.privileges import drop_privileges
     from laptick.db.engine.server import MariaDb
-    from laptick.run import NEEDED, home, only_one, say
+    from laptick.keeping import say
+    from laptick.run import NEEDED, home, only_one
 
     if options.db is not None:
         yield settings_of_url(options.db)

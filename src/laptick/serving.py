@@ -14,45 +14,51 @@ import ssl
 import sys
 import threading
 import time
-from collections.abc import Mapping
+from dataclasses import asdict
 from pathlib import Path
-
-import uvicorn
+from typing import TYPE_CHECKING
 
 from laptick import logs
-from laptick.api.app import AppSettings, create_app
+from laptick.api.request.settings import AppSettings
 from laptick.core.base.errors import StorageError
 from laptick.db.engine.connect import DbSettings
 
-_ENVIRONMENT = "LAPTICK_SERVING"
+if TYPE_CHECKING:
+    import uvicorn
+
+#: The last line that such a process is told: everything may be asked for.
+SERVE = "serve"
 
 
-def environment(settings: AppSettings) -> dict[str, str]:
-    """What such a process is told."""
-    told = {
-        "web": str(settings.web or ""),
-        "data": str(settings.data or ""),
-        "demo": settings.demo,
-        "hosts": sorted(settings.hosts),
-        "any_address": settings.any_address,
-        "reach": str(settings.reach or ""),
-    }
-    return {_ENVIRONMENT: json.dumps(told), **settings.db.environment()}
+def words(settings: AppSettings) -> str:
+    """What such a process is told, as a line; a password in a command line or a variable is seen by others."""
+    return json.dumps(
+        {
+            "db": asdict(settings.db),
+            "web": str(settings.web or ""),
+            "data": str(settings.data or ""),
+            "demo": settings.demo,
+            "hosts": sorted(settings.hosts),
+            "any_address": settings.any_address,
+            "reach": str(settings.reach or ""),
+        }
+    )
 
 
-def told(given: Mapping[str, str]) -> AppSettings:
+def told(line: str) -> AppSettings:
     """
     Raises:
         StorageError: it was told nothing that can be read.
     """
     try:
-        values = json.loads(given[_ENVIRONMENT])
+        values = json.loads(line)
+        db = DbSettings(**values["db"])
         web, data, reach = (Path(values[name]) if values[name] else None for name in ("web", "data", "reach"))
         hosts = frozenset(map(str, values["hosts"]))
         demo, any_address = values["demo"] is True, values["any_address"] is True
     except (KeyError, TypeError, ValueError):
-        raise StorageError("this process was not told what to serve.", where=_ENVIRONMENT) from None
-    return AppSettings(DbSettings.of_environment(), web, hosts, any_address, data, demo, reach)
+        raise StorageError("this process was not told what to serve.") from None
+    return AppSettings(db, web, hosts, any_address, data, demo, reach)
 
 
 #: How long a thread may work before others get their turn, and how rarely everything is searched for what is unused:
@@ -88,14 +94,22 @@ def _take_up(config: uvicorn.Config, chain: Path, key: Path) -> None:
             continue
 
 
-def main(descriptor: int, *tls: str) -> None:
-    """``tls``: the files of a certificate's chain and key, where there is one."""
+def main(descriptor: int, words_from: int, *tls: str) -> None:
+    """``words_from``: what it is told by whoever started it (``words``, then ``SERVE``), while it loads what it is
+    made of; ``tls``: the files of a certificate's chain and key, where there is one."""
     sys.setswitchinterval(SWITCH_S)
     gc.set_threshold(*COLLECT)
     logs.set_up()
-    app = create_app(told(os.environ))
-    gc.collect()
-    gc.freeze()  # what was imported stays: nobody needs to search it again
+    import uvicorn
+
+    from laptick.api.app import create_app
+
+    with os.fdopen(words_from) as lines:
+        app = create_app(told(lines.readline()))
+        gc.collect()
+        gc.freeze()  # what was imported stays: nobody needs to search it again
+        if lines.readline().strip() != SERVE:
+            return  # whoever started it ended first
     threading.Thread(target=_give_back_memory, daemon=True).start()
     chain, key = (*tls, None, None)[:2]
     config = uvicorn.Config(
@@ -115,4 +129,4 @@ def main(descriptor: int, *tls: str) -> None:
 
 
 if __name__ == "__main__":
-    main(int(sys.argv[1]), *sys.argv[2:])
+    main(int(sys.argv[1]), int(sys.argv[2]), *sys.argv[3:])

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
-from dataclasses import dataclass
 from pathlib import Path
 
 import anyio
@@ -21,6 +20,7 @@ from laptick.api.request.headers import Head
 from laptick.api.request.limits import BodyLimit
 from laptick.api.request.observed import Observed, is_this_machine, metrics
 from laptick.api.request.room import Room, RoomGuard
+from laptick.api.request.settings import AppSettings as AppSettings  # who makes an application has it from here
 from laptick.api.routers.people import audit, links, sign_in, students
 from laptick.api.routers.pieces import (
     counts,
@@ -50,22 +50,6 @@ PAGE_POLICY = (
     "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; media-src 'self' blob:;"
     " base-uri 'none'; form-action 'self'"
 )
-
-
-@dataclass(frozen=True)
-class AppSettings:
-    """``web`` is the built interface, or ``None`` to serve the API alone; ``hosts`` and ``any_address`` as the guard
-    has them; ``data``: where the database's files lie, if on this machine; ``demo``: it was started for the demo, which
-    is looked at without a password from its own machine; ``reach``: a file that tells by what addresses other devices
-    reach it."""
-
-    db: DbSettings
-    web: Path | None = None
-    hosts: frozenset[str] = frozenset()
-    any_address: bool = False
-    data: Path | None = None
-    demo: bool = False
-    reach: Path | None = None
 
 
 def _operation_id(route: APIRoute) -> str:

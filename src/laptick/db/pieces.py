@@ -214,6 +214,11 @@ def demo_keys(connection: Connection, studio_id: int) -> set[str]:
         return {row["demo_key"] for row in cursor.fetchall()}
 
 
+def set_demo_key(connection: Connection, studio_id: int, piece_id: int, key: str) -> None:
+    with connection.cursor() as cursor:
+        cursor.execute("UPDATE piece SET demo_key = %s WHERE studio_id = %s AND id = %s", (key, studio_id, piece_id))
+
+
 def demo_piece(connection: Connection, studio_id: int, demo_key: str) -> int | None:
     """A piece of the demo that is on the shelf."""
     with connection.cursor() as cursor:

@@ -95,6 +95,16 @@ def put_states(connection: Connection, studio_id: int, study_id: int, states: It
             )
 
 
+def every_state(connection: Connection, studio_id: int) -> list[Row]:
+    """What the rungs of all studies have come to; ``state`` as it is stored."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT study_id, rung, gate, passed_day, passed_by, state FROM rung_state WHERE studio_id = %s",
+            (studio_id,),
+        )
+        return list(cursor.fetchall())
+
+
 def list_states(connection: Connection, studio_id: int, study_id: int) -> dict[str, Row]:
     """What a study's rungs have come to, by rung; ``state`` as it is stored."""
     with connection.cursor() as cursor:

@@ -21,12 +21,10 @@ from prometheus_client.multiprocess import MultiProcessCollector
 from prometheus_client.registry import REGISTRY, Collector
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from laptick.api.request.settings import COUNTS
 from laptick.studio.jobs.waiting import Waiting
 
 log = logging.getLogger("laptick.requests")
-
-#: Where several processes keep their counts together.
-FOLDER = "PROMETHEUS_MULTIPROC_DIR"
 
 #: Upper ends of the classes in which durations are counted, in seconds; no request may take longer than the last but
 #: one.
@@ -101,7 +99,7 @@ def metrics(waiting: Waiting, free_bytes: int | None) -> bytes:
     """All of it, as text."""
     now = CollectorRegistry()
     now.register(_Now(waiting, free_bytes))
-    if os.environ.get(FOLDER):
+    if os.environ.get(COUNTS):
         counts = CollectorRegistry()
         MultiProcessCollector(counts)  # type: ignore[no-untyped-call]
     else:

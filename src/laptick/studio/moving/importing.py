@@ -12,7 +12,7 @@ import heapq
 import io
 from collections.abc import Iterator
 from dataclasses import dataclass, field
-from typing import Any
+from typing import IO, Any
 
 from laptick.core.base.errors import BundleError, LimitError
 from laptick.core.takes.take_state import TakeState
@@ -60,6 +60,16 @@ def reader_of(studio: Studio, bundle_id: int, size: int) -> BundleReader:
     """
     # A chunk ends anywhere: what is buffered is read across their ends, which a raw file need not do.
     return BundleReader(io.BufferedReader(db.ChunksIn(studio.connection, studio.id, bundle_id, size), 2**16))
+
+
+def bring(studio: Studio, file: IO[bytes]) -> Brought:
+    """Adds what is in a file.
+
+    Raises:
+        BundleError: the file is damaged, or says what cannot be.
+        LimitError: it is more than a studio holds.
+    """
+    return _Import(studio, BundleReader(file)).bring()
 
 
 @use_case

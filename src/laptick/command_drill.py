@@ -4,30 +4,16 @@ from __future__ import annotations
 
 import argparse
 import json
-from collections.abc import Callable
 from pathlib import Path
-from typing import Any
 
+from laptick.command_files import load_score
 from laptick.core.base.errors import OptionError
-from laptick.core.score.score import Score
-from laptick.formats.drills import KINDS, drill_document, make_drill
+from laptick.formats.drills import drill_document, make_drill
 from laptick.formats.midi.score_writer import write_midi
 from laptick.formats.musicxml_writing.writer import write_musicxml
 
-Load = Callable[[str], Score]
 
-
-def add_drill(commands: Any, load: Load) -> None:
-    """Adds the command. ``load``: reads the score that an option names."""
-    drill = commands.add_parser("drill", help="make a drill: a score by a few words", allow_abbrev=False)
-    drill.add_argument("kind", help=", ".join(KINDS))
-    drill.add_argument("options", nargs="*", metavar="NAME=VALUE", help="what it is made of")
-    drill.add_argument("-o", dest="out", metavar="OUT", help="write it as .musicxml or .mid")
-    drill.add_argument("--json", action="store_true", help="print one JSON document")
-    drill.set_defaults(run=lambda options: run_drill(options, load))
-
-
-def run_drill(options: argparse.Namespace, load: Load) -> int:
+def run_drill(options: argparse.Namespace) -> int:
     given: dict[str, str] = {}
     for text in options.options:
         name, equals, value = text.partition("=")
@@ -37,7 +23,7 @@ def run_drill(options: argparse.Namespace, load: Load) -> int:
     suffix = None if options.out is None else Path(options.out).suffix.lower()
     if suffix not in (None, ".musicxml", ".mid"):
         raise OptionError("a drill is written as .musicxml or .mid.", where=options.out)
-    drill = make_drill(options.kind, given, load)
+    drill = make_drill(options.kind, given, load_score)
     if options.out is not None:
         data = write_midi(drill.score) if suffix == ".mid" else write_musicxml(drill.score)
         try:

@@ -34,15 +34,15 @@ def run_web(options: argparse.Namespace) -> int:
 
 
 def _phones_of(options: argparse.Namespace) -> PhoneOptions | None:
-    from laptick.house.certificates import Leaf
-    from laptick.house.phones import PhoneOptions
-
     if (options.cert is None) != (options.key is None):
         raise OptionError("a certificate comes with its key.", where="--cert", todo="Name both --cert and --key.")
     if options.host is None:
         if options.cert is not None:
             raise OptionError("a certificate is for phones.", where="--cert", todo="Name --host, too.")
         return None
+    from laptick.house.certificates import Leaf
+    from laptick.house.phones import PhoneOptions
+
     given = None if options.cert is None else Leaf(Path(options.cert), Path(options.key))
     if given is not None and not (given.chain.is_file() and given.key.is_file()):
         raise OptionError("the certificate or its key is not there.", where="--cert", kept="Nothing was started.")

@@ -25,9 +25,10 @@ TakeTime = Annotated[float, Field(ge=0, le=MAX_TAKE_S)]
 
 
 class Schema(BaseModel):
-    """Strict about names; NaN and infinity are never numbers here."""
+    """Strict about names; NaN and infinity are never numbers here. How it is read is made ready when it is first used:
+    the application starts sooner."""
 
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, defer_build=True)
 
 
 class HealthPublic(Schema):

@@ -25,10 +25,9 @@ TakeTime = Annotated[float, Field(ge=0, le=MAX_TAKE_S)]
 
 
 class Schema(BaseModel):
-    """Strict about names; NaN and infinity are never numbers here. How it is read is made ready when it is first used:
-    the application starts sooner."""
+    """Strict about names; NaN and infinity are never numbers here."""
 
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, defer_build=True)
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
 
 class HealthPublic(Schema):

@@ -17,18 +17,19 @@ from laptick.db import pieces as pieces_db
 from laptick.db import rungs as rungs_db
 from laptick.db import studies as studies_db
 from laptick.db import takes as takes_db
+from laptick.db.engine.connect import Row
 from laptick.db.people import students as db
 from laptick.db.people.students import StudentFacts
 from laptick.studio.days import start_of, today
-from laptick.studio.pieces.open_piece import open_piece
+from laptick.studio.pieces.open_piece import Piece, open_piece
 from laptick.studio.studies.open_study import Study, opened, refold
 from laptick.studio.studies.telling import TEACHER
 from laptick.studio.takes.settings import TakeSettings
 from laptick.studio.takes.takes import Played, Simulation, simulated, simulated_strikes, source_at, store_take
 from laptick.studio.use_case import Studio, use_case
 
-#: When a day's practice begins, after midnight, and how long a try takes.
-BEGINS, A_TRY = timedelta(hours=16, minutes=10), timedelta(minutes=2)
+#: When the first student begins on a day, after midnight, how much later each next one, and how long a try takes.
+BEGINS, A_STUDENT, A_TRY = timedelta(hours=15, minutes=10), timedelta(minutes=35), timedelta(minutes=2)
 
 
 @dataclass(frozen=True)
@@ -97,6 +98,7 @@ def add_demo_students(studio: Studio, *, anew: bool = False) -> int:
     practise what was made anew."""
     known = db.demo_students(studio.connection, studio.id)
     added = 0
+    practising: list[_Practising] = []
     for number, demo in enumerate(STUDENTS):
         row = known.get(demo.key)
         if row is None:
@@ -108,27 +110,37 @@ def add_demo_students(studio: Studio, *, anew: bool = False) -> int:
         else:
             continue
         for one in demo.studies:
-            _practise(studio, student_id, one, number)
+            piece_id = pieces_db.demo_piece(studio.connection, studio.id, one.piece)
+            if piece_id is not None:  # else the teacher took it off the shelf
+                row = studies_db.study_of_piece(studio.connection, studio.id, piece_id, student_id=student_id)
+                practising.append(_Practising(studio, one, number, open_piece(studio, piece_id), row))
+    for ago in sorted({ago for student in practising for ago in student.asked.days}, reverse=True):
+        for student in practising:  # in the order of time, as takes come in life
+            if ago in student.asked.days:
+                student.practise(today(studio) - ago)
     return added
 
 
-def _practise(studio: Studio, student_id: int, asked: DemoStudy, number: int) -> None:
-    piece_id = pieces_db.demo_piece(studio.connection, studio.id, asked.piece)
-    if piece_id is None:
-        return  # the teacher took it off the shelf
-    piece = open_piece(studio, piece_id)
-    row = studies_db.study_of_piece(studio.connection, studio.id, piece_id, student_id=student_id)
-    now = today(studio)
-    takes = 0
-    for ago in asked.days:
-        day = now - ago
-        for turn in range(asked.tries):
-            study = opened(studio, piece, row)
-            rung = _by_word(studio, study, day)
+@dataclass
+class _Practising:
+    """A student, by number, at a study (``row``); ``takes``: how many there are."""
+
+    studio: Studio
+    asked: DemoStudy
+    number: int
+    piece: Piece
+    row: Row
+    takes: int = 0
+
+    def practise(self, day: int) -> None:
+        """A day's tries at the rung that is next."""
+        studio, piece = self.studio, self.piece
+        for turn in range(self.asked.tries):
+            rung = _by_word(studio, opened(studio, piece, self.row), day)
             if rung is None:
                 break
-            study = opened(studio, piece, row)
-            takes += 1
+            study = opened(studio, piece, self.row)
+            self.takes += 1
             wanted = TakeSettings(
                 activity=rung.activity or Activity.PLAY,
                 hands=rung.hands,  # type: ignore[arg-type]
@@ -140,12 +152,12 @@ def _practise(studio: Studio, student_id: int, asked: DemoStudy, number: int) ->
                 study_id=study.id,
             )
             last = piece.score.measures[rung.last].number
-            texts = [text.replace("LAST", last) for text in asked.faults] if takes % 3 == 2 else []
-            how = Simulation(study.piece.level, 1000 * number + takes, tuple(map(parse_fault, texts)))
+            texts = [text.replace("LAST", last) for text in self.asked.faults] if self.takes % 3 == 2 else []
+            how = Simulation(study.piece.level, 1000 * self.number + self.takes, tuple(map(parse_fault, texts)))
             performance, seed = simulated(study.piece, wanted, how, source_at(wanted.activity))
             played = Played(simulated_strikes(performance, seed, how), "simulated", day=day)
             take_id = store_take(studio, piece, wanted, played)
-            at = start_of(day, studio.zone) + BEGINS + turn * A_TRY
+            at = start_of(day, studio.zone) + BEGINS + self.number * A_STUDENT + turn * A_TRY
             takes_db.set_created(studio.connection, studio.id, take_id, min(at, datetime.now(UTC).replace(tzinfo=None)))
 
 

@@ -45,7 +45,7 @@ export function Removed() {
         What was removed can be put back for {days} days, as it was, with its sound; then it is gone for good. What was
         erased, and sound whose consent was withdrawn, went at once.
       </p>
-      {items.length === 0 ? <p>Nothing.</p> : null}
+      {items.length === 0 ? <p>Nothing was removed in the last {days} days.</p> : null}
       <ul className="divide-y divide-line border-y border-line empty:hidden">
         {items.map((item) => (
           <li key={`${item.kind} ${item.id}`} className="flex flex-wrap items-center gap-x-5 gap-y-1 py-2">

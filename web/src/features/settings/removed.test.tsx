@@ -28,7 +28,7 @@ describe("what was removed", () => {
   it("says when there is nothing, and why something could not be", async () => {
     serve({ "GET /api/removed": { items: [], kept_days: 30 } });
     draw(<Removed />);
-    expect(await screen.findByText("Nothing.")).toBeTruthy();
+    expect(await screen.findByText(/Nothing was removed in the last 30 days/)).toBeTruthy();
     cleanup();
 
     serve({

@@ -458,6 +458,17 @@ class TestPersonalLinks:
             ("parent", "her mother"),
         ]
 
+    @pytest.mark.parametrize("origin", ["http://[::1]:8000", "https://studio.local", "https://10.0.0.9:8443"])
+    def test_is_for_an_address(self, teacher, student, origin):
+        assert self.made(teacher, student, origin=origin)["address"].startswith(f"{origin}/come#")
+
+    @pytest.mark.parametrize(
+        "origin", ["http://[:", "http://[::::]", "http://[1.2]", "http://a:99999", "http://a/b", "ftp://a", "http://a]"]
+    )
+    def test_is_for_no_other(self, teacher, student, origin):
+        wanted = {"role": "student", "origin": origin}
+        assert teacher.post(f"/api/students/{student}/links", json=wanted).status_code == 422
+
     def test_is_for_so_many_parents(self, teacher, student):
         for number in range(MOST_LINKS):
             self.made(teacher, student, role="parent", held_by=f"parent {number}")

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from typing import Annotated, Literal
+from urllib.parse import urlsplit
 
-from pydantic import Field
+from pydantic import AfterValidator, Field
 
 from laptick.api.schemas.common import Schema, UtcTime
 from laptick.studio.people.secret_words import MOST_PASSWORD
@@ -127,6 +128,15 @@ class LinkPublic(Schema):
     opened_at: UtcTime | None
 
 
+def _is_address(origin: str) -> str:
+    """
+    Raises:
+        ValueError: what stands in brackets is no address, or the port is none.
+    """
+    _ = urlsplit(origin).port
+    return origin
+
+
 class LinkCreate(Schema):
     """``origin``: the address at which this page is open, and so the link's; ``held_by``: which parent it is for, as
     the consents name them: that one hears the sound that they agreed to."""
@@ -134,7 +144,11 @@ class LinkCreate(Schema):
     role: Literal["student", "parent"]
     held_by: Annotated[str, Field(max_length=120)] = ""
     pin: Annotated[str, Field(max_length=8)] | None = None
-    origin: Annotated[str, Field(max_length=200, pattern=r"^https?://[A-Za-z0-9.\-\[\]:]+$")]
+    origin: Annotated[
+        str,
+        Field(max_length=200, pattern=r"^https?://([A-Za-z0-9.\-]+|\[[0-9A-Fa-f:.]+\])(:[0-9]{1,5})?$"),
+        AfterValidator(_is_address),
+    ]
 
 
 class AddressesPublic(Schema):

@@ -90,6 +90,7 @@ class Running:
             if self.process.poll() is not None:
                 break
             time.sleep(0.02)
+        self.stop()  # one that is only late would run on, with nobody who knows of it
         raise RuntimeError((self.home / "bench.log").read_text()[-2000:])
 
     def client(self, timeout: float = 120) -> httpx2.Client:

@@ -1,5 +1,5 @@
 /** Studies: a piece's ladder as it is climbed, the teacher's hand in it, how the studio teaches. */
-import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, replaceEqualDeep, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import type { Edit } from "../../lib/editedLadder";
 import { type Schemas, type Study, api, unwrap } from "../client";
@@ -24,11 +24,26 @@ const askStudy = (pieceId: number, measures: string, student: number | null) =>
     }),
   );
 
+/**
+ * What did not change stays the same object, rung by rung: place by place, as is usual, one rung that goes or moves
+ * would make others of all above it.
+ */
+export function sharedStudy(old: Study | undefined, next: Study): Study {
+  if (!old) return next;
+  const known = new Map(old.rungs.map((one) => [one.key, one]));
+  const rungs = next.rungs.map((one) => replaceEqualDeep(known.get(one.key), one));
+  const isSame = rungs.length === old.rungs.length && rungs.every((one, at) => one === old.rungs[at]);
+  const before = { ...old, rungs: null };
+  const others = replaceEqualDeep(before, { ...next, rungs: null });
+  return isSame && others === before ? old : { ...others, rungs: isSame ? old.rungs : rungs };
+}
+
 /** ``student``: null where none is named, which is the one that came with the studio. */
 export const useStudy = (pieceId: number, measures: string, student: number | null) =>
   useQuery({
     queryKey: keyOf(pieceId, measures, student),
     queryFn: () => askStudy(pieceId, measures, student),
+    structuralSharing: (old, next) => sharedStudy(old as Study | undefined, next as Study),
   });
 
 /** A study as it is now, wherever it is shown. */

@@ -222,6 +222,7 @@ CASES = {
     "choices.put_piece_choices": (lambda w: (w.piece(), {"piece": {"system": "beats"}}, ["1"]), True),
     "demo.add_demo": (lambda w: w.one("SELECT 1") and (), False),
     "demo.reset_demo": (lambda w: (), True),
+    "demo_shipped.add_shipped_demo": (lambda w: (), False),
     "demo_students.add_demo_students": (lambda w: (), True),
     "drills.try_drill": (lambda w: (Wanted("layer", {"of": str(w.piece())}),), False),
     "drills.add_drill": (lambda w: (Wanted("layer", {"of": str(w.piece())}),), True),

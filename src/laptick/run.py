@@ -8,6 +8,7 @@ there again at the next start.
 from __future__ import annotations
 
 import fcntl
+import gc
 import os
 import signal
 import socket
@@ -112,8 +113,10 @@ def _ended(keeper: Keeper) -> Iterator[None]:
 
 
 def _prepare(settings: DbSettings, *, demo: bool, reset: bool) -> None:
+    gc.disable()  # nothing of what is loaded goes again
     from laptick.preparing import prepare  # it takes long to load: what else is loaded has begun by now
 
+    gc.enable()
     prepare(settings, say, demo=demo, reset=reset)
 
 

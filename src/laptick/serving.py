@@ -100,6 +100,7 @@ def main(descriptor: int, words_from: int, *tls: str) -> None:
     sys.setswitchinterval(SWITCH_S)
     gc.set_threshold(*COLLECT)
     logs.set_up()
+    gc.disable()  # nothing of what is loaded goes again
     import uvicorn
 
     from laptick.api.app import create_app
@@ -108,6 +109,7 @@ def main(descriptor: int, words_from: int, *tls: str) -> None:
         app = create_app(told(lines.readline()))
         gc.collect()
         gc.freeze()  # what was imported stays: nobody needs to search it again
+        gc.enable()
         if lines.readline().strip() != SERVE:
             return  # whoever started it ended first
     threading.Thread(target=_give_back_memory, daemon=True).start()

@@ -33,7 +33,15 @@ for _class in vars(fields).values():
 
 Read = TypeVar("Read")
 
-_CHECK, _VERDICT = TypeAdapter(CheckDocument), TypeAdapter(VerdictTold)
+
+_readers: dict[type, TypeAdapter[Any]] = {}
+
+
+def _reader(told: type[Read]) -> TypeAdapter[Read]:
+    """Made when it is first asked for: it takes a tenth of a second, and most commands read none."""
+    if told not in _readers:
+        _readers[told] = TypeAdapter(told)
+    return _readers[told]
 
 
 def check_document(judged: Judgement) -> Document:
@@ -42,7 +50,7 @@ def check_document(judged: Judgement) -> Document:
 
 
 def write_check(document: CheckDocument) -> Document:
-    written: Document = _CHECK.dump_python(document, mode="json", by_alias=True)
+    written: Document = _reader(CheckDocument).dump_python(document, mode="json", by_alias=True)
     return written
 
 
@@ -52,7 +60,7 @@ def read_check(document: Any) -> CheckDocument:
     Raises:
         StorageError: it is damaged, or of a version of the checker that told less.
     """
-    return _read(_CHECK, document)
+    return _read(CheckDocument, document)
 
 
 def read_verdict(document: Any) -> VerdictTold:
@@ -61,12 +69,12 @@ def read_verdict(document: Any) -> VerdictTold:
     Raises:
         StorageError: it is damaged.
     """
-    return _read(_VERDICT, document)
+    return _read(VerdictTold, document)
 
 
-def _read(adapter: TypeAdapter[Read], document: Any) -> Read:
+def _read(told: type[Read], document: Any) -> Read:
     try:
-        return adapter.validate_python(document)
+        return _reader(told).validate_python(document)
     except ValidationError as error:
         first = error.errors()[0]
         raise StorageError(

@@ -26,7 +26,9 @@ from laptick.studio.days import today
 from laptick.studio.demo import DEMO, PASSAGE_KEY, add_demo
 from laptick.studio.demo_shipped import add_shipped_demo
 from laptick.studio.demo_students import STUDENTS, add_demo_students
+from laptick.studio.people.sign_in import Credentials, set_up
 from laptick.studio.use_case import Studio
+from signing_in import PASSWORD, TEACHER
 
 #: The time of day at which something was stored; its day is compared.
 CLOCK = re.compile(r"(?<=\d{4}-\d\d-\d\d)T[\d:.]+Z")
@@ -148,6 +150,20 @@ def test_all_the_days_of_a_state_are_moved():
     state = RungState(10, "the teacher", "why", 3, (True,), frozenset({8, 9}), (9, 2))
     assert demo_shipped._later(state, 5) == replace(state, passed_day=15, clean_days=frozenset({13, 14}), today=(14, 2))
     assert demo_shipped._later(RungState(), 5) == RungState()
+
+
+def test_a_studio_that_is_somebodys_keeps_what_it_is_called(mariadb, template):
+    """It was set up, and has no piece yet: the demo is added as it is made, and nothing of the studio's own changes."""
+    with new_database(mariadb) as settings:
+        template.copied_to(settings)
+        connection = connect(settings)
+        studio = Studio(connection, 1)
+        set_up(studio, "Brook House", "Europe/Oslo", Credentials(TEACHER, PASSWORD))
+        assert add_shipped_demo(studio) is None
+        assert run(connection, "SELECT name, time_zone FROM studio") == [
+            {"name": "Brook House", "time_zone": "Europe/Oslo"}
+        ]
+        connection.close()
 
 
 def test_a_studio_that_has_something_is_left_alone(shipped):

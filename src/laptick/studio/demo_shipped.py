@@ -14,6 +14,7 @@ from laptick.db import pieces as pieces_db
 from laptick.db import rungs as rungs_db
 from laptick.db.moving import later, rows
 from laptick.db.people import students as students_db
+from laptick.db.people import teachers as teachers_db
 from laptick.formats.documents.ladder_edits import standing_document, standing_of_document
 from laptick.studio.days import today
 from laptick.studio.demo import DEMO, PASSAGE_KEY
@@ -26,8 +27,11 @@ FILE = "studio.zip"
 
 @use_case
 def add_shipped_demo(studio: Studio) -> tuple[int, int] | None:
-    """Adds the demo to a studio that has nothing; gives how many pieces and students. ``None``: it has something."""
-    if not rows.is_empty(studio.connection, studio.id):
+    """Adds the demo to a studio that has nothing and was never anybody's; gives how many pieces and students. ``None``:
+    it is somebody's, whose name, time zone and ways of teaching a file of a studio would be put in place of."""
+    connection = studio.connection
+    is_somebodys = teachers_db.has_teacher(connection) or teachers_db.demo_teacher(connection, studio.id) is not None
+    if is_somebodys or not rows.is_empty(connection, studio.id):
         return None
     data = (resources.files("laptick") / "demo" / FILE).read_bytes()
     brought = bring(studio, io.BytesIO(data))

@@ -7,7 +7,7 @@ import { Player } from "../sound/player";
 import { LazyEar } from "./ear";
 import { PracticeSession } from "./practice";
 import { server } from "./server";
-import { FLEETING, type Standing, type State, stateFor } from "./state";
+import { FLEETING, type Phase, type Standing, type State, stateFor } from "./state";
 
 export const player = new Player();
 export const keyboards = new Keyboards();
@@ -25,6 +25,9 @@ keyboards.listen({
   release: (pitch, stamp_ms) => session.release(pitch, stamp_ms),
   pedal: (down, stamp_ms) => session.pedal(down, stamp_ms),
 });
+
+/** What the session is at for a piece at this moment, whatever of it is drawn. */
+export const phaseNow = (pieceId: number): Phase => stateFor(session.snapshot(), pieceId).phase;
 
 /** All of what the session is at, as a piece's screen shows it: redrawn with every word that is said. */
 export function useNow(pieceId: number): State {

@@ -68,6 +68,7 @@ class FakeEar implements Ear {
 
 const desk: Desk = {
   pieceId: 7,
+  work: "free",
   settings: {
     activity: "lap",
     bpm: 60,
@@ -275,6 +276,25 @@ describe("playing along", () => {
     await until(session, "idle");
   });
 
+  it("goes on with another tempo though the screen goes away before that sounds; a take that was begun does not", async () => {
+    const { session, server } = set(() => Promise.reject(new Error("nothing is sent")));
+    session.play();
+    await until(session, "playing");
+    let come: () => void = () => undefined;
+    server.loadSchedule.mockReturnValueOnce(new Promise((done) => (come = () => done(schedule))));
+    session.play();
+    expect(session.snapshot().phase).toBe("idle");
+    session.leave();
+    come();
+    await until(session, "playing");
+    server.loadSchedule.mockReturnValueOnce(new Promise((done) => (come = () => done(schedule))));
+    session.record(1);
+    session.leave();
+    come();
+    await new Promise((done) => setTimeout(done));
+    expect(session.snapshot().phase).toBe("idle");
+  });
+
   it("is said word by word, with its turns; levels change at once", async () => {
     const { session, sound } = set(() => Promise.reject(new Error("nothing is sent")));
     session.play();
@@ -305,6 +325,40 @@ describe("a desk that is arranged otherwise", () => {
     await vi.waitFor(() => expect(server.loadSchedule).toHaveBeenCalledTimes(2));
     expect(server.loadSchedule.mock.calls[1]?.[0].playing.bpm).toBe(66);
     session.stop();
+  });
+
+  it("for another view of the piece leaves what plays alone, also when a choice was made just before", async () => {
+    const { session, server } = set(() => Promise.reject(new Error("nothing is sent")));
+    session.play();
+    await until(session, "playing");
+    const rung = { ...desk, work: "7", playing: { ...desk.playing, bpm: 40 } };
+    session.arrange(rung);
+    await new Promise((done) => setTimeout(done, 500));
+    expect(server.loadSchedule).toHaveBeenCalledTimes(1);
+    session.arrange(desk);
+    session.arrange({ ...desk, playing: { ...desk.playing, bpm: 66 } });
+    session.arrange(rung);
+    session.leave();
+    await vi.waitFor(() => expect(server.loadSchedule).toHaveBeenCalledTimes(2));
+    expect(server.loadSchedule.mock.calls[1]?.[0].playing.bpm).toBe(66);
+    await until(session, "playing");
+    session.stop();
+  });
+
+  it("otherwise while another choice is still coming is followed too, and what is coming can be stopped", async () => {
+    const { session, server } = set(() => Promise.reject(new Error("nothing is sent")));
+    server.loadSchedule.mockReturnValueOnce(new Promise(() => undefined));
+    session.play();
+    session.arrange({ ...desk, playing: { ...desk.playing, bpm: 66 } });
+    await until(session, "playing");
+    expect(server.loadSchedule.mock.calls[1]?.[0].playing.bpm).toBe(66);
+    session.stop();
+    expect(session.isBusyWith(7)).toBe(false);
+    server.loadSchedule.mockReturnValueOnce(new Promise(() => undefined));
+    session.play();
+    expect([session.isBusyWith(7), session.isBusyWith(8)]).toEqual([true, false]);
+    session.stop();
+    expect(session.isBusyWith(7)).toBe(false);
   });
 
   it("of another piece leaves what plays alone, and its cursor goes to the piece that plays", async () => {

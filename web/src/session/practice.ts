@@ -62,6 +62,7 @@ export class PracticeSession {
   private timer: ReturnType<typeof setTimeout> | undefined;
   private ended_ms: number | null = null;
   private settling: ReturnType<typeof setTimeout> | undefined;
+  private coming: { mode: Mode; desk: Desk } | null = null; // what was asked for and does not sound yet
   private frame = 0;
 
   constructor(
@@ -71,22 +72,41 @@ export class PracticeSession {
     private readonly ear: Ear,
   ) {}
 
-  /** What the next start will be; what plays of the same piece follows at once. */
+  /** What the next start will be. What plays follows what is chosen otherwise for it; another view of its piece, where
+   * something else would be played, leaves it alone. */
   arrange(desk: Desk): void {
+    const before = this.desk;
     this.desk = desk;
-    const { active } = this;
-    if (active?.pieceId !== desk.pieceId) return;
-    this.active = { ...active, mix: desk.mix };
-    if (this.state.phase !== "playing") return;
-    if (active.mix !== desk.mix) this.sound.level(desk.mix);
+    const sounding = this.coming?.mode === "playing" ? this.coming.desk : this.active;
+    if (sounding?.pieceId !== desk.pieceId) return;
+    if (this.active?.pieceId === desk.pieceId) this.active = { ...this.active, mix: desk.mix };
+    if (!this.isPlaying()) return;
+    if (sounding.mix !== desk.mix) this.sound.level(desk.mix);
+    const isSameWork = before?.pieceId === desk.pieceId && before.work === desk.work;
+    if (!isSameWork || asked(before) === asked(desk)) return;
     clearTimeout(this.settling);
-    if (asked(active) !== asked(desk)) this.settling = setTimeout(() => this.play(), SETTLE_MS);
+    this.settling = undefined;
+    if (asked(sounding) !== asked(desk)) this.settling = setTimeout(() => this.playOtherwise(desk), SETTLE_MS);
   }
 
-  /** The screen with this piece goes away: what plays goes on, what is recorded ends. */
+  private playOtherwise(desk: Desk): void {
+    this.set({ isGuided: false });
+    void this.begin("playing", { ...desk, mix: this.active?.mix ?? desk.mix });
+  }
+
+  /** Something plays, or is about to. */
+  private isPlaying(): boolean {
+    return this.state.phase === "playing" || this.coming?.mode === "playing";
+  }
+
+  /** Something of a piece goes on, or is about to, whatever is drawn of it. */
+  isBusyWith(pieceId: number): boolean {
+    return this.state.playing?.pieceId === pieceId && (this.state.phase !== "idle" || this.coming !== null);
+  }
+
+  /** The screen with this piece goes away: what plays, or is about to, goes on; what is recorded ends. */
   leave(): void {
-    clearTimeout(this.settling);
-    if (this.state.phase !== "playing") this.discard();
+    if (!this.isPlaying()) this.discard();
     this.ear.close();
   }
 
@@ -200,11 +220,11 @@ export class PracticeSession {
     else void this.send(unsent);
   }
 
-  private async begin(mode: Mode): Promise<void> {
-    const desk = this.desk;
+  private async begin(mode: Mode, desk = this.desk): Promise<void> {
     if (!desk) return;
     this.silence("idle");
     const mine = this.turn;
+    this.coming = { mode, desk };
     this.set({
       problem: null,
       remarks: [],
@@ -231,6 +251,7 @@ export class PracticeSession {
         if (listens) this.ear.drop(); // it was ended while it began
         return;
       }
+      this.coming = null;
       this.set({ phase: mode, isByEar: listens });
       if (desk.isSpoken && mode === "recording") this.sound.prepare(desk.likely);
       this.byStandIn = standIn !== null;
@@ -341,6 +362,7 @@ export class PracticeSession {
 
   private silence(phase: Phase): void {
     this.turn += 1;
+    this.coming = null;
     this.ear.drop();
     this.byEar = null;
     cancelAnimationFrame(this.frame);

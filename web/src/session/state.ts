@@ -32,6 +32,8 @@ export type Desk = {
   student: { id: number; name: string };
   /** Where each bar begins, in the order of the written score. */
   bars: readonly { start_quarters: number; number: string; bar_in_line: number }[];
+  /** What is worked on: a rung, or what is done freely, and where. It tells a choice from a change of view. */
+  work: string;
   settings: TakeSettings;
   mix: Mix;
   /** What is heard of the beat after the count-in, while a take is recorded. */

@@ -1,5 +1,5 @@
 /** The keys of the workspace. Keys typed into a field, or used by a control that needs them, are left alone. */
-import { useEffect, useRef } from "react";
+import { useLayoutEffect, useRef } from "react";
 
 type Keys = {
   enabled: boolean;
@@ -25,10 +25,11 @@ function take(event: KeyboardEvent): void {
 
 export function useKeys(keys: Keys): void {
   const latest = useRef(keys);
-  useEffect(() => {
+  // With the drawing, not after it: what can be seen can be pressed.
+  useLayoutEffect(() => {
     latest.current = keys;
   });
-  useEffect(() => {
+  useLayoutEffect(() => {
     // Controls that were clicked do not hold on to Space and arrows; those reached by the keyboard keep them.
     let clicked = new WeakSet<Element>();
     const onPointer = (event: PointerEvent) => {

@@ -93,6 +93,7 @@ export function useDesk({ piece, options, study, chosen: what, isPlayView }: Ask
       title: piece.title,
       student: { id: study.student_id, name: study.student },
       bars: piece.ruler.measures,
+      work: one ? one.key : isPlayView ? "play" : "free",
       settings: own,
       mix: loop && one === rung ? loopMix(common.mix, loop) : common.mix,
       beat: clickThrough ? (one?.beat ?? "click") : "none",

@@ -3,8 +3,8 @@
 Each hand is a step in its own partials (``steps.py``), which the attack of the other hand hardly moves, and a steepest
 rise near them (``listening.py``), which is sharper where nothing else rises and follows the other hand where it does.
 Steps lie later than rises by what the instrument and the room make of an attack, which is the same all through a take
-and taken off; then each counts by how sure it is. A pair is told only where both hands' steps are. Source: ours,
-measured in docs/hearing.md.
+and taken off; then each counts by how sure it is. A pair is told only where both hands' steps are. What one hand
+strikes alone is put where it fell in the same way. Source: ours, measured in docs/hearing.md.
 """
 
 from __future__ import annotations
@@ -33,17 +33,18 @@ BEHIND_S = 0.003
 #: Less sure than this, a hand's own instant is no better than the event's.
 LIKELY_S = 0.012
 
+#: What one hand strikes lies so near where it rises most steeply, as far as is known beforehand.
+LONE_SPREAD_S = 0.020
+
 #: So many pairs tell where the hands lie in the median, and how far steps lie behind rises.
 LEAST_CLEAR = 3
 
 
 @dataclass(frozen=True, slots=True)
 class Chance:
-    """An event of both hands: when it was struck, between which neighbours, and the partials of each hand's own."""
+    """An event of both hands: where it was struck, and the partials of each hand's own."""
 
-    near_s: Seconds
-    after_s: Seconds
-    before_s: Seconds
+    span: Span
     right: Hertz
     left: Hertz
 
@@ -94,18 +95,33 @@ def tell_apart(fine: Fine, chances: Sequence[Chance]) -> list[Pair | None]:
     return _finely(fine, steps)
 
 
+def sharpened(fine: Fine, lone: Sequence[tuple[Span, Hertz]]) -> list[Seconds]:
+    """When events were struck that one hand has for itself: each near an instant, with its partials."""
+    steps = [_step_of(fine, span, hertz) for span, hertz in lone]
+    found = _together(
+        fine,
+        [None if step is None else (step, hertz, step.is_clear) for step, (_, hertz) in zip(steps, lone, strict=True)],
+    )
+    return [span.near_s if at_s is None else at_s for at_s, (span, _) in zip(found, lone, strict=True)]
+
+
+def _step_of(fine: Fine, span: Span, hertz: Hertz) -> Step | None:
+    lines = lines_of(fine.sound, span, (hertz,))
+    step = None if lines is None else lines[0].step(span.near_s, LONE_SPREAD_S)
+    return step if step is not None and step.sure_s <= LIKELY_S else None
+
+
 def _lines(fine: Fine, chance: Chance) -> tuple[Line, Line] | None:
     """Both hands' own partials, where each has enough of them."""
     if not chance.is_tellable:
         return None
-    span = Span(chance.near_s, chance.after_s, chance.before_s)
-    lines = lines_of(fine.sound, span, (chance.right, chance.left))
+    lines = lines_of(fine.sound, chance.span, (chance.right, chance.left))
     return None if lines is None else (lines[0], lines[1])
 
 
 def _alone(chance: Chance, right: Line, left: Line) -> _Steps:
     """Each hand near the event."""
-    return _Steps(chance, *(line.step(chance.near_s, NEAR_SPREAD_S) for line in (right, left)))
+    return _Steps(chance, *(line.step(chance.span.near_s, NEAR_SPREAD_S) for line in (right, left)))
 
 
 def _beside(alone: _Steps, right: Line, left: Line, usual_s: Seconds) -> _Steps:

@@ -22,7 +22,7 @@ from laptick.core.following.ornaments import ornamented
 from laptick.core.following.score_events import score_events
 from laptick.core.hearing.clicks import without_clicks
 from laptick.core.hearing.groups import Group, flux_of, groups_of
-from laptick.core.hearing.hands import APART_BINS, Chance, Pair, tell_apart
+from laptick.core.hearing.hands import APART_BINS, Chance, Pair, sharpened, tell_apart
 from laptick.core.hearing.listening import EXPECTED_PRIOR_S, HEARD_PRIOR_S, Fine, Peak, listen_for
 from laptick.core.hearing.partials import (
     Tuning,
@@ -36,6 +36,7 @@ from laptick.core.hearing.partials import (
 from laptick.core.hearing.presence import Beside, Loudness, Usual, loudness_of, share_of, were_struck
 from laptick.core.hearing.sound import Sound
 from laptick.core.hearing.spectrum import Floats, spectrum_of
+from laptick.core.hearing.steps import Span
 from laptick.core.score.score import HANDS, Hand
 from laptick.core.takes.heard import KnownClick
 from laptick.core.takes.performance import Strike
@@ -119,7 +120,7 @@ def transcribe(sound: Sound, task: Task, click: KnownClick | None = None, *, any
         ornament_quarters={event: float(note.duration_quarters) for event, note in ear.ornamented.items()},
     )
     recognised = _recognised(ear, table, walked)
-    passages = _listened(ear, walked)
+    passages = [_sharpened(ear, found) for found in _listened(ear, walked)]
     every = [one for found in passages for one in found]
     usual, seemed = _struck(ear, every)
     struck = without_mistaken(ear, usual, every, seemed)
@@ -305,18 +306,32 @@ def _expected_s(onsets: np.ndarray, at: list[int], times: list[float], wanted: r
     return [float(one) for one in found]
 
 
+def _sharpened(ear: Ear, found: Sequence[Found]) -> list[Found]:
+    """The same, with what one hand strikes alone put where it fell to the millisecond."""
+    lone = {}
+    for one, (after_s, before_s) in zip(found, _between(found), strict=True):
+        hands = [ear.pitches(one.event, hand, every=False) for hand in HANDS]
+        if not all(hands) and one.event not in ear.ornamented:
+            lone[one] = (Span(one.at_s, after_s, before_s), partials_of(ear.pitches(one.event), ear.cents))
+    at_s = dict(zip(lone, sharpened(ear.fine, list(lone.values())), strict=True))
+    return [replace(one, at_s=at_s.get(one, one.at_s)) for one in found]
+
+
+def _between(found: Sequence[Found]) -> list[tuple[Seconds, Seconds]]:
+    """Of every event, the stretch that is its own: after the one before, before the one after."""
+    times = [-1.0, *(one.at_s for one in found), found[-1].at_s + 2.0 if found else 0.0]
+    return [(before_s + CLEAR_S, after_s - CLEAR_S) for before_s, after_s in zip(times[:-2], times[2:], strict=True)]
+
+
 def _hands(ear: Ear, found: Sequence[Found]) -> dict[int, Pair | None]:
     """Where both hands strike, each at its own time where that can be told."""
     apart_hz = APART_BINS * ear.spectrum.bin_hz
     chances = {}
-    times = [-1.0, *(one.at_s for one in found), found[-1].at_s + 2.0 if found else 0.0]
-    for place, one in enumerate(found, 1):
+    for one, (after_s, before_s) in zip(found, _between(found), strict=True):
         right, left = (ear.pitches(one.event, hand, every=False) for hand in HANDS)
         if right and left and one.event not in ear.ornamented:
             chances[one.event] = Chance(
-                one.at_s,
-                times[place - 1] + CLEAR_S,
-                times[place + 1] - CLEAR_S,
+                Span(one.at_s, after_s, before_s),
                 own_partials(right, left, ear.cents, apart_hz),
                 own_partials(left, right, ear.cents, apart_hz),
             )

@@ -32,7 +32,10 @@ HEARD_PRIOR_S, EXPECTED_PRIOR_S = 0.045, 0.060
 FINE_S, FINE_HOP_S, FINE_REACH_S, FINE_PRIOR_S = 0.012, 0.001, 0.030, 0.010
 NEAR_PARTIAL_HZ = 40.0
 #: Quieter than this share of the loudest is silence.
-SILENT = 1e-3
+SILENT = 1e-2
+
+#: The steepest rise lies so much after the attack has reached 5 % of its strength.
+RISES_AFTER_S = 0.001
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,7 +133,7 @@ class Fine:
         if weighed[best] <= 0:
             return near_s
         between = _between(weighed.astype(np.float32), best) * FINE_HOP_S
-        return near_s + float(offsets[2:-2][best]) + between
+        return near_s + float(offsets[2:-2][best]) + between - RISES_AFTER_S
 
     def _near(self, hertz: Hertz) -> NDArray[np.bool_]:
         near: NDArray[np.bool_] = np.abs(self._hertz[:, None] - hertz[None, :]).min(axis=1) <= max(

@@ -66,3 +66,17 @@ def test_it_is_said_whose_it_is(client, db, kept):
     another = client.__class__(client.app, base_url="http://127.0.0.1", cookies=cookies)
     refused = another.get(f"/api/recordings/{kept['recording']}/playback").json()["error"]
     assert (refused["code"], refused["what"]) == ("refused", "this sound is heard by the parent who agreed to it.")
+
+
+def test_a_link_says_whether_a_consent_names_its_parent(client, kept):
+    address = f"/api/students/{kept['student']}/links"
+    for held_by in ("her MOTHER", "mother of Tuuli", ""):
+        asked = {"role": "parent", "held_by": held_by, "origin": "http://127.0.0.1"}
+        assert client.post(address, json=asked).status_code == 201
+    client.post(address, json={"role": "student", "origin": "http://127.0.0.1"})
+    told = {(one["role"], one["held_by"]): one["has_agreed"] for one in client.get(address).json()}
+    others = [("parent", "mother of Tuuli"), ("parent", ""), ("student", "")]
+    assert told == {("parent", "her MOTHER"): True} | dict.fromkeys(others, False)
+    consent = client.get("/api/consents").json()["items"][0]["id"]
+    assert client.delete(f"/api/consents/{consent}").status_code == 200
+    assert not any(one["has_agreed"] for one in client.get(address).json())

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from laptick.core.base.errors import LimitError, NotFoundError, OptionError, RefusedError
+from laptick.db import recordings as recordings_db
 from laptick.db.people import links as db
 from laptick.db.people import sessions as sessions_db
 from laptick.db.people import students as students_db
@@ -31,11 +32,13 @@ MOST_LINKS = 8
 
 @dataclass(frozen=True)
 class Link:
-    """``held_by``: by which parent; ``opened_at``: when it was opened last."""
+    """``held_by``: by which parent; ``has_agreed``: that one agreed, by a consent that holds, to sound being kept, and
+    hears it; ``opened_at``: when it was opened last."""
 
     id: int
     role: AskerRole
     held_by: str
+    has_agreed: bool
     has_pin: bool
     created_at: datetime
     opened_at: datetime | None
@@ -49,9 +52,16 @@ def list_links(studio: Studio, student_id: int) -> list[Link]:
     """
     students_db.get_student(studio.connection, studio.id, student_id)
     rows = db.links_of_student(studio.connection, studio.id, student_id)
+    agreed = [row["given_by"] for row in recordings_db.list_consents(studio.connection, studio.id, student_id)]
     return [
         Link(
-            row["id"], AskerRole(row["role"]), row["held_by"], bool(row["has_pin"]), row["created_at"], row["opened_at"]
+            row["id"],
+            AskerRole(row["role"]),
+            row["held_by"],
+            bool(row["held_by"]) and any(is_same_name(name, row["held_by"]) for name in agreed),
+            bool(row["has_pin"]),
+            row["created_at"],
+            row["opened_at"],
         )
         for row in rows
         if row["role"] in ROLES

@@ -1,5 +1,5 @@
 /** Recordings on their way in, and who agreed that they are kept. */
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { type Schemas, api, unwrap } from "../client";
 import type { RecordingAsked } from "../recording";
@@ -36,11 +36,15 @@ export function useDropSound(takeId: number) {
 
 export const useConsents = () => useQuery({ queryKey: ["consents"], queryFn: () => unwrap(api.GET("/api/consents")) });
 
+/** Whose link hears what hangs on them. */
+const consentsChanged = (client: QueryClient) =>
+  Promise.all([["consents"], ["students"]].map((queryKey) => client.invalidateQueries({ queryKey })));
+
 export function useAddConsent() {
   const client = useQueryClient();
   return useMutation({
     mutationFn: (body: Schemas["ConsentCreate"]) => unwrap(api.POST("/api/consents", { body })),
-    onSuccess: () => client.invalidateQueries({ queryKey: ["consents"] }),
+    onSuccess: () => consentsChanged(client),
   });
 }
 
@@ -49,6 +53,6 @@ export function useWithdrawConsent() {
   return useMutation({
     mutationFn: (id: number) =>
       unwrap(api.DELETE("/api/consents/{consent_id}", { params: { path: { consent_id: id } } })),
-    onSuccess: () => client.invalidateQueries({ queryKey: ["consents"] }),
+    onSuccess: () => consentsChanged(client),
   });
 }

@@ -55,6 +55,8 @@ export function Links({ student, name }: { student: number; name: string }) {
           `a link of ${timeOf(link.created_at)}`,
           link.opened_at ? `opened last ${timeOf(link.opened_at)}` : "not opened yet",
           ...(link.has_pin ? ["with a PIN"] : []),
+          // Named otherwise than in the consent, a parent would be shut out and nobody told.
+          ...(link.role === "parent" && !link.has_agreed ? ["named in no consent: hears no kept sound"] : []),
         ].join(", ")}
       </span>
       <Button

@@ -15,6 +15,7 @@ const link = {
   id: 5,
   role: "student",
   held_by: "",
+  has_agreed: false,
   has_pin: true,
   created_at: "2026-11-01T10:00:00Z",
   opened_at: null,
@@ -49,8 +50,9 @@ describe("personal links", () => {
 
   it("are for as many parents as there are, called as the consents call them, and taken back one by one", async () => {
     const fathers = { ...link, id: 6, role: "parent", held_by: "her father", has_pin: false };
+    const mothers = { ...fathers, id: 7, held_by: "Her Mother", has_agreed: true };
     const { asked } = serve({
-      [`GET ${LINKS}`]: [link, fathers],
+      [`GET ${LINKS}`]: [link, fathers, mothers],
       "GET /api/addresses": reach,
       "GET /api/consents": {
         items: [agreed, { ...agreed, id: 2, student_id: 4, given_by: "somebody" }],
@@ -60,7 +62,8 @@ describe("personal links", () => {
       [`DELETE ${LINKS}/6`]: null,
     });
     draw(<Links student={3} name="Aila" />);
-    expect(await screen.findByText("For her father")).toBeTruthy();
+    expect((await screen.findByText("For her father")).closest("li")?.textContent).toContain("hears no kept sound");
+    expect(screen.getAllByText(/hears no kept sound/)).toHaveLength(1); // neither the student nor who agreed
     await waitFor(() => expect(document.querySelectorAll("datalist option")).toHaveLength(1));
     expect(document.querySelector("datalist option")?.getAttribute("value")).toBe("her mother");
     fireEvent.change(screen.getByLabelText("For a parent"), { target: { value: " her mother " } });

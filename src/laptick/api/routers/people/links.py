@@ -35,6 +35,7 @@ def list_links(studio: StudioNow, student_id: Id) -> list[LinkPublic]:
             id=one.id,
             role=one.role,
             held_by=one.held_by,
+            has_agreed=one.has_agreed,
             has_pin=one.has_pin,
             created_at=one.created_at,
             opened_at=one.opened_at,

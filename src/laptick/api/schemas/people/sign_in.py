@@ -118,11 +118,13 @@ class AddressPublic(Schema):
 
 
 class LinkPublic(Schema):
-    """``held_by``: by which parent, as the consents name them."""
+    """``held_by``: by which parent, as the consents name them; ``has_agreed``: a consent that holds names that one, who
+    hears what is kept by it."""
 
     id: int
     role: AskerRole
     held_by: str
+    has_agreed: bool
     has_pin: bool
     created_at: UtcTime
     opened_at: UtcTime | None

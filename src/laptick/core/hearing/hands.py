@@ -33,8 +33,9 @@ BEHIND_S = 0.003
 #: Less sure than this, a hand's own instant is no better than the event's.
 LIKELY_S = 0.012
 
-#: What one hand strikes lies so near where it rises most steeply, as far as is known beforehand.
-LONE_SPREAD_S = 0.020
+#: What one hand strikes lies so near where it rises most steeply, as far as is known beforehand; no farther from there
+#: it is looked for.
+LONE_SPREAD_S, LONE_REACH_S = 0.020, 0.045
 
 #: So many pairs tell where the hands lie in the median, and how far steps lie behind rises.
 LEAST_CLEAR = 3
@@ -106,7 +107,7 @@ def sharpened(fine: Fine, lone: Sequence[tuple[Span, Hertz]]) -> list[Seconds]:
 
 
 def _step_of(fine: Fine, span: Span, hertz: Hertz) -> Step | None:
-    lines = lines_of(fine.sound, span, (hertz,))
+    lines = lines_of(fine.sound, span, (hertz,), reach_s=LONE_REACH_S)
     step = None if lines is None else lines[0].step(span.near_s, LONE_SPREAD_S)
     return step if step is not None and step.sure_s <= LIKELY_S else None
 

@@ -25,7 +25,7 @@ Complexes = NDArray[np.complex64]
 #: Windows (Hann) in which a partial is followed, and how often.
 WINDOW_S, HOP_S = 0.030, 0.004
 
-#: How far round an event a hand is looked for, and how finely.
+#: How far round an event a hand is looked for, where nothing else is asked, and how finely.
 REACH_S, STEP_S = 0.110, 0.0025
 
 #: The sound that is laid out: from so long before the earliest instant to so long after the latest, but not beyond the
@@ -100,13 +100,14 @@ class Line:
         return Step(at_s, max(sure_s, STEP_S / 2), not len(others) or float(others.min()) >= RIVAL_LIKELY)
 
 
-def lines_of(sound: Sound, span: Span, hands: Sequence[Hertz]) -> list[Line] | None:
-    """Each hand's line; ``None`` where too few partials of one rise, or too little lies between the neighbours."""
+def lines_of(sound: Sound, span: Span, hands: Sequence[Hertz], *, reach_s: Seconds = REACH_S) -> list[Line] | None:
+    """Each hand's line, so far round where it is near; ``None`` where too few partials of one rise, or too little lies
+    between the neighbours."""
     times = np.arange(
-        max(span.near_s - REACH_S - BEFORE_S, span.after_s), min(span.near_s + REACH_S + AFTER_S, span.before_s), HOP_S
+        max(span.near_s - reach_s - BEFORE_S, span.after_s), min(span.near_s + reach_s + AFTER_S, span.before_s), HOP_S
     )
     tried = np.arange(
-        max(span.near_s - REACH_S, span.after_s + EDGE_S), min(span.near_s + REACH_S, span.before_s - EDGE_S), STEP_S
+        max(span.near_s - reach_s, span.after_s + EDGE_S), min(span.near_s + reach_s, span.before_s - EDGE_S), STEP_S
     )
     size = round(WINDOW_S * sound.rate)
     starts = np.round(times * sound.rate).astype(np.int64) - size // 2

@@ -156,6 +156,8 @@ def _withheld(judged: Judgement) -> Iterator[tuple[str, str]]:
         yield "together", "no written instant is struck by both hands in this take"
     if heard is not None:
         yield "balance", "how strong each hand is cannot be told from a recording"
+        if any(one.pitch is not None for one in checked.task.expected):
+            yield "wrong", "a key next to the written one is told only where the sound leaves no doubt; else it passes"
     if not measured.long_gaps and measured.long_notes:
         yield "long_notes.rushed", "there are too few shorter notes around the long ones to compare them with"
     few = [f for f in group_figures(measured.runs) if f.intervals < JUDGED_INTERVALS]

@@ -247,7 +247,7 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
               <p className="font-bold">Not told</p>
               <ul className="list-disc pl-5">
                 {checked.withheld.map((one) => (
-                  <li key={one.what}>
+                  <li key={one.what + one.why}>
                     {one.what.replaceAll("_", " ")}: {one.why}
                   </li>
                 ))}

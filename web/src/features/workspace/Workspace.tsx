@@ -1,14 +1,12 @@
 /** A piece's page: its head, the way to its views, and the view that is open. A view composes; what runs is the
  * application's session. */
 import { type ReactNode, Suspense, lazy, useCallback, useEffect, useRef, useState } from "react";
-import { useNavigate, useParams, useSearchParams } from "react-router";
+import { useParams, useSearchParams } from "react-router";
 
-import type { Activity, HardPlace, Piece, Rung, Schemas, Study } from "../../api/client";
-import { useKeepDrill } from "../../api/queries/drills";
+import type { Activity, Piece, Schemas, Study } from "../../api/client";
 import { usePiece, usePlayOptions } from "../../api/queries/pieces";
-import { useEdit, useStudy } from "../../api/queries/studies";
+import { useStudy } from "../../api/queries/studies";
 import { activities } from "../../api/trade";
-import type { Edit } from "../../lib/editedLadder";
 import { loaded } from "../../lib/loading";
 import { useIsTeacher, useMe } from "../../api/me";
 import { passageNamed } from "../../lib/passage";
@@ -16,7 +14,7 @@ import { useWakeLock } from "../../ui/useWakeLock";
 import { keyboards, session } from "../../session/current";
 import { ProblemPlace, WayOut } from "../../ui/ProblemPlace";
 import { Titled } from "../../ui/Titled";
-import { Loading, LoadingPlace, useToast } from "../../ui/kit";
+import { Loading, LoadingPlace } from "../../ui/kit";
 import type { Cure } from "../practice/Outcome";
 import { SayIt, sayWord } from "../voice/SayIt";
 import { PlaceTabs } from "./PlaceTabs";
@@ -41,8 +39,8 @@ const RoadmapView = lazy(() =>
   loaded(() => import("../roadmap/RoadmapView")).then((it) => ({ default: it.RoadmapView })),
 );
 const OnStand = lazy(() => loaded(() => import("./OnStand")).then((it) => ({ default: it.OnStand })));
-const TogetherView = lazy(() =>
-  loaded(() => import("../together/TogetherView")).then((it) => ({ default: it.TogetherView })),
+const TogetherPlace = lazy(() =>
+  loaded(() => import("../together/TogetherPlace")).then((it) => ({ default: it.TogetherPlace })),
 );
 const PractisePlace = lazy(() => loaded(() => import("./PractisePlace")).then((it) => ({ default: it.PractisePlace })));
 const PlayPlace = lazy(() => loaded(() => import("./PlayPlace")).then((it) => ({ default: it.PlayPlace })));
@@ -152,35 +150,6 @@ function Workspace({ piece, options, study }: WorkspaceProps) {
     });
   };
   const { startNext, workOn } = desk;
-  const edit = useEdit(study);
-  const navigate = useNavigate();
-  const toast = useToast();
-  /** A place of the map as a rung of its own, right above the one that is next; one that is there is gone to. */
-  const toLadder = async ({ from_bar, to_bar, within }: HardPlace) => {
-    const here = (one: Rung) => one.first === from_bar && one.last === to_bar && one.within === within;
-    const known = study.rungs.find(here);
-    if (known) return chooseRung(known.key);
-    const [first, last] = [from_bar, to_bar].map((index) => piece.ruler.measures[index]?.number ?? "");
-    const wanted = { kind: "add", stage: "seams", hands: "both", first, last, within, above: study.now } as Edit;
-    try {
-      const made = (await edit.mutateAsync(wanted)).rungs.find(here);
-      if (made) chooseRung(made.key);
-    } catch (problem) {
-      toast(problem instanceof Error ? problem.message : "It could not be put on the ladder. Nothing was changed.");
-    }
-  };
-  const keep = useKeepDrill();
-  /** A place of the map as a drill in all keys: a piece of its own. */
-  const toDrill = async ({ from_bar, to_bar, within }: HardPlace) => {
-    const names = [from_bar, to_bar].map((index) => piece.ruler.measures[index]?.number ?? "");
-    const measures = from_bar === to_bar ? (names[0] ?? "") : names.join("-");
-    const options = { of: String(piece.id), measures, within: within ?? "", keys: "all" };
-    try {
-      void navigate(`/pieces/${(await keep.mutateAsync({ kind: "spot", options })).id}?view=practise`);
-    } catch (problem) {
-      toast(problem instanceof Error ? problem.message : "The drill could not be made. Nothing was changed.");
-    }
-  };
   /** What the checker advises is set up and begun: what to do, the bars or a spot of them, the hands, tempo and counting that it names. */
   const doCure = (cure: Cure) => {
     if (cure.code === "line-up") return show("together");
@@ -256,9 +225,9 @@ function Workspace({ piece, options, study }: WorkspaceProps) {
     ),
     ask: () => <AskView piece={piece} />,
     together: () => (
-      <TogetherView
+      <TogetherPlace
         piece={piece}
-        reach={{ span: study.span, of: study.student }}
+        study={study}
         counts={desk.counts}
         say={say}
         keyboard={
@@ -271,8 +240,7 @@ function Workspace({ piece, options, study }: WorkspaceProps) {
           workOn({ passage, hand: "both", bpm: desk.choice.bpm, within });
           chooseFree("play");
         }}
-        onLadder={isTeacher ? (place) => void toLadder(place) : null}
-        onDrill={isTeacher ? (place) => void toDrill(place) : null}
+        onRung={chooseRung}
       />
     ),
     play: () => <PlayPlace desk={desk} />,

@@ -1,10 +1,7 @@
 /** One store of what was fetched; what is changed is forgotten by its name wherever it shows. */
-import { QueryClient, notifyManager } from "@tanstack/react-query";
+import { QueryClient, defaultScheduler, notifyManager } from "@tanstack/react-query";
 
 import { ApiError } from "../client";
-
-// What has changed is drawn at once, not a turn of the browser's clock later: an edit is on the screen a frame or two sooner.
-notifyManager.setScheduler(queueMicrotask);
 
 export const queryClient = new QueryClient({
   defaultOptions: {
@@ -17,3 +14,16 @@ export const queryClient = new QueryClient({
     },
   },
 });
+
+/**
+ * A change that is drawn in this turn of the browser's clock, a frame sooner than others. Not for what is answered: who
+ * waits for an answer is called before what hangs on it is drawn anew, and perhaps taken off the screen.
+ */
+export function atOnce(change: () => void): void {
+  notifyManager.setScheduler(queueMicrotask);
+  try {
+    change();
+  } finally {
+    notifyManager.setScheduler(defaultScheduler);
+  }
+}

@@ -3,7 +3,7 @@ import { type QueryClient, replaceEqualDeep, useMutation, useQuery, useQueryClie
 
 import type { Edit } from "../../lib/editedLadder";
 import { type Schemas, type Study, api, unwrap } from "../client";
-import { queryClient } from "./client";
+import { atOnce, queryClient } from "./client";
 
 /** Under the piece: what changes that may change its ladder. ``measures``: of a passage, empty for all of the piece. */
 const keyOf = (pieceId: number, measures: string, student: number | null) => [
@@ -92,7 +92,7 @@ function useStudyChange<Body>(
     // Shown while the server makes it; what it answers holds.
     onMutate: (body) => {
       const study = expected(body);
-      if (study) showStudy(client, study);
+      if (study) atOnce(() => showStudy(client, study));
     },
     onSuccess: (study) => {
       showStudy(client, study);

@@ -40,11 +40,11 @@ PIECE, BPM = "triplets", 80.0
 
 
 def task_of(seconds: float) -> Task:
-    """As many times the piece as fill the time."""
+    """As many times the piece as fit into the time; the last tones ring on for some seconds."""
     right, left, _ = PIECES[PIECE]
     once = lap_task(score_of(right, left), assigned_bpm=BPM, with_pitches=True)
     length_s = float(once.measures[-1].end_quarters - once.measures[0].start_quarters) * once.quarter_s
-    times = max(1, round(seconds / length_s))
+    times = max(1, int(seconds / length_s))  # never longer than asked: there is a limit
     return lap_task(
         score_of(" | ".join([right] * times), " | ".join([left] * times)), assigned_bpm=BPM, with_pitches=True
     )

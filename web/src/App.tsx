@@ -122,7 +122,6 @@ function Places({ student }: { student: number | null }) {
   );
 }
 
-/** What plays on while another place is shown; before anything was ever begun there is nothing to look after. */
 /** A place that is waited for is not there to say so, and the one that was left is still shown. */
 function Away() {
   const isAway = useSyncExternalStore(serverAway.subscribe, serverAway.now);
@@ -133,6 +132,7 @@ function Away() {
   ) : null;
 }
 
+/** What plays on while another place is shown; before anything was ever begun there is nothing to look after. */
 function Playing() {
   const begun = useSyncExternalStore(sessionBegun.subscribe, sessionBegun.now);
   return begun ? (

@@ -1,7 +1,11 @@
-"""The real interface in headless Chromium, against the real application on loopback."""
+"""The real interface in headless Chromium, against the real application on loopback.
+
+With ``LAPTICK_TEST_SLOW=1`` as on a slow device far away: what only passes because nothing ever takes time fails.
+"""
 
 from __future__ import annotations
 
+import os
 import socket
 import threading
 import time
@@ -13,6 +17,8 @@ import pytest
 import uvicorn
 from selenium import webdriver
 from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.remote.webelement import WebElement
+from selenium.webdriver.support.wait import WebDriverWait
 
 from databases import new_database
 from helpers import demo_bytes
@@ -27,6 +33,19 @@ FLAGS = (
     "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-dev-shm-usage",
     "--disable-background-networking", "--disable-component-update", "--disable-sync", "--mute-audio",
 )  # fmt: skip
+
+
+class Browser(webdriver.Chrome):
+    """Waits for the one element that is asked for by ``find_element``: parts of a page load when they are opened.
+
+    ``find_elements`` tells what is there now.
+    """
+
+    def find_element(self, *by: str) -> WebElement:  # type: ignore[override]
+        def found(_: object) -> WebElement:
+            return super(Browser, self).find_element(*by)  # type: ignore[arg-type]
+
+        return WebDriverWait(self, 30, 0.02).until(found, f"no {by[-1]} on the page")
 
 
 class Site:
@@ -127,13 +146,18 @@ def open_browser(request) -> Iterator[Callable[..., webdriver.Chrome]]:
         if touch:  # touches sent by the driver do not count as a person's
             options.add_argument("--autoplay-policy=no-user-gesture-required")
         options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
-        driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+        driver = Browser(options=options, service=Service("/usr/bin/chromedriver"))
         driver.execute_cdp_cmd(
             "Emulation.setDeviceMetricsOverride",
             {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": touch},
         )
         if touch:
             driver.execute_cdp_cmd("Emulation.setTouchEmulationEnabled", {"enabled": True, "maxTouchPoints": 5})
+        if os.environ.get("LAPTICK_TEST_SLOW"):
+            driver.execute_cdp_cmd("Emulation.setCPUThrottlingRate", {"rate": 4})
+            slow = {"offline": False, "latency": 200, "downloadThroughput": -1, "uploadThroughput": -1}
+            driver.execute_cdp_cmd("Network.enable", {})
+            driver.execute_cdp_cmd("Network.emulateNetworkConditions", slow)
         opened.append(driver)
         if not stranger and "site" in request.fixturenames:
             request.getfixturevalue("site").let_in(driver)

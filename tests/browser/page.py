@@ -75,7 +75,10 @@ class Page:
         self.until(lambda: self._press(self.driver.execute_script(named, where, words)))
 
     def _press(self, element: WebElement) -> bool:
-        """Clicks it; where something lies over it, as the foot of a phone's page, it is brought to the middle first."""
+        """Clicks it, if it can be; where something lies over it, as the foot of a phone's page, it is brought to the
+        middle first."""
+        if not element.is_enabled():
+            return False  # the change before is not through
         try:
             element.click()
         except ElementClickInterceptedException:

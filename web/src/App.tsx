@@ -150,7 +150,10 @@ function goToHeading(): boolean {
   return true;
 }
 
-/** Whoever goes to another place begins at its heading: it takes the focus as soon as it is there. */
+/**
+ * Whoever goes to another place begins at its heading: it takes the focus as soon as it is there. A place that is drawn
+ * in steps takes it with it when a step is taken away; then the next heading has it, until somebody does something.
+ */
 function Arrival() {
   const { pathname } = useLocation();
   const came = useRef(pathname);
@@ -158,11 +161,19 @@ function Arrival() {
     if (came.current === pathname) return;
     came.current = pathname;
     window.scrollTo(0, 0);
-    let tries = 0;
-    const timer = setInterval(() => {
-      if (goToHeading() || ++tries > 40) clearInterval(timer);
-    }, 50);
-    return () => clearInterval(timer);
+    let isThere = false;
+    const look = new MutationObserver(() => {
+      if (!isThere || document.activeElement === document.body) isThere = goToHeading();
+    });
+    look.observe(document.body, { childList: true, subtree: true });
+    const act = () => void (isThere && look.disconnect());
+    const acts = ["keydown", "pointerdown"] as const;
+    for (const one of acts) addEventListener(one, act);
+    isThere = goToHeading();
+    return () => {
+      look.disconnect();
+      for (const one of acts) removeEventListener(one, act);
+    };
   }, [pathname]);
   return null;
 }

@@ -27,3 +27,11 @@ export function atOnce(change: () => void): void {
     notifyManager.setScheduler(defaultScheduler);
   }
 }
+
+/**
+ * Tells who asked for a change that it is made, where that may take them off the screen first: what hangs on it is
+ * fetched anew meanwhile, and a mutation calls nobody who has left. What went wrong the mutation itself says.
+ */
+export function whenMade<Answer>(change: Promise<Answer>, then: (answer: Answer) => void): void {
+  change.then(then, () => undefined);
+}

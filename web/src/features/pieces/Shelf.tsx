@@ -4,6 +4,7 @@ import { Link, useNavigate } from "react-router";
 import * as z from "zod/mini";
 
 import type { PieceAdded, PieceShort } from "../../api/client";
+import { whenMade } from "../../api/queries/client";
 import { useAddPiece, usePieces, useShelfPiece } from "../../api/queries/pieces";
 import { loaded } from "../../lib/loading";
 import { keep, readStored } from "../../lib/stored";
@@ -194,14 +195,8 @@ function Face({ piece }: { piece: PieceShort }) {
   const shelf = useShelfPiece();
   const toast = useToast();
   const onRemove = () =>
-    shelf.mutate(
-      { id: piece.id, deleted: true },
-      {
-        onSuccess: () =>
-          toast(`“${piece.title}” is off the shelf, with its takes.`, () =>
-            shelf.mutate({ id: piece.id, deleted: false }),
-          ),
-      },
+    whenMade(shelf.mutateAsync({ id: piece.id, deleted: true }), () =>
+      toast(`“${piece.title}” is off the shelf, with its takes.`, () => shelf.mutate({ id: piece.id, deleted: false })),
     );
   return (
     <li className="relative border-b border-line pb-3 [content-visibility:auto] [contain-intrinsic-size:auto_170px]">

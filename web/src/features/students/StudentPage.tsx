@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 
 import type { Schemas } from "../../api/client";
+import { whenMade } from "../../api/queries/client";
 import {
   type Facts,
   type StudentShown,
@@ -239,18 +240,12 @@ function StudentMore({ shown: { student }, onPause }: { shown: StudentShown; onP
   const toast = useToast();
   const [isSaving, setSaving] = useState(false);
   const onLeave = () =>
-    leaves.mutate(
-      { id: student.id, leaves: true },
-      {
-        onSuccess: () => {
-          void navigate("/students");
-          toast(`${student.name} is off the list, with all that was played; for 30 days it can be put back.`, () =>
-            leaves.mutate({ id: student.id, leaves: false }),
-          );
-        },
-        onError: (error) => toast(error.message),
-      },
-    );
+    whenMade(leaves.mutateAsync({ id: student.id, leaves: true }, { onError: (error) => toast(error.message) }), () => {
+      void navigate("/students");
+      toast(`${student.name} is off the list, with all that was played; for 30 days it can be put back.`, () =>
+        leaves.mutate({ id: student.id, leaves: false }),
+      );
+    });
   return (
     <>
       <More
@@ -280,15 +275,10 @@ function StudyRow({ study, student }: RowProps) {
   const whose = student.is_built_in ? {} : { student: String(student.id) };
   const passage = study.measures ? { passage: study.measures } : {};
   const onEnd = () =>
-    end.mutate(
-      { id: study.id, ended: !study.is_ended },
-      {
-        onSuccess: () =>
-          toast(
-            study.is_ended ? `“${study.title}” is on the go again.` : `“${study.title}” is ended; all is kept.`,
-            () => end.mutate({ id: study.id, ended: study.is_ended }),
-          ),
-      },
+    whenMade(end.mutateAsync({ id: study.id, ended: !study.is_ended }), () =>
+      toast(study.is_ended ? `“${study.title}” is on the go again.` : `“${study.title}” is ended; all is kept.`, () =>
+        end.mutate({ id: study.id, ended: study.is_ended }),
+      ),
     );
   return (
     <li className="relative flex flex-wrap items-center gap-x-5 gap-y-1 border-b border-line py-3">

@@ -2,6 +2,7 @@
 import { useState } from "react";
 
 import type { Schemas } from "../../api/client";
+import { whenMade } from "../../api/queries/client";
 import { useErase, useStudentLeaves, useWhoLeft } from "../../api/queries/students";
 import { count, timeOf } from "../../lib/words";
 import { SaveCopy } from "../../ui/copies/SaveCopy";
@@ -69,11 +70,9 @@ function Erasing({ student, onClose }: { student: Left; onClose: () => void }) {
           look="strong"
           disabled={erase.isPending}
           onClick={() =>
-            erase.mutate(student.id, {
-              onSuccess: () => {
-                toast(`${student.name} is erased.`);
-                onClose();
-              },
+            whenMade(erase.mutateAsync(student.id), () => {
+              toast(`${student.name} is erased.`);
+              onClose();
             })
           }
         >

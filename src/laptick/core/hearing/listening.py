@@ -115,6 +115,7 @@ class Fine:
         self._hann = np.hanning(self._window + 2)[1:-1].astype(np.float32)
         self._samples = sound.samples
         self._hertz = np.arange(self._size // 2 + 1) * sound.rate / self._size
+        self._known: dict[bytes, NDArray[np.bool_]] = {}
 
     def refine(self, near_s: Seconds, hertz: Hertz, *, prior_s: Seconds = FINE_PRIOR_S) -> Seconds:
         """The strike nearest an instant; that itself where nothing rises."""
@@ -136,7 +137,8 @@ class Fine:
         return near_s + float(offsets[2:-2][best]) + between - RISES_AFTER_S
 
     def _near(self, hertz: Hertz) -> NDArray[np.bool_]:
-        near: NDArray[np.bool_] = np.abs(self._hertz[:, None] - hertz[None, :]).min(axis=1) <= max(
-            NEAR_PARTIAL_HZ, 0.6 * self._hertz[1]
-        )
-        return near
+        key = hertz.tobytes()
+        if key not in self._known:
+            near_hz = max(NEAR_PARTIAL_HZ, 0.6 * self._hertz[1])
+            self._known[key] = np.abs(self._hertz[:, None] - hertz[None, :]).min(axis=1) <= near_hz
+        return self._known[key]

@@ -54,14 +54,23 @@ def _partials(pitch: int, cents: float, count: int, top_hz: float) -> Hertz:
 
 def partials_of(pitches: Sequence[int], cents: float, count: int = HEARD) -> Hertz:
     """The partials of keys, each once, in Hz, from low to high."""
+    return _once(tuple(pitches), cents, count)
+
+
+@lru_cache(maxsize=4096)
+def _once(pitches: tuple[int, ...], cents: float, count: int) -> Hertz:
     every = [_partials(pitch, cents, count, TOP_HZ) for pitch in pitches]
-    found: Hertz = np.unique(np.concatenate(every)) if every else np.zeros(0)
-    return found
+    return _united(every)
 
 
 def own_partials(pitches: Sequence[int], others: Sequence[int], cents: float, apart_hz: float) -> Hertz:
     """The partials of keys that can be told apart from those of others: none lies near them but far weaker ones, which
     partials so much higher in their own row are."""
+    return _own(tuple(pitches), tuple(others), cents, apart_hz)
+
+
+@lru_cache(maxsize=4096)
+def _own(pitches: tuple[int, ...], others: tuple[int, ...], cents: float, apart_hz: float) -> Hertz:
     foreign = [_partials(pitch, cents, IN_THE_WAY, TOP_HZ) for pitch in others]
     alone = []
     for pitch in pitches:
@@ -73,7 +82,13 @@ def own_partials(pitches: Sequence[int], others: Sequence[int], cents: float, ap
             strong = np.arange(1, len(row) + 1)[None, :] < number + FAR_WEAKER
             free &= ~(near & strong).any(axis=1)
         alone.append(own[free])
-    found: Hertz = np.unique(np.concatenate(alone)) if alone else np.zeros(0)
+    return _united(alone)
+
+
+def _united(every: Sequence[Hertz]) -> Hertz:
+    """Each once, from low to high; shared, so not to be written to."""
+    found: Hertz = np.unique(np.concatenate(every)) if every else np.zeros(0)
+    found.setflags(write=False)
     return found
 
 

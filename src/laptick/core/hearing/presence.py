@@ -11,7 +11,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from statistics import median
 
 import numpy as np
@@ -85,6 +85,22 @@ def _own_bins(
     return below, tuple(np.flatnonzero(is_own).tolist())
 
 
+@lru_cache(maxsize=1024)
+def _bins_of_keys(
+    keys: tuple[int, ...], others: tuple[int, ...], cents: float, bin_hz: float, bins: int
+) -> tuple[NDArray[np.int64], NDArray[np.bool_]]:
+    """The bins just below the partials of many keys, a row a key, and which of them a key has for itself."""
+    below = np.zeros((len(keys), HEARD), np.int64)
+    is_own = np.zeros((len(keys), HEARD), np.bool_)
+    for row, key in enumerate(keys):
+        own, numbers = _own_bins(key, others, cents, bin_hz, bins)
+        below[row, numbers] = own
+        is_own[row, numbers] = True
+    below.setflags(write=False)
+    is_own.setflags(write=False)
+    return below, is_own
+
+
 def loudness_of(spectrum: Spectrum, pitch: int, beside: Beside) -> Loudness:
     """How loud a key is at a strike."""
     at_s = beside.at_s
@@ -115,6 +131,17 @@ class Usual:
                 self._after[one.pitch, number].append(after)
                 self._new[one.pitch, number].append(after - before)
         self._known: dict[tuple[int, int], tuple[float, float] | None] = {}
+
+    @cached_property
+    def rows(self) -> tuple[Doubles, Doubles]:
+        """``of`` every pitch (rows) and partial: loudness, and how much of it is new; NaN where neither is known."""
+        both = np.full((2, 128, HEARD), np.nan)
+        near = {(pitch + step, number) for pitch, number in self._after for step in range(-ALIKE, ALIKE + 1)}
+        for pitch, number in near:
+            known = self.of(pitch, number) if 0 <= pitch < 128 else None
+            if known is not None:
+                both[:, pitch, number] = known
+        return both[0], both[1]
 
     def of(self, pitch: int, number: int) -> tuple[float, float] | None:
         """(loudness, how much of it is new) of a partial; ``None`` where neither the key nor one like it is struck."""
@@ -159,6 +186,25 @@ def share_of(heard: Loudness, usual: Usual) -> Share | None:
     if counted < LEAST_PARTIALS or usually < LEAST_LOUD:
         return None
     return Share(loud / usually, new / newly)
+
+
+def shares_of(spectrum: Spectrum, usual: Usual, keys: Sequence[int], beside: Beside) -> list[Share | None]:
+    """``share_of`` many keys beside the same others; ``beside.late_s`` is left aside."""
+    asked = tuple(keys)
+    below, is_own = _bins_of_keys(asked, tuple(beside.others), beside.cents, spectrum.bin_hz, spectrum.bins)
+    after = _loud(spectrum, below, beside.at_s + AFTER_S[0], beside.at_s + AFTER_S[1])
+    new = after - _loud(spectrum, below, beside.at_s - BEFORE_S[0], beside.at_s - BEFORE_S[1])
+    usually, newly = (table[list(asked)] for table in usual.rows)
+    counts = is_own & (usually >= AUDIBLE)
+    newly = np.maximum(newly, AUDIBLE)
+    sums = [
+        np.where(counts, one, 0.0).sum(axis=1).tolist()
+        for one in (np.minimum(after, MOST_TIMES * usually), usually, np.minimum(new, MOST_TIMES * newly), newly)
+    ]
+    return [
+        Share(loud / of_loud, is_new / of_new) if count >= LEAST_PARTIALS and of_loud >= LEAST_LOUD else None
+        for count, loud, of_loud, is_new, of_new in zip(counts.sum(axis=1).tolist(), *sums, strict=True)
+    ]
 
 
 def were_struck(shares: Sequence[Share | None], doubtful: Sequence[bool]) -> list[bool]:

@@ -11,6 +11,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -100,28 +101,46 @@ class Line:
         return Step(at_s, max(sure_s, STEP_S / 2), not len(others) or float(others.min()) >= RIVAL_LIKELY)
 
 
+@dataclass(frozen=True, eq=False)
+class _Grid:
+    """Instants tried, and frames laid out, round one near which a hand is looked for: both count from it in seconds.
+    ``steps[kind][instant, frame]``: what the window makes of a step at an instant, by how fast it falls off."""
+
+    tried: Doubles
+    frames: Doubles
+    hop: int
+    steps: tuple[Doubles, ...]
+
+
+@lru_cache(maxsize=16)
+def _grid(rate: int, reach_s: Seconds) -> _Grid:
+    hop, most = round(HOP_S * rate), round(reach_s / STEP_S)
+    tried = STEP_S * np.arange(-most, most + 1)
+    frames = np.arange(-int((reach_s + BEFORE_S) * rate / hop), int((reach_s + AFTER_S) * rate / hop) + 1) * hop / rate
+    offsets = frames[None, :] - tried[:, None]
+    rising = _step(offsets)
+    return _Grid(tried, frames, hop, tuple(rising * np.exp(-np.maximum(offsets, 0) / fade_s) for fade_s in FADES_S))
+
+
 def lines_of(sound: Sound, span: Span, hands: Sequence[Hertz], *, reach_s: Seconds = REACH_S) -> list[Line] | None:
     """Each hand's line, so far round where it is near; ``None`` where too few partials of one rise, or too little lies
     between the neighbours."""
-    times = np.arange(
-        max(span.near_s - reach_s - BEFORE_S, span.after_s), min(span.near_s + reach_s + AFTER_S, span.before_s), HOP_S
-    )
-    tried = np.arange(
-        max(span.near_s - reach_s, span.after_s + EDGE_S), min(span.near_s + reach_s, span.before_s - EDGE_S), STEP_S
-    )
-    size = round(WINDOW_S * sound.rate)
-    starts = np.round(times * sound.rate).astype(np.int64) - size // 2
-    starts = starts[(starts >= 0) & (starts + size <= len(sound.samples))]
-    if len(starts) < LEAST_FRAMES or len(tried) < LEAST_TRIED:
+    grid = _grid(sound.rate, reach_s)
+    size, near = round(WINDOW_S * sound.rate), round(span.near_s * sound.rate)
+    near_s = near / sound.rate
+    tried = _within(grid.tried, span.after_s + EDGE_S - near_s, span.before_s - EDGE_S - near_s)
+    begin_s, end_s = (size // 2 - 0.5) / sound.rate, (len(sound.samples) - size + size // 2 + 0.5) / sound.rate
+    frames = _within(grid.frames, max(span.after_s, begin_s) - near_s, min(span.before_s, end_s) - near_s)
+    if frames.stop - frames.start < LEAST_FRAMES or tried.stop - tried.start < LEAST_TRIED:
         return None
-    frames = sound.samples[starts[:, None] + np.arange(size)] * np.hanning(size + 2)[1:-1].astype(np.float32)
-    times = (starts + size // 2) / sound.rate
-    offsets = times[None, :] - tried[:, None]
-    rising = _step(offsets)
-    steps = [_steps(rising, offsets, fade_s) for fade_s in FADES_S]
+    times = grid.frames[frames]
+    first = near + round(times[0] * sound.rate) - size // 2
+    laid = np.lib.stride_tricks.sliding_window_view(sound.samples[first:], size)[:: grid.hop][: len(times)]
+    laid = np.ascontiguousarray(laid)
+    steps = [_Steps.of(one[tried, frames]) for one in grid.steps]
     lines = []
     for hertz in hands:
-        found = _standing(frames, times - span.near_s, hertz[hertz < 0.45 * sound.rate], sound.rate)
+        found = _standing(laid, times, hertz[hertz < 0.45 * sound.rate], sound.rate)
         if found is None:
             return None
         partials, level = found
@@ -134,24 +153,38 @@ def lines_of(sound: Sound, span: Span, hands: Sequence[Hertz], *, reach_s: Secon
             axis=1,
         )
         count = len(times) / OVERLAP * min(1.0, MOST_COUNTED / left.shape[1])
-        lines.append(Line(tried, count * np.log(left + LEFT).sum(axis=1)))
+        lines.append(Line(near_s + grid.tried[tried], count * np.log(left + LEFT).sum(axis=1)))
     return lines
 
 
-def _standing(frames: NDArray[np.float32], times: Doubles, hertz: Hertz, rate: float) -> tuple[Hertz, Complexes] | None:
+def _within(times: Doubles, from_s: Seconds, to_s: Seconds) -> slice:
+    """The times from one on, before another."""
+    first, last = np.searchsorted(times, (from_s, to_s))
+    return slice(int(first), int(last))
+
+
+@lru_cache(maxsize=2048)
+def _turning(hertz: float, size: int, rate: int) -> NDArray[np.float32]:
+    """What turns one partial down to standstill, under the window: its real and its imaginary part."""
+    turn = np.exp(-2j * np.pi * hertz * (np.arange(size) - size // 2) / rate) * np.hanning(size + 2)[1:-1]
+    both: NDArray[np.float32] = np.stack([turn.real, turn.imag]).astype(np.float32)
+    both.setflags(write=False)
+    return both
+
+
+def _standing(frames: NDArray[np.float32], times: Doubles, hertz: Hertz, rate: int) -> tuple[Hertz, Complexes] | None:
     """The partials that rise, each at a standstill: ``level[frame, partial]``. ``times``: from the event."""
     if len(hertz) < LEAST_PARTIALS:
         return None
-    size = frames.shape[1]
-    at = (np.arange(size) - size // 2) / rate
-    turned = frames @ np.exp(-2j * np.pi * at[:, None] * hertz[None, :]).astype(np.complex64)
+    turning = np.concatenate([_turning(one, frames.shape[1], rate) for one in hertz.tolist()])
+    turned = (frames @ turning.T).view(np.complex64)
     turned *= np.exp(-2j * np.pi * times[:, None] * hertz[None, :]).astype(np.complex64)
     ringing = times[1:] > RINGS_S
     if ringing.sum() < 6:
         ringing = times[1:] > times[-1] - RINGS_S
     on = (turned[1:] * np.conj(turned[:-1]))[ringing].sum(axis=0)
     most_hz = BESIDE_HZ + BESIDE_SHARE * hertz
-    beside_hz = np.clip(np.angle(on) / (2 * np.pi * HOP_S), -most_hz, most_hz)
+    beside_hz = np.clip(np.angle(on) / (2 * np.pi * (times[1] - times[0])), -most_hz, most_hz)
     level: Complexes = turned * np.exp(-2j * np.pi * times[:, None] * beside_hz[None, :]).astype(np.complex64)
     size_of = np.abs(level)
     rises = size_of.max(axis=0) - size_of[: max(4, len(level) // 5)].min(axis=0)
@@ -159,29 +192,37 @@ def _standing(frames: NDArray[np.float32], times: Doubles, hertz: Hertz, rate: f
     return (hertz[kept], level[:, kept]) if kept.sum() >= LEAST_PARTIALS else None
 
 
-def _left_over(steps: Doubles, level: Complexes) -> Doubles:
+@dataclass(frozen=True, eq=False)
+class _Steps:
+    """Steps at each instant, without their means, which is what was there before. ``square``: their sums of squares."""
+
+    steps: Doubles
+    square: Doubles
+
+    @classmethod
+    def of(cls, made: Doubles) -> _Steps:
+        apart = made - made.mean(axis=1, keepdims=True)
+        return cls(apart, (apart * apart).sum(axis=1)[:, None] + 1e-9)
+
+
+def _left_over(steps: _Steps, level: Complexes) -> Doubles:
     """Of every partial, the share of what there is that a step at each instant leaves over: the geometric mean of that
     of the number and of its size."""
-    whole = level.astype(np.complex128)
-    return np.sqrt(_share(steps, whole) * _share(steps, np.abs(whole)))
+    count = level.shape[1]
+    parts = np.concatenate([level.real, level.imag, np.abs(level)], axis=1, dtype=np.float64)
+    parts -= parts.mean(axis=0)
+    total = (parts * parts).sum(axis=0) + 1e-20
+    along = steps.steps @ parts
+    along[:, 2 * count :] = np.maximum(along[:, 2 * count :], 0.0)  # a size can only rise
+    along *= along
+    number = _share(along[:, :count] + along[:, count : 2 * count], steps, total[:count] + total[count : 2 * count])
+    return np.sqrt(number * _share(along[:, 2 * count :], steps, total[2 * count :]))
 
 
-def _share(steps: Doubles, level: NDArray[np.complex128] | Doubles) -> Doubles:
-    apart = level - level.mean(axis=0)
-    total = (np.abs(apart) ** 2).sum(axis=0) + 1e-20
-    along = steps @ apart
-    if not np.iscomplexobj(along):
-        along = np.maximum(along, 0.0)  # a size can only rise
-    explained = np.abs(along) ** 2 / ((steps * steps).sum(axis=1) + 1e-9)[:, None]
-    left: Doubles = np.clip(1.0 - explained / total, 1e-6, 1.0)
+def _share(along: Doubles, steps: _Steps, total: Doubles) -> Doubles:
+    """What is left over of all there is. ``along``: what lies along each step, squared."""
+    left: Doubles = np.clip(1.0 - along / (steps.square * total), 1e-6, 1.0)
     return left
-
-
-def _steps(rising: Doubles, offsets: Doubles, fade_s: Seconds) -> Doubles:
-    """Steps at each instant that fall off within ``fade_s``, without their means, which is what was there before."""
-    made = rising * np.exp(-np.maximum(offsets, 0) / fade_s)
-    found: Doubles = made - made.mean(axis=1, keepdims=True)
-    return found
 
 
 def _step(offsets: Doubles) -> Doubles:

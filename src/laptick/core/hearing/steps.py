@@ -115,8 +115,9 @@ class _Grid:
 @lru_cache(maxsize=16)
 def _grid(rate: int, reach_s: Seconds) -> _Grid:
     hop, most = round(HOP_S * rate), round(reach_s / STEP_S)
-    tried = STEP_S * np.arange(-most, most + 1)
-    frames = np.arange(-int((reach_s + BEFORE_S) * rate / hop), int((reach_s + AFTER_S) * rate / hop) + 1) * hop / rate
+    tried = STEP_S * np.arange(-most, most + 1, dtype=np.float64)
+    first, last = int((reach_s + BEFORE_S) * rate / hop), int((reach_s + AFTER_S) * rate / hop)
+    frames = np.arange(-first, last + 1, dtype=np.float64) * hop / rate
     offsets = frames[None, :] - tried[:, None]
     rising = _step(offsets)
     return _Grid(tried, frames, hop, tuple(rising * np.exp(-np.maximum(offsets, 0) / fade_s) for fade_s in FADES_S))

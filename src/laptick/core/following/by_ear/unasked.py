@@ -3,6 +3,7 @@ far from the other that it seems to be one."""
 
 from __future__ import annotations
 
+import math
 from bisect import bisect_right
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -22,9 +23,13 @@ from laptick.core.following.by_ear.other_keys import (
     taken_for,
 )
 from laptick.core.hearing.hands import Pair
+from laptick.core.hearing.neighbours import NEIGHBOURS, Look, struck_instead
 from laptick.core.hearing.presence import NEW, Beside, Usual, loudness_of, share_of
 from laptick.core.score.score import HANDS, Hand
 from laptick.core.takes.performance import Strike
+
+#: Below this key the next ones are told from it by a longer look too: what the spectrum shows of them runs together.
+LOOKED_LONGER_KEY = 60
 
 #: One hand of an event may be struck so far from the other, and is no key too many then.
 FAR_S = 0.200
@@ -48,7 +53,7 @@ def without_mistaken(
     """What was struck without the notes in whose place a key near by was, and those keys."""
     mistaken: dict[tuple[int, Seconds, int], Strike] = {}
     left = {}
-    for one in found:
+    for one, until_s in zip(found, [*(other.at_s for other in found[1:]), math.inf], strict=True):
         there = struck[one.event, one.at_s]
         chord = frozenset(ear.pitches(one.event))
         for index in there if one.event not in ear.ornamented else ():
@@ -57,6 +62,11 @@ def without_mistaken(
                 continue
             others = [other for other in chord if other != pitch]
             strike = taken_for(ear.spectrum, usual, pitch, Beside(others, ear.cents, one.at_s), chord)
+            if strike is None and pitch < LOOKED_LONGER_KEY:
+                near = [pitch + by for by in NEIGHBOURS if pitch + by not in chord]
+                look = Look(one.at_s, until_s, ear.cents, others)
+                key = struck_instead(ear.fine.sound, pitch, near, look, seems_struck=True)
+                strike = None if key is None else Strike(one.at_s, pitch=key)
             if strike is not None:
                 mistaken[one.event, one.at_s, index] = strike
         left[one.event, one.at_s] = there - {key[2] for key in mistaken if key[:2] == (one.event, one.at_s)}
@@ -100,7 +110,7 @@ def unasked(
             strikes.append(another)
     if is_noise(strong):
         return [], {}
-    for one in ordered:
+    for one, until_s in zip(ordered, [*times[1:], math.inf], strict=True):
         there = struck.notes[one.event, one.at_s]
         chord = frozenset(ear.pitches(one.event))
         if len(there) == len(chord) and one.event not in ear.ornamented:
@@ -119,6 +129,11 @@ def unasked(
             beside = Beside(others, ear.cents, one.at_s)
             instead = struck.mistaken.get((one.event, one.at_s, index))
             instead = instead or key_struck(ear.spectrum, usual, near, beside, chord)
+            if instead is None:
+                look = Look(one.at_s, until_s, ear.cents, others)
+                around = [key for key in near if key not in chord]
+                key = struck_instead(ear.fine.sound, pitch, around, look, seems_struck=False)
+                instead = None if key is None else Strike(one.at_s, pitch=key)
             if instead is not None:
                 strikes.append(instead)
     return strikes, far

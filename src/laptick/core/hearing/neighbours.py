@@ -67,9 +67,9 @@ def struck_instead(sound: Sound, key: int, neighbours: Sequence[int], look: Look
     power = _new_power(sound, look.at_s, seconds)
     if power is None:
         return None
-    apart_hz = APART / seconds
-    foreign = partials_of(look.others, look.cents, IN_THE_WAY)
-    sizes = {one: _sizes(power, (key, one), look.cents, foreign, apart_hz, sound.rate) for one in neighbours}
+    new = _New(power, sound.rate, partials_of(look.others, look.cents, IN_THE_WAY), APART / seconds)
+    own = partials_of([key], look.cents)
+    sizes = {one: _sizes(new, own, partials_of([one], look.cents)) for one in neighbours}
     told = {one: np.array(both) for one, both in sizes.items() if len(both) >= LEAST_PARTIALS}
     weak = WEAK * max((float(both.max()) for both in told.values()), default=0.0) + 1e-20
     said = sorted((_said(both + weak), one) for one, both in told.items())
@@ -101,21 +101,31 @@ def _said(both: Doubles) -> float:
     return float(np.clip(np.log(both[:, 0] / both[:, 1]), -MOST_SAID, MOST_SAID).mean())
 
 
-def _sizes(
-    power: Doubles, keys: tuple[int, int], cents: float, foreign: Hertz, apart_hz: float, rate: int
-) -> list[tuple[float, float]]:
-    """The powers of the partials of two keys that can be told from each other and from those of the others."""
-    sizes = []
-    for first_hz, second_hz in zip(*(partials_of([key], cents).tolist() for key in keys), strict=False):
-        if abs(first_hz - second_hz) < apart_hz or max(first_hz, second_hz) > 0.45 * rate:
-            continue
-        if len(foreign) and np.abs(foreign[:, None] - (first_hz, second_hz)).min() < apart_hz:
-            continue
-        sizes.append((_peak(power, first_hz, rate), _peak(power, second_hz, rate)))
-    return sizes
+@dataclass(frozen=True, eq=False)
+class _New:
+    """What is new since a strike: its power, bin by bin, of a sound of this rate; the partials that are the others',
+    and how far from them and from each other partials come apart."""
+
+    power: Doubles
+    rate: int
+    foreign: Hertz
+    apart_hz: float
+
+    def has_free(self, first_hz: float, second_hz: float) -> bool:
+        """Can two partials be told from each other and from those of the others?"""
+        if abs(first_hz - second_hz) < self.apart_hz or max(first_hz, second_hz) > 0.45 * self.rate:
+            return False
+        beside = np.abs(self.foreign[:, None] - (first_hz, second_hz))
+        return not beside.size or bool(beside.min() >= self.apart_hz)
+
+    def peak(self, hertz: float) -> float:
+        """The power of a partial."""
+        per_hz = 2 * (len(self.power) - 1) / self.rate
+        low, high = math.floor(hertz * (1 - ROUND) * per_hz), math.ceil(hertz * (1 + ROUND) * per_hz)
+        return float(self.power[low : high + 1].max())
 
 
-def _peak(power: Doubles, hertz: float, rate: int) -> float:
-    per_hz = 2 * (len(power) - 1) / rate
-    low, high = math.floor(hertz * (1 - ROUND) * per_hz), math.ceil(hertz * (1 + ROUND) * per_hz)
-    return float(power[low : high + 1].max())
+def _sizes(new: _New, first: Hertz, second: Hertz) -> list[tuple[float, float]]:
+    """The powers of the partials of two keys, of each number, where they can be told."""
+    pairs = zip(first.tolist(), second.tolist(), strict=False)
+    return [(new.peak(one), new.peak(other)) for one, other in pairs if new.has_free(one, other)]

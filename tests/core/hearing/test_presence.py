@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from laptick.core.following.by_ear.other_keys import key_struck, taken_for
 from laptick.core.hearing.presence import Beside, Usual, loudness_of, share_of, shares_of
 from laptick.core.hearing.sound import RATE, Sound
 from laptick.core.hearing.spectrum import spectrum_of
@@ -44,3 +45,14 @@ def test_a_key_that_is_struck_is_there_and_one_that_is_not_is_not(spectrum):
     at, after = (shares_of(spectrum, usual, [48], Beside([], 0.0, at_s))[0] for at_s in (0.9, 1.4))
     assert at.new > 0.6
     assert after.new < 0.3
+
+
+@pytest.mark.parametrize("key", [0, 3, 124, 127])
+def test_beside_the_last_keys_there_are_there_is_none(spectrum, key):
+    usual = Usual(loudness_of(spectrum, pitch, Beside([], 0.0, 0.9)) for pitch in (48, key))
+    beside = Beside([], 0.0, 0.9)
+    for found in (
+        key_struck(spectrum, usual, range(key - 7, key + 8), beside),
+        taken_for(spectrum, usual, key, beside, frozenset({key})),
+    ):
+        assert found is None or 0 <= found.pitch <= 127

@@ -41,6 +41,9 @@ ALIKE, COUNTS_AS = 3, 2
 #: So many notes of the hand on either side tell how loud it plays there.
 ROUND = 4
 
+#: There are no others: a neighbour of the highest one is none.
+EVERY_KEY = range(128)
+
 #: Not struck: less loud than this share of what is usual there, and newly loud by less than this share.
 QUIET, NEW = 0.58, 0.6
 
@@ -135,10 +138,10 @@ class Usual:
     @cached_property
     def rows(self) -> tuple[Doubles, Doubles]:
         """``of`` every pitch (rows) and partial: loudness, and how much of it is new; NaN where neither is known."""
-        both = np.full((2, 128, HEARD), np.nan)
+        both = np.full((2, len(EVERY_KEY), HEARD), np.nan)
         near = {(pitch + step, number) for pitch, number in self._after for step in range(-ALIKE, ALIKE + 1)}
         for pitch, number in near:
-            known = self.of(pitch, number) if 0 <= pitch < 128 else None
+            known = self.of(pitch, number) if pitch in EVERY_KEY else None
             if known is not None:
                 both[:, pitch, number] = known
         return both[0], both[1]
@@ -189,7 +192,7 @@ def share_of(heard: Loudness, usual: Usual) -> Share | None:
 
 
 def shares_of(spectrum: Spectrum, usual: Usual, keys: Sequence[int], beside: Beside) -> list[Share | None]:
-    """``share_of`` many keys beside the same others; ``beside.late_s`` is left aside."""
+    """``share_of`` many keys, each of ``EVERY_KEY``, beside the same others; ``beside.late_s`` is left aside."""
     asked = tuple(keys)
     below, is_own = _bins_of_keys(asked, tuple(beside.others), beside.cents, spectrum.bin_hz, spectrum.bins)
     after = _loud(spectrum, below, beside.at_s + AFTER_S[0], beside.at_s + AFTER_S[1])

@@ -14,7 +14,7 @@ import numpy as np
 
 from laptick.core.base.units import Seconds
 from laptick.core.hearing.groups import Group
-from laptick.core.hearing.presence import Beside, Usual, loudness_of, share_of, shares_of
+from laptick.core.hearing.presence import EVERY_KEY, Beside, Usual, loudness_of, share_of, shares_of
 from laptick.core.hearing.spectrum import Spectrum
 from laptick.core.takes.performance import Strike
 
@@ -119,7 +119,7 @@ def taken_for(spectrum: Spectrum, usual: Usual, pitch: int, beside: Beside, chor
 def _clearest(
     spectrum: Spectrum, usual: Usual, keys: Iterable[int], beside: Beside, not_these: frozenset[int], *, clear: Clear
 ) -> tuple[float, int] | None:
-    asked = [key for key in keys if key not in not_these]
+    asked = [key for key in keys if key not in not_these and key in EVERY_KEY]
     told = zip(asked, shares_of(spectrum, usual, asked, beside), strict=True)
     shares = [(min(share.loud, share.new), share, key) for key, share in told if share is not None]
     shares.sort(key=lambda one: one[0], reverse=True)

@@ -24,7 +24,7 @@ from laptick.core.following.by_ear.other_keys import (
 )
 from laptick.core.hearing.hands import Pair
 from laptick.core.hearing.neighbours import NEIGHBOURS, Look, struck_instead
-from laptick.core.hearing.presence import NEW, Beside, Usual, loudness_of, share_of
+from laptick.core.hearing.presence import EVERY_KEY, NEW, Beside, Usual, loudness_of, share_of
 from laptick.core.score.score import HANDS, Hand
 from laptick.core.takes.performance import Strike
 
@@ -64,13 +64,20 @@ def without_mistaken(
             strike = taken_for(ear.spectrum, usual, pitch, Beside(others, ear.cents, one.at_s), chord)
             if strike is None and pitch < LOOKED_LONGER_KEY:
                 near = [pitch + by for by in NEIGHBOURS if pitch + by not in chord]
-                look = Look(one.at_s, until_s, ear.cents, others)
-                key = struck_instead(ear.fine.sound, pitch, near, look, seems_struck=True)
-                strike = None if key is None else Strike(one.at_s, pitch=key)
+                strike = _by_longer_look(ear, pitch, near, Look(one.at_s, until_s, ear.cents, others))
             if strike is not None:
                 mistaken[one.event, one.at_s, index] = strike
         left[one.event, one.at_s] = there - {key[2] for key in mistaken if key[:2] == (one.event, one.at_s)}
     return Struck(left, mistaken)
+
+
+def _by_longer_look(
+    ear: Ear, pitch: int, near: Sequence[int], look: Look, *, seems_struck: bool = True
+) -> Strike | None:
+    """The strike of the key near one that was struck in its place."""
+    there = [key for key in near if key in EVERY_KEY]
+    key = struck_instead(ear.fine.sound, pitch, there, look, seems_struck=seems_struck)
+    return None if key is None else Strike(look.at_s, pitch=key)
 
 
 def unasked(
@@ -132,8 +139,7 @@ def unasked(
             if instead is None:
                 look = Look(one.at_s, until_s, ear.cents, others)
                 around = [key for key in near if key not in chord]
-                key = struck_instead(ear.fine.sound, pitch, around, look, seems_struck=False)
-                instead = None if key is None else Strike(one.at_s, pitch=key)
+                instead = _by_longer_look(ear, pitch, around, look, seems_struck=False)
             if instead is not None:
                 strikes.append(instead)
     return strikes, far

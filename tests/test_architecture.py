@@ -41,7 +41,7 @@ ROOMS: dict[str, str] = {
     "formats.parts": "core",
     "formats.documents": "core",
     "formats.sound": "core",
-    "formats.audio": "core",
+    "formats.audio": "core formats.sound",
     "formats.midi": "core formats.parts",
     "formats.musicxml": "core formats.parts",
     "formats.musicxml_writing": "core formats.musicxml",

@@ -281,6 +281,14 @@ def line(name: str, takes: Sequence[Scored]) -> str:
     return f"| {name} | " + " | ".join(figures) + " |"
 
 
+#: The conditions that an aim is given for together.
+AIMED = {
+    "first group": ("clean", "room", "opus, webm", "aac, m4a", "mp3", "vorbis, ogg", "pedal", "16 kHz"),
+    "second group": ("noise 20 dB", "phone", "click −12 dB", "8 kHz"),
+    "third group": ("noise 10 dB", "click −6 dB", "voice", "hum", "metronome"),
+}
+
+
 HEAD = (
     "| condition | onset F | matching F, clean | 5 % errors | least | timing SD, ms | bias | far"
     " | tempo off, %, median / most | two bars, % | hands' median off, ms | pairs SD | told | cents off"
@@ -311,6 +319,12 @@ def main() -> int:
                 print(line(f"{condition.name} {number}", [one]))
         print(line(condition.name, own))
     print(line("all", results))
+    print("\nAs the aims are given, of all takes of a group together:\n")
+    print(HEAD)
+    for name, names in AIMED.items():
+        together = [one for one in results if one.condition in names]
+        if together:
+            print(line(name, together))
     return 0
 
 

@@ -21,7 +21,7 @@ from laptick.core.score.roadmap import in_played_order, laid_round
 from laptick.core.score.score import HANDS, Hand, Score
 from laptick.core.student.faults import parse_fault
 from laptick.core.student.student import simulate
-from laptick.core.takes.performance import MAX_TAKE_S, Performance, Source
+from laptick.core.takes.performance import KNOWS_OF_KNOCKS, MAX_TAKE_S, Knows, Performance, Source
 from laptick.core.takes.task import Task, lap_task
 from laptick.formats.documents.check import check_document
 from laptick.formats.documents.take import write_taps
@@ -39,7 +39,7 @@ def _assigned_bpm(score: Score, task_beat_first: Any, tempo: float | None, unit:
     return check_bpm(convert_bpm(tempo, TEMPO_UNITS[unit], beat) if unit else tempo)
 
 
-def _task(options: argparse.Namespace, score: Score, hands: tuple[Hand, ...], *, with_pitches: bool) -> Task:
+def _task(options: argparse.Namespace, score: Score, hands: tuple[Hand, ...], knows: Knows) -> Task:
     played = in_played_order(score)
     measures = played.select_measures(getattr(options, "measures", None))
     times_round = getattr(options, "times_round", 1)
@@ -48,7 +48,14 @@ def _task(options: argparse.Namespace, score: Score, hands: tuple[Hand, ...], *,
     if times_round != 1:
         played = laid_round(played, measures, times_round)
         measures = played.measures
-    return lap_task(played, assigned_bpm=bpm, measures=measures, hands=hands, with_pitches=with_pitches)
+    return lap_task(
+        played,
+        assigned_bpm=bpm,
+        measures=measures,
+        hands=hands,
+        with_pitches=knows.pitch,
+        with_claps=knows.claps,
+    )
 
 
 def run_check(options: argparse.Namespace) -> int:
@@ -58,17 +65,19 @@ def run_check(options: argparse.Namespace) -> int:
     path = Path(options.take)
     as_heard = _first_bytes(path)
     if is_sound(as_heard):
-        task = _task(options, score, hands, with_pitches=options.as_ != "taps")
-        performance = _heard(path, task, options.click, lambda: _whole(score, task, hand))
+        knows = KNOWS_OF_KNOCKS if options.as_ == "taps" else Source.AUDIO.knows
+        task = _task(options, score, hands, knows)
+        performance = _heard(path, task, options.click, lambda: _whole(score, task, hand, knows))
     else:
         performance = read_take(read_bytes(options.take, MAX_TAKE_BYTES), filename=path.name)
-        task = _task(options, score, hands, with_pitches=performance.knows.pitch)
+        knows = performance.knows
+        task = _task(options, score, hands, knows)
     limits = LIMITS[Level(options.level)]
     judged = judge_take(
         task,
         performance,
         limits,
-        whole=lambda: _whole(score, task, hand),
+        whole=lambda: _whole(score, task, hand, knows),
         back_to_one_hand=school_of(Level(options.level))["fray"] == "back",
     )
     verdict = judged.verdict
@@ -123,10 +132,16 @@ def _click(text: str | None) -> tuple[float | None, float | None]:
     return values
 
 
-def _whole(score: Score, task: Task, hand: Hand | None) -> Task:
+def _whole(score: Score, task: Task, hand: Hand | None, knows: Knows) -> Task:
     """The same over all bars of the score, once."""
     hands = (hand,) if hand else HANDS
-    return lap_task(in_played_order(score), assigned_bpm=task.assigned_bpm, hands=hands, with_pitches=task.asks_pitches)
+    return lap_task(
+        in_played_order(score),
+        assigned_bpm=task.assigned_bpm,
+        hands=hands,
+        with_pitches=knows.pitch,
+        with_claps=knows.claps,
+    )
 
 
 def run_simulate(options: argparse.Namespace) -> int:
@@ -140,7 +155,8 @@ def run_simulate(options: argparse.Namespace) -> int:
         raise OptionError("--seed takes a whole number, zero or above.")
     score = load_score(options.score)
     source = Source.TAPS if suffix == ".json" else Source.MIDI
-    task = _task(options, score, HANDS, with_pitches=source.knows.pitch)
+    # A clap sounds, but is no key.
+    task = _task(options, score, HANDS, Source.AUDIO.knows if suffix == ".wav" else source.knows)
     performance = simulate(task, level=Level(options.skill), seed=options.seed, faults=faults, source=source)
     if suffix == ".wav":
         from laptick.formats.audio.take import write_wav_take  # slow to import, and only sound needs it

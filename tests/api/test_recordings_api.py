@@ -23,6 +23,7 @@ from laptick.core.takes.task import lap_task
 from laptick.db import recordings
 from laptick.db.engine.connect import connect, transaction
 from laptick.formats.audio.take import write_wav_take
+from laptick.formats.drills import make_drill
 from laptick.studio.recordings import hearing, sending
 from signing_in import teacher_cookies
 
@@ -103,6 +104,28 @@ def chunks_of(db, recording: dict) -> int:
             return cursor.fetchone()["n"]
     finally:
         connection.close()
+
+
+FORM = {"bars": "I,IV,V,I", "fill": "two-claps", "walk": "no"}
+
+
+def test_claps_of_a_form_are_heard_and_judged_again_without_the_sound(client, db):
+    """Eight claps among the keys of four bars: strikes like any other, of no key."""
+    piece = client.post("/api/drills", json={"kind": "form", "options": FORM}).json()["id"]
+    task = lap_task(
+        make_drill("form", FORM, demo_score).score, assigned_bpm=80, with_pitches=True, with_claps=True
+    )  # fmt: skip
+    played = simulate(task, level=Level.ELEMENTARY, seed=3, faults=[], source=Source.MIDI)
+    recording = begun(client, piece)
+    send(client, recording, write_wav_take(played))
+    with a_worker(db):
+        take = heard(client, recording)
+    claps = [note for note in take["document"]["notes"] if note["pitch"] is None]
+    assert len(claps) == 8
+    assert take["document"]["missing"] == []
+    assert client.post(f"/api/takes/{recording['take_id']}/judge").status_code == 200
+    again = take_of(client, recording)["document"]
+    assert sum(note["pitch"] is None for note in again["notes"]) == 8
 
 
 def test_a_recording_is_heard_judged_and_not_kept(client, db, piece, sound):

@@ -13,7 +13,7 @@ from cryptography import x509
 from cryptography.hazmat.primitives import serialization
 from page import Page
 from selenium.webdriver.common.by import By
-from test_microphone_journeys import BEGINS_S, FAKE, choose_microphone, recording, score_bytes, sounds_of
+from test_microphone_journeys import BEGINS_S, FAKE, choose_microphone, played, recording, score_bytes, sounds_of
 
 from helpers import free_port
 
@@ -46,7 +46,7 @@ def test_a_student_plays_at_home_and_the_sound_goes_with_the_consent(open_browse
         link = near.post(f"/api/students/{student}/links", json=wanted).json()["address"]
 
         heard = tmp_path / "heard.wav"
-        heard.write_bytes(sounds_of(piece["start_bpm"], BEGINS_S))
+        heard.write_bytes(sounds_of(played(piece["start_bpm"]), BEGINS_S))
         chain = tmp_path / "home" / "certificates" / "server.pem"
         flags = (*FAKE, f"--use-file-for-fake-audio-capture={heard}%noloop", trusting(chain))
         phone = Page(open_browser(390, 844, touch=True, stranger=True, flags=flags))

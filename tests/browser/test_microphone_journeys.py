@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from dataclasses import replace
 
 import compose_demo
 import numpy as np
@@ -11,12 +12,14 @@ import soundfile
 from page import Page
 from selenium.webdriver.common.by import By
 
+from helpers import demo_score
 from laptick.core.base.levels import Level
 from laptick.core.student.faults import parse_fault
 from laptick.core.student.student import simulate
-from laptick.core.takes.performance import Source
+from laptick.core.takes.performance import CLAP_KEY, Performance, Source
 from laptick.core.takes.task import lap_task
 from laptick.formats.audio.take import write_wav_take
+from laptick.formats.drills import make_drill
 from laptick.formats.musicxml.file import read_musicxml
 
 #: The fake microphone begins with the file when it is opened, and is silent after it.
@@ -36,11 +39,14 @@ def score_bytes() -> bytes:
     return compose_demo.write({**about, **bars, "tempo": ("quarter", False, 132, 132)}).encode()
 
 
-def sounds_of(bpm: float, *begin_s: float) -> bytes:
-    """A take that stops before bar 3, sounded at each of some times; then a minute of hardly anything."""
+def played(bpm: float) -> Performance:
+    """A take that stops before bar 3."""
     task = lap_task(read_musicxml(score_bytes()), assigned_bpm=bpm, with_pitches=True)
-    faults = [parse_fault("hesitate=3:2")]
-    played = simulate(task, level=Level.ELEMENTARY, seed=3, faults=faults, source=Source.MIDI)
+    return simulate(task, level=Level.ELEMENTARY, seed=3, faults=[parse_fault("hesitate=3:2")], source=Source.MIDI)
+
+
+def sounds_of(played: Performance, *begin_s: float) -> bytes:
+    """A take sounded at each of some times; then a minute of hardly anything."""
     take, rate = soundfile.read(io.BytesIO(write_wav_take(played)), dtype="float64")
     total = np.random.default_rng(1).normal(0, 2e-4, int((begin_s[-1] + 60) * rate) + len(take))
     for at_s in begin_s:
@@ -57,13 +63,23 @@ def piece(site) -> dict:
 
 
 @pytest.fixture
-def microphone(tmp_path, piece):
-    """The flags for a microphone that hears takes from some times on."""
+def hears(tmp_path):
+    """The flags for a microphone that hears a take from some times on."""
+
+    def make(take: Performance, *begin_s: float) -> tuple[str, ...]:
+        path = tmp_path / "heard.wav"
+        path.write_bytes(sounds_of(take, *begin_s))
+        return (*FAKE, f"--use-file-for-fake-audio-capture={path}%noloop")
+
+    return make
+
+
+@pytest.fixture
+def microphone(hears, piece):
+    """The same, of the piece played with a stop."""
 
     def make(*begin_s: float) -> tuple[str, ...]:
-        path = tmp_path / "heard.wav"
-        path.write_bytes(sounds_of(piece["start_bpm"], *begin_s))
-        return (*FAKE, f"--use-file-for-fake-audio-capture={path}%noloop")
+        return hears(played(piece["start_bpm"]), *begin_s)
 
     return make
 
@@ -103,6 +119,36 @@ def test_what_is_played_into_a_microphone_is_judged_round_after_round(site, open
     page.driver.back()
     page.view("Takes")
     page.until(lambda: len(page.driver.find_elements(By.CSS_SELECTOR, "[aria-label=Takes] li a")) == 2)
+    assert page.errors() == []
+
+
+FORM = {"bars": "I,IV,V,I", "fill": "two-claps", "walk": "no"}
+
+
+def test_claps_are_heard_among_the_keys(site, open_browser, hears):
+    """A form whose rests are clapped: the click stops after the count-in, and no clap is missing but the one left out.
+    At a keyboard none is asked for."""
+    made = {"kind": "form", "options": FORM}
+    piece = site.http.post(f"{site.url}/api/drills", json=made, timeout=30).json()
+    task = lap_task(
+        make_drill("form", FORM, demo_score).score, assigned_bpm=piece["start_bpm"], with_pitches=True, with_claps=True
+    )
+    claps = [one for one in task.expected if one.pitch == CLAP_KEY]
+    take = simulate(task, level=Level.ELEMENTARY, seed=3, faults=[], source=Source.MIDI)
+    third = [strike for strike in take.strikes if strike.pitch == CLAP_KEY][2]
+    take = replace(take, strikes=tuple(strike for strike in take.strikes if strike is not third))
+    page = opened(site, open_browser(flags=hears(take, BEGINS_S)), piece)
+    page.sees("Claps are heard by the microphone alone")
+    choose_microphone(page)
+    page.sees("it sounds too much like a clap")
+    assert page.axe() == []
+    page.press("KeyR", "r")
+    page.until(lambda: recording(page))
+    page.sees("See this take", 90)
+    [listed] = site.http.get(f"{site.url}/api/pieces/{piece['id']}/takes", timeout=30).json()["items"]
+    told = site.http.get(f"{site.url}/api/takes/{listed['id']}", timeout=30).json()["document"]
+    assert [one["pitch"] for one in told["missing"]] == [None]
+    assert sum(note["pitch"] is None for note in told["notes"]) == len(claps) - 1
     assert page.errors() == []
 
 

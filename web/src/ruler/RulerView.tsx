@@ -18,7 +18,7 @@ import { Ground, Joins, Names, Spans, Ticks } from "./Ground";
 import { MapMarks, type MapOnRuler } from "./MapLayer";
 import { Marks, Pins } from "./TakeLayer";
 import { type Row, holds, layRows, thinnedBars } from "./geometry";
-import { COUNT_TYPE, type Mark, type Name, type Pin, ROW_GAP, type RulerHandle, heightsOf } from "./layout";
+import { COUNT_TYPE, type Mark, type Name, type Pin, ROW_GAP, type RulerHandle, hasClaps, heightsOf } from "./layout";
 
 type Props = {
   ruler: Ruler;
@@ -191,9 +191,7 @@ export const RulerView = memo(function RulerView({
         </div>
       ))}
       <Cursor rows={rows} at={at} counts={counts} handle={cursor} onRow={onRow} />
-      {[...ruler.right, ...ruler.left].some((span) => span.is_clap) ? (
-        <p className="mb-3 text-sm text-quiet">In dashes: a clap.</p>
-      ) : null}
+      {hasClaps(ruler) ? <p className="mb-3 text-sm text-quiet">In dashes: a clap.</p> : null}
       {thinned.length ? (
         <p className="mb-3 text-sm text-quiet">
           In {counted(thinned.length, "bar")} ({thinned.join(", ")}) a dot stands for a word for which there is no room:

@@ -1,5 +1,5 @@
 /** What is laid on a ruler, and how high its parts stand in a row. */
-import type { Schemas } from "../api/client";
+import type { Piece, Schemas } from "../api/client";
 
 export type Pin = {
   onset_quarters: number;
@@ -20,6 +20,10 @@ export const meetingNames = (meetings: readonly Schemas["MeetingPublic"][]): Nam
     { onset_quarters: one.onset_quarters, hand: "right" as const, text: one.right },
     { onset_quarters: one.onset_quarters, hand: "left" as const, text: one.left },
   ]);
+
+/** Are claps asked for in the rests, of these hands? */
+export const hasClaps = ({ right, left }: Piece["ruler"], hands: "right" | "left" | "both" = "both"): boolean =>
+  [...(hands === "left" ? [] : right), ...(hands === "right" ? [] : left)].some((span) => span.is_clap);
 
 export type RulerHandle = {
   /** An instant of the written score in quarters; null where nothing runs. */

@@ -68,6 +68,7 @@ class FakeEar implements Ear {
 
 const desk: Desk = {
   pieceId: 7,
+  hasClaps: false,
   work: "free",
   settings: {
     activity: "lap",
@@ -595,5 +596,7 @@ describe("a take by the microphone", () => {
     expect(heard({ ...playing, beat: "backing" }, "aloud")).toEqual([true, false, false]);
     expect(heard({ ...playing, beat: "backing" }, "headphones")).toEqual([true, false, true]);
     expect(heard(playing, "eye")).toEqual([false, false, false]);
+    expect(heard({ ...playing, hasClaps: true }, "aloud")).toEqual([true, false, false]);
+    expect(heard({ ...playing, hasClaps: true }, "headphones")).toEqual([true, true, false]);
   });
 });

@@ -36,6 +36,8 @@ export type Desk = {
   work: string;
   settings: TakeSettings;
   mix: Mix;
+  /** Claps are asked for among the keys. */
+  hasClaps: boolean;
   /** What is heard of the beat after the count-in, while a take is recorded. */
   beat: Schemas["Beat"];
   /** What playing along is asked for. */
@@ -176,8 +178,8 @@ function isAllIn({ ending }: Schedule, struck: Struck, now_s: number, silence_s:
 
 /**
  * How a mode sounds. While a take is recorded only the count-in is said, and the click goes on if it is wanted; a
- * microphone that hears it too hears nothing but clicks, and of knocks not even those. ``beatBy``: how the beat is
- * given where a microphone listens.
+ * microphone that hears it too hears nothing but clicks, and with knocks and claps not even those. ``beatBy``: how the
+ * beat is given where a microphone listens.
  */
 export function soundingOf(mode: Mode, desk: Desk, beatBy: BeatBy | null = null): Sounding {
   if (mode === "playing") return { mix: desk.mix };
@@ -185,6 +187,7 @@ export function soundingOf(mode: Mode, desk: Desk, beatBy: BeatBy | null = null)
   const muted = { ...desk.mix.muted, count: false, click: false, backing: false };
   const mix: Mix = { ...desk.mix, muted, said: { strike: true, hold: true, rest: true } };
   const isHeardToo = beatBy === "aloud";
-  const goesOn = !isHeardToo || (desk.beat === "click" && desk.settings.activity === "play");
+  const isToldApart = desk.settings.activity === "play" && !desk.hasClaps;
+  const goesOn = !isHeardToo || (desk.beat === "click" && isToldApart);
   return { mix, only: (sound) => sound.is_count_in || (goesOn && sound.track === desk.beat) };
 }

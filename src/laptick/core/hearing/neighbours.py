@@ -20,7 +20,7 @@ from laptick.core.base.units import Seconds
 from laptick.core.hearing.partials import IN_THE_WAY, Hertz, partials_of
 from laptick.core.hearing.sound import Sound
 
-Doubles = NDArray[np.float64]
+Floats = NDArray[np.float32]
 
 #: Semitones from a key to those that are taken for it.
 NEIGHBOURS = (-2, -1, 1, 2)
@@ -33,6 +33,9 @@ APART = 1.8
 
 #: A partial is looked for so far round where it should be, in proportion.
 ROUND = 0.012
+
+#: Above this share of the rate nothing is looked at.
+HIGHEST = 0.45
 
 #: So many partials must be told apart.
 LEAST_PARTIALS = 3
@@ -69,8 +72,8 @@ def struck_instead(sound: Sound, key: int, neighbours: Sequence[int], look: Look
         return None
     new = _New(power, sound.rate, partials_of(look.others, look.cents, IN_THE_WAY), APART / seconds)
     own = partials_of([key], look.cents)
-    sizes = {one: _sizes(new, own, partials_of([one], look.cents)) for one in neighbours}
-    told = {one: np.array(both) for one, both in sizes.items() if len(both) >= LEAST_PARTIALS}
+    sizes = {one: new.sizes(own, partials_of([one], look.cents)) for one in neighbours}
+    told = {one: both for one, both in sizes.items() if len(both) >= LEAST_PARTIALS}
     weak = WEAK * max((float(both.max()) for both in told.values()), default=0.0) + 1e-20
     said = sorted((_said(both + weak), one) for one, both in told.items())
     if not said or said[0][0] > -CLEAR:
@@ -80,15 +83,15 @@ def struck_instead(sound: Sound, key: int, neighbours: Sequence[int], look: Look
     return said[0][1] if is_one else None
 
 
-def _new_power(sound: Sound, at_s: Seconds, seconds: Seconds) -> Doubles | None:
+def _new_power(sound: Sound, at_s: Seconds, seconds: Seconds) -> Floats | None:
     """The power of what is new since a strike, bin by bin."""
     length, begin = round(seconds * sound.rate), round((at_s + AFTER_S) * sound.rate)
     after = sound.samples[begin : begin + length]
     if len(after) < length:
         return None
-    size = 1 << math.ceil(math.log2(4 * length))
-    hann = np.hanning(length + 2)[1:-1]
-    power: Doubles = np.abs(np.fft.rfft(after * hann, size)) ** 2
+    size = 1 << math.ceil(math.log2(2 * length))
+    hann = np.hanning(length + 2)[1:-1].astype(np.float32)
+    power: Floats = np.abs(np.fft.rfft(after * hann, size)) ** 2
     end = round((at_s - AFTER_S / 2) * sound.rate)
     before = sound.samples[max(0, end - length) : max(0, end)]
     if len(before) == length:
@@ -96,7 +99,7 @@ def _new_power(sound: Sound, at_s: Seconds, seconds: Seconds) -> Doubles | None:
     return power
 
 
-def _said(both: Doubles) -> float:
+def _said(both: Floats) -> float:
     """How much partials say for the first of two keys, against the second, by their powers."""
     return float(np.clip(np.log(both[:, 0] / both[:, 1]), -MOST_SAID, MOST_SAID).mean())
 
@@ -106,26 +109,29 @@ class _New:
     """What is new since a strike: its power, bin by bin, of a sound of this rate; the partials that are the others',
     and how far from them and from each other partials come apart."""
 
-    power: Doubles
+    power: Floats
     rate: int
     foreign: Hertz
     apart_hz: float
 
-    def has_free(self, first_hz: float, second_hz: float) -> bool:
-        """Can two partials be told from each other and from those of the others?"""
-        if abs(first_hz - second_hz) < self.apart_hz or max(first_hz, second_hz) > 0.45 * self.rate:
-            return False
-        beside = np.abs(self.foreign[:, None] - (first_hz, second_hz))
-        return not beside.size or bool(beside.min() >= self.apart_hz)
+    def sizes(self, first: Hertz, second: Hertz) -> Floats:
+        """The powers of the partials of two keys, of each number a row, where they can be told from each other and
+        from those of the others."""
+        count = min(len(first), len(second))
+        both = np.stack([first[:count], second[:count]], axis=1)
+        free = (np.abs(both[:, 0] - both[:, 1]) >= self.apart_hz) & (both.max(axis=1) <= HIGHEST * self.rate)
+        if len(self.foreign):
+            free &= np.abs(both[:, :, None] - self.foreign).min(axis=(1, 2)) >= self.apart_hz
+        return self._peaks(both[free])
 
-    def peak(self, hertz: float) -> float:
-        """The power of a partial."""
+    def _peaks(self, hertz: Hertz) -> Floats:
+        """The power of partials."""
+        if not hertz.size:
+            return np.zeros(hertz.shape, np.float32)
         per_hz = 2 * (len(self.power) - 1) / self.rate
-        low, high = math.floor(hertz * (1 - ROUND) * per_hz), math.ceil(hertz * (1 + ROUND) * per_hz)
-        return float(self.power[low : high + 1].max())
-
-
-def _sizes(new: _New, first: Hertz, second: Hertz) -> list[tuple[float, float]]:
-    """The powers of the partials of two keys, of each number, where they can be told."""
-    pairs = zip(first.tolist(), second.tolist(), strict=False)
-    return [(new.peak(one), new.peak(other)) for one, other in pairs if new.has_free(one, other)]
+        low = np.floor(hertz.ravel() * (1 - ROUND) * per_hz).astype(np.int64)
+        width = np.ceil(hertz.ravel() * (1 + ROUND) * per_hz).astype(np.int64) + 1 - low
+        begin = np.cumsum(width) - width
+        bins = np.arange(begin[-1] + width[-1]) + np.repeat(low - begin, width)  # those round each partial in turn
+        peaks: Floats = np.maximum.reduceat(self.power[bins], begin).reshape(hertz.shape)
+        return peaks

@@ -14,6 +14,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from laptick.core.base.units import Seconds
 from laptick.core.hearing.sound import Sound
 from laptick.core.hearing.spectrum import TOP_HZ, Floats, Spectrum
 
@@ -137,9 +138,9 @@ def semitones(spectrum: Spectrum, cents: float) -> Floats:
     return table
 
 
-def newly_there(spectrum: Spectrum, table: Floats, times_s: Sequence[float]) -> Floats:
+def newly_there(spectrum: Spectrum, table: Floats, times_s: Sequence[float], after_s: Seconds = AFTER_S) -> Floats:
     """What each strike adds, in semitones, each of unit length: a row a time."""
-    after = [spectrum.frame_of(at + AFTER_S) for at in times_s]
+    after = [spectrum.frame_of(at + after_s) for at in times_s]
     before = [spectrum.frame_of(at - BEFORE_S) for at in times_s]
     added = spectrum.magnitudes[after].astype(np.float32) - OF_BEFORE * spectrum.magnitudes[before].astype(np.float32)
     return _unit(np.sqrt(np.maximum(added, 0.0) @ table.T))
@@ -155,6 +156,21 @@ def looks_of(chords: Sequence[Sequence[int]], spectrum: Spectrum, table: Floats,
                 known[pitch] = table @ _look(pitch, cents, spectrum)
             row += known[pitch]
     return _unit(np.sqrt(rows))
+
+
+#: A clap is a burst of noise: from so high on it is in every bin alike, and so long after it began it still sounds.
+CLAP_FROM_HZ, CLAP_AFTER_S = 500.0, 0.025
+
+#: What keys add is so much like that in the middle; claps, so much and more.
+KEY_LIKE_CLAP, CLAP_LIKE_CLAP = 0.6, 0.9
+
+
+def like_claps(spectrum: Spectrum, table: Floats, times_s: Sequence[float]) -> Floats:
+    """How much what each strike adds sounds like a clap: 0 as a key does, 1 as a clap."""
+    bins = (np.arange(spectrum.bins) * spectrum.bin_hz >= CLAP_FROM_HZ).astype(np.float32)
+    alike = newly_there(spectrum, table, times_s, CLAP_AFTER_S) @ _unit(np.sqrt(table @ bins)[None])[0]
+    share: Floats = np.clip((alike - KEY_LIKE_CLAP) / (CLAP_LIKE_CLAP - KEY_LIKE_CLAP), 0.0, 1.0)
+    return share
 
 
 #: How a steady tone spreads over the bins of a Hann window twice as long as it, bins from its middle.

@@ -36,7 +36,7 @@ from laptick.core.measuring.measured import CheckedTake, Measured
 from laptick.core.score.hands import hand_key
 from laptick.core.score.places import place_words
 from laptick.core.takes.heard_words import room_words
-from laptick.core.takes.performance import Source
+from laptick.core.takes.performance import CLAP_KEY, Source, key_told
 
 # -- check ------------------------------------------------------------------------------------------
 
@@ -158,6 +158,8 @@ def _withheld(judged: Judgement) -> Iterator[tuple[str, str]]:
         yield "balance", "how strong each hand is cannot be told from a recording"
         if any(one.pitch is not None for one in checked.task.expected):
             yield "wrong", "a key next to the written one is told only where the sound leaves no doubt; else it passes"
+        if any(one.pitch == CLAP_KEY for one in checked.task.expected):
+            yield "claps", "one that was left out may pass where a click or a spoken count falls in its place"
     if not measured.long_gaps and measured.long_notes:
         yield "long_notes.rushed", "there are too few shorter notes around the long ones to compare them with"
     few = [f for f in group_figures(measured.runs) if f.intervals < JUDGED_INTERVALS]
@@ -194,7 +196,7 @@ def _missing(checked: CheckedTake, index: int) -> MissingTold:
         offset=quarters_to_text(place.offset_quarters),
         pass_=place.pass_number,
         hand=hand_key(expected.hand),
-        pitch=expected.pitch,
+        pitch=key_told(expected.pitch),
         onset_quarters=figures.from_start(checked, expected),
     )
 
@@ -203,7 +205,7 @@ def _extra(checked: CheckedTake, strike_index: int) -> ExtraTold:
     strike = checked.performance.strikes[strike_index]
     return ExtraTold(
         t=strike.played_s,
-        pitch=strike.pitch or None,  # of no key that is known
+        pitch=key_told(strike.pitch),
         hand=strike.hand.value if strike.hand else None,
         onset_quarters=_heard_at(checked, strike.played_s),
     )

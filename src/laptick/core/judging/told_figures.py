@@ -45,6 +45,7 @@ from laptick.core.measuring.measured import CheckedTake, Hesitation, Measured
 from laptick.core.measuring.ratios import group_ratios, written_words
 from laptick.core.score.hands import hand_key
 from laptick.core.score.score import Hand, Place
+from laptick.core.takes.performance import key_told
 from laptick.core.takes.task import Expected
 
 
@@ -70,7 +71,7 @@ def notes(checked: CheckedTake, measured: Measured | None) -> list[NoteTold]:
         NoteTold(
             **at(checked.task.place(note.expected)),
             hand=hand_key(note.expected.hand),
-            pitch=note.expected.pitch,
+            pitch=key_told(note.expected.pitch),
             played_s=round(note.played_s, 6),
             expected_s=round(note.expected_s, 6),
             deviation_ms=round(note.deviation_ms, 3),

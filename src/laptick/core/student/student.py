@@ -28,7 +28,7 @@ from laptick.core.measuring.long_notes import sounding_quarters
 from laptick.core.score.score import HANDS, Hand
 from laptick.core.student.faults import OF_KEY_UPS, Fault
 from laptick.core.student.planting import TakeDraft, plant
-from laptick.core.takes.performance import Performance, Source, Strike
+from laptick.core.takes.performance import CLAP_KEY, Performance, Source, Strike
 from laptick.core.takes.task import Task
 
 Floats = NDArray[np.float64]
@@ -223,7 +223,7 @@ def _strike(draft: TakeDraft, index: int, played_s: Seconds, released_s: Seconds
     expected, rng = draft.task.expected[index], draft.rng
     if source.knows.pitch:
         pitch = expected.pitch if expected.pitch is not None else 60
-        if index in draft.swapped:
+        if index in draft.swapped and pitch != CLAP_KEY:
             pitch = min(108, max(21, pitch + int(rng.choice((-2, -1, 1, 2)))))
         velocity = int(np.clip(rng.normal(66, 7), 20, 120))
         return Strike(played_s, expected.hand, pitch, velocity, float(released_s))
@@ -304,6 +304,8 @@ def _extra_strikes(draft: TakeDraft, strikes: list[Strike], source: Source) -> l
         model = strikes[int(draft.rng.integers(0, len(strikes)))]
         played_s = times[at] + gap * float(draft.rng.uniform(0.3, 0.7))
         released = None if model.released_s is None else played_s + 0.1
-        pitch = None if model.pitch is None else int(np.clip(model.pitch + draft.rng.choice((-1, 1)), 21, 108))
+        pitch = model.pitch
+        if pitch is not None and pitch != CLAP_KEY:
+            pitch = int(np.clip(pitch + draft.rng.choice((-1, 1)), 21, 108))
         result.append(replace(model, played_s=played_s, released_s=released, pitch=pitch))
     return result

@@ -20,7 +20,8 @@ from laptick.core.takes.heard import Heard
 @dataclass(frozen=True, slots=True)
 class Knows:
     """What a source can tell of a strike: which key it was, which hand, when it was let go, how strong it was; whether
-    it can share a clock with a click; and how exactly it knows when the strike fell (standard uncertainty, ms)."""
+    it hears claps too, can share a clock with a click, and how exactly it knows when the strike fell (standard
+    uncertainty, ms)."""
 
     pitch: bool
     hand: bool
@@ -28,6 +29,7 @@ class Knows:
     strength: bool
     clock: bool
     uncertainty_ms: float
+    claps: bool = False
 
 
 class Source(StrEnum):
@@ -45,14 +47,23 @@ class Source(StrEnum):
 KNOWS: dict[Source, Knows] = {
     Source.TAPS: Knows(pitch=False, hand=True, key_ups=False, strength=False, clock=True, uncertainty_ms=5.0),
     Source.MIDI: Knows(pitch=True, hand=False, key_ups=True, strength=True, clock=True, uncertainty_ms=1.0),
-    Source.AUDIO: Knows(pitch=True, hand=False, key_ups=False, strength=False, clock=False, uncertainty_ms=3.5),
+    Source.AUDIO: Knows(
+        pitch=True, hand=False, key_ups=False, strength=False, clock=False, uncertainty_ms=3.5, claps=True
+    ),
 }
 
 #: Knocks on lap or lid in a recording: the hands are told by the order in the score.
 KNOWS_OF_KNOCKS = Knows(pitch=False, hand=True, key_ups=False, strength=False, clock=False, uncertainty_ms=5.0)
 
-#: Stands for the key of a sound that is no key the score asks for, or none that can be told.
-UNKNOWN_KEY = 0
+#: Stands for the key of a sound that is no key the score asks for, or none that can be told; and for that of a clap.
+#: No piano has either.
+UNKNOWN_KEY, CLAP_KEY = 0, 1
+
+
+def key_told(pitch: int | None) -> int | None:
+    """A key as it is told: of what is no key, none."""
+    return None if pitch in (UNKNOWN_KEY, CLAP_KEY) else pitch
+
 
 #: Stated limits on one take.
 MAX_STRIKES = 12_000

@@ -17,12 +17,14 @@ from laptick.core.score.score import HANDS, Hand, Measure, Place, Score
 from laptick.core.score.score_clock import Clock
 from laptick.core.score.within import Cut
 from laptick.core.takes.paces import Paces, paces_of
+from laptick.core.takes.performance import CLAP_KEY
 
 
 @dataclass(frozen=True, slots=True)
 class Expected:
     """One strike asked for. ``until_next_quarters`` is the written length when the line goes on without
-    a rest, else ``None``. ``hand`` is ``None`` where either hand may strike (saying the count)."""
+    a rest, else ``None``. ``hand`` is ``None`` where either hand may strike (saying the count); ``pitch`` among keys
+    that of a clap is ``CLAP_KEY``."""
 
     onset_quarters: Quarters
     measure_index: int
@@ -98,13 +100,14 @@ def lap_task(
     measures: tuple[Measure, ...] | None = None,
     hands: tuple[Hand, ...] = HANDS,
     with_pitches: bool = False,
+    with_claps: bool = False,
     cut: Cut | None = None,
 ) -> Task:
     """The written rhythm of one or both hands as strikes.
 
     Without pitches a chord is one strike of its hand; with pitches every note is one, and a key that
-    both hands want at once is asked for once; a clap is not asked for there, for no key hears it. ``cut``: only these
-    of the passage, every time round.
+    both hands want at once is asked for once; a clap is asked for among them only ``with_claps``, for no keyboard
+    hears it. ``cut``: only these of the passage, every time round.
 
     Raises:
         TakeError: nothing is struck in these bars by these hands.
@@ -118,10 +121,13 @@ def lap_task(
         notes = [
             n
             for n in score.notes
-            if n.hand is hand and n.is_strike and start <= n.onset_quarters < end and not (with_pitches and n.is_clap)
+            if n.hand is hand
+            and n.is_strike
+            and start <= n.onset_quarters < end
+            and (with_claps or not (with_pitches and n.is_clap))
         ]
         for note in notes:
-            pitch = note.pitch if with_pitches else None
+            pitch = None if not with_pitches else CLAP_KEY if note.is_clap else note.pitch
             key = (note.onset_quarters, pitch if with_pitches else HANDS.index(hand))
             if key in seen:
                 continue
@@ -139,6 +145,8 @@ def lap_task(
             )
     if cut is not None:
         expected = _cut_out(expected, cut, chosen[0].index)
+    if all(one.pitch == CLAP_KEY for one in expected):  # a rhythm like any other: told by when alone
+        expected = [replace(one, pitch=None) for one in expected]
     return _task(score, chosen, expected, assigned_bpm)
 
 

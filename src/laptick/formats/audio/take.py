@@ -14,8 +14,9 @@ import soundfile
 
 from laptick.core.base.errors import LimitError, TakeError
 from laptick.core.base.units import Seconds
-from laptick.core.takes.performance import Performance, Strike
+from laptick.core.takes.performance import CLAP_KEY, Performance, Strike
 from laptick.formats.audio.piano import Floats, Note, render_note, strike_offset_s
+from laptick.formats.sound.kit import KIT, render
 
 RATE = 44_100
 
@@ -30,6 +31,9 @@ CEILING = 0.9
 
 #: A key that is struck again stops within so long.
 AGAIN_S: Seconds = 0.012
+
+#: How loud a clap is beside the keys.
+CLAP_LEVEL = 0.3
 
 #: Room after the last strike for what still sounds.
 TAIL_S: Seconds = 1.5
@@ -80,9 +84,12 @@ def _until(performance: Performance) -> list[tuple[Strike, Seconds | None]]:
 
 def _add(samples: Floats, strike: Strike, until_s: Seconds | None) -> None:
     held_s = max(0.0, (strike.released_s or strike.played_s) - strike.played_s)
-    note = Note(strike.pitch or 0, held_s, PLAIN_VELOCITY if strike.velocity is None else strike.velocity)
-    wave = render_note(note, RATE)
-    begin = round((strike.played_s - strike_offset_s(note)) * RATE)
+    if strike.pitch == CLAP_KEY:
+        wave, before_s = CLAP_LEVEL * render(KIT["clap"], RATE), 0.0
+    else:
+        note = Note(strike.pitch or 0, held_s, PLAIN_VELOCITY if strike.velocity is None else strike.velocity)
+        wave, before_s = render_note(note, RATE), strike_offset_s(note)
+    begin = round((strike.played_s - before_s) * RATE)
     if until_s is not None:
         time = begin / RATE + np.arange(len(wave)) / RATE
         wave *= np.exp(-np.maximum(0.0, time - until_s) / AGAIN_S)

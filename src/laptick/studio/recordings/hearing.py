@@ -20,6 +20,7 @@ from laptick.core.base.levels import Level
 from laptick.core.following.by_ear.take import hear_take
 from laptick.core.hearing.quality import envelope_of
 from laptick.core.takes.heard import KnownClick
+from laptick.core.takes.performance import Source
 from laptick.core.takes.take_state import TakeState
 from laptick.core.takes.task import Task
 from laptick.db import recordings as db
@@ -66,15 +67,15 @@ def prepare_hearing(studio: Studio, take_id: int, path: Path) -> ToHear | None:
         return None
     is_whole = _lay_out(studio, recording, path)
     piece, settings = open_piece(studio, take["piece_id"]), kept_settings(take["settings"])
-    score, level, knows_pitch = piece.played_then(settings), Level(take["level"]), settings.activity == "play"
-    task = task_of(score, settings, level, knows_pitch=knows_pitch)
+    score, level, knows = piece.played_then(settings), Level(take["level"]), Source.AUDIO.knows
+    task = task_of(score, settings, level, knows)
     everything = settings.model_copy(update={"measures": None, "times_round": 1, "within": None})
     return ToHear(
         path,
         is_whole,
         recording["filename"],
         task,
-        lambda: task_of(score, everything, level, knows_pitch=knows_pitch),
+        lambda: task_of(score, everything, level, knows),
         _click_of(recording["first_beat_s"], recording["clicks"]),
     )
 

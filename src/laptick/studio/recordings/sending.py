@@ -12,6 +12,7 @@ from typing import Any
 
 from laptick.core.base.errors import ConflictError, LimitError, NotFoundError, OptionError, TakeError
 from laptick.core.takes.heard import KnownClick
+from laptick.core.takes.performance import Source
 from laptick.core.takes.take_state import TakeState
 from laptick.db import jobs as jobs_db
 from laptick.db import recordings as db
@@ -112,7 +113,7 @@ def begin_recording(studio: Studio, piece_id: int, wanted: TakeSettings, sent: S
         )
     piece = played_by(studio, piece, study["student_id"])
     settings = settings_kept(piece, wanted)
-    task_of(piece.played, settings, piece.level, knows_pitch=wanted.activity == "play")
+    task_of(piece.played, settings, piece.level, Source.AUDIO.knows)
     take_id = takes_db.add_take(
         studio.connection,
         studio.id,

@@ -23,7 +23,7 @@ from laptick.core.practice.ladder.events import EventKind
 from laptick.core.practice.ladder.gates import Outcome
 from laptick.core.score.hands import HAND_KEYS
 from laptick.core.score.score import HANDS, Hand, Score
-from laptick.core.takes.performance import Performance
+from laptick.core.takes.performance import Knows, Performance, Source
 from laptick.core.takes.task import Task, count_task, lap_task
 from laptick.db import choices as choices_db
 from laptick.db import jobs as jobs_db
@@ -56,9 +56,9 @@ def take_choices(settings: KeptSettings, level: Level) -> CountChoices:
     return replace(layers, piece=CountChoice(density=settings.density, compound=settings.compound).over(layers.piece))
 
 
-def task_of(score: Score, settings: KeptSettings, level: Level, *, knows_pitch: bool = False) -> Task:
+def task_of(score: Score, settings: KeptSettings, level: Level, knows: Knows = Source.TAPS.knows) -> Task:
     """The strikes that are asked for, in played order: the written rhythm or notes, or one strike a said count.
-    ``knows_pitch``: the take knows which keys were struck."""
+    ``knows``: what the take can tell of its strikes."""
     cut = cut_of(score, settings.measures, settings.within)
     if cut is not None and settings.activity == "count":
         raise OptionError(
@@ -72,7 +72,8 @@ def task_of(score: Score, settings: KeptSettings, level: Level, *, knows_pitch: 
             assigned_bpm=settings.bpm,
             measures=measures,
             hands=(hand,) if hand else HANDS,
-            with_pitches=knows_pitch and settings.activity == "play",
+            with_pitches=knows.pitch and settings.activity == "play",
+            with_claps=knows.claps,
             cut=cut,
         )
         return replace(task, slower_passes=is_tempo_free(settings))
@@ -152,8 +153,7 @@ def judged(studio: Studio, take: ToJudge) -> judgements_db.NewJudgement:
     known = choices_db.get_choices(studio.connection, studio.id, None)
     performance = performance_of(take.strikes)
     score, settings, level = take.score, take.settings, take.level
-    knows_pitch = performance.knows.pitch
-    task = replace(task_of(score, settings, level, knows_pitch=knows_pitch), naming=naming_of(known))
+    task = replace(task_of(score, settings, level, performance.knows), naming=naming_of(known))
     before = db.Before(
         take.study_id, settings.activity, settings.measures, settings.within, settings.hands, take.take_id
     )
@@ -165,7 +165,7 @@ def judged(studio: Studio, take: ToJudge) -> judgements_db.NewJudgement:
             limits_of(level, known.get("limits")),
             students_db.softer_of_study(studio.connection, studio.id, take.study_id),
         ),
-        whole=lambda: task_of(score, everything, level, knows_pitch=knows_pitch),
+        whole=lambda: task_of(score, everything, level, performance.knows),
         previous_codes=db.previous_codes(studio.connection, studio.id, before),
         back_to_one_hand=goes_back(studio, level, take.study_id),
         alone=tuple(_alone(studio, before, score, level)),
@@ -208,7 +208,7 @@ def _measured_alone(alone: _Alone) -> tuple[Hand, CheckedTake]:
     settings, performance = kept_settings(alone.row["settings"]), performance_of(alone.row["strikes"])
     hand = HAND_KEYS[settings.hands]
     assert hand is not None
-    task = task_of(alone.score, settings, alone.key[2], knows_pitch=performance.knows.pitch)
+    task = task_of(alone.score, settings, alone.key[2], performance.knows)
     return hand, check_take(task, performance)
 
 

@@ -120,7 +120,7 @@ def check_playable(piece: Piece, settings: KeptSettings, played: Played) -> int:
         TakeError, LimitError, OptionError: see ``keep_take``.
     """
     performance = performance_of(played.strikes)
-    task = task_of(piece.played, settings, piece.level, knows_pitch=performance.knows.pitch)
+    task = task_of(piece.played, settings, piece.level, performance.knows)
     check_amount(task, performance)
     return len(performance.strikes)
 
@@ -186,13 +186,12 @@ def as_often_as_played(piece: Piece, settings: KeptSettings, played: Played) -> 
         return settings
     passage_of(piece.played, settings)  # refused if it is too long to go round
     try:
-        struck = len(performance_of(played.strikes).strikes)  # without those along with the count-in
+        performance = performance_of(played.strikes)  # without what was struck along with the count-in
     except TakeError:
         return settings
     once = settings.model_copy(update={"times_round": 1})
-    knows_pitch = "notes" in played.strikes
-    asked = len(task_of(piece.played, once, piece.level, knows_pitch=knows_pitch).expected)
-    times = min(MOST_TIMES_ROUND, max(1, round(struck / asked)))
+    asked = len(task_of(piece.played, once, piece.level, performance.knows).expected)
+    times = min(MOST_TIMES_ROUND, max(1, round(len(performance.strikes) / asked)))
     return settings.model_copy(update={"times_round": times})
 
 
@@ -246,7 +245,7 @@ class Simulation:
 def simulated(piece: Piece, wanted: TakeSettings, how: Simulation, source: Source) -> tuple[Performance, int]:
     """One take of the simulated student, and its seed."""
     kept = settings_kept(piece, wanted)
-    task = task_of(piece.played, kept, piece.level, knows_pitch=source.knows.pitch)
+    task = task_of(piece.played, kept, piece.level, source.knows)
     seed = secrets.randbelow(2**31) if how.seed is None else how.seed
     level = how.skill or piece.level
     performance = simulate(task, level=level, seed=seed, faults=how.faults, source=source, lead_s=LEAD_S)

@@ -78,7 +78,14 @@ export function FreeCard(props: Props) {
       </p>
       {activity === "play" || activity === "lap" ? (
         <Suspense>
-          <HowHeard activity={activity} student={props.student} keyboards={keyboards} disabled={busy} />
+          <HowHeard
+            piece={piece}
+            hands={choice.hand}
+            activity={activity}
+            student={props.student}
+            keyboards={keyboards}
+            disabled={busy}
+          />
         </Suspense>
       ) : null}
       <div className="mt-3 grid gap-2 border-t border-line pt-3">

@@ -1,6 +1,8 @@
 /** What listens to a take: the keys (or the screen that is tapped), or the microphone; and how each is doing. */
 import { useSyncExternalStore } from "react";
 
+import type { Piece } from "../../api/client";
+import { hasClaps } from "../../ruler/layout";
 import { microphone } from "../../session/microphoneEar";
 import type { Keyboards } from "../../sound/keyboard";
 import type { Loudness } from "../../sound/level";
@@ -20,11 +22,15 @@ const BY_TAPS = [
 ] as const;
 
 export function HowHeard({
+  piece,
+  hands,
   activity,
   student,
   keyboards,
   disabled,
 }: {
+  piece: Piece;
+  hands: "right" | "left" | "both";
   activity: "play" | "lap";
   /** Who plays. */
   student: number;
@@ -32,6 +38,7 @@ export function HowHeard({
   disabled: boolean;
 }) {
   const state = useSyncExternalStore(microphone.subscribe, microphone.snapshot);
+  const isToldApart = activity === "play" && !hasClaps(piece.ruler, hands);
   return (
     <div className="mt-2 grid grid-cols-[minmax(0,1fr)] gap-2">
       <Choice
@@ -43,9 +50,21 @@ export function HowHeard({
         }}
       />
       {state.isChosen ? (
-        <MicrophonePanel state={state} isKnocks={activity === "lap"} student={student} disabled={disabled} />
+        <MicrophonePanel
+          state={state}
+          likeClick={isToldApart ? null : activity === "play" ? "clap" : "knock"}
+          student={student}
+          disabled={disabled}
+        />
       ) : activity === "play" ? (
-        <KeyboardChoice keyboards={keyboards} disabled={disabled} />
+        <>
+          <KeyboardChoice keyboards={keyboards} disabled={disabled} />
+          {isToldApart ? null : (
+            <p className="text-sm text-quiet">
+              Claps are heard by the microphone alone; a keyboard is not asked for them.
+            </p>
+          )}
+        </>
       ) : null}
     </div>
   );
@@ -70,9 +89,15 @@ const LEVEL_WORDS: Record<Loudness, string> = {
   clipping: "Too loud: it is cut off. Move it further away.",
 };
 
-type PanelProps = { state: MicState; isKnocks: boolean; student: number; disabled: boolean };
+type PanelProps = {
+  state: MicState;
+  /** What is struck sounds too much like the click. */
+  likeClick: "clap" | "knock" | null;
+  student: number;
+  disabled: boolean;
+};
 
-function MicrophonePanel({ state, isKnocks, student, disabled }: PanelProps) {
+function MicrophonePanel({ state, likeClick, student, disabled }: PanelProps) {
   const { access, heard, devices } = state;
   const again = () => {
     microphone.open().catch(() => undefined); // why it could not be opened stands here
@@ -146,8 +171,8 @@ function MicrophonePanel({ state, isKnocks, student, disabled }: PanelProps) {
       />
       <p className="text-sm text-quiet">
         {BEAT_WORDS[state.beatBy]}
-        {isKnocks && state.beatBy === "aloud"
-          ? " The click stops after the count-in: it sounds too much like a knock."
+        {likeClick && state.beatBy === "aloud"
+          ? ` The click stops after the count-in: it sounds too much like a ${likeClick}.`
           : ""}
       </p>
       <KeepSound

@@ -124,7 +124,14 @@ export function RungCard(props: Props) {
       ) : null}
       {rung.activity === "play" || rung.activity === "lap" ? (
         <Suspense>
-          <HowHeard activity={rung.activity} student={study.student_id} keyboards={keyboards} disabled={busy} />
+          <HowHeard
+            piece={piece}
+            hands={rung.hands}
+            activity={rung.activity}
+            student={study.student_id}
+            keyboards={keyboards}
+            disabled={busy}
+          />
         </Suspense>
       ) : null}
       <details className="mt-3 border-t border-line pt-2">

@@ -248,7 +248,7 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
               <ul className="list-disc pl-5">
                 {checked.withheld.map((one) => (
                   <li key={one.what + one.why}>
-                    {one.what.replaceAll("_", " ")}: {one.why}
+                    {NOT_TOLD[one.what] ?? one.what.replaceAll("_", " ")}: {one.why}
                   </li>
                 ))}
               </ul>
@@ -263,6 +263,18 @@ export function Figures({ take, checked }: { take: Take; checked: CheckDocument 
     </details>
   );
 }
+
+const NOT_TOLD: Record<string, string> = {
+  click_deviation_ms: "distance from the click",
+  "long_notes.sounded": "how long notes sound",
+  "long_notes.rushed": "long notes left too soon",
+  "rests.ran_over": "holding into rests",
+  "evenness.judged": "runs of few notes",
+  together: "the hands together",
+  balance: "the hands' strengths",
+  wrong: "other keys",
+  findings: "faults of timing",
+};
 
 const JOINED: Record<string, string> = {
   evenness: "unevenness of equal notes",

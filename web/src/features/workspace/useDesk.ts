@@ -19,7 +19,7 @@ import {
 import { keep, parsed } from "../../lib/stored";
 import { count } from "../../lib/words";
 import type { Mix } from "../../sound/mix";
-import { type RulerHandle, meetingNames } from "../../ruler/layout";
+import { type RulerHandle, hasClaps, meetingNames } from "../../ruler/layout";
 import { useCardChoice, usePlayChoice } from "../../session/cardChoice";
 import { queryOf } from "../../session/choice";
 import { session, useSession } from "../../session/current";
@@ -95,6 +95,7 @@ export function useDesk({ piece, options, study, chosen: what, isPlayView }: Ask
       bars: piece.ruler.measures,
       work: one ? one.key : isPlayView ? "play" : "free",
       settings: own,
+      hasClaps: hasClaps(piece.ruler, own.hands),
       mix: loop && one === rung ? loopMix(common.mix, loop) : common.mix,
       beat: clickThrough ? (one?.beat ?? "click") : "none",
       playing: loop && one === rung ? loopOf(play, own) : playingOf(one, play, own),

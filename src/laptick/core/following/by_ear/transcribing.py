@@ -26,6 +26,7 @@ from laptick.core.hearing.hands import APART_BINS, Chance, Pair, sharpened, tell
 from laptick.core.hearing.listening import EXPECTED_PRIOR_S, HEARD_PRIOR_S, Fine, Peak, listen_for
 from laptick.core.hearing.partials import (
     Tuning,
+    like_claps,
     looks_of,
     newly_there,
     own_partials,
@@ -39,7 +40,7 @@ from laptick.core.hearing.spectrum import Floats, spectrum_of
 from laptick.core.hearing.steps import Span
 from laptick.core.score.score import HANDS, Hand
 from laptick.core.takes.heard import KnownClick
-from laptick.core.takes.performance import Strike
+from laptick.core.takes.performance import Strike, key_told
 from laptick.core.takes.task import Task
 
 #: An event that was only expected is taken for struck with so much of the usual evidence, near a group; one that was
@@ -104,7 +105,8 @@ def transcribe(sound: Sound, task: Task, click: KnownClick | None = None, *, any
     ``anywhere``: it may begin at any bar."""
     spectrum, events = spectrum_of(sound), score_events(task)
     groups = groups_of(sound, spectrum, flux_of(spectrum))
-    tuning = tuning_of(sound, [one.pitch for one in task.expected if one.pitch is not None])
+    written = {key for one in task.expected if (key := key_told(one.pitch)) is not None}
+    tuning = tuning_of(sound, sorted(written))
     if not groups:
         return Transcribed((), tuning, (), 0, 0, 0.0, 0.0)
     ear = Ear(task, events, spectrum, Fine(sound), tuning.cents, groups, ornamented(task, events))
@@ -143,9 +145,16 @@ def transcribe(sound: Sound, task: Task, click: KnownClick | None = None, *, any
 
 def _likeness(ear: Ear, table: Floats) -> Floats:
     """How much what is newly there at each group sounds like each event; an ornament may begin beside its key."""
-    new = newly_there(ear.spectrum, table, [one.at_s for one in ear.groups])
+    at_s = [one.at_s for one in ear.groups]
+    new = newly_there(ear.spectrum, table, at_s)
     chords = [ear.pitches(event) for event in range(len(ear.events.members))]
     alike: Floats = new @ looks_of(chords, ear.spectrum, table, ear.cents).T
+    claps = [event for event in range(len(chords)) if ear.is_clap(event)]
+    if claps:
+        # A clap counts as much as what is a key beyond doubt, what is none as little as other keys do.
+        keys = np.delete(alike, claps, axis=1)
+        usual, best = np.median(keys), np.percentile(keys.max(axis=1), 75)
+        alike[:, claps] = (usual + (best - usual) * like_claps(ear.spectrum, table, at_s))[:, None]
     for event, note in ear.ornamented.items():
         turned = [[pitch + by if pitch == note.pitch else pitch for pitch in chords[event]] for by in NEIGHBOURS]
         beside = new @ looks_of(turned, ear.spectrum, table, ear.cents).T
@@ -155,8 +164,9 @@ def _likeness(ear: Ear, table: Floats) -> Floats:
 
 def _recognised(ear: Ear, table: Floats, walked: Sequence[Passage]) -> float:
     """Of the events heard, the share that sound more like themselves than like the same moved by some semitones: near
-    one where what is written was played; where anything else was, hardly more than a chance of many."""
-    steps = [step for passage in walked for step in passage.steps]
+    one where what is written was played; where anything else was, hardly more than a chance of many. A clap is the
+    same wherever it is moved."""
+    steps = [step for passage in walked for step in passage.steps if not ear.is_clap(step[0])]
     if not steps:
         return 0.0
     new = newly_there(ear.spectrum, table, [at_s for _, at_s in steps])
@@ -213,7 +223,7 @@ def _looked(ear: Ear, passage: Passage) -> list[tuple[int, Peak]]:
     expected = _expected_s(onsets, at, [heard[event] for event in at], range(at[0], last + 1))
     looked = []
     for event, near_s in zip(range(at[0], last + 1), expected, strict=True):
-        hertz = partials_of(ear.pitches(event), ear.cents)
+        hertz = ear.hertz(event)
         prior = HEARD_PRIOR_S if event in heard else EXPECTED_PRIOR_S
         looked.append((event, listen_for(ear.spectrum, hertz, near_s, prior)))
     return looked
@@ -225,6 +235,8 @@ def _there(ear: Ear, heard: dict[int, Seconds], looked: list[tuple[int, Peak]], 
     group_s = np.array([group.at_s for group in ear.groups])
     found: list[Found] = []
     for place, (event, peak) in enumerate(looked):
+        if event not in heard and ear.is_clap(event):
+            continue  # whatever rises everywhere would do: a clap is a group of its own
         if event in heard and event in ear.ornamented:
             before_s = found[-1].peak.at_s if found else 0.0
             first_s = first_strike(
@@ -247,8 +259,7 @@ def _there(ear: Ear, heard: dict[int, Seconds], looked: list[tuple[int, Peak]], 
         if not is_there and (event not in heard or peak.evidence < least):
             continue
         comb_s = peak.at_s - ahead_s
-        at_s = ear.fine.refine(comb_s, partials_of(ear.pitches(event), ear.cents))
-        found.append(Found(event, replace(peak, at_s=comb_s), at_s, event in heard))
+        found.append(Found(event, replace(peak, at_s=comb_s), ear.strike_s(event, comb_s), event in heard))
     return found
 
 
@@ -277,7 +288,7 @@ def first_strike(group_s: np.ndarray, heard_s: Seconds, least_s: Seconds) -> Sec
 def _elsewhere(ear: Ear, event: int, peak: Peak, between_s: tuple[Seconds, Seconds]) -> Peak | None:
     """Where else, between its neighbours, an event is most likely that is hardly there where it should be."""
     after_s, before_s = between_s[0] + APART_S, between_s[1] - APART_S
-    hertz = partials_of(ear.pitches(event), ear.cents)
+    hertz = ear.hertz(event)
     others = [
         listen_for(ear.spectrum, hertz, group.at_s, HEARD_PRIOR_S)
         for group in ear.groups
@@ -311,7 +322,7 @@ def _sharpened(ear: Ear, found: Sequence[Found]) -> list[Found]:
     lone = {}
     for one, (after_s, before_s) in zip(found, _between(found), strict=True):
         hands = [ear.pitches(one.event, hand, every=False) for hand in HANDS]
-        if not all(hands) and one.event not in ear.ornamented:
+        if any(hands) and not all(hands) and one.event not in ear.ornamented:
             lone[one] = (Span(one.at_s, after_s, before_s), partials_of(ear.pitches(one.event), ear.cents))
     at_s = dict(zip(lone, sharpened(ear.fine, list(lone.values())), strict=True))
     return [replace(one, at_s=at_s.get(one, one.at_s)) for one in found]
@@ -339,19 +350,22 @@ def _hands(ear: Ear, found: Sequence[Found]) -> dict[int, Pair | None]:
 
 
 def _struck(ear: Ear, found: Sequence[Found]) -> tuple[Usual, dict[tuple[int, Seconds], frozenset[int]]]:
-    """How loud keys usually are; and of every event that was found, the expected strikes whose keys were struck."""
+    """How loud keys usually are; and of every event that was found, the expected strikes whose keys were struck, and
+    what has no key."""
     heard: dict[Hand | None, list[tuple[Found, int, Loudness]]] = {}
+    struck: dict[tuple[int, Seconds], set[int]] = {}
     for one, following_s in zip(found, [*(other.at_s for other in found[1:]), math.inf], strict=True):
         late_s = tuple(one.at_s + by_s for by_s in LATE_S if following_s > one.at_s + by_s + CLEAR_AHEAD_S)
-        chord = [(index, ear.task.expected[index]) for index in ear.events.members[one.event]]
-        for index, expected in chord:
-            if expected.pitch is None:
+        keys = {index: ear.key(index) for index in ear.events.members[one.event]}
+        struck[one.event, one.at_s] = {index for index, key in keys.items() if key is None}
+        for index, key in keys.items():
+            if key is None:
                 continue
-            others = [other.pitch for at, other in chord if at != index and other.pitch is not None]
+            others = [other for at, other in keys.items() if at != index and other is not None]
             beside = Beside(others, ear.cents, one.at_s, late_s)
-            heard.setdefault(expected.hand, []).append((one, index, loudness_of(ear.spectrum, expected.pitch, beside)))
+            line = heard.setdefault(ear.task.expected[index].hand, [])
+            line.append((one, index, loudness_of(ear.spectrum, key, beside)))
     usual = Usual(loud for line in heard.values() for _, _, loud in line)
-    struck: dict[tuple[int, Seconds], set[int]] = {(one.event, one.at_s): set() for one in found}
     for line in heard.values():
         shares = [share_of(loud, usual) for _, _, loud in line]
         for (one, index, _), was in zip(

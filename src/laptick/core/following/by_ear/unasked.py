@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import math
 from bisect import bisect_right
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from laptick.core.base.units import Seconds
@@ -57,7 +57,7 @@ def without_mistaken(
         there = struck[one.event, one.at_s]
         chord = frozenset(ear.pitches(one.event))
         for index in there if one.event not in ear.ornamented else ():
-            pitch = ear.task.expected[index].pitch
+            pitch = ear.key(index)
             if pitch is None:
                 continue
             others = [other for other in chord if other != pitch]
@@ -88,10 +88,26 @@ def unasked(
     hands_s: Sequence[Seconds],
 ) -> tuple[list[Strike], Far]:
     """Keys struck that nothing asked for: between events and their hands, and in the place of a note that was not
-    heard. And those that an event near by asked for: one hand of it, far from the other."""
-    pitches = [one.pitch for one in ear.task.expected if one.pitch is not None]
-    keys = range(max(21, min(pitches) - 3), min(108, max(pitches) + 3) + 1)
+    heard. And those that an event near by asked for: one hand of it, far from the other. None of either where most of
+    what is left over is no key."""
     ordered = sorted(found, key=lambda one: one.at_s)
+    strikes, far, strong = _between_events(ear, usual, ordered, hands_s)
+    if is_noise(strong):
+        return [], {}
+    for one, until_s in zip(ordered, [*(other.at_s for other in ordered[1:]), math.inf], strict=True):
+        too_many = _together(ear, usual, struck, one)
+        strikes += [] if too_many is None else [too_many]
+        strikes += _in_place(ear, usual, struck, one, until_s)
+    return strikes, far
+
+
+def _between_events(
+    ear: Ear, usual: Usual, ordered: Sequence[Found], hands_s: Sequence[Seconds]
+) -> tuple[list[Strike], Far, list[Strike | None]]:
+    """Keys struck between events; which of them are a hand of one; and what is strong there, each with its key if it is
+    one."""
+    pitches = [pitch for event in range(len(ear.events.members)) for pitch in ear.pitches(event)]
+    keys = range(max(21, min(pitches) - 3), min(108, max(pitches) + 3) + 1)
     times = [one.at_s for one in ordered]
     alone = set(left_over(ear.groups, [*times, *hands_s]))
     strikes: list[Strike] = []
@@ -115,34 +131,38 @@ def unasked(
             strong.append(another)
         if another is not None:
             strikes.append(another)
-    if is_noise(strong):
-        return [], {}
-    for one, until_s in zip(ordered, [*times[1:], math.inf], strict=True):
-        there = struck.notes[one.event, one.at_s]
-        chord = frozenset(ear.pitches(one.event))
-        if len(there) == len(chord) and one.event not in ear.ornamented:
-            close = {pitch + by for pitch in chord for by in range(-TOGETHER_KEYS, TOGETHER_KEYS + 1)}
-            close -= {low + by for low in chord if low < LOW_KEY for by in range(-BLURRED_KEYS, BLURRED_KEYS + 1)}
-            beside = Beside(sorted(chord), ear.cents, one.at_s)
-            strike = key_struck(ear.spectrum, usual, sorted(close), beside, chord, clear=TOGETHER)
-            if strike is not None:
-                strikes.append(strike)
-        for index in ear.events.members[one.event]:
-            pitch = ear.task.expected[index].pitch
-            if index in there or pitch is None:
-                continue
-            others = [ear.task.expected[i].pitch or 0 for i in there]
-            near = range(pitch - NEAR_KEYS, pitch + NEAR_KEYS + 1)
-            beside = Beside(others, ear.cents, one.at_s)
-            instead = struck.mistaken.get((one.event, one.at_s, index))
-            instead = instead or key_struck(ear.spectrum, usual, near, beside, chord)
-            if instead is None:
-                look = Look(one.at_s, until_s, ear.cents, others)
-                around = [key for key in near if key not in chord]
-                instead = _by_longer_look(ear, pitch, around, look, seems_struck=False)
-            if instead is not None:
-                strikes.append(instead)
-    return strikes, far
+    return strikes, far, strong
+
+
+def _together(ear: Ear, usual: Usual, struck: Struck, one: Found) -> Strike | None:
+    """A key too many that falls together with an event of which all keys were struck."""
+    chord = frozenset(ear.pitches(one.event))
+    there = [index for index in struck.notes[one.event, one.at_s] if ear.key(index) is not None]
+    if len(there) != len(chord) or one.event in ear.ornamented:
+        return None
+    close = {pitch + by for pitch in chord for by in range(-TOGETHER_KEYS, TOGETHER_KEYS + 1)}
+    close -= {low + by for low in chord if low < LOW_KEY for by in range(-BLURRED_KEYS, BLURRED_KEYS + 1)}
+    beside = Beside(sorted(chord), ear.cents, one.at_s)
+    return key_struck(ear.spectrum, usual, sorted(close), beside, chord, clear=TOGETHER)
+
+
+def _in_place(ear: Ear, usual: Usual, struck: Struck, one: Found, until_s: Seconds) -> Iterator[Strike]:
+    """Keys in the place of those of an event that were not struck. ``until_s``: when something else is."""
+    there, chord = struck.notes[one.event, one.at_s], frozenset(ear.pitches(one.event))
+    others = [other for index in there if (other := ear.key(index)) is not None]
+    for index in ear.events.members[one.event]:
+        pitch = ear.key(index)
+        if index in there or pitch is None:
+            continue
+        near = range(pitch - NEAR_KEYS, pitch + NEAR_KEYS + 1)
+        instead = struck.mistaken.get((one.event, one.at_s, index))
+        instead = instead or key_struck(ear.spectrum, usual, near, Beside(others, ear.cents, one.at_s), chord)
+        if instead is None:
+            look = Look(one.at_s, until_s, ear.cents, others)
+            around = [key for key in near if key not in chord]
+            instead = _by_longer_look(ear, pitch, around, look, seems_struck=False)
+        if instead is not None:
+            yield instead
 
 
 def _asked_near(ear: Ear, usual: Usual, ordered: Sequence[Found], strike: Strike) -> tuple[int, Seconds, Hand] | None:

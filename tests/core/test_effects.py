@@ -7,6 +7,7 @@ Sources: means and standard errors by hand; the two-part test's cases by what wa
 from __future__ import annotations
 
 from fractions import Fraction
+from statistics import NormalDist
 
 import numpy as np
 import pytest
@@ -21,6 +22,7 @@ from laptick.core.effects.phrases import possible
 from laptick.core.effects.places import Kind, Scale, find_spots
 from laptick.core.effects.pooling import Margins, apart, ask, in_part, pooled
 from laptick.core.effects.regression import estimate
+from laptick.core.effects.spread import Residuals, drawn_to, spread_of
 from laptick.core.effects.taking import as_take
 from laptick.core.judging.findings import find_findings
 from laptick.core.measuring.checking import check_take
@@ -152,6 +154,47 @@ class TestPooling:
     @given(st.lists(st.floats(-0.5, 0.85), min_size=5, max_size=30))
     def test_places_within_their_limit_are_never_part_of_a_fault(self, values):
         assert in_part(apart(values, [0.1] * len(values)), Margins(3, 0.2)) is None
+
+
+class TestSpread:
+    def test_of_noise_as_broad_as_it_is_thought_to_be(self):
+        """Quantiles of a normal: its scale by a t distribution is a little below one, 0.92 where the median's is one."""
+        normal = np.array([NormalDist().inv_cdf((i + 0.5) / 4000) for i in range(4000)])
+        assert spread_of([Residuals(normal, np.ones(4000))]) == pytest.approx(0.92, abs=0.02)
+        assert spread_of([Residuals(3 * normal, np.ones(4000))]) == pytest.approx(3 * 0.92, abs=0.06)
+
+    def test_two_values_by_hand(self):
+        """Half of them at 1, half at 2. With s² = 2.618 the weighed squares are 7 / (6 + 1/s²) = 1.097 and
+        28 / (6 + 4/s²) = 3.719; their mean, 2.408, is 0.92 s²."""
+        by_hand = Residuals(np.array([1.0, -2.0, 2.0, -1.0]), np.ones(4))
+        assert spread_of([by_hand]) == pytest.approx(2.618**0.5, abs=0.002)
+
+    def test_one_far_out_widens_it_by_little_and_what_is_not_told_by_nothing(self):
+        rng = np.random.default_rng(3)
+        values = rng.normal(size=60)
+        without = spread_of([Residuals(values, np.ones(60))])
+        far = np.append(values, 40.0)
+        assert spread_of([Residuals(far, np.ones(61))]) < 1.1 * without
+        assert spread_of([Residuals(far, np.append(np.ones(60), 0.0))]) == pytest.approx(without, rel=1e-3)
+
+    def test_errs_less_than_a_median_does(self):
+        """On sixty values of a t distribution of four degrees, over and over."""
+        rng = np.random.default_rng(4)
+        takes = rng.standard_t(4, size=(400, 60))
+        ours = np.array([spread_of([Residuals(take, np.ones(60))]) for take in takes])
+        medians = np.median(np.abs(takes), axis=1)
+        assert np.std(ours) / np.mean(ours) < 0.85 * np.std(medians) / np.mean(medians)
+
+    def test_who_plays_exactly_and_of_whom_nothing_is_told(self):
+        assert 0 < spread_of([Residuals(np.zeros(9), np.ones(9))]) < 0.01
+        untold = Residuals(np.zeros(9), np.zeros(9))
+        assert np.isfinite(spread_of([untold]))
+        assert drawn_to(0.6, 2.0, [untold]) == pytest.approx(0.6)
+
+    def test_is_drawn_to_an_ordinary_one_as_five_strikes_would(self):
+        """Five strikes that tell of 0.2 and five more of 0.6: the root of the mean of 0.04 and 0.36."""
+        five = Residuals(np.ones(5), np.ones(5))
+        assert drawn_to(0.6, 0.2, [five]) == pytest.approx(0.2**0.5)
 
 
 def test_phrases_of_eight_bars_may_end_every_two_three_or_four():

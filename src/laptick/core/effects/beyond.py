@@ -38,7 +38,7 @@ MOST_FREE, FREE_SD = 60, 0.5
 UNSTEADY = 1.1
 
 #: Who plays less steadily than this (as a share of the limit) lies nearer to all her limits: by how much more is asked
-#: of what is found at some places, and how much at most.
+#: of what is found, and how much at most.
 STEADY, WARY, WARIEST = 0.48, 4.0, 1.5
 #: … and how much more for every bar that a passage has too few: played round and round, it errs alike every time.
 ENOUGH_BARS, WARY_BAR = 4, 0.2
@@ -54,7 +54,7 @@ MARGINS: dict[Kind, Margins] = {
     Kind.RUN: Margins(2, 0.15, whole=1.4, part=1.2, affected=2, alone=16),
     Kind.ENTRY: Margins(3, 0.3, whole=1.6, half=2.0, part=1.8),
     Kind.LANDING: Margins(4, 0.25, whole=2.1, half=2.2, part=1.8),
-    Kind.GAP: Margins(4, 0.3, whole=1.7, half=1.8, part=1.6),
+    Kind.GAP: Margins(4, 0.3, whole=1.4, half=1.8, part=1.6),
     Kind.BEGINNING: Margins(3, 0.25),
 }
 
@@ -136,7 +136,12 @@ def ask_all(task: Task, measured: Measured, scale: Scale, left_out: Collection[H
 
 def wary(player: float, task: Task) -> float:
     """How many times as clear an answer must be, for how steadily is played and of how many bars."""
-    return wary_of_few(task) * max(1.0, min(WARIEST, 1 + WARY * (player - STEADY)), player / UNSTEADY)
+    return wary_of_few(task) * wary_of_unsteady(player)
+
+
+def wary_of_unsteady(player: float) -> float:
+    """How many times as clear, for how steadily is played."""
+    return max(1.0, min(WARIEST, 1 + WARY * (player - STEADY)), player / UNSTEADY)
 
 
 def wary_of_few(task: Task) -> float:

@@ -22,6 +22,7 @@ from laptick.core.effects.columns import NEAR, WAYS, Place, as_places, outside
 from laptick.core.effects.common import Take, everywhere
 from laptick.core.effects.noise import Floats, Ints, Strikes, strike_noise, wanders
 from laptick.core.effects.places import Kind, Spot
+from laptick.core.effects.spread import Residuals, drawn_to, spread_of
 
 #: A stretch has at most so many strikes.
 STRETCH_STRIKES = 120
@@ -53,10 +54,10 @@ EXCLUDED: dict[Kind, frozenset[Kind]] = {
 
 #: A strike further out than this is given more variance.
 OUTLYING = 2.5
-#: How well the player plays, as a share of the limit's SD: from the residuals, within these.
+#: How well the player plays, as a share of the limit's SD: from the residuals, within these, from an ordinary one on.
 LOWEST_SCALE, HIGHEST_SCALE, FIRST_SCALE = 0.25, 6.0, 0.6
 #: Rounds of that, at most; fewer when one changes it by less than this share.
-ROUNDS, SETTLED = 3, 0.2
+ROUNDS, SETTLED = 4, 0.12
 
 #: Another way of an effect is believed when it explains the take so much better (log of the evidence); that the beat
 #: waits for one strike, when it does so much more.
@@ -145,14 +146,13 @@ class _Stretch:
     def _chosen(self) -> list[int]:
         return [*self.common, *(ways[way] for ways, way in zip(self.ways, self.way, strict=True))]
 
-    def residuals(self, prior: Floats) -> Floats:
-        """How far each strike lies from where the others have it, in SDs."""
+    def residuals(self, prior: Floats) -> Residuals:
+        """How far each strike lies from where the others have it."""
         weighed = self.weighed[:, :-1]
         explained = np.linalg.solve(self.products[:-1, :-1] + prior, weighed.T)
         left = self.weighed[:, -1] - explained.T @ self.products[:-1, -1]
         own = np.diag(self.inverse) - np.einsum("ij,ji->i", weighed, explained)
-        standardised: Floats = left / np.sqrt(np.maximum(own, 1e-12))
-        return standardised
+        return Residuals(left / np.sqrt(np.maximum(own, 1e-12)), np.clip(own / np.diag(self.inverse), 0.0, 1.0))
 
     def choose_ways(self) -> None:
         """Of each class the way that explains the take best."""
@@ -301,7 +301,8 @@ def estimate(take: Take, spots: Sequence[Spot]) -> tuple[list[Estimates], float]
         stretch.choose_ways()
     # Only when it is known how each class works can be told which strikes lie far out.
     scale = _settled(stretches, scale, widens=True)
-    player = scale * _spread([stretch.residuals(stretch.ordinary) for stretch in stretches])
+    residuals = [stretch.residuals(stretch.ordinary) for stretch in stretches]
+    player = drawn_to(FIRST_SCALE, scale * spread_of(residuals), residuals)
     return list(_gathered(stretches, range(len(take.hands)))), min(HIGHEST_SCALE, max(LOWEST_SCALE, player))
 
 
@@ -310,20 +311,15 @@ def _settled(stretches: Sequence[_Stretch], scale: float, *, widens: bool) -> fl
     out are given more variance."""
     for turn in range(ROUNDS):
         residuals = [stretch.residuals(stretch.free) for stretch in stretches]
-        spread = _spread(residuals)
+        spread = spread_of(residuals)
         scale = min(HIGHEST_SCALE, max(LOWEST_SCALE, scale * spread))
         if (turn or not widens) and abs(spread - 1) < SETTLED:
             break
         for stretch, residual in zip(stretches, residuals, strict=True):
             if widens:
-                stretch.wide = np.maximum(1.0, (np.abs(residual) / (OUTLYING * max(spread, 0.3))) ** 2)
+                stretch.wide = np.maximum(1.0, (np.abs(residual.in_sds) / (OUTLYING * max(spread, 0.3))) ** 2)
             stretch.weigh(scale)
     return scale
-
-
-def _spread(residuals: Sequence[Floats]) -> float:
-    """Robustly, by the median of a normal's distances."""
-    return float(np.median(np.abs(np.concatenate(residuals)))) / 0.6745
 
 
 def _gathered(stretches: Sequence[_Stretch], hands: Iterable[int]) -> Iterable[Estimates]:

@@ -7,7 +7,7 @@ from enum import StrEnum
 from statistics import NormalDist
 
 from laptick.core.base.units import Quarters, Seconds
-from laptick.core.effects.beyond import UNSTEADY, Asked, wary
+from laptick.core.effects.beyond import Asked, wary, wary_of_unsteady
 from laptick.core.measuring.evenness import Figure
 from laptick.core.measuring.limits import Limits
 from laptick.core.measuring.measured import Measured
@@ -141,13 +141,13 @@ class Judging:
 
     @property
     def strictness(self) -> float:
-        """How many times as clear a finding must be: who plays unsteadily throughout shows anything somewhere."""
-        return max(1.0, self.asked.player / UNSTEADY)
+        """How many times as clear a finding must be: it grows with any unsteadiness, for who plays unsteadily shows
+        anything somewhere."""
+        return wary_of_unsteady(self.asked.player)
 
     @property
     def wariness(self) -> float:
-        """The same of what a take shows at some places, or moves by on the whole: it grows with any unsteadiness,
-        and where bars are few."""
+        """The same of what a take shows at some places, or moves by on the whole: it grows where bars are few, too."""
         return wary(self.asked.player, self.task)
 
     @property

@@ -387,7 +387,8 @@ def _with_spread(judging: Judging, found: list[Finding]) -> list[Finding]:
     bent = {(f.hand, f.interval_quarters) for f in others if f.code in BENT_CODES or _is_rushed(judging, f)}
     late = {_late_hand(f) for f in others if f.code == FindingCode.HANDS_APART}
     bent |= {(figure.hand, figure.interval_quarters) for figure in judging.figures if figure.hand in late}
-    if is_unsteady(judging, bent):
+    explained = player <= UNSTEADY_AT_ALL and any(f.code in SHAPED_CODES for f in others)
+    if not explained and is_unsteady(judging, bent):
         everywhere = [f for figure in judging.figures for f in uneven_findings(judging, figure)]
         everywhere = everywhere or list(uneven_together(judging, judging.figures))
         if everywhere:
@@ -414,6 +415,10 @@ def _is_rushed(judging: Judging, finding: Finding) -> bool:
 #: Of who spreads so far, runs that are so many times as uneven as they may be are that, when only some go faster.
 UNSURE, UNEVEN_RUNS = 0.75, 1.5
 
+#: Of who keeps to the beat so well, figures that are played as others are that, and no unsteadiness in whatever is
+#: played.
+UNSTEADY_AT_ALL = 0.5
+SHAPED_CODES = frozenset({FindingCode.LIMPING, *BENT_CODES})
 #: Notes of every length spread so many times as far as they may, the short ones all, most of all others.
 UNSTEADY_TIMES, UNSTEADY_PART = 1.15, 0.75
 

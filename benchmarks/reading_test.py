@@ -13,9 +13,9 @@ sys.path[:0] = [str(Path(__file__).resolve().parent), str(Path(__file__).resolve
 from pieces import task_of
 
 from laptick.core.base.levels import Level
-from laptick.core.judging.cures import goes_back_to_one_hand
 from laptick.core.judging.judgement import judge_take
 from laptick.core.measuring.limits import LIMITS
+from laptick.core.practice.ladder.school import school_of
 from laptick.core.student.faults import parse_fault
 from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Source
@@ -51,7 +51,8 @@ def main() -> None:
         task = task_of(piece, source is Source.MIDI)
         planted = [parse_fault(text) for text in faults]
         performance = simulate(task, level=level, seed=100 + number, faults=planted, source=source)
-        verdict = judge_take(task, performance, LIMITS[level], back_to_one_hand=goes_back_to_one_hand(level)).verdict
+        back = school_of(level)["fray"] == "back"
+        verdict = judge_take(task, performance, LIMITS[level], back_to_one_hand=back).verdict
         what = ", ".join(faults) or "nothing planted"
         print(f"{number}. {piece}, {level_name}, {source_name}, {what}: {verdict.status}")
         print(f"   good: {' '.join(verdict.good)}")

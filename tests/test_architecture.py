@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import importlib.util
 import re
 import subprocess
 import sys
@@ -10,6 +11,7 @@ from pathlib import Path
 
 import pytest
 
+ROOT = Path(__file__).resolve().parent.parent
 SOURCE = Path(__file__).resolve().parent.parent / "src" / "laptick"
 
 CORE_FORBIDDEN = {
@@ -229,3 +231,25 @@ def test_every_module_says_what_it_is_for():
 def test_the_seeded_generator_is_the_only_randomness_in_core():
     users = [path.name for path in files("core") if "default_rng" in path.read_text(encoding="utf-8")]
     assert users == ["student.py"]
+
+
+BY_COMMAND = sorted(path for folder in ("benchmarks", "tools") for path in (ROOT / folder).rglob("*.py"))
+
+
+def is_there(module: str, name: str) -> bool:
+    found = importlib.import_module(module)
+    if hasattr(found, name):
+        return True
+    return hasattr(found, "__path__") and importlib.util.find_spec(f"{module}.{name}") is not None
+
+
+@pytest.mark.parametrize("path", BY_COMMAND, ids=lambda path: path.relative_to(ROOT).as_posix())
+def test_what_is_run_by_command_takes_what_is_there(path):
+    """Benchmarks are run by hand, and seldom: what they take from the source may have moved meanwhile."""
+    taken = [
+        (node.module, alias.name)
+        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8")))
+        if isinstance(node, ast.ImportFrom) and (node.module or "").split(".")[0] == "laptick"
+        for alias in node.names
+    ]
+    assert [f"{module}.{name}" for module, name in taken if not is_there(module, name)] == []

@@ -39,7 +39,7 @@ UNSTEADY = 1.1
 
 #: Who plays less steadily than this (as a share of the limit) lies nearer to all her limits: by how much more is asked
 #: of what is found, and how much at most.
-STEADY, WARY, WARIEST = 0.48, 4.0, 1.5
+STEADY, WARY, WARIEST = 0.48, 5.0, 1.65
 #: … and how much more for every bar that a passage has too few: played round and round, it errs alike every time.
 ENOUGH_BARS, WARY_BAR = 4, 0.2
 
@@ -52,9 +52,9 @@ OWN_INSIDE = WAYS[Kind.RUN].index(own_inside)
 #: Fitted to clean takes of the second performer, other ones than those of docs/operating-curve.md.
 MARGINS: dict[Kind, Margins] = {
     Kind.RUN: Margins(2, 0.15, whole=1.4, part=1.2, affected=2, alone=16),
-    Kind.ENTRY: Margins(3, 0.3, whole=1.6, half=2.0, part=1.8),
+    Kind.ENTRY: Margins(3, 0.3, whole=1.6, half=2.2, part=2.0),
     Kind.LANDING: Margins(4, 0.25, whole=2.1, half=2.2, part=1.8),
-    Kind.GAP: Margins(4, 0.3, whole=1.4, half=1.8, part=1.6),
+    Kind.GAP: Margins(4, 0.3, whole=1.25, half=1.8, part=1.6),
     Kind.BEGINNING: Margins(3, 0.25),
 }
 

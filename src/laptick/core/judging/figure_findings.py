@@ -74,7 +74,7 @@ def _united(spans: Iterable[tuple[float, float]]) -> list[tuple[float, float]]:
 
 
 #: Of one run's lean, and of one repeat of a figure.
-LIMPING = Margins(1, 0.15, whole=1.9, half=1.9, part=1.7)
+LIMPING = Margins(1, 0.15, whole=2.1, half=2.1, part=1.7)
 #: With so many runs it may be some that limp; the others lean by less than this share of the limit (root mean square).
 SEVERAL_RUNS, EVEN_ENOUGH = 5, 0.8
 #: What few runs do not tell of their spread, the limit does, as so many degrees of freedom.

@@ -16,7 +16,7 @@ from hypothesis import strategies as st
 
 from helpers import score_of
 from laptick.core.base.levels import Level
-from laptick.core.effects.beyond import ask_all
+from laptick.core.effects.beyond import ask_all, wary_of_unsteady
 from laptick.core.effects.meetings import late_at_places_only
 from laptick.core.effects.phrases import possible
 from laptick.core.effects.places import Kind, Scale, find_spots
@@ -195,6 +195,12 @@ class TestSpread:
         """Five strikes that tell of 0.2 and five more of 0.6: the root of the mean of 0.04 and 0.36."""
         five = Residuals(np.ones(5), np.ones(5))
         assert drawn_to(0.6, 0.2, [five]) == pytest.approx(0.2**0.5)
+
+
+@pytest.mark.parametrize(("player", "times"), [(0.3, 1.0), (0.48, 1.0), (0.58, 1.5), (0.8, 1.65), (2.2, 2.0)])
+def test_the_less_steadily_the_clearer(player, times):
+    """From 0.48 of the limit on five times what is more, up to 1.65; of who is far beyond it 2.2 / 1.1."""
+    assert wary_of_unsteady(player) == pytest.approx(times)
 
 
 def test_phrases_of_eight_bars_may_end_every_two_three_or_four():

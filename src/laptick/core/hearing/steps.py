@@ -138,7 +138,7 @@ def lines_of(sound: Sound, span: Span, hands: Sequence[Hertz], *, reach_s: Secon
     first = near + round(times[0] * sound.rate) - size // 2
     laid = np.lib.stride_tricks.sliding_window_view(sound.samples[first:], size)[:: grid.hop][: len(times)]
     laid = np.ascontiguousarray(laid)
-    steps = [_Steps.of(one[tried, frames]) for one in grid.steps]
+    steps = _steps_of(sound.rate, reach_s, (tried.start, tried.stop), (frames.start, frames.stop))
     lines = []
     for hertz in hands:
         found = _standing(laid, times, hertz[hertz < 0.45 * sound.rate], sound.rate)
@@ -156,6 +156,12 @@ def lines_of(sound: Sound, span: Span, hands: Sequence[Hertz], *, reach_s: Secon
         count = len(times) / OVERLAP * min(1.0, MOST_COUNTED / left.shape[1])
         lines.append(Line(near_s + grid.tried[tried], count * np.log(left + LEFT).sum(axis=1)))
     return lines
+
+
+@lru_cache(maxsize=128)
+def _steps_of(rate: int, reach_s: Seconds, tried: tuple[int, int], frames: tuple[int, int]) -> list[_Steps]:
+    """The steps of a grid at some of its instants and frames, by how fast they fall off."""
+    return [_Steps.of(one[slice(*tried), slice(*frames)]) for one in _grid(rate, reach_s).steps]
 
 
 def _within(times: Doubles, from_s: Seconds, to_s: Seconds) -> slice:

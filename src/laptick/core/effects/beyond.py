@@ -52,9 +52,10 @@ OWN_INSIDE = WAYS[Kind.RUN].index(own_inside)
 #: Fitted to clean takes of the second performer, other ones than those of docs/operating-curve.md.
 MARGINS: dict[Kind, Margins] = {
     Kind.RUN: Margins(2, 0.15, whole=1.4, part=1.2, affected=2, alone=16),
-    Kind.ENTRY: Margins(3, 0.3, whole=1.6, half=2.2, part=2.0),
+    Kind.ENTRY: Margins(3, 0.3, whole=1.4, half=1.8, part=1.55),
     Kind.LANDING: Margins(4, 0.25, whole=2.1, half=2.2, part=1.8),
-    Kind.GAP: Margins(4, 0.3, whole=1.25, half=1.8, part=1.6),
+    # Who leaves every long note too soon is taken for less steady than she is: there no more is asked.
+    Kind.GAP: Margins(4, 0.3, whole=1.65, half=1.8, part=1.6, whole_most=1.2),
     Kind.BEGINNING: Margins(3, 0.25),
 }
 

@@ -32,7 +32,8 @@ KNOWN_PLACES = 6.0
 class Margins:
     """``least``: places that are judged together; ``ordinary``: the SD of one place in an ordinary player, in limits;
     ``whole``, ``half``, ``part``: by how many SDs each question must be clear; ``affected``: fewer places than this are
-    no part of them; ``alone``: a place that weighs so much is judged by itself."""
+    no part of them; ``alone``: a place that weighs so much is judged by itself; ``whole_most``: what is asked of all
+    places is asked at most so many times as strictly."""
 
     least: int
     ordinary: float
@@ -41,10 +42,12 @@ class Margins:
     part: float = 1.6
     affected: int = 3
     alone: float = float("inf")
+    whole_most: float = float("inf")
 
     def times(self, factor: float) -> Margins:
         """The same, so many times as strict."""
-        return replace(self, whole=factor * self.whole, half=factor * self.half, part=factor * self.part)
+        whole = min(factor, self.whole_most) * self.whole
+        return replace(self, whole=whole, half=factor * self.half, part=factor * self.part)
 
     def in_part_times(self, factor: float) -> Margins:
         """The same, so many times as strict of what is not everywhere."""

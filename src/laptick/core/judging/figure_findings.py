@@ -74,13 +74,13 @@ def _united(spans: Iterable[tuple[float, float]]) -> list[tuple[float, float]]:
 
 
 #: Of one run's lean, and of one repeat of a figure.
-LIMPING = Margins(1, 0.15, whole=2.1, half=2.1, part=1.7)
+LIMPING = Margins(1, 0.15, whole=1.9, half=1.9, part=1.5)
 #: With so many runs it may be some that limp; the others lean by less than this share of the limit (root mean square).
 SEVERAL_RUNS, EVEN_ENOUGH = 5, 0.8
 #: What few runs do not tell of their spread, the limit does, as so many degrees of freedom.
 PRIOR_FREEDOM = 6
 #: By how many SDs a spread must be clear of a faultless one.
-UNEVEN_MARGIN = 2.2
+UNEVEN_MARGIN = 2.6
 #: … and so many where notes of all lengths together plainly are.
 ALONG_MARGIN = 0.7
 BENDING = Margins(3, 0.2, whole=1.2, half=1.3, part=1.1)

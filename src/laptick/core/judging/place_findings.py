@@ -283,7 +283,7 @@ def _explained(judging: Judging, onset: Quarters) -> bool:
 
 
 #: By how many SDs of their mean hands must be apart, clear of what a faultless player's are.
-APART_MARGIN = 2.7
+APART_MARGIN = 3.0
 
 
 def hands_apart(judging: Judging) -> Iterator[Finding]:

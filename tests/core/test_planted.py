@@ -7,6 +7,7 @@ The second half plants the faults into timing written by hand, which does not co
 from __future__ import annotations
 
 import sys
+from fractions import Fraction
 from pathlib import Path
 
 import pytest
@@ -18,6 +19,9 @@ import planted_faults as bench
 
 from laptick.core.base.errors import OptionError
 from laptick.core.base.levels import Level
+from laptick.core.judging.finding import FindingCode
+from laptick.core.judging.findings import is_unsteady, look_at
+from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.limits import LIMITS
 from laptick.core.score.score import Hand
 from laptick.core.takes.performance import Source
@@ -117,3 +121,28 @@ def test_faults_in_timing_written_by_hand_are_found(code, task, shifts, level):
 @pytest.mark.parametrize("task", [HARBOUR, KETTLE, EIGHTHS], ids=["harbour", "kettle", "eighths"])
 def test_clean_timing_written_by_hand_is_blamed_for_nothing(task, level, scale):
     assert bench.codes_of(task, played_by_hand(task, scale=scale), level) == ()
+
+
+#: Both hands in pairs, eighths against eighths and sixteenths against sixteenths, where nothing else is short.
+PAIRS = lap_task(
+    score_of(" | ".join(["C5/e C5/e C5/e C5/e C5/s C5/s C5/s C5/s C5/q"] * 6),
+             " | ".join(["C3/e C3/e C3/e C3/e C3/s C3/s C3/s C3/s C3/q"] * 6)), assigned_bpm=60
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("level", list(Level))
+def test_who_keeps_to_the_beat_and_limps_is_no_unsteady_player(level):
+    """From bar 4 on the second of every pair, of eighths and of sixteenths, is late by 2.5 limits of its length, all else
+    by a quarter of the deviations by hand. Half of the pairs lean, so that all of them, their mean lean of 1.25 limits
+    taken out, lie 1.25 limits off it on either side: notes of every length are uneven, but the beat is kept."""
+    limits, shifts = LIMITS[level], {}
+    for index, expected in enumerate(PAIRS.expected):
+        at = expected.onset_quarters % 4
+        unit = 0.5 if at < 2 else 0.25
+        if expected.onset_quarters >= 12 and at < 3 and (at / Fraction(unit)) % 2 == 1:
+            shifts[index] = 2.5 * 1000 * unit * (limits.evenness(1000 * unit) + 0.007 / unit)
+    take = played_by_hand(PAIRS, scale=0.25, shifts_ms=shifts)
+    found, judging = look_at(check_take(PAIRS, take), limits)
+    assert judging.asked.player <= 0.5
+    assert is_unsteady(judging, ())
+    assert {f.code for f in found} == {FindingCode.LIMPING}

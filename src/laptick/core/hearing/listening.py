@@ -61,7 +61,7 @@ def rises(spectrum: Spectrum, hertz: Hertz, first: int, last: int) -> Floats:
     below = place.astype(np.int64)
     here = spectrum.magnitudes[low:high]
     level = np.maximum(here[:, below], here[:, below + 1]).astype(np.float32)
-    level = np.log1p(level / np.maximum(spectrum.floor[below], spectrum.floor[below + 1]))
+    level = np.log1p(level / spectrum.floor_between[below])
     slope = np.lib.stride_tricks.sliding_window_view(level, 2 * REACH + 1, axis=0) @ SLOPE
     rise = np.maximum(slope, 0).mean(axis=1)
     begin = low + REACH - first
@@ -112,7 +112,7 @@ class Fine:
         self._rate = sound.rate
         self._window = round(FINE_S * sound.rate)
         size = 1 << self._window.bit_length()
-        self._samples = sound.samples
+        self._windows = sound.windows(self._window)
         self._hertz = np.arange(size // 2 + 1) * sound.rate / size
         # The transform of a window, a row a bin, of the real parts and of the imaginary ones: of the few bins near some
         # partials it costs less than a fast one of them all.
@@ -125,12 +125,11 @@ class Fine:
         """The strike nearest an instant; that itself where nothing rises."""
         offsets = np.arange(-FINE_REACH_S, FINE_REACH_S + FINE_HOP_S / 2, FINE_HOP_S)
         starts = np.round((near_s + offsets) * self._rate).astype(np.int64) - self._window // 2
-        inside = (starts >= 0) & (starts + self._window <= len(self._samples))
+        inside = (starts >= 0) & (starts < len(self._windows))
         if inside.sum() < 8 or not len(hertz):
             return near_s
         starts, offsets = starts[inside], offsets[inside]
-        frames = self._samples[starts[:, None] + np.arange(self._window)]
-        parts = frames @ self._turn[self._near(hertz)].T
+        parts = self._windows[starts] @ self._turn[self._near(hertz)].T
         energy = (parts * parts).sum(axis=1)
         level = np.log(energy + SILENT * float(energy.max()) + 1e-20)
         weighed = np.maximum(level[4:] - level[:-4], 0) * np.exp(-0.5 * (offsets[2:-2] / prior_s) ** 2)

@@ -11,6 +11,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -58,6 +59,11 @@ class Spectrum:
     def bins(self) -> int:
         return int(self.magnitudes.shape[1])
 
+    @cached_property
+    def floor_between(self) -> Floats:
+        """The floor between every bin and the next."""
+        return np.maximum(self.floor[:-1], self.floor[1:])
+
     def frame_of(self, at_s: Seconds) -> int:
         """The frame whose middle is nearest."""
         return min(max(0, round((at_s - self.begin_s) / self.hop_s)), self.frames - 1)
@@ -71,7 +77,8 @@ class Spectrum:
                 self._levels.clear()
             here = self.magnitudes[first:last].astype(np.float32)
             size = np.maximum(here[:, :-1], here[:, 1:])
-            known = np.log1p(size / np.maximum(self.floor[:-1], self.floor[1:])).mean(axis=0, dtype=np.float64)
+            size /= self.floor_between
+            known = np.add.reduce(np.log1p(size, out=size), axis=0, dtype=np.float64) / len(size)
             self._levels[first, last] = known
         return known
 

@@ -9,6 +9,7 @@ how likely each instant is. Source: ours, measured in docs/hearing.md; the least
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
@@ -136,8 +137,7 @@ def lines_of(sound: Sound, span: Span, hands: Sequence[Hertz], *, reach_s: Secon
         return None
     times = grid.frames[frames]
     first = near + round(times[0] * sound.rate) - size // 2
-    laid = np.lib.stride_tricks.sliding_window_view(sound.samples[first:], size)[:: grid.hop][: len(times)]
-    laid = np.ascontiguousarray(laid)
+    laid = np.ascontiguousarray(sound.windows(size)[first :: grid.hop][: len(times)])
     steps = _steps_of(sound.rate, reach_s, (tried.start, tried.stop), (frames.start, frames.stop))
     lines = []
     for hertz in hands:
@@ -145,14 +145,7 @@ def lines_of(sound: Sound, span: Span, hands: Sequence[Hertz], *, reach_s: Secon
         if found is None:
             return None
         partials, level = found
-        left = np.concatenate(
-            [
-                _left_over(steps[kind], level[:, kinds])
-                for kind in range(len(FADES_S))
-                if (kinds := np.searchsorted(FADES_TO_HZ, partials) == kind).any()
-            ],
-            axis=1,
-        )
+        left = _left_over(steps, [0, *np.searchsorted(partials, FADES_TO_HZ, "right").tolist(), len(partials)], level)
         count = len(times) / OVERLAP * min(1.0, MOST_COUNTED / left.shape[1])
         lines.append(Line(near_s + grid.tried[tried], count * np.log(left + LEFT).sum(axis=1)))
     return lines
@@ -212,24 +205,31 @@ class _Steps:
         return cls(apart, (apart * apart).sum(axis=1)[:, None] + 1e-9)
 
 
-def _left_over(steps: _Steps, level: Complexes) -> Doubles:
+def _left_over(steps: Sequence[_Steps], bounds: Sequence[int], level: Complexes) -> Doubles:
     """Of every partial, the share of what there is that a step at each instant leaves over: the geometric mean of that
-    of the number and of its size."""
-    count = level.shape[1]
-    parts = np.concatenate([level.real, level.imag, np.abs(level)], axis=1, dtype=np.float64)
-    parts -= parts.mean(axis=0)
-    total = (parts * parts).sum(axis=0) + 1e-20
-    along = steps.steps @ parts
-    along[:, 2 * count :] = np.maximum(along[:, 2 * count :], 0.0)  # a size can only rise
+    of the number and of its size. ``bounds``: between which partials each of the steps is theirs."""
+    parts = np.stack([level.real, level.imag, np.abs(level)], axis=1, dtype=np.float64)  # frame, part, partial
+    parts -= np.add.reduce(parts, axis=0) / len(parts)
+    along, square = np.empty((len(steps[0].steps), *parts.shape[1:])), np.empty((len(steps[0].steps), parts.shape[2]))
+    for one, (first, last) in zip(steps, itertools.pairwise(bounds), strict=True):
+        if first < last:
+            own = parts[:, :, first:last].reshape(len(parts), -1)
+            along[:, :, first:last] = (one.steps @ own).reshape(len(along), 3, -1)
+            square[:, first:last] = one.square
+    np.maximum(along[:, 2], 0.0, out=along[:, 2])  # a size can only rise
     along *= along
-    number = _share(along[:, :count] + along[:, count : 2 * count], steps, total[:count] + total[count : 2 * count])
-    return np.sqrt(number * _share(along[:, 2 * count :], steps, total[2 * count :]))
+    parts *= parts
+    total = np.add.reduce(parts, axis=0) + 1e-20
+    number = _share(along[:, 0] + along[:, 1], square, total[0] + total[1])
+    number *= _share(along[:, 2], square, total[2])
+    return np.sqrt(number, out=number)
 
 
-def _share(along: Doubles, steps: _Steps, total: Doubles) -> Doubles:
+def _share(along: Doubles, square: Doubles, total: Doubles) -> Doubles:
     """What is left over of all there is. ``along``: what lies along each step, squared."""
-    left: Doubles = np.clip(1.0 - along / (steps.square * total), 1e-6, 1.0)
-    return left
+    left: Doubles = along / (square * total)
+    np.subtract(1.0, left, out=left)
+    return left.clip(1e-6, 1.0, out=left)
 
 
 def _step(offsets: Doubles) -> Doubles:

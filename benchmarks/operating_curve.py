@@ -11,18 +11,15 @@ Run: .venv/bin/python benchmarks/operating_curve.py [--takes 400] [--from 0] [--
 from __future__ import annotations
 
 import argparse
-import json
 import math
 import sys
-import zlib
 from collections import Counter, defaultdict
-from collections.abc import Callable, Iterator
-from concurrent.futures import ProcessPoolExecutor
-from contextlib import nullcontext
+from collections.abc import Callable
 from pathlib import Path
 
 sys.path[:0] = [str(Path(__file__).resolve().parent / name) for name in (".", "../src")]
 
+from keeping import told
 from performer.faults import FAULTS, PART
 from performer.takes import Case, drift_as_played, named, off_tempo_as_played, uneven_as_played
 
@@ -49,7 +46,7 @@ def wilson(found: int, tried: int) -> tuple[float, float]:
     z, p = 1.96, found / tried
     middle = (p + z * z / (2 * tried)) / (1 + z * z / tried)
     half = z / (1 + z * z / tried) * math.sqrt(p * (1 - p) / tried + z * z / (4 * tried * tried))
-    return middle - half, middle + half
+    return max(0.0, middle - half), min(1.0, middle + half)
 
 
 def share(found: int, tried: int) -> str:
@@ -91,7 +88,8 @@ def main() -> None:
     asked = options.parse_args()
     times = [float(one) for one in asked.times.split(",")]
     every = cases(asked.takes, asked.first, times, set(filter(None, asked.only.split(","))))
-    results = [(case, codes) for case, codes in _told(every, asked.keep) if codes is not None]
+    answers = zip(every, told(every, named, asked.keep), strict=True)
+    results = [(case, tuple(codes)) for case, codes in answers if codes is not None]
     print("# What is found, and who is blamed falsely\n")
     print(
         f"Made by `benchmarks/operating_curve.py --takes {asked.takes} --from {asked.first}`, checker version"
@@ -101,25 +99,6 @@ def main() -> None:
     _clean([one for one in results if one[0].fault is None])
     if any(one[0].what is not None and one[0].what.code == "uneven" for one in results):
         _uneven(results, times[0])
-
-
-def _told(every: list[Case], keep: Path | None) -> Iterator[tuple[Case, tuple[str, ...] | None]]:
-    """What each case is told. ``keep``: a file that holds a line of each case told so far, in order, after one that
-    says of which run."""
-    run = f"{CHECKER_VERSION} {zlib.crc32(repr(every).encode())}"
-    lines = keep.read_text(encoding="utf-8").splitlines() if keep and keep.exists() else []
-    if lines and lines[0] != run:
-        sys.exit(f"{keep} is of another run.")
-    done = [json.loads(line) for line in lines[1:]]
-    yield from ((case, None if codes is None else tuple(codes)) for case, codes in zip(every, done, strict=False))
-    rest = every[len(done) :]
-    with ProcessPoolExecutor() as pool, keep.open("a") if keep else nullcontext() as file:
-        if file and not lines:
-            print(run, file=file)
-        for case, codes in zip(rest, pool.map(named, rest, chunksize=16), strict=True):
-            if file:
-                print(json.dumps(codes), file=file, flush=True)
-            yield case, codes
 
 
 def _faults(results: list[tuple[Case, tuple[str, ...]]], times: list[float]) -> None:

@@ -1,23 +1,27 @@
 """Planted faults found, and clean takes blamed: the tables of docs/checking-figures.md, by one command.
 
-Every fault at once, twice and three times its limit × four levels × MIDI and taps × pieces that have what the fault
-needs × seeds, from the simulated student. A fault counts as found when it is the main or the second finding.
+Every fault at a half of its limit, at one and a half times it and at twice × four levels × MIDI and taps × pieces that
+have what the fault needs × seeds, from the simulated student. A fault counts as found when it is the main or the second
+finding. Fresh takes: give another ``--from``.
 
-Run: .venv/bin/python benchmarks/planted_faults.py [seeds a cell, default 32] > docs/checking-figures.md
+Run: .venv/bin/python benchmarks/planted_faults.py [--takes 32] [--from 0] [--keep results.txt]
 """
 
 from __future__ import annotations
 
+import argparse
 import sys
 from collections import Counter
 from collections.abc import Callable
-from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any
 
 sys.path[:0] = [str(Path(__file__).resolve().parent / name) for name in (".", "../src", "../tests", "../tools")]
 
 import numpy as np
+from keeping import told
+from operating_curve import share
 from pieces import task_of
 
 from helpers import HAND_WRITTEN_MS
@@ -225,17 +229,22 @@ def clean_by_hand(level: Level, source: Source, turns: range) -> tuple[Counter[s
     return blamed, tried
 
 
-Cell = tuple[int, Level, float, Source]
+#: At how many times its limit every fault is planted.
+STRENGTHS = (0.5, 1.5, 2.0)
+
+#: (fault, level, times its limit, source, first seed, how many); no fault: clean takes. Times 0: timing by hand.
+Cell = tuple[int | None, Level, float, Source, int, int]
 
 
-def _cell(cell: Cell, seeds: int) -> Found:
-    index, level, times, source = cell
-    return named(PLANTED[index], level, times, source, range(seeds))
-
-
-def _cell_by_hand(cell: Cell, turns: int) -> Found:
-    index, level, _, source = cell
-    return named_by_hand(PLANTED[index], level, source, range(turns))
+def _cell(cell: Cell) -> dict[str, Any]:
+    """What is found in the takes of one cell, or what clean ones are blamed for and how many there are."""
+    index, level, times, source, first, takes = cell
+    seeds = range(first, first + takes)
+    if index is None:
+        blamed, tried = (clean if times else clean_by_hand)(level, source, seeds)
+        return vars(Found(0, tried, besides=blamed))
+    planted = PLANTED[index]
+    return vars(named(planted, level, times, source, seeds) if times else named_by_hand(planted, level, source, seeds))
 
 
 def _is_judged(planted: Planted, level: Level, source: Source) -> bool:
@@ -247,46 +256,49 @@ def _is_judged(planted: Planted, level: Level, source: Source) -> bool:
 
 
 def main() -> None:
-    seeds = int(sys.argv[1]) if len(sys.argv) > 1 else 32
+    options = argparse.ArgumentParser()
+    options.add_argument("--takes", type=int, default=32)
+    options.add_argument("--from", type=int, default=0, dest="first")
+    options.add_argument("--keep", type=Path, help="results so far: one begun before is gone on with")
+    asked = options.parse_args()
+    some = (asked.first, asked.takes)
     cells: list[Cell] = [
-        (index, level, times, source)
-        for times in (1.0, 2.0, 3.0)
+        (index, level, times, source, *some)
+        for times in (*STRENGTHS, 0.0)
         for index, planted in enumerate(PLANTED)
         for source in _SOURCES
         for level in Level
         if _is_judged(planted, level, source)
     ]
-    with ProcessPoolExecutor() as pool:
-        results = dict(zip(cells, pool.map(_cell, cells, [seeds] * len(cells), chunksize=4), strict=True))
-        twice = [cell for cell in cells if cell[2] == 2.0]
-        hand = dict(zip(twice, pool.map(_cell_by_hand, twice, [seeds] * len(twice), chunksize=4), strict=True))
-        spotless_hand = list(
-            pool.map(clean_by_hand, [*Level] * 2, [s for s in _SOURCES for _ in Level], [range(seeds)] * 8)
-        )
-        spotless = list(pool.map(clean, [*Level] * 2, [s for s in _SOURCES for _ in Level], [range(seeds)] * 8))
+    spotless: list[Cell] = [(None, x, times, s, *some) for times in (1.0, 0.0) for s in _SOURCES for x in Level]
+    answers = zip([*cells, *spotless], told([*cells, *spotless], _cell, asked.keep, 1), strict=True)
+    results = {
+        cell: Found(one["found"], one["tried"], Counter(one["instead"]), Counter(one["besides"]))
+        for cell, one in answers
+    }
     print("# How well the checker finds planted faults\n")
     print(
-        f"Made by `benchmarks/planted_faults.py {seeds}`, checker version {CHECKER_VERSION}: {seeds} takes a cell,"
-        " shared out over the pieces that have what the fault needs (`benchmarks/pieces.py`). Found means named as main"
-        " or"
-        " second finding; besides: what the other finding was; – means not judged at that level.\n"
+        f"Made by `benchmarks/planted_faults.py --takes {asked.takes} --from {asked.first}`, checker version"
+        f" {CHECKER_VERSION}: {asked.takes} takes a cell, shared out over the pieces that have what the fault needs"
+        " (`benchmarks/pieces.py`). Found means named as main or second finding; besides: what the other finding was;"
+        " – means not judged at that level. Where takes are counted together: with 95 % intervals.\n"
     )
-    for times in (1.0, 2.0, 3.0):
-        print(f"## Faults at {times:.0f} × the limit\n")
-        _table({cell: result for cell, result in results.items() if cell[2] == times}, instead=times > 1)
+    for times in STRENGTHS:
+        print(f"## Faults at {times:g} × the limit\n")
+        _table({cell: results[cell] for cell in cells if cell[2] == times}, instead=times > 1)
     print("## Faults at 2 × the limit, on timing written by hand\n")
     print("Deviations of a steady player written down, not generated; only the faults are planted by the same code.\n")
-    _table(hand, instead=True)
-    print("## Clean takes of the level's skill\n")
-    _clean_table(spotless)
-    print("\n## Clean takes, timing written by hand\n")
-    _clean_table(spotless_hand)
+    _table({cell: results[cell] for cell in cells if not cell[2]}, instead=True)
+    for head, times in (("of the level's skill", 1.0), ("timing written by hand", 0.0)):
+        print(f"## Clean takes, {head}\n")
+        _clean_table([results[cell] for cell in spotless if cell[2] == times])
+        print()
 
 
 def _table(results: dict[Cell, Found], *, instead: bool) -> None:
-    print("| fault | code | source | " + " | ".join(LEVEL_NAMES[level] for level in Level), end=" | ")
+    print("| fault | code | source | " + " | ".join(LEVEL_NAMES[level] for level in Level), end=" | together | ")
     print("named instead | besides |")
-    print("| --- | --- | --- |" + " ---: |" * len(Level) + " --- | --- |")
+    print("| --- | --- | --- |" + " ---: |" * len(Level) + " ---: | --- | --- |")
     for index, planted in enumerate(PLANTED):
         for source in _SOURCES:
             cells = {c[1]: r for c, r in results.items() if c[0] == index and c[3] is source}
@@ -297,14 +309,17 @@ def _table(results: dict[Cell, Found], *, instead: bool) -> None:
             row = [cells.get(level) for level in Level]
             shares = " | ".join("–" if one is None else f"{100 * one.found / one.tried:.0f} %" for one in row)
             words = " | ".join(_commonest(one) if instead else "" for one in (others, besides))
-            print(f"| {planted.words} | `{planted.code}` | {source.value} | {shares} | {words} |")
+            found, tried = sum(r.found for r in cells.values()), sum(r.tried for r in cells.values())
+            print(
+                f"| {planted.words} | `{planted.code}` | {source.value} | {shares} | {share(found, tried)} | {words} |"
+            )
     for source in _SOURCES:
         own = [r for c, r in results.items() if c[3] is source]
         found, tried = sum(r.found for r in own), sum(r.tried for r in own)
         besides = sum(sum(r.besides.values()) for r in own)
         print(
-            f"\n{source.value}, all together: {100 * found / tried:.1f} % of {tried:,} takes; something else named"
-            f" besides in {100 * besides / max(1, found):.1f} % of those found."
+            f"\n{source.value}, all together: {share(found, tried)} % of {tried:,} takes; something else named besides"
+            f" in {share(besides, found)} % of those found."
         )
     print()
 
@@ -313,12 +328,12 @@ def _commonest(counted: Counter[str]) -> str:
     return ", ".join(f"{what} {n}" for what, n in counted.most_common(3))
 
 
-def _clean_table(rows: list[tuple[Counter[str], int]]) -> None:
-    print("| level | source | takes | blamed for anything | for what |\n| --- | --- | ---: | ---: | --- |")
-    for (level, source), (blamed, tried) in zip(((x, s) for s in _SOURCES for x in Level), rows, strict=True):
-        what = ", ".join(f"{code} {n}" for code, n in blamed.items()) or "–"
-        share = 100 * sum(blamed.values()) / tried
-        print(f"| {LEVEL_NAMES[level]} | {source.value} | {tried} | {share:.1f} % | {what} |")
+def _clean_table(rows: list[Found]) -> None:
+    print("| level | source | takes | blamed for anything, % | for what |\n| --- | --- | ---: | ---: | --- |")
+    for (level, source), one in zip(((x, s) for s in _SOURCES for x in Level), rows, strict=True):
+        what = ", ".join(f"{code} {n}" for code, n in one.besides.items()) or "–"
+        blamed = share(one.besides.total(), one.tried)
+        print(f"| {LEVEL_NAMES[level]} | {source.value} | {one.tried} | {blamed} | {what} |")
 
 
 if __name__ == "__main__":

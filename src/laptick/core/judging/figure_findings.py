@@ -147,7 +147,7 @@ def without_phrases(figure: Figure, shapes: Sequence[Shape]) -> Figure:
 
 def _at(run: Run, index: int, shape: Shape) -> bool:
     """Does the middle of an interval lie in a shape?"""
-    middle = float(run.strikes[index].onset_quarters + run.strikes[index + 1].onset_quarters) / 2
+    middle = (float(run.strikes[index].onset_quarters) + float(run.strikes[index + 1].onset_quarters)) / 2
     return any(low <= middle < high for low, high in shape.spans)
 
 

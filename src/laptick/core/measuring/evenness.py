@@ -103,6 +103,12 @@ class Run:
         return max(0.001, mean([s / r for s, r in zip(self.seconds, self.ratios, strict=True)]))
 
 
+def connected_quarters(before: HandStrike, here: HandStrike) -> Quarters | None:
+    """How far two strikes of a hand are apart as written; ``None`` where something lies between, or a break."""
+    interval = here.onset_quarters - before.onset_quarters
+    return interval if not here.breaks_before and before.until_next_quarters == interval else None
+
+
 def find_runs(strikes: Sequence[HandStrike], quarter_s_at: Callable[[float], Seconds]) -> list[Run]:
     """All runs of one hand's strikes, in order.
 
@@ -112,13 +118,12 @@ def find_runs(strikes: Sequence[HandStrike], quarter_s_at: Callable[[float], Sec
     current: list[HandStrike] = []
     length: Quarters | None = None
     for before, here in itertools.pairwise(strikes):
-        interval = here.onset_quarters - before.onset_quarters
-        connected = before.until_next_quarters == interval and not here.breaks_before
-        if connected and interval == length:
+        interval = connected_quarters(before, here)
+        if interval is not None and interval == length:
             current.append(here)
             continue
         _close(runs, current, length, quarter_s_at)
-        current, length = ([before, here], interval) if connected else ([], None)
+        current, length = ([], None) if interval is None else ([before, here], interval)
     _close(runs, current, length, quarter_s_at)
     return runs
 
@@ -130,7 +135,7 @@ def _close(
         return
     seconds, ratios = [], []
     for before, here in itertools.pairwise(strikes):
-        middle = float(before.onset_quarters + here.onset_quarters) / 2
+        middle = (float(before.onset_quarters) + float(here.onset_quarters)) / 2
         played = here.played_s - before.played_s
         seconds.append(played)
         ratios.append(max(1e-6, played) / (float(length) * quarter_s_at(middle)))

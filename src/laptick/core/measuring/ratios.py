@@ -15,12 +15,13 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from fractions import Fraction
 from itertools import pairwise
 from statistics import median
 
 from laptick.core.base.kept import Kept
 from laptick.core.base.units import Quarters, Seconds
-from laptick.core.measuring.evenness import HandStrike
+from laptick.core.measuring.evenness import HandStrike, connected_quarters
 from laptick.core.score.score import Hand, Score
 from laptick.core.takes.task import Task
 
@@ -110,9 +111,10 @@ def find_ratios(strikes: Sequence[HandStrike], beats_at: BeatsAt) -> list[Ratio]
 
 
 def _find(strikes: Sequence[HandStrike], beats_at: BeatsAt) -> Iterator[Ratio]:
+    connected = [connected_quarters(before, here) for before, here in pairwise(strikes)]
     index = 0
     while index < len(strikes) - 2:
-        found = _at(strikes, index, beats_at)
+        found = _at(strikes, index, connected[index : index + 3], beats_at)
         if found is None:
             index += 1
             continue
@@ -120,21 +122,22 @@ def _find(strikes: Sequence[HandStrike], beats_at: BeatsAt) -> Iterator[Ratio]:
         index += len(found.written)
 
 
-def _at(strikes: Sequence[HandStrike], index: int, beats_at: BeatsAt) -> Ratio | None:
-    """The figure that begins at a strike: its intervals fill one beat, or two simple ones."""
+def _at(
+    strikes: Sequence[HandStrike], index: int, connected: Sequence[Quarters | None], beats_at: BeatsAt
+) -> Ratio | None:
+    """The figure that begins at a strike: its intervals fill one beat, or two simple ones. ``connected``: these, as far
+    as nothing lies between."""
     beat = beats_at.get(strikes[index].onset_quarters)
     if beat is None:
         return None
     length, is_compound = beat
     lengths: list[Quarters] = []
-    for before, here in pairwise(strikes[index : index + 4]):
-        interval = here.onset_quarters - before.onset_quarters
-        if here.breaks_before or before.until_next_quarters != interval:
-            return None
-        if not lengths and (interval == length or interval >= 2 * length):
+    whole = Fraction(0)
+    for interval in connected:
+        if interval is None or (not lengths and (interval == length or interval >= 2 * length)):
             return None  # no figure begins with all of its beat
         lengths.append(interval)
-        whole = here.onset_quarters - strikes[index].onset_quarters
+        whole += interval
         if whole == length or (whole == 2 * length and not is_compound):
             parts = _parts(lengths)
             if parts in (COMPOUND if is_compound else SIMPLE):

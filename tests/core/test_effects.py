@@ -197,9 +197,9 @@ class TestSpread:
         assert drawn_to(0.6, 0.2, [five]) == pytest.approx(0.2**0.5)
 
 
-@pytest.mark.parametrize(("player", "times"), [(0.3, 1.0), (0.48, 1.0), (0.58, 1.5), (0.8, 1.65), (2.2, 2.0)])
+@pytest.mark.parametrize(("player", "times"), [(0.3, 1.0), (0.46, 1.0), (0.56, 1.7), (0.8, 2.1), (2.42, 2.2)])
 def test_the_less_steadily_the_clearer(player, times):
-    """From 0.48 of the limit on five times what is more, up to 1.65; of who is far beyond it 2.2 / 1.1."""
+    """From 0.46 of the limit on seven times what is more, up to 2.1; of who is far beyond it 2.42 / 1.1."""
     assert wary_of_unsteady(player) == pytest.approx(times)
 
 

@@ -39,7 +39,7 @@ UNSTEADY = 1.1
 
 #: Who plays less steadily than this (as a share of the limit) lies nearer to all her limits: by how much more is asked
 #: of what is found, and how much at most.
-STEADY, WARY, WARIEST = 0.48, 5.0, 1.65
+STEADY, WARY, WARIEST = 0.46, 7.0, 2.1
 #: … and how much more for every bar that a passage has too few: played round and round, it errs alike every time.
 ENOUGH_BARS, WARY_BAR = 4, 0.2
 
@@ -51,12 +51,12 @@ OWN_INSIDE = WAYS[Kind.RUN].index(own_inside)
 
 #: Fitted to clean takes of the second performer, other ones than those of docs/operating-curve.md.
 MARGINS: dict[Kind, Margins] = {
-    Kind.RUN: Margins(2, 0.15, whole=1.4, part=1.2, affected=2, alone=16),
-    Kind.ENTRY: Margins(3, 0.3, whole=1.4, half=1.8, part=1.55),
-    Kind.LANDING: Margins(4, 0.25, whole=2.1, half=2.2, part=1.8),
+    Kind.RUN: Margins(2, 0.15, whole=1.2, half=1.35, part=1.0, affected=2, alone=16),
+    Kind.ENTRY: Margins(3, 0.3, whole=1.2, half=1.55, part=1.3),
+    Kind.LANDING: Margins(4, 0.25, whole=1.8, half=1.85, part=1.55),
     # Who leaves every long note too soon is taken for less steady than she is: there no more is asked.
-    Kind.GAP: Margins(4, 0.3, whole=1.65, half=1.8, part=1.6, whole_most=1.2),
-    Kind.BEGINNING: Margins(3, 0.25),
+    Kind.GAP: Margins(4, 0.3, whole=1.3, half=1.55, part=1.35, whole_most=1.55),
+    Kind.BEGINNING: Margins(3, 0.25, whole=1.1, half=1.35, part=1.35),
 }
 
 

@@ -74,7 +74,7 @@ def _united(spans: Iterable[tuple[float, float]]) -> list[tuple[float, float]]:
 
 
 #: Of one run's lean, and of one repeat of a figure.
-LIMPING = Margins(1, 0.15, whole=1.9, half=1.9, part=1.5)
+LIMPING = Margins(1, 0.15, whole=1.6, half=1.6, part=1.3)
 #: With so many runs it may be some that limp; the others lean by less than this share of the limit (root mean square).
 SEVERAL_RUNS, EVEN_ENOUGH = 5, 0.8
 #: What few runs do not tell of their spread, the limit does, as so many degrees of freedom.
@@ -83,7 +83,7 @@ PRIOR_FREEDOM = 6
 UNEVEN_MARGIN = 2.6
 #: … and so many where notes of all lengths together plainly are.
 ALONG_MARGIN = 0.7
-BENDING = Margins(3, 0.2, whole=1.2, half=1.3, part=1.1)
+BENDING = Margins(3, 0.2, whole=1.0, half=1.1, part=0.95)
 
 
 def limping_findings(judging: Judging, figure: Figure) -> Iterator[Finding]:

@@ -34,8 +34,8 @@ CODES: dict[Kind, tuple[FindingCode, str]] = {
 }
 
 #: Key-ups: the SD of one, in limits, in an ordinary player (an estimate), and the margins.
-OVER = Margins(JUDGED_ENTRIES, 0.3, whole=1.9, half=2.2, part=2.2)
-CUT = Margins(JUDGED_INTERVALS, 0.3, whole=1.9, half=2.2, part=2.2)
+OVER = Margins(JUDGED_ENTRIES, 0.3, whole=1.6, half=1.9, part=1.9)
+CUT = Margins(JUDGED_INTERVALS, 0.3, whole=1.6, half=1.9, part=1.9)
 #: A key-up is known to this much of its limit.
 KEY_UP_SD = 0.05
 
@@ -282,8 +282,9 @@ def _explained(judging: Judging, onset: Quarters) -> bool:
     )
 
 
-#: By how many SDs of their mean hands must be apart, clear of what a faultless player's are.
-APART_MARGIN = 3.0
+#: By how many SDs of their mean hands must be apart, clear of what a faultless player's are; and how many times as
+#: clear, at most, of who plays less steadily: a hand that is late is no unsteady one.
+APART_MARGIN, APART_WARIEST = 2.4, 1.25
 
 
 def hands_apart(judging: Judging) -> Iterator[Finding]:
@@ -296,7 +297,8 @@ def hands_apart(judging: Judging) -> Iterator[Finding]:
     limit = limits.hands_apart_ms + 1414 * judging.uncertainty_s
     amount = median(gaps)
     gap_error = 1.2533 * max(robust_sd(gaps), 0.5 * sd(gaps)) / math.sqrt(len(gaps))
-    if amount > limit and amount - NULL * limit > APART_MARGIN * gap_error:
+    margin = APART_MARGIN * min(judging.strictness, APART_WARIEST)
+    if amount > limit and amount - NULL * limit > margin * gap_error:
         worst = max(points, key=lambda point: abs(point.gap_ms))
         signed = mean([point.gap_ms for point in points])
         yield Finding(

@@ -53,7 +53,7 @@ def drift(judging: Judging) -> Iterator[Finding]:
 
 #: By how many SDs of a gap a stop must be clear of a faultless gap; and of what a phrase may broaden in all that the
 #: gap is longer than a beat, and a gap up to the last bar in all of it.
-STOP_MARGIN, BREATHES_SHARE, ENDS_SHARE = 1.3, 0.06, 0.15
+STOP_MARGIN, BREATHES_SHARE, ENDS_SHARE = 1.1, 0.06, 0.15
 
 #: What is struck after a stop is late by it; so many strikes tell.
 LASTS_STRIKES = 4

@@ -23,7 +23,7 @@ def told(every: Sequence[Case], tell: Callable[[Case], Any], keep: Path | None, 
     ``keep``: a file of what was told before, after a line that says of which run; without it nothing is kept.
     """
     run = f"{CHECKER_VERSION} {zlib.crc32(repr(every).encode())}"
-    lines = keep.read_text(encoding="utf-8").splitlines() if keep and keep.exists() else []
+    lines = _whole_lines(keep) if keep and keep.exists() else []
     if lines and lines[0] != run:
         sys.exit(f"{keep} is of another run.")
     done = [json.loads(line) for line in lines[1:]]
@@ -36,3 +36,12 @@ def told(every: Sequence[Case], tell: Callable[[Case], Any], keep: Path | None, 
             if file:
                 print(json.dumps(one), file=file, flush=True)
             yield one
+
+
+def _whole_lines(keep: Path) -> list[str]:
+    """The lines of a file, without one that was cut off in the middle, which is taken off the file too."""
+    text = keep.read_text(encoding="utf-8")
+    whole = text[: text.rfind("\n") + 1]
+    if whole != text:
+        keep.write_text(whole, encoding="utf-8")
+    return whole.splitlines()

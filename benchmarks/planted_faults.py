@@ -281,7 +281,8 @@ def main() -> None:
         f"Made by `benchmarks/planted_faults.py --takes {asked.takes} --from {asked.first}`, checker version"
         f" {CHECKER_VERSION}: {asked.takes} takes a cell, shared out over the pieces that have what the fault needs"
         " (`benchmarks/pieces.py`). Found means named as main or second finding; besides: what the other finding was;"
-        " – means not judged at that level. Where takes are counted together: with 95 % intervals.\n"
+        " – means not judged at that level. A restart has no strength: it is"
+        " found at every one. Where takes are counted together: with 95 % intervals.\n"
     )
     for times in STRENGTHS:
         print(f"## Faults at {times:g} × the limit\n")

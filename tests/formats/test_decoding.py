@@ -77,6 +77,41 @@ def test_two_channels_become_one(tmp_path):
     assert np.abs(found.sound.samples).max() == pytest.approx(0.4, abs=0.02)
 
 
+@pytest.mark.parametrize("kept", [1.0, 0.7])
+@pytest.mark.parametrize("channels", ["1", "2"])
+@pytest.mark.parametrize(("suffix", "how"), KINDS)
+def test_decoded_at_once_it_is_what_it_is_looked_at_first(suffix, how, channels, kept, tmp_path):
+    """By one process or by two: the same samples, told of alike, whole and cut off."""
+    data = encoded(suffix, *how, "-ac", channels, folder=tmp_path)
+    path = tmp_path / f"cut{suffix}"
+    path.write_bytes(data[: int(kept * len(data))])
+    at_once = decoding._at_once(path, "it")
+    if at_once is None:
+        assert (suffix, kept) == (".m4a", 0.7)
+        return
+    looked_at = decoding._looked_at_first(path, "it")
+    assert at_once == looked_at
+    assert (at_once.channels, bool(at_once.out)) == (int(channels), True)
+
+
+@pytest.mark.parametrize(("rate", "channels"), [(16_000, 1), (44_100, 6)])
+def test_a_low_rate_and_many_channels_are_looked_at_first(rate, channels, tmp_path):
+    path = tmp_path / "odd.wav"
+    path.write_bytes(wav(rate, channels))
+    assert decoding._at_once(path, "it") is None
+    assert (decode_file(path).channels, decode_file(path).rate) == (channels, rate)
+
+
+def test_what_a_file_calls_itself_is_not_what_it_is(tmp_path):
+    """A title that looks like what the decoder says of a sound."""
+    title = "x\n[info]   Stream #0:0: Audio: opus, 96000 Hz, stereo, fltp"
+    data = encoded(".flac", "-metadata", f"title={title}", "-metadata", "comment=[error] broken", folder=tmp_path)
+    path = tmp_path / "titled.flac"
+    path.write_bytes(data)
+    found = decode_file(path)
+    assert (found.codec, found.rate, found.channels, found.breaks_off) == ("flac", 44_100, 1, False)
+
+
 @pytest.mark.parametrize("suffix", [".webm", ".mp3", ".ogg", ".flac", ".wav"])
 def test_what_breaks_off_is_heard_as_far_as_it_goes(suffix, tmp_path):
     data = encoded(suffix, folder=tmp_path)
@@ -130,7 +165,7 @@ def test_larger_than_may_be_is_refused(monkeypatch, tmp_path):
 
 def test_a_decoder_that_hangs_is_ended(monkeypatch):
     monkeypatch.setattr(decoding, "WALL_S", 0.3)
-    monkeypatch.setattr(decoding, "_decoded", lambda path, wanted, name: decoding.run_limited(
+    monkeypatch.setattr(decoding, "_at_once", lambda path, name: decoding.run_limited(
         "ffmpeg", ["-nostdin", "-v", "error", "-f", "lavfi", "-re", "-i", "sine", "-t", "60", "-f", "f32le", "pipe:1"],
         most_bytes=2**30, filename=name))  # fmt: skip
     begun = time.monotonic()

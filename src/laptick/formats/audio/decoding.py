@@ -8,6 +8,7 @@ out is mono at the ear's rate. A file that breaks off is decoded as far as it go
 from __future__ import annotations
 
 import json
+import re
 import shutil
 import subprocess
 import tempfile
@@ -28,6 +29,9 @@ CONTAINERS = "wav,w64,aiff,caf,flac,ogg,mp3,matroska,webm,mov,mp4,m4a,3gp,aac,am
 MOST_BYTES = 256 * 2**20
 MEMORY_BYTES = 2 * 2**30
 CPU_S, WALL_S = 60, 90.0
+
+#: Of what the decoder says so much is kept, of its beginning and of its end.
+SAID_BYTES = 16_384
 
 _KEPT = "Nothing was changed."
 _OTHER = "Send another recording: WAV, FLAC, MP3, Ogg, webm or m4a."
@@ -61,12 +65,9 @@ def decode_file(path: Path, *, filename: str = "the recording") -> Decoded:
     """
     if path.stat().st_size > MOST_BYTES:
         raise LimitError(f"this recording is larger than {MOST_BYTES // 2**20} MB.", where=filename, kept=_KEPT)
-    stream = _stream(path, filename)
-    channels = int(stream.get("channels") or 1)
-    rate = int(stream.get("sample_rate") or 0)
-    wanted = RATE if rate >= RATE else max(rate, LOWEST_RATE)
-    out, complaint = _decoded(path, (wanted, channels), filename)
-    samples = np.frombuffer(out[: len(out) // 4 * 4], np.float32)
+    read = _at_once(path, filename) or _looked_at_first(path, filename)
+    wanted = _wanted(read.rate)
+    samples = np.frombuffer(read.out[: len(read.out) // 4 * 4], np.float32)
     if not np.isfinite(samples).all():
         samples = np.nan_to_num(samples, nan=0.0, posinf=1.0, neginf=-1.0)
     if len(samples) < SHORTEST_S * wanted:
@@ -78,8 +79,50 @@ def decode_file(path: Path, *, filename: str = "the recording") -> Decoded:
             kept=_KEPT,
             todo="Record one piece at a time, or cut it.",
         )
-    codec = str(stream.get("codec_name", ""))[:40]
-    return Decoded(Sound(samples, wanted), rate, channels, codec, bool(complaint))
+    return Decoded(Sound(samples, wanted), read.rate, read.channels, read.codec[:40], read.breaks_off)
+
+
+@dataclass(frozen=True)
+class _Read:
+    """What came out of a file, floats as bytes, and what it says of itself."""
+
+    out: bytes
+    rate: int
+    channels: int
+    codec: str
+    breaks_off: bool
+
+
+def _wanted(rate: int) -> int:
+    """The rate that a sound of this rate is worked on at."""
+    return RATE if rate >= RATE else max(rate, LOWEST_RATE)
+
+
+#: What the decoder says of the first sound of a file (codec, rate, channels), and what it complains of.
+_TOLD = re.compile(r"^\[info\]\s+Stream #0:\d+[^ \n]*: Audio: (\w+)[^\n]*?, (\d+) Hz, ([^,\n]+)", re.MULTILINE)
+_COMPLAINT = re.compile(r"^(?:\[[^\]\n]+ @ [^\]\n]+\] )?\[(?:error|fatal|panic)\]", re.MULTILINE)
+
+
+def _at_once(path: Path, filename: str) -> _Read | None:
+    """A sound as most are, of one channel or two and not of a low rate, decoded and told of by one process: starting
+    another takes longer than a short sound does. ``None``: it is another one, or none."""
+    how = ["-nostats", "-map", "0:a:0", "-t", f"{LONGEST_S + 1:g}"]
+    how += ["-af", "pan=mono|c0=0.5*FL+0.5*FR+FC,aresample=resampler=soxr", "-ar", str(RATE), "-f", "f32le", "pipe:1"]
+    words = ["-nostdin", *opening(path, "level+info"), *how]
+    out, said = run_limited("ffmpeg", words, most_bytes=int((LONGEST_S + 2) * RATE * 4), filename=filename)
+    told = _TOLD.search(said)
+    channels = {"mono": 1, "stereo": 2}.get(told[3]) if told else None
+    if told is None or channels is None or not out or int(told[2]) < RATE:
+        return None
+    return _Read(out, int(told[2]), channels, told[1], _COMPLAINT.search(said) is not None)
+
+
+def _looked_at_first(path: Path, filename: str) -> _Read:
+    """Any sound: what it is decides how it is decoded."""
+    stream = _stream(path, filename)
+    channels, rate = int(stream.get("channels") or 1), int(stream.get("sample_rate") or 0)
+    out, complaint = _decoded(path, (_wanted(rate), channels), filename)
+    return _Read(out, rate, channels, str(stream.get("codec_name", "")), bool(complaint))
 
 
 def _stream(path: Path, filename: str) -> dict[str, Any]:
@@ -106,14 +149,14 @@ def _decoded(path: Path, wanted: tuple[int, int], filename: str) -> tuple[bytes,
     return run_limited("ffmpeg", ["-nostdin", *opening(path), *how], most_bytes=most, filename=filename)
 
 
-def opening(path: Path) -> list[str]:
-    """How the decoder is to open a file: that one, of the kinds listed."""
-    return ["-hide_banner", "-v", "error", "-protocol_whitelist", "file,pipe", "-format_whitelist", CONTAINERS,
+def opening(path: Path, says: str = "error") -> list[str]:
+    """How the decoder is to open a file: that one, of the kinds listed. ``says``: how much it tells meanwhile."""
+    return ["-hide_banner", "-v", says, "-protocol_whitelist", "file,pipe", "-format_whitelist", CONTAINERS,
             "-threads", "1", "-i", f"file:{path}"]  # fmt: skip
 
 
 def run_limited(program: str, words: list[str], *, most_bytes: int, filename: str) -> tuple[bytes, str]:
-    """What a program of the decoder writes, and what it complains of.
+    """What a program of the decoder writes, and what it says or complains of, the beginning and the end.
 
     Raises:
         LimitError: it ended at a limit.
@@ -137,9 +180,15 @@ def run_limited(program: str, words: list[str], *, most_bytes: int, filename: st
     )
     assert process.stdout is not None
     assert process.stderr is not None
-    complaints: list[bytes] = []
     stderr = process.stderr
-    listener = threading.Thread(target=lambda: complaints.extend(iter(lambda: stderr.read(4096), b"")), daemon=True)
+    said, last_said = bytearray(), bytearray()
+
+    def listen() -> None:
+        for some in iter(lambda: stderr.read(4096), b""):
+            (said if len(said) < SAID_BYTES else last_said).extend(some)
+            del last_said[:-SAID_BYTES]
+
+    listener = threading.Thread(target=listen, daemon=True)
     listener.start()
     late = threading.Timer(WALL_S, process.kill)
     late.start()
@@ -161,4 +210,4 @@ def run_limited(program: str, words: list[str], *, most_bytes: int, filename: st
         raise LimitError(
             "this recording takes too much to decode.", where=filename, kept=_KEPT, todo="Send it in another format."
         )
-    return out, b"".join(complaints)[:2000].decode(errors="replace")
+    return out, (said + last_said).decode(errors="replace")

@@ -10,8 +10,9 @@ Run: .venv/bin/python benchmarks/planted_faults.py [--takes 32] [--from 0] [--ke
 from __future__ import annotations
 
 import argparse
+import itertools
 import sys
-from collections import Counter
+from collections import Counter, defaultdict
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -29,7 +30,7 @@ from laptick.core.base.levels import LEVEL_NAMES, Level
 from laptick.core.judging.findings import find_findings
 from laptick.core.judging.verdict import give_verdict
 from laptick.core.measuring.checking import CHECKER_VERSION, check_take
-from laptick.core.measuring.limits import LIMITS, Limits
+from laptick.core.measuring.limits import JUDGED_INTERVALS, LIMITS, Limits
 from laptick.core.score.score import Hand
 from laptick.core.student.faults import OF_KEY_UPS, Fault
 from laptick.core.student.planting import TakeDraft, plant, short_runs
@@ -141,10 +142,11 @@ def codes_of(task: Task, performance: Performance, level: Level) -> tuple[str, .
 @dataclass
 class Found:
     """How many takes of how many the fault was named in, what was named instead where it was not, and besides it where
-    it was."""
+    it was; ``truly``: of those named unsteady how many are, by a stopwatch."""
 
     found: int = 0
     tried: int = 0
+    truly: int = 0
     instead: Counter[str] = field(default_factory=Counter)
     besides: Counter[str] = field(default_factory=Counter)
 
@@ -163,11 +165,42 @@ def named(planted: Planted, level: Level, times: float, source: Source, seeds: r
     for seed in seeds:
         task = task_of(planted.pieces[seed % len(planted.pieces)], source is Source.MIDI)
         fault = planted.plant(task, LIMITS[level], times, source)
-        found.add(
-            planted.code,
-            codes_of(task, simulate(task, level=level, seed=seed, faults=[fault], source=source), level),
-        )
+        take = simulate(task, level=level, seed=seed, faults=[fault], source=source)
+        codes = codes_of(task, take, level)
+        found.add(planted.code, codes)
+        found.truly += planted.code == "uneven" and "uneven" in codes and uneven_as_played(task, take, level) > 1
     return found
+
+
+def uneven_as_played(task: Task, take: Performance, level: Level) -> float:
+    """How uneven the worst of its equal short notes are, in limits, as a stopwatch has it: by hand and length the SD of
+    the intervals over their mean. Every key, or side, is struck as often as it is asked for."""
+    asked, played = defaultdict(list), defaultdict(list)
+    for expected in sorted(task.expected, key=lambda one: one.onset_quarters):
+        asked[expected.pitch if task.asks_pitches else expected.hand].append(expected)
+    for strike in take.strikes:
+        played[strike.pitch if task.asks_pitches else strike.hand].append(strike.played_s)
+    times: dict[tuple[Hand | None, float], list[float]] = defaultdict(list)
+    follows: dict[tuple[Hand | None, float], float | None] = {}
+    for key, some in asked.items():
+        for expected, played_s in zip(some, sorted(played[key]), strict=True):
+            at = (expected.hand, float(expected.onset_quarters))
+            times[at].append(played_s)
+            until = expected.until_next_quarters
+            follows[at] = None if until is None else at[1] + float(until)
+    intervals: dict[tuple[Hand | None, float], list[float]] = defaultdict(list)
+    for here, there in itertools.pairwise(sorted(times, key=lambda one: (str(one[0]), one[1]))):
+        quarters = there[1] - here[1]
+        if here[0] == there[0] and quarters < float(task.beat_quarters) and follows[here] == there[1]:
+            intervals[here[0], quarters].append(float(np.mean(times[there]) - np.mean(times[here])))
+    worst = 0.0
+    for (_, quarters), seconds in intervals.items():
+        if len(seconds) >= JUDGED_INTERVALS:
+            interval_s = quarters * task.quarter_s
+            limit = LIMITS[level].evenness(1000 * interval_s)
+            limit += 1.414 * take.source.knows.uncertainty_ms / 1000 / interval_s
+            worst = max(worst, float(np.std(seconds) / np.mean(seconds)) / limit)
+    return worst
 
 
 def clean(level: Level, source: Source, seeds: range) -> tuple[Counter[str], int]:
@@ -273,7 +306,7 @@ def main() -> None:
     spotless: list[Cell] = [(None, x, times, s, *some) for times in (1.0, 0.0) for s in _SOURCES for x in Level]
     answers = zip([*cells, *spotless], told([*cells, *spotless], _cell, asked.keep, 1), strict=True)
     results = {
-        cell: Found(one["found"], one["tried"], Counter(one["instead"]), Counter(one["besides"]))
+        cell: Found(one["found"], one["tried"], one["truly"], Counter(one["instead"]), Counter(one["besides"]))
         for cell, one in answers
     }
     print("# How well the checker finds planted faults\n")
@@ -287,6 +320,8 @@ def main() -> None:
     for times in STRENGTHS:
         print(f"## Faults at {times:g} × the limit\n")
         _table({cell: results[cell] for cell in cells if cell[2] == times}, instead=times > 1)
+        if times < 1:
+            _truly([(PLANTED[cell[0]], results[cell]) for cell in cells if cell[0] is not None and cell[2] == times])
     print("## Faults at 2 × the limit, on timing written by hand\n")
     print("Deviations of a steady player written down, not generated; only the faults are planted by the same code.\n")
     _table({cell: results[cell] for cell in cells if not cell[2]}, instead=True)
@@ -323,6 +358,13 @@ def _table(results: dict[Cell, Found], *, instead: bool) -> None:
             f" in {share(besides, found)} % of those found."
         )
     print()
+
+
+def _truly(results: list[tuple[Planted, Found]]) -> None:
+    uneven = [found for planted, found in results if planted.code == "uneven"]
+    named, truly = sum(one.found for one in uneven), sum(one.truly for one in uneven)
+    print("Strikes half as far from the beat as they may lie are, in short notes, uneven: of the takes named unsteady")
+    print(f"{truly} of {named} are, by a stopwatch, uneven beyond the limit of their equal short notes.\n")
 
 
 def _commonest(counted: Counter[str]) -> str:

@@ -148,6 +148,15 @@ class TestPooling:
         assert answer.rows == (1, 3, 5, 7)
         assert answer.amount == pytest.approx(2.0, abs=0.16)
 
+    def test_the_last_third(self):
+        """Six places on time, then three at twice the limit: too few for the half of them (1.2 with an error of 0.3), and
+        clear by themselves."""
+        answer = ask(apart([0.1, -0.1, 0, 0.1, 0, -0.1, 2.0, 1.9, 2.1], [0.1] * 9), Margins(3, 0.15, affected=4))
+        assert answer is not None
+        assert answer.rows == (6, 7, 8)
+        assert not answer.in_part
+        assert answer.amount == pytest.approx(2.0)
+
     def test_two_places_are_no_habit(self):
         assert in_part(apart([0.0, 2.0, 0.1, 0.0, 2.0, -0.1], [0.15] * 6), Margins(3, 0.2)) is None
 
@@ -201,6 +210,33 @@ class TestSpread:
 def test_the_less_steadily_the_clearer(player, times):
     """From 0.46 of the limit on seven times what is more, up to 2.1; of who is far beyond it 2.42 / 1.1."""
     assert wary_of_unsteady(player) == pytest.approx(times)
+
+
+@pytest.mark.parametrize("kinds", [(Kind.ENTRY,), (Kind.LANDING,), (Kind.ENTRY, Kind.LANDING)], ids="-".join)
+def test_who_is_late_at_half_of_the_places_is_no_unsteady_player(kinds):
+    """Strikes off by 20 ms (SD); late by 2.5 limits at every other place of each hand: how steadily is played stays what
+    it is without, to a tenth, in the middle of a dozen takes."""
+    measured = check_take(TASK, taps(still)).measured
+    assert measured is not None
+    spots = [spot for spot in find_spots(TASK, measured, SCALE) if spot.kind in kinds]
+    late = {
+        (hand, spot.end_quarters)
+        for kind in kinds
+        for hand in (Hand.RIGHT, Hand.LEFT)
+        for spot in [one for one in spots if (one.hand, one.kind) == (hand, kind)][1::2]
+    }
+
+    def player(seed: int, late_s: float) -> float:
+        rng = np.random.default_rng(seed)
+        off_s = {(e.hand, e.onset_quarters): 0.02 * rng.normal() for e in TASK.expected}
+        take = taps(lambda e: off_s[e.hand, e.onset_quarters] + late_s * ((e.hand, e.onset_quarters) in late))
+        measured = check_take(TASK, take).measured
+        assert measured is not None
+        return ask_all(TASK, measured, SCALE).player
+
+    seeds = range(12)
+    without = np.median([player(seed, 0.0) for seed in seeds])
+    assert np.median([player(seed, 2.5 * SCALE.strike_limit_s) for seed in seeds]) < 1.1 * without
 
 
 def test_phrases_of_eight_bars_may_end_every_two_three_or_four():

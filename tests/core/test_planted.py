@@ -146,3 +146,24 @@ def test_who_keeps_to_the_beat_and_limps_is_no_unsteady_player(level):
     assert judging.asked.player <= 0.5
     assert is_unsteady(judging, ())
     assert {f.code for f in found} == {FindingCode.LIMPING}
+
+
+#: Six runs of eight eighths, and between them what is longer.
+RUNS = lap_task(
+    score_of(" | ".join(["C5/e D5/e E5/e F5/e G5/e F5/e E5/e D5/e", "C5/q E5/q C5/h"] * 6),
+             " | ".join(["C3/q G3/q C3/q G3/q"] * 12)), assigned_bpm=60
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("level", list(Level))
+def test_two_long_runs_that_limp_are_told(level):
+    """The third and fourth of six runs, four pairs each, lean by twice the limit, the others by nothing."""
+    limits = LIMITS[level]
+    late_ms = 2 * 500 * (limits.evenness(500) + 0.014)
+    shifts = {
+        i: late_ms
+        for i, e in enumerate(RUNS.expected)
+        if e.hand is Hand.RIGHT and e.onset_quarters.denominator == 2 and 16 <= e.onset_quarters < 32
+    }
+    found, _ = look_at(check_take(RUNS, played_by_hand(RUNS, scale=0.5, shifts_ms=shifts)), limits)
+    assert [(f.code, f.in_part) for f in found] == [(FindingCode.LIMPING, True)]

@@ -13,6 +13,7 @@ import itertools
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import cached_property
 
 from laptick.core.base.units import Quarters, Seconds
 from laptick.core.measuring.evenness import Run
@@ -52,7 +53,7 @@ class Spot:
     limit: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Scale:
     """What the limits of one take are made of: the beat, and how exactly the source knows a strike; ``part_factor``:
     how many times as clear what is found at some places only must be."""
@@ -63,7 +64,7 @@ class Scale:
     uncertainty_s: Seconds
     part_factor: float = 1.0
 
-    @property
+    @cached_property
     def quarter_s(self) -> Seconds:
         return self.beat_s / float(self.beat_quarters)
 

@@ -1,4 +1,5 @@
-"""Do places of a kind lie beyond their limit? Asked of all of them, of halves of the passage, and of part of them.
+"""Do places of a kind lie beyond their limit? Asked of all of them, of each half of the passage and of its last third,
+and of part of them.
 
 Amounts are in limits: 1 is at the limit. A question is answered yes when the amount lies above the limit and stands
 clear, by a margin, of what a player at nine tenths of it may show. The margins stand in place of a correction for many
@@ -128,10 +129,9 @@ def questions(amounts: Amounts, margins: Margins) -> list[Answer | None]:
         return []
     asked = [beyond(amounts, range(count), margins.ordinary, margins.whole)]
     if count >= max(6, 2 * margins.least):
-        middle = count // 2
-        asked += [
-            beyond(amounts, rows, margins.ordinary, margins.half) for rows in (range(middle), range(middle, count))
-        ]
+        middle, late = count // 2, count - count // 3
+        stretches = (range(middle), range(middle, count), range(late, count))
+        asked += [beyond(amounts, rows, margins.ordinary, margins.half) for rows in stretches]
     if count >= margins.affected + 2:
         asked.append(in_part(amounts, margins))
     return asked

@@ -6,7 +6,8 @@ others' known only by their class and a little more: so a rushed run makes no en
 Long takes are worked out in stretches, so that the work grows with the length.
 
 Source: generalised least squares (Aitken 1935); ridge priors as in Bayesian linear regression; the choice of effects,
-priors and noise is ours and measured in docs/operating-curve.md.
+priors and noise is ours and measured in docs/operating-curve.md. How much places differ: by expectation and
+maximisation (Dempster, Laird & Rubin, J. Royal Statistical Society B 39, 1977, from memory).
 """
 
 from __future__ import annotations
@@ -37,6 +38,8 @@ OTHER_SD = 0.7
 #: unsteady everywhere: for what else is asked a single strike is freer than for how steady the playing is.
 ORDINARY_SD, FREE_STRIKE_SD = 0.5, 1.2
 SLOPE_SD = 0.3
+#: From so many places of a class on is found, in so many rounds, by how much they differ.
+DIFFER_PLACES, DIFFER_ROUNDS = 4, 2
 
 #: What is too short is so against the rest: of runs and gaps, and of all that the beat goes along with, only one can be
 #: asked for at once, the others differing as an ordinary player's do, all alike (SD, in limits).
@@ -112,23 +115,38 @@ class _Stretch:
         self.wide = np.ones(len(strikes))
         self.weak = np.array([STRIKE_SD_S if _is_strike(p.spot.kind) else SHARE_SD for p in self.places])
         self.limits = np.array([p.spot.limit for p in self.places])
-        self.free = self._alike(FREE_STRIKE_SD)
-        self.ordinary = self._alike(ORDINARY_SD)
+        own_class = np.zeros(len(self.places))
+        for number, members in enumerate(self.classes.values()):
+            own_class[members] = number
+        self.same_class = (own_class[:, None] == own_class[None, :]).astype(np.float64)
+        free = [FREE_STRIKE_SD if _is_strike(place.spot.kind) else ORDINARY_SD for place in self.places]
+        self.free = self._alike(np.array(free))
 
-    def _alike(self, strike_sd: float) -> Floats:
+    def ordinary(self) -> Floats:
+        """The prior precision of an ordinary player, but that the places of a class differ from each other as they are
+        seen to do: a fault at half of them makes nobody unsteady."""
+        differ, first = np.full(len(self.places), ORDINARY_SD), len(self.common)
+        told = [members for members in self.classes.values() if len(members) >= DIFFER_PLACES]
+        for _ in range(DIFFER_ROUNDS if told else 0):
+            covariance = np.linalg.inv(self.products[:-1, :-1] + self._alike(differ))
+            effects = (covariance @ self.products[:-1, -1])[first:] / self.limits
+            unsure = covariance[first:, first:] / np.outer(self.limits, self.limits)
+            for members in told:
+                values, own = effects[members], unsure[np.ix_(members, members)]
+                squares = np.square(values - values.mean()).sum() + np.trace(own) - own.sum() / len(members)
+                differ[members] = max(ORDINARY_SD, float(np.sqrt(squares / (len(members) - 1))))
+        return self._alike(differ)
+
+    def _alike(self, differ: Floats) -> Floats:
         """The prior precision of what is common and of every place: the effects of a class are what they may be, and
-        each place differs from its class by so many limits, of one strike by ``strike_sd``."""
+        each place differs from its class by so many limits."""
         first = len(self.common)
-        ordinary = [strike_sd if _is_strike(place.spot.kind) else ORDINARY_SD for place in self.places]
-        each = 1 / (np.array(ordinary) * self.limits) ** 2
+        each = 1 / (differ * self.limits) ** 2
         precision = np.diag(np.concatenate([1 / self.common_sd**2, each]))
-        for members in self.classes.values():
-            # Sherman and Morrison: the inverse of a diagonal and what all of a class have alike.
-            own = each[members]
-            at = [first + i for i in members]
-            alike = np.outer(own, own) / (1 / self.weak[members[0]] ** 2 + own.sum())
-            precision[np.ix_(at, at)] -= alike
-        return np.asarray(precision)
+        # Sherman and Morrison: the inverse of a diagonal and what all of a class have alike.
+        alike = each[:, None] * each[None, :] * self.same_class
+        precision[first:, first:] -= alike / (1 / self.weak**2 + self.same_class @ each)[:, None]
+        return precision
 
     def weigh(self, scale: float) -> None:
         """The products under the noise of a player at this share of the limit."""
@@ -227,10 +245,14 @@ class _Stretch:
         chosen_columns = np.column_stack(blocks)[: products.shape[0]]
         sds = np.concatenate(sd)
         precision = chosen_columns.T @ products @ chosen_columns + np.diag(1 / sds**2)
-        covariance = np.linalg.inv(precision)
-        effects = covariance @ (chosen_columns.T @ target)
         mine = [first + n for n, i in enumerate(own) if self.judged[i]]
-        return [i for i in own if self.judged[i]], effects[mine], np.asarray(covariance[np.ix_(mine, mine)])
+        # Of the inverse only what is told of is worked out.
+        asked = np.zeros((len(sds), len(mine) + 1))
+        asked[mine, range(len(mine))] = 1.0
+        asked[:, -1] = chosen_columns.T @ target
+        solved: Floats = np.asarray(np.linalg.solve(precision, asked)[mine], dtype=np.float64)
+        covariance = solved[:, :-1]
+        return [i for i in own if self.judged[i]], solved[:, -1], np.asarray((covariance + covariance.T) / 2)
 
     def _carries(self, index: int) -> bool:
         """Does all that follows move with a place?"""
@@ -301,7 +323,7 @@ def estimate(take: Take, spots: Sequence[Spot]) -> tuple[list[Estimates], float]
         stretch.choose_ways()
     # Only when it is known how each class works can be told which strikes lie far out.
     scale = _settled(stretches, scale, widens=True)
-    residuals = [stretch.residuals(stretch.ordinary) for stretch in stretches]
+    residuals = [stretch.residuals(stretch.ordinary()) for stretch in stretches]
     player = drawn_to(FIRST_SCALE, scale * spread_of(residuals), residuals)
     return list(_gathered(stretches, range(len(take.hands)))), min(HIGHEST_SCALE, max(LOWEST_SCALE, player))
 

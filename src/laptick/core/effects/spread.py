@@ -13,6 +13,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from statistics import median
 
 import numpy as np
 
@@ -43,7 +44,7 @@ def spread_of(residuals: Sequence[Residuals]) -> float:
     """The SD of residuals, of however many stretches, in their own SDs: 1 for noise as it was thought to be."""
     in_sds = np.concatenate([one.in_sds for one in residuals])
     told = np.concatenate([one.told for one in residuals])
-    squares, spread = in_sds**2, max(LEAST, float(np.median(np.abs(in_sds))) / 0.6745)
+    squares, spread = in_sds**2, max(LEAST, float(median(np.abs(in_sds).tolist())) / 0.6745)
     for _ in range(ROUNDS):
         weights = told * (TAILS + 1) / (TAILS + squares / spread**2)
         spread = max(LEAST, float(np.sqrt(weights @ squares / (CORE * max(LEAST, told.sum())))))

@@ -29,7 +29,7 @@ MOST_ROWS = 160
 ADDED_BAR = 1.2
 
 #: By how many SDs a change must be clear; a step is looked for at many bars.
-SLOPE_MARGIN, STEP_MARGIN = 1.55, 2.0
+SLOPE_MARGIN, STEP_MARGIN = 1.32, 1.7
 
 #: A step must explain so much more than a slope (twice the log of the evidence).
 STEP_PRICE = 4.0

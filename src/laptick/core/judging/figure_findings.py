@@ -73,17 +73,18 @@ def _united(spans: Iterable[tuple[float, float]]) -> list[tuple[float, float]]:
     return united
 
 
-#: Of one run's lean, and of one repeat of a figure.
-LIMPING = Margins(1, 0.15, whole=1.6, half=1.6, part=1.3)
+#: Of one run's lean, and of one repeat of a figure: two are part of them, as one run has pairs enough to be sure of.
+LIMPING = Margins(1, 0.15, whole=1.8, half=1.8, part=1.45, affected=2)
 #: With so many runs it may be some that limp; the others lean by less than this share of the limit (root mean square).
 SEVERAL_RUNS, EVEN_ENOUGH = 5, 0.8
-#: What few runs do not tell of their spread, the limit does, as so many degrees of freedom.
-PRIOR_FREEDOM = 6
+#: What few runs do not tell of their spread, what is known does, as so many degrees of freedom: once it is known how
+#: steadily is played, so many times that; the limit at most.
+PRIOR_FREEDOM, KNOWN_SPREAD = 6, 1.2
 #: By how many SDs a spread must be clear of a faultless one.
 UNEVEN_MARGIN = 2.6
 #: … and so many where notes of all lengths together plainly are.
 ALONG_MARGIN = 0.7
-BENDING = Margins(3, 0.2, whole=1.0, half=1.1, part=0.95)
+BENDING = Margins(3, 0.2, whole=0.85, half=0.95, part=0.8, affected=2)
 
 
 def limping_findings(judging: Judging, figure: Figure) -> Iterator[Finding]:
@@ -123,8 +124,9 @@ LEAST_BROAD = 3
 
 def without_phrases(figure: Figure, shapes: Sequence[Shape]) -> Figure:
     """The runs as they would be if the ends of phrases were no broader: that is music, and no unevenness."""
+    middles = [_middles(run) for run in figure.runs] if shapes else []
     for shape in shapes:
-        inside = [[_at(run, i, shape) for i in range(len(run.ratios))] for run in figure.runs]
+        inside = [[any(low <= at < high for low, high in shape.spans) for at in own] for own in middles]
         flat = [
             (ratio, one)
             for run, ones in zip(figure.runs, inside, strict=True)
@@ -145,10 +147,10 @@ def without_phrases(figure: Figure, shapes: Sequence[Shape]) -> Figure:
     return figure
 
 
-def _at(run: Run, index: int, shape: Shape) -> bool:
-    """Does the middle of an interval lie in a shape?"""
-    middle = (float(run.strikes[index].onset_quarters) + float(run.strikes[index + 1].onset_quarters)) / 2
-    return any(low <= middle < high for low, high in shape.spans)
+def _middles(run: Run) -> list[float]:
+    """The middle of each of a run's intervals, in quarters."""
+    onsets = [float(strike.onset_quarters) for strike in run.strikes]
+    return [(before + here) / 2 for before, here in itertools.pairwise(onsets)]
 
 
 def off_pairs(run: Run) -> list[HandStrike]:
@@ -197,7 +199,9 @@ class _Equal:
     def _in_some(self, values: Sequence[float], pairs: Sequence[float], margins: Margins) -> Answer | None:
         """Some runs limp, the rest do not: what spreads then is what is left when each run's own lean is taken out."""
         freedom, own = self.figure.apart_from_leans()
-        known = PRIOR_FREEDOM * (NULL * self.limit) ** 2
+        player = self.judging.asked.player
+        ordinary = self.limit * (min(NULL, KNOWN_SPREAD * player) if player else NULL)
+        known = PRIOR_FREEDOM * ordinary**2
         spread = math.sqrt((freedom * own**2 + known) / (freedom + PRIOR_FREEDOM))
         answer = in_part(apart(values, self._errors(pairs, spread), pairs), margins)
         if answer is None or answer.amount * self.limit < spread:

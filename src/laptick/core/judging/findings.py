@@ -108,7 +108,7 @@ def look_at(checked: CheckedTake, limits: Limits) -> tuple[list[Finding], Judgin
 
 #: How many times as clear what is found at some places only must be, by whether the source knows keys. Of taps less is
 #: to be found, so that who taps well is blamed less.
-PART_FACTOR = {True: 1.0, False: 1.3}
+PART_FACTOR = {True: 1.0, False: 1.45}
 
 #: What the regression asks of each kind of place, as it is told.
 TOLD: dict[Kind, FindingCode] = {

@@ -284,7 +284,7 @@ def _explained(judging: Judging, onset: Quarters) -> bool:
 
 #: By how many SDs of their mean hands must be apart, clear of what a faultless player's are; and how many times as
 #: clear, at most, of who plays less steadily: a hand that is late is no unsteady one.
-APART_MARGIN, APART_WARIEST = 2.4, 1.25
+APART_MARGIN, APART_WARIEST = 2.15, 1.25
 
 
 def hands_apart(judging: Judging) -> Iterator[Finding]:

@@ -53,7 +53,7 @@ def drift(judging: Judging) -> Iterator[Finding]:
 
 #: By how many SDs of a gap a stop must be clear of a faultless gap; and of what a phrase may broaden in all that the
 #: gap is longer than a beat, and a gap up to the last bar in all of it.
-STOP_MARGIN, BREATHES_SHARE, ENDS_SHARE = 1.1, 0.06, 0.15
+STOP_MARGIN, BREATHES_SHARE, ENDS_SHARE = 0.8, 0.06, 0.15
 
 #: What is struck after a stop is late by it; so many strikes tell.
 LASTS_STRIKES = 4
@@ -235,7 +235,7 @@ TOLD_BEATS = 4
 #: Phrases broaden, and who rushes a little everywhere is faster by that: so far past its limit a tempo must be every
 #: way, and so much further (over how many bars there are) where few bars tell one from the other; and so far at least
 #: as it is shown, over bars.
-OFF_TEMPO, FEW_BARS, AS_SHOWN = 1.1, 1.8, 1.05
+OFF_TEMPO, FEW_BARS, AS_SHOWN = 1.18, 1.8, 1.05
 
 #: Where each is beyond the limit, the gaps weigh so much beside the pace of the whole.
 BY_GAPS = 0.7

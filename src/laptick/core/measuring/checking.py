@@ -41,7 +41,7 @@ from laptick.core.takes.performance import Performance
 from laptick.core.takes.task import Expected, Task
 
 #: Stored with every verdict: raise it when a figure or a judgement changes.
-CHECKER_VERSION = "12"
+CHECKER_VERSION = "13"
 
 
 def check_take(task: Task, performance: Performance) -> CheckedTake:
@@ -235,13 +235,14 @@ def _line(
             gathered.setdefault(note.expected.onset_quarters, []).append(note)
     line: list[HandStrike] = []
     previous: float | None = None
-    for onset, group in sorted(gathered.items(), key=itemgetter(0)):
-        here = float(onset)
+    bent = bool(bends.spans or bends.holds or bends.lifts)
+    for here, onset, group in sorted(
+        ((float(onset), onset, group) for onset, group in gathered.items()), key=itemgetter(0)
+    ):
         broken = (
             previous is None
             or any(previous < at <= here for at in cuts)
-            or bends.touches(previous, here)
-            or bends.waits_between(previous, here)
+            or (bent and (bends.touches(previous, here) or bends.waits_between(previous, here)))
         )
         previous = here
         line.append(

@@ -133,12 +133,13 @@ def _close(
 ) -> None:
     if length is None or len(strikes) < 3:
         return
-    seconds, ratios = [], []
-    for before, here in itertools.pairwise(strikes):
-        middle = (float(before.onset_quarters) + float(here.onset_quarters)) / 2
-        played = here.played_s - before.played_s
+    seconds, ratios, quarters = [], [], float(length)
+    onsets = [float(strike.onset_quarters) for strike in strikes]
+    for i in range(1, len(strikes)):
+        middle = (onsets[i - 1] + onsets[i]) / 2
+        played = strikes[i].played_s - strikes[i - 1].played_s
         seconds.append(played)
-        ratios.append(max(1e-6, played) / (float(length) * quarter_s_at(middle)))
+        ratios.append(max(1e-6, played) / (quarters * quarter_s_at(middle)))
     on_pair = (strikes[0].onset_quarters / (2 * length)).denominator == 1
     runs.append(Run(strikes[0].hand, tuple(strikes), length, tuple(ratios), tuple(seconds), on_pair))
 

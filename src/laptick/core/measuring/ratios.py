@@ -112,9 +112,13 @@ def find_ratios(strikes: Sequence[HandStrike], beats_at: BeatsAt) -> list[Ratio]
 
 def _find(strikes: Sequence[HandStrike], beats_at: BeatsAt) -> Iterator[Ratio]:
     connected = [connected_quarters(before, here) for before, here in pairwise(strikes)]
+    # Counted in the shortest length that all are whole numbers of: the same exactly, and quicker.
+    lengths = {length.denominator for length in connected if length is not None}
+    parts_of_quarter = math.lcm(*lengths, *{length.denominator for length, _ in beats_at.values()})
+    counted = [None if length is None else _counted(length, parts_of_quarter) for length in connected]
     index = 0
     while index < len(strikes) - 2:
-        found = _at(strikes, index, connected[index : index + 3], beats_at)
+        found = _at(strikes, index, counted[index : index + 3], beats_at, parts_of_quarter)
         if found is None:
             index += 1
             continue
@@ -123,16 +127,19 @@ def _find(strikes: Sequence[HandStrike], beats_at: BeatsAt) -> Iterator[Ratio]:
 
 
 def _at(
-    strikes: Sequence[HandStrike], index: int, connected: Sequence[Quarters | None], beats_at: BeatsAt
+    strikes: Sequence[HandStrike],
+    index: int,
+    connected: Sequence[int | None],
+    beats_at: BeatsAt,
+    parts_of_quarter: int,
 ) -> Ratio | None:
     """The figure that begins at a strike: its intervals fill one beat, or two simple ones. ``connected``: these, as far
-    as nothing lies between."""
-    beat = beats_at.get(strikes[index].onset_quarters)
-    if beat is None:
+    as nothing lies between, counted in so many parts of a quarter."""
+    if not connected or connected[0] is None or (beat := beats_at.get(strikes[index].onset_quarters)) is None:
         return None
-    length, is_compound = beat
-    lengths: list[Quarters] = []
-    whole = Fraction(0)
+    length, is_compound = _counted(beat[0], parts_of_quarter), beat[1]
+    lengths: list[int] = []
+    whole = 0
     for interval in connected:
         if interval is None or (not lengths and (interval == length or interval >= 2 * length)):
             return None  # no figure begins with all of its beat
@@ -141,16 +148,19 @@ def _at(
         if whole == length or (whole == 2 * length and not is_compound):
             parts = _parts(lengths)
             if parts in (COMPOUND if is_compound else SIMPLE):
-                return _ratio(strikes[index : index + len(lengths) + 1], parts, whole)
+                return _ratio(strikes[index : index + len(lengths) + 1], parts, Fraction(whole, parts_of_quarter))
         if whole >= 2 * length:
             return None
     return None
 
 
-def _parts(lengths: Sequence[Quarters]) -> Parts:
+def _counted(length: Quarters, parts_of_quarter: int) -> int:
+    return length.numerator * (parts_of_quarter // length.denominator)
+
+
+def _parts(lengths: Sequence[int]) -> Parts:
     smallest = min(lengths)
-    parts = [length / smallest for length in lengths]
-    return tuple(int(part) for part in parts) if all(part.denominator == 1 for part in parts) else ()
+    return tuple(length // smallest for length in lengths) if all(length % smallest == 0 for length in lengths) else ()
 
 
 def _ratio(strikes: Sequence[HandStrike], parts: Parts, length: Quarters) -> Ratio | None:

@@ -75,6 +75,8 @@ def _united(spans: Iterable[tuple[float, float]]) -> list[tuple[float, float]]:
 
 #: Of one run's lean, and of one repeat of a figure: two are part of them, as one run has pairs enough to be sure of.
 LIMPING = Margins(1, 0.15, whole=1.8, half=1.8, part=1.45, affected=2)
+#: … together at least so many: of two runs of a pair each both may lean by chance.
+PAIRS_IN_PART = 4
 #: With so many runs it may be some that limp; the others lean by less than this share of the limit (root mean square).
 SEVERAL_RUNS, EVEN_ENOUGH = 5, 0.8
 #: What few runs do not tell of their spread, what is known does, as so many degrees of freedom: once it is known how
@@ -185,7 +187,7 @@ class _Equal:
                 answer = None
             if answer is None and len(runs) >= SEVERAL_RUNS:
                 answer = self._in_some(values, pairs, margins)
-            if answer is None:
+            if answer is None or sum(pairs[i] for i in answer.rows) < min(PAIRS_IN_PART, sum(pairs)):
                 continue
             worst = max((runs[i] for i in answer.rows), key=lambda run: sign * leans[runs.index(run)])
             amount, error = answer.amount * self.limit, answer.error * self.limit

@@ -73,9 +73,9 @@ def _united(spans: Iterable[tuple[float, float]]) -> list[tuple[float, float]]:
     return united
 
 
-#: Of one run's lean, and of one repeat of a figure: two are part of them, as one run has pairs enough to be sure of.
+#: Of one run's lean: two runs may be part of them …
 LIMPING = Margins(1, 0.15, whole=1.8, half=1.8, part=1.45, affected=2)
-#: … together at least so many: of two runs of a pair each both may lean by chance.
+#: … that have so many pairs together: of two runs of a pair each both may lean by chance.
 PAIRS_IN_PART = 4
 #: With so many runs it may be some that limp; the others lean by less than this share of the limit (root mean square).
 SEVERAL_RUNS, EVEN_ENOUGH = 5, 0.8
@@ -86,6 +86,7 @@ PRIOR_FREEDOM, KNOWN_SPREAD = 6, 1.2
 UNEVEN_MARGIN = 2.6
 #: … and so many where notes of all lengths together plainly are.
 ALONG_MARGIN = 0.7
+#: Of one repeat of a figure.
 BENDING = Margins(3, 0.2, whole=0.85, half=0.95, part=0.8, affected=2)
 
 

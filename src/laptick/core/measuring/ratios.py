@@ -135,7 +135,8 @@ def _at(
 ) -> Ratio | None:
     """The figure that begins at a strike: its intervals fill one beat, or two simple ones. ``connected``: these, as far
     as nothing lies between, counted in so many parts of a quarter."""
-    if not connected or connected[0] is None or (beat := beats_at.get(strikes[index].onset_quarters)) is None:
+    beat = beats_at.get(strikes[index].onset_quarters) if connected[0] is not None else None
+    if beat is None:
         return None
     length, is_compound = _counted(beat[0], parts_of_quarter), beat[1]
     lengths: list[int] = []

@@ -17,6 +17,7 @@ from hypothesis import strategies as st
 from helpers import score_of
 from laptick.core.base.levels import Level
 from laptick.core.effects.beyond import ask_all, wary_of_unsteady
+from laptick.core.effects.inverses import inverse
 from laptick.core.effects.meetings import late_at_places_only
 from laptick.core.effects.phrases import possible
 from laptick.core.effects.places import Kind, Scale, find_spots
@@ -289,3 +290,14 @@ def test_a_stretch_without_any_place_is_no_error():
     found, _ = estimate(as_take(task, measured, SCALE), runs)
     assert [len(one.spots) for one in found] == [20]
     assert all(abs(one.values).max() < 0.005 for one in found)
+
+
+@pytest.mark.parametrize("rows", [1, 2, 48, 49, 97, 150])
+def test_an_inverse_by_halves_is_the_inverse(rows):
+    """Against numpy's own, and by what an inverse is."""
+    clock_s = np.cumsum(np.random.default_rng(rows).uniform(0.1, 0.6, rows))
+    covariance = 0.3 * np.minimum(clock_s[:, None], clock_s[None, :]) + 4e-4 * np.eye(rows)
+    found = inverse(covariance)
+    assert np.allclose(found, np.linalg.inv(covariance), rtol=1e-8, atol=1e-6)
+    assert np.allclose(found @ covariance, np.eye(rows), atol=1e-8)
+    assert np.allclose(found, found.T, rtol=1e-9, atol=1e-9)

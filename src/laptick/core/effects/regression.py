@@ -21,6 +21,7 @@ import numpy as np
 from laptick.core.base.units import Quarters
 from laptick.core.effects.columns import NEAR, WAYS, Place, as_places, outside
 from laptick.core.effects.common import Take, everywhere
+from laptick.core.effects.inverses import inverse
 from laptick.core.effects.noise import Floats, Ints, Strikes, strike_noise, wanders
 from laptick.core.effects.places import Kind, Spot
 from laptick.core.effects.spread import Residuals, drawn_to, spread_of
@@ -128,7 +129,7 @@ class _Stretch:
         differ, first = np.full(len(self.places), ORDINARY_SD), len(self.common)
         told = [members for members in self.classes.values() if len(members) >= DIFFER_PLACES]
         for _ in range(DIFFER_ROUNDS if told else 0):
-            covariance = np.linalg.inv(self.products[:-1, :-1] + self._alike(differ))
+            covariance = inverse(self.products[:-1, :-1] + self._alike(differ))
             effects = (covariance @ self.products[:-1, -1])[first:] / self.limits
             unsure = covariance[first:, first:] / np.outer(self.limits, self.limits)
             for members in told:
@@ -152,7 +153,7 @@ class _Stretch:
         """The products under the noise of a player at this share of the limit."""
         source = self.strikes.unsure_s**2 / 2
         noise = (scale * scale * self.noise + np.diag(source)) * np.sqrt(self.wide[:, None] * self.wide[None, :])
-        self.inverse = np.linalg.inv(self.wander + noise)
+        self.inverse = inverse(self.wander + noise)
         self._weigh_chosen()
 
     def _weigh_chosen(self) -> None:
@@ -167,10 +168,12 @@ class _Stretch:
     def residuals(self, prior: Floats) -> Residuals:
         """How far each strike lies from where the others have it."""
         weighed = self.weighed[:, :-1]
-        explained = np.linalg.solve(self.products[:-1, :-1] + prior, weighed.T)
+        explained = inverse(self.products[:-1, :-1] + prior) @ weighed.T
         left = self.weighed[:, -1] - explained.T @ self.products[:-1, -1]
-        own = np.diag(self.inverse) - np.einsum("ij,ji->i", weighed, explained)
-        return Residuals(left / np.sqrt(np.maximum(own, 1e-12)), np.clip(own / np.diag(self.inverse), 0.0, 1.0))
+        alone = np.diag(self.inverse)
+        own = alone - np.einsum("ij,ji->i", weighed, explained)
+        told = np.minimum(1.0, np.maximum(0.0, own / alone))
+        return Residuals(left / np.sqrt(np.maximum(own, 1e-12)), told)
 
     def choose_ways(self) -> None:
         """Of each class the way that explains the take best."""

@@ -14,6 +14,7 @@ import numpy as np
 
 from laptick.core.effects.columns import gone_by_each
 from laptick.core.effects.common import Take, everywhere
+from laptick.core.effects.inverses import inverse
 from laptick.core.effects.noise import Floats, integrated
 from laptick.core.effects.phrases import Spans, broad, broad_each, find_shapes, possible
 from laptick.core.effects.places import Kind, Spot
@@ -86,8 +87,8 @@ def how_it_moved(take: Take, bars: Sequence[float], apart: Sequence[tuple[Spans,
     steps = [-np.maximum(0.0, strikes.clock_s - np.interp(bars[b], strikes.onset, strikes.clock_s)) for b in at]
     own = [column for spans, _ in apart for column in _changing(take, spans)]
     columns = together @ np.column_stack([base, slope, *steps, *own, strikes.played_s])
-    inverse = np.linalg.inv(_covariance(take, together, scale, WANDER_SHARE))
-    products = columns.T @ (inverse @ columns)
+    weighed = inverse(_covariance(take, together, scale, WANDER_SHARE)) @ columns
+    products = columns.T @ weighed
     first = base.shape[1]
     shared = first - len(apart)
     pace, pace_error = _solved(products, list(range(shared)), base_sd[:shared], 1)
@@ -174,12 +175,12 @@ def with_phrases(take: Take, bars: Sequence[float], apart: Sequence[tuple[Spans,
     if not shapes:
         return take
     strikes, together = take.strikes, _together(len(take.strikes))
-    inverse = np.linalg.inv(_covariance(take, together, ORDINARY, PHRASE_WANDER))
+    weight = inverse(_covariance(take, together, ORDINARY, PHRASE_WANDER))
     base, sd = _base(take, apart)
     # Who slows down on the whole has no broader phrases by that.
     base, sd = together @ np.column_stack([base, _slope(take, len(bars) - 1)]), np.append(sd, CHANGE_SD)
-    weighed = inverse @ base
-    left = inverse - weighed @ np.linalg.solve(base.T @ weighed + np.diag(1 / sd**2), weighed.T)
+    weighed = weight @ base
+    left = weight - weighed @ np.linalg.solve(base.T @ weighed + np.diag(1 / sd**2), weighed.T)
     columns = together @ broad_each(strikes, shapes)
     return replace(
         take,

@@ -23,7 +23,7 @@ from typing import TypeAlias
 import numpy as np
 from numpy.typing import NDArray
 
-from laptick.core.base.statistics import weighted_median
+from laptick.core.base.statistics import robust_sd, weighted_median
 from laptick.core.base.units import Seconds
 
 Floats = NDArray[np.float64]
@@ -81,6 +81,11 @@ class _Rows:
     times: Floats
     segments: NDArray[np.int64]
     weights: Floats
+
+    @cached_property
+    def lists(self) -> tuple[list[float], list[Seconds], list[int]]:
+        """Onsets, times and stretches, where they are asked for one by one."""
+        return self.onsets.tolist(), self.times.tolist(), self.segments.tolist()
 
     def at(self, rows: NDArray[np.int64]) -> _Rows:
         """Some of them."""
@@ -153,13 +158,12 @@ def fit_beat(
         fitted = slopes[_bars_of(knots, rows.onsets)]
         local = np.maximum(reference, np.where(fitted > 1e-3, fitted, reference))
     _follow_bends(expected, rows, bent)
+    excess_s = _excess(rows, local)
     return BeatFit(
         tuple(events),
         tuple(float(x) for x in expected),
         tuple(float(x) for x in slopes),
-        tuple(
-            Stop(index, _excess(index, rows.onsets, rows.times, local)) for index in sorted(stops) if index not in free
-        ),
+        tuple(Stop(index, float(excess_s[index])) for index in sorted(stops) if index not in free),
         tuple(float(x) for x in knots),
     )
 
@@ -213,39 +217,39 @@ def _local_quarter_s(events: _Rows, beat_quarters: float, knots: Floats) -> Floa
 
 def _gaps(events: _Rows) -> list[Rate]:
     """Gaps between neighbouring events of one stretch of playing."""
-    onsets, times, segments = events.onsets, events.times, events.segments
+    onsets, times, segments = events.lists
     result = []
     for i in range(1, len(onsets)):
         quarters = onsets[i] - onsets[i - 1]
         if segments[i] == segments[i - 1] and quarters > 0 and times[i] > times[i - 1]:
-            result.append((i, float((times[i] - times[i - 1]) / quarters), float(quarters)))
+            result.append((i, (times[i] - times[i - 1]) / quarters, quarters))
     return result
 
 
 def _beat_spans(events: _Rows, beat_quarters: float) -> list[Rate]:
     """From every event to the first one at least a beat later; single gaps where there is no such pair."""
-    onsets, times, segments = events.onsets, events.times, events.segments
+    onsets, times, segments = events.lists
     result = []
     j = 0
     for i in range(len(onsets)):
         while j < len(onsets) and onsets[j] - onsets[i] < beat_quarters - 1e-9:
             j += 1
         if j < len(onsets) and segments[j] == segments[i] and times[j] > times[i]:
-            quarters = float(onsets[j] - onsets[i])
-            result.append((i + 1, float(times[j] - times[i]) / quarters, quarters))
+            quarters = onsets[j] - onsets[i]
+            result.append((i + 1, (times[j] - times[i]) / quarters, quarters))
     return result or _gaps(events)
 
 
 def _spans_on_beats(events: _Rows, beat_quarters: float, knots: Floats) -> list[Rate]:
     """Gaps between neighbouring events that both lie on beats of their bars."""
-    onsets, times, segments = events.onsets, events.times, events.segments
-    inside = (onsets - knots[_bars_of(knots, onsets)]) / beat_quarters
-    rows = np.flatnonzero(np.abs(inside - np.round(inside)) < 1e-6)
+    inside = (events.onsets - knots[_bars_of(knots, events.onsets)]) / beat_quarters
+    rows = np.flatnonzero(np.abs(inside - np.round(inside)) < 1e-6).tolist()
+    onsets, times, segments = events.lists
     found = []
     for before, here in itertools.pairwise(rows):
         quarters = onsets[here] - onsets[before]
         if segments[here] == segments[before] and times[here] > times[before]:
-            found.append((int(here), float((times[here] - times[before]) / quarters), float(quarters)))
+            found.append((here, (times[here] - times[before]) / quarters, quarters))
     return found
 
 
@@ -255,9 +259,10 @@ def _near(gaps: list[Rate], index: int, reach: int) -> list[Rate]:
     return gaps[low:high]
 
 
-def _excess(index: int, onsets: Floats, times: Floats, local: Floats) -> float:
-    rate = (local[index - 1] + local[index]) / 2
-    return float(times[index] - times[index - 1] - (onsets[index] - onsets[index - 1]) * rate)
+def _excess(events: _Rows, local: Floats) -> Floats:
+    """By how much the gap before each event is longer than the local tempo has it; nothing before the first."""
+    longer: Floats = np.diff(events.times) - np.diff(events.onsets) * ((local[:-1] + local[1:]) / 2)
+    return np.concatenate([[0.0], longer])
 
 
 #: What gaps of one length all do is how they are played, and no stop; so many gaps tell.
@@ -270,28 +275,31 @@ def _usual(excess_s: Floats, lengths: Floats) -> Floats:
     for length in np.unique(np.round(lengths, 6)):
         same = np.abs(lengths - length) < 1e-5
         if int(same.sum()) >= USUAL_GAPS:
-            usual[same] = max(0.0, float(np.median(excess_s[same])))
+            usual[same] = max(0.0, median(excess_s[same].tolist()))
     return usual
 
 
 def _find_stops(events: _Rows, local: Floats, beat_quarters: float, known: dict[int, float]) -> list[int]:
-    onsets, times, segments = events.onsets, events.times, events.segments
+    segments = events.lists[2]
     fresh = []
-    inside = [i for i in range(1, len(onsets)) if i not in known and segments[i] == segments[i - 1]]
-    every = np.array([_excess(i, onsets, times, local) for i in inside])
-    every = every - _usual(every, np.array([onsets[i] - onsets[i - 1] for i in inside]))
-    noise = STOP_NOISE * 1.4826 * float(np.median(np.abs(every - np.median(every)))) if inside else 0.0
-    for i, excess in zip(inside, every, strict=True):
-        if excess < max(STOP_FLOOR_S, STOP_SHARE_OF_BEAT * beat_quarters * local[i], noise):
-            continue
+    inside = [i for i in range(1, len(segments)) if i not in known and segments[i] == segments[i - 1]]
+    if not inside:
+        return []
+    excess_s = _excess(events, local)
+    every = excess_s[inside]
+    every = every - _usual(every, np.diff(events.onsets)[np.array(inside) - 1])
+    noise = STOP_NOISE * robust_sd(every.tolist())
+    floors = np.maximum(max(STOP_FLOOR_S, noise), STOP_SHARE_OF_BEAT * beat_quarters * local[inside])
+    for at in np.flatnonzero(every >= floors):
+        i, excess = inside[at], every[at]
         ahead = []
         running = 0.0
-        for j in range(i + 1, min(len(onsets), i + 1 + _LOOK_AHEAD)):
+        for j in range(i + 1, min(len(segments), i + 1 + _LOOK_AHEAD)):
             if segments[j] != segments[i] or j in known:
                 break
-            running += _excess(j, onsets, times, local)
+            running += float(excess_s[j])
             ahead.append(running)
-        before = [-_excess(i - 1, onsets, times, local)] if i > 1 and segments[i - 2] == segments[i] else []
+        before = [-float(excess_s[i - 1])] if i > 1 and segments[i - 2] == segments[i] else []
         made_up = -median(ahead) if ahead else 0.0
         anticipated = before[0] if before and i - 1 not in known else 0.0
         if max(made_up, anticipated) < _MADE_UP * excess:
@@ -334,7 +342,7 @@ def _solve_block(events: _Rows, knots: Floats, stops: dict[int, float], local: F
     for column, start in enumerate(breaks):
         basis[start:, bars + 1 + column] = 1.0
     lengths = np.diff(knots)
-    rate = max(0.001, float(np.median(local)))  # all strikes at once have no rate
+    rate = max(0.001, median(local.tolist()))  # all strikes at once have no rate
     # Bar lengths over what they would be at the median rate; their first and second differences are held small.
     tempo = np.zeros((bars, basis.shape[1]))
     for b in range(bars):
@@ -357,8 +365,8 @@ def _solve_block(events: _Rows, knots: Floats, stops: dict[int, float], local: F
         normal = basis.T @ (basis * scaled[:, None]) + penalty + 1e-9 * np.eye(basis.shape[1])
         solution = np.linalg.solve(normal, basis.T @ (scaled * times) + pull)
         residual = times - basis @ solution
-        spread = max(0.012, 1.4826 * float(np.median(np.abs(residual - np.median(residual)))))
-        robust = np.clip(1 - (residual / (4.7 * spread)) ** 2, 0.02, 1) ** 2
+        spread = max(0.012, robust_sd(residual.tolist()))
+        robust = np.minimum(1.0, np.maximum(0.02, 1 - (residual / (4.7 * spread)) ** 2)) ** 2
     slopes = np.diff(solution[: bars + 1]) / lengths
     played = np.zeros(bars, dtype=bool)
     played[at_bar] = True

@@ -19,7 +19,7 @@ from laptick.core.base.units import Quarters, Seconds, seconds_per_quarter_to_bp
 from laptick.core.following.matching import Matching, match
 from laptick.core.following.own_beat import BeatFit, PlayedInstant, fit_beat
 from laptick.core.following.pairing import bar_starts, played_events
-from laptick.core.measuring.evenness import HandStrike, asynchronies_of, find_runs
+from laptick.core.measuring.evenness import HandStrike, asynchronies_of, connected, find_runs
 from laptick.core.measuring.limits import FOLLOWED_LEAST, FOLLOWED_SHARE, SURE_SHARE
 from laptick.core.measuring.long_notes import find_long_notes, long_gaps
 from laptick.core.measuring.measured import BarTempo, CheckedTake, Hesitation, Measured, MeasuredNote, drift_line
@@ -253,6 +253,7 @@ def _line(
                 group[0].expected_s,
                 group[0].expected.until_next_quarters,
                 broken,
+                None if broken else connected(line[-1], onset),
                 all(note.is_apart for note in group),
             )
         )
@@ -282,6 +283,8 @@ def _drift(tempos: Sequence[BarTempo]) -> float:
 
 def _hesitations(task: Task, fit: BeatFit, bends: Bends) -> tuple[Hesitation, ...]:
     """Every stop of the beat, with what of the score lies in the gap. A breath at the end of a phrase is none."""
+    if not fit.stops:
+        return ()
     by_onset: dict[float, Expected] = {}
     for expected in task.expected:
         by_onset.setdefault(float(expected.onset_quarters), expected)

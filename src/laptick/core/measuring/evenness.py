@@ -27,8 +27,9 @@ from laptick.core.score.score import Hand
 @dataclass(frozen=True, slots=True)
 class HandStrike:
     """One hand's strike at one written instant. ``expected_s`` lies on the student's own beat;
-    ``breaks_before``: a stop, a restart or a missing strike lies between it and the one before; ``is_apart``: is its
-    time its own, not that of the other hand?"""
+    ``breaks_before``: a stop, a restart or a missing strike lies between it and the one before;
+    ``connected_quarters``: how far it is from the one before as written, where neither a break nor a rest lies between;
+    ``is_apart``: is its time its own, not that of the other hand?"""
 
     hand: Hand | None
     onset_quarters: Quarters
@@ -36,6 +37,7 @@ class HandStrike:
     expected_s: Seconds
     until_next_quarters: Quarters | None
     breaks_before: bool
+    connected_quarters: Quarters | None
     is_apart: bool = True
 
 
@@ -103,10 +105,10 @@ class Run:
         return max(0.001, mean([s / r for s, r in zip(self.seconds, self.ratios, strict=True)]))
 
 
-def connected_quarters(before: HandStrike, here: HandStrike) -> Quarters | None:
-    """How far two strikes of a hand are apart as written; ``None`` where something lies between, or a break."""
-    interval = here.onset_quarters - before.onset_quarters
-    return interval if not here.breaks_before and before.until_next_quarters == interval else None
+def connected(before: HandStrike, onset_quarters: Quarters) -> Quarters | None:
+    """How far an onset of a hand is from the strike before as written; ``None`` where something lies between."""
+    until_next = before.until_next_quarters
+    return until_next if until_next is not None and before.onset_quarters + until_next == onset_quarters else None
 
 
 def find_runs(strikes: Sequence[HandStrike], quarter_s_at: Callable[[float], Seconds]) -> list[Run]:
@@ -118,7 +120,7 @@ def find_runs(strikes: Sequence[HandStrike], quarter_s_at: Callable[[float], Sec
     current: list[HandStrike] = []
     length: Quarters | None = None
     for before, here in itertools.pairwise(strikes):
-        interval = connected_quarters(before, here)
+        interval = here.connected_quarters
         if interval is not None and interval == length:
             current.append(here)
             continue

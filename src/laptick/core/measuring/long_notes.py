@@ -173,11 +173,6 @@ def find_long_notes(
                 continue
             at = float(here.onset_quarters)
             quarter_s = fit.quarter_s_at(at)
-            connected = (
-                after is not None
-                and not after.breaks_before
-                and here.until_next_quarters == after.onset_quarters - here.onset_quarters
-            )
             up_s = key_ups.get(key)
             end_s = min(here.expected_s, here.played_s) + quarters * quarter_s
             struck_s = struck.get(round(at + quarters, 6))
@@ -189,7 +184,9 @@ def find_long_notes(
                     here.hand,
                     here.onset_quarters,
                     length,
-                    (after.played_s - here.played_s) / quarter_s if connected and after and quarter_s > 0 else None,
+                    (after.played_s - here.played_s) / quarter_s
+                    if after is not None and after.connected_quarters is not None and quarter_s > 0
+                    else None,
                     quarters - (end_s - up_s) / quarter_s if known and up_s is not None else None,
                     here.until_next_quarters is None,
                     bool(shortened) and key in shortened,

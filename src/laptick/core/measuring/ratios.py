@@ -21,7 +21,7 @@ from statistics import median
 
 from laptick.core.base.kept import Kept
 from laptick.core.base.units import Quarters, Seconds
-from laptick.core.measuring.evenness import HandStrike, connected_quarters
+from laptick.core.measuring.evenness import HandStrike
 from laptick.core.score.score import Hand, Score
 from laptick.core.takes.task import Task
 
@@ -111,7 +111,7 @@ def find_ratios(strikes: Sequence[HandStrike], beats_at: BeatsAt) -> list[Ratio]
 
 
 def _find(strikes: Sequence[HandStrike], beats_at: BeatsAt) -> Iterator[Ratio]:
-    connected = [connected_quarters(before, here) for before, here in pairwise(strikes)]
+    connected = [strike.connected_quarters for strike in strikes[1:]]
     # Counted in the shortest length that all are whole numbers of: the same exactly, and quicker.
     lengths = {length.denominator for length in connected if length is not None}
     parts_of_quarter = math.lcm(*lengths, *{length.denominator for length, _ in beats_at.values()})

@@ -114,7 +114,7 @@ def _lengths(task: Task, performance: Performance, matching: Matching, fit: Beat
     slurs = [mark for mark in task.score.marks if mark.kind is MarkKind.SLUR and mark.end_quarters is not None]
     shares: dict[tuple[Hand, str], list[float]] = {}
     told: dict[tuple[Hand, str], list[bool]] = {}
-    again = _struck_again(task)
+    again = _struck_again(task) if slurs else frozenset()
     for matched in matching.matches:
         expected, strike = task.expected[matched.expected_index], performance.strikes[matched.strike_index]
         if expected.hand is None or strike.released_s is None or performance.pedal_down(strike.released_s):

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from laptick.core.base.errors import OptionError
 from laptick.core.base.units import Quarters, Seconds
-from laptick.core.measuring.evenness import HandStrike
+from laptick.core.measuring.evenness import HandStrike, connected
 from laptick.core.measuring.long_notes import sounding_spans, sounds_through
 from laptick.core.measuring.ratios import Parts, beats_of, find_ratios
 from laptick.core.score.score import Hand
@@ -110,7 +110,10 @@ def _figures(task: Task, written: Parts) -> Iterator[tuple[Hand | None, list[flo
         line = sorted(
             {(e.onset_quarters, e.until_next_quarters) for e in task.expected if e.hand is hand}, key=lambda one: one[0]
         )
-        strikes = [HandStrike(hand, at, float(at), float(at), until, False) for at, until in line]
+        strikes: list[HandStrike] = []
+        for at, until in line:
+            follows = connected(strikes[-1], at) if strikes else None
+            strikes.append(HandStrike(hand, at, float(at), float(at), until, False, follows))
         for ratio in find_ratios(strikes, beats_of(task)):
             if ratio.written == written:
                 unit = float(ratio.length_quarters) / sum(written)

@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 
 from laptick.core.base.errors import TakeError
 from laptick.core.base.kept import Kept
+from laptick.core.base.kept_quarters import keeper
 from laptick.core.base.units import Bpm, LengthNaming, Quarters, Seconds, seconds_per_quarter
 from laptick.core.counting.counts import LineCount
 from laptick.core.score.hand_line import hand_line, to_ticks
@@ -187,4 +188,13 @@ def _task(score: Score, measures: tuple[Measure, ...], expected: list[Expected],
             todo="Choose other bars or the other hand.",
         )
     ordered = sorted(expected, key=lambda e: (e.onset_quarters, HANDS.index(e.hand) if e.hand else 0, e.pitch or 0))
-    return Task(score, measures, tuple(ordered), bpm, measures[0].meter.beat_quarters)
+    kept = keeper()
+    asked = tuple(
+        replace(
+            one,
+            onset_quarters=kept(one.onset_quarters),
+            until_next_quarters=None if one.until_next_quarters is None else kept(one.until_next_quarters),
+        )
+        for one in ordered
+    )
+    return Task(score, measures, asked, bpm, measures[0].meter.beat_quarters)

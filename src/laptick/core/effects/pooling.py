@@ -78,6 +78,8 @@ class Amounts:
 
     def together(self, groups: Sequence[Sequence[int]]) -> Amounts:
         """Places that are one and the same moment taken together, each group the mean of its own."""
+        if all(len(group) == 1 for group in groups):
+            return self.of([group[0] for group in groups])
         means = np.zeros((len(groups), len(self)))
         for row, group in enumerate(groups):
             means[row, list(group)] = 1 / len(group)

@@ -227,32 +227,29 @@ class _Stretch:
                 others.append(i)
         first = len(self.common)
         size = self.mine.shape[1]
-        picks = np.zeros((size, first + len(own) + len(others)))
-        picks[:first, :first] = np.eye(first)
-        picks[[first + i for i in own + others], range(first, picks.shape[1])] = 1.0
-        blocks, sd = [picks], [self.common_sd, self.weak[own], OTHER_SD * self.limits[others]]
+        alone = [*self.common, *(first + i for i in own + others)]
+        together, sd = [], [self.common_sd, self.weak[own], OTHER_SD * self.limits[others]]
         chosen = set(others)
         for members in self.classes.values():
             kept = [i for i in members if i in chosen]
             if kept:
-                blocks.append(_indicator(size, [first + i for i in kept]))
+                together.append([first + i for i in kept])
                 sd.append(self.weak[kept[:1]])
         for members in self.classes.values():
             if kept := [i for i in members if i in beside]:
-                blocks.append(_indicator(size, [first + i for i in kept]))
+                together.append([first + i for i in kept])
                 sd.append(CONFOUNDED_SD * self.limits[kept[:1]])
         products, target = self._with_others_runs(kind, hand, own)
-        if products.shape[0] == size:
-            blocks.append(_indicator(size, [size - 1]))
+        if len(products) == size:
+            together.append([size - 1])
             sd.append(np.array([SHARE_SD]))
-        chosen_columns = np.column_stack(blocks)[: products.shape[0]]
         sds = np.concatenate(sd)
-        precision = chosen_columns.T @ products @ chosen_columns + np.diag(1 / sds**2)
+        precision = _taken(_taken(products, alone, together).T, alone, together) + np.diag(1 / sds**2)
         mine = [first + n for n, i in enumerate(own) if self.judged[i]]
         # Of the inverse only what is told of is worked out.
         asked = np.zeros((len(sds), len(mine) + 1))
         asked[mine, range(len(mine))] = 1.0
-        asked[:, -1] = chosen_columns.T @ target
+        asked[:, -1] = _taken(target[None, :], alone, together)[0]
         solved: Floats = np.asarray(np.linalg.solve(precision, asked)[mine], dtype=np.float64)
         covariance = solved[:, :-1]
         return [i for i in own if self.judged[i]], solved[:, -1], np.asarray((covariance + covariance.T) / 2)
@@ -282,10 +279,9 @@ def _about(strikes: Strikes) -> Floats:
     return left
 
 
-def _indicator(size: int, at: list[int]) -> Floats:
-    column = np.zeros((size, 1))
-    column[at] = 1.0
-    return column
+def _taken(products: Floats, alone: Sequence[int], together: Sequence[Sequence[int]]) -> Floats:
+    """Columns by themselves, and the sums of others that have one effect."""
+    return np.column_stack([products[:, alone], *(products[:, rows].sum(axis=1) for rows in together)])
 
 
 def _is_strike(kind: Kind) -> bool:

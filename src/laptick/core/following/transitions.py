@@ -151,11 +151,11 @@ def backs(walk: Walk, index: int, origins: Beam, most: float) -> Beam:
     """After a gap clearly longer than written, any earlier event, or the same again; without a gap, from the end of
     a bar to the beginning of an earlier one. ``most``: what costs more is out of the beam."""
     at_s, waiting, ending = walk.times[index], [], []
-    for one in _affordable(walk, origins, BACK):
+    for one in _affordable(walk, origins, BACK, most):
         written = one.quarter_s * (walk.following[one.event] + BACK_GAP_BEATS * walk.beat_quarters)
         if at_s - one.reference_s > written:
             waiting.append(one)
-        elif walk.at_bar[one.event + 1]:
+        elif walk.at_bar[one.event + 1] and one.cost + BACK_IN_TEMPO <= most:
             ending.append(one)
     found: Beam = []
     for one in _cheapest(waiting):
@@ -171,16 +171,16 @@ def leaps(walk: Walk, index: int, origins: Beam, most: float) -> Beam:
     """On to the beginning of a bar further ahead than steps reach: bars left out, a repeat not taken. ``most``: as for
     going back."""
     found: Beam = []
-    for one in _cheapest(_affordable(walk, origins, walk.leap)):
+    for one in _cheapest(_affordable(walk, origins, walk.leap, most)):
         begins = walk.events.bar_begins
         found += _jump(walk, index, one, _Jumps(begins[begins > one.event + MOST_SKIPPED], walk.leap, LEAPT, most))
     return found
 
 
-def _affordable(walk: Walk, origins: Beam, cost: float) -> Beam:
-    """Those that are within the beam even after a move of this cost."""
-    most = min(one.cost for one in origins) + walk.beam - cost
-    return [one for one in origins if one.cost <= most]
+def _affordable(walk: Walk, origins: Beam, cost: float, most: float) -> Beam:
+    """Those that are within the beam even after a move of this cost, and no dearer than ``most``."""
+    within = min(one.cost for one in origins) + walk.beam - cost
+    return [one for one in origins if one.cost <= within and one.cost + cost <= most]
 
 
 def _cheapest(beam: Beam) -> Beam:

@@ -294,16 +294,20 @@ def main() -> None:
     options.add_argument("--from", type=int, default=0, dest="first")
     options.add_argument("--keep", type=Path, help="results so far: one begun before is gone on with")
     asked = options.parse_args()
-    some = (asked.first, asked.takes)
+
+    def some(level: Level) -> tuple[int, int]:
+        """Each level has takes of its own: those of one seed are alike at all levels."""
+        return asked.first + list(Level).index(level) * asked.takes, asked.takes
+
     cells: list[Cell] = [
-        (index, level, times, source, *some)
+        (index, level, times, source, *some(level))
         for times in (*STRENGTHS, 0.0)
         for index, planted in enumerate(PLANTED)
         for source in _SOURCES
         for level in Level
         if _is_judged(planted, level, source)
     ]
-    spotless: list[Cell] = [(None, x, times, s, *some) for times in (1.0, 0.0) for s in _SOURCES for x in Level]
+    spotless: list[Cell] = [(None, x, times, s, *some(x)) for times in (1.0, 0.0) for s in _SOURCES for x in Level]
     answers = zip([*cells, *spotless], told([*cells, *spotless], _cell, asked.keep, 1), strict=True)
     results = {
         cell: Found(one["found"], one["tried"], one["truly"], Counter(one["instead"]), Counter(one["besides"]))

@@ -52,7 +52,7 @@ OWN_INSIDE = WAYS[Kind.RUN].index(own_inside)
 #: Fitted to clean takes of the second performer, other ones than those of docs/operating-curve.md.
 MARGINS: dict[Kind, Margins] = {
     Kind.RUN: Margins(2, 0.15, whole=1.32, half=1.5, part=1.1, affected=2, alone=16),
-    Kind.ENTRY: Margins(3, 0.3, whole=1.3, half=1.68, part=1.4),
+    Kind.ENTRY: Margins(3, 0.3, whole=1.3, half=2.0, part=1.65),
     Kind.LANDING: Margins(4, 0.25, whole=1.9, half=1.95, part=1.65),
     # Who leaves every long note too soon is taken for less steady than she is: there hardly more is asked.
     Kind.GAP: Margins(4, 0.3, whole=1.38, half=1.65, part=1.43, whole_most=1.45),

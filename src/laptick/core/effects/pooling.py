@@ -133,7 +133,9 @@ def questions(amounts: Amounts, margins: Margins) -> list[Answer | None]:
     if count >= max(6, 2 * margins.least):
         middle, late = count // 2, count - count // 3
         stretches = (range(middle), range(middle, count), range(late, count))
-        asked += [beyond(amounts, rows, margins.ordinary, margins.half) for rows in stretches]
+        asked += [
+            beyond(amounts, rows, margins.ordinary, margins.half) for rows in stretches if len(rows) >= margins.least
+        ]
     if count >= margins.affected + 2:
         asked.append(in_part(amounts, margins))
     return asked

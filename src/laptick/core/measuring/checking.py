@@ -41,7 +41,7 @@ from laptick.core.takes.performance import Performance
 from laptick.core.takes.task import Expected, Task
 
 #: Stored with every verdict: raise it when a figure or a judgement changes.
-CHECKER_VERSION = "13"
+CHECKER_VERSION = "14"
 
 
 def check_take(task: Task, performance: Performance) -> CheckedTake:

@@ -21,7 +21,7 @@ from laptick.core.effects.inverses import inverse
 from laptick.core.effects.meetings import late_at_places_only
 from laptick.core.effects.phrases import possible
 from laptick.core.effects.places import Kind, Scale, find_spots
-from laptick.core.effects.pooling import Margins, apart, ask, in_part, pooled
+from laptick.core.effects.pooling import Margins, apart, ask, in_part, pooled, questions
 from laptick.core.effects.regression import estimate
 from laptick.core.effects.spread import Residuals, drawn_to, spread_of
 from laptick.core.effects.taking import as_take
@@ -157,6 +157,13 @@ class TestPooling:
         assert answer.rows == (6, 7, 8)
         assert not answer.in_part
         assert answer.amount == pytest.approx(2.0)
+
+    def test_a_third_of_too_few_places_is_none(self):
+        """The last third of seven places is two, where three are asked for: the later half, of four, is all there is."""
+        amounts = apart([0.1, 0, -0.1, 0, 0.1, 3.0, 3.1], [0.1] * 7)
+        answers = [answer for answer in questions(amounts, Margins(3, 0.15, affected=9)) if answer is not None]
+        assert all(len(answer.rows) >= 3 for answer in answers)
+        assert (5, 6) in {one.rows for one in questions(amounts, Margins(2, 0.15, affected=9)) if one is not None}
 
     def test_two_places_are_no_habit(self):
         assert in_part(apart([0.0, 2.0, 0.1, 0.0, 2.0, -0.1], [0.15] * 6), Margins(3, 0.2)) is None

@@ -28,8 +28,8 @@ HOP_S: Seconds = 0.005
 TOP_HZ = 5_000.0
 BANDS_FROM_HZ, BANDS_TO_HZ, BANDS_PER_OCTAVE = 30.0, 10_000.0, 24
 
-#: So many levels are kept.
-MOST_LEVELS = 64
+#: So many levels are kept, some 4 MB: a take of three minutes is gone through several times, and asks for 1,800.
+MOST_LEVELS = 2048
 
 #: Frames that are gone through at once: what the processor has at hand.
 BLOCK = 128
@@ -70,7 +70,7 @@ class Spectrum:
 
     def levels(self, first: int, last: int) -> NDArray[np.float64]:
         """How loud it is between every bin and the next, against their floor, meant over frames from one up to
-        another. The last few are kept: many keys are looked for at the same strike."""
+        another. Kept: many keys are looked for at the same strike."""
         known = self._levels.get((first, last))
         if known is None:
             if len(self._levels) >= MOST_LEVELS:

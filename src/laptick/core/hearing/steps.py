@@ -141,7 +141,9 @@ def lines_of(sound: Sound, span: Span, hands: Sequence[Hertz], *, reach_s: Secon
     steps = _steps_of(sound.rate, reach_s, (tried.start, tried.stop), (frames.start, frames.stop))
     lines = []
     for hertz in hands:
-        found = _standing(laid, times, hertz[hertz < 0.45 * sound.rate], sound.rate)
+        own = hertz[hertz < 0.45 * sound.rate]
+        still = [_still(one, sound.rate, reach_s)[frames] for one in own.tolist()]
+        found = _standing(laid, times, own, still, sound.rate)
         if found is None:
             return None
         partials, level = found
@@ -172,20 +174,40 @@ def _turning(hertz: float, size: int, rate: int) -> NDArray[np.float32]:
     return both
 
 
-def _standing(frames: NDArray[np.float32], times: Doubles, hertz: Hertz, rate: int) -> tuple[Hertz, Complexes] | None:
-    """The partials that rise, each at a standstill: ``level[frame, partial]``. ``times``: from the event."""
+@lru_cache(maxsize=2048)
+def _still(hertz: float, rate: int, reach_s: Seconds) -> Complexes:
+    """What brings one partial to a standstill from frame to frame of a grid."""
+    turn: Complexes = np.exp(-2j * np.pi * hertz * _grid(rate, reach_s).frames).astype(np.complex64)
+    turn.setflags(write=False)
+    return turn
+
+
+def _turns(radians: NDArray[np.float32]) -> Complexes:
+    """Turned back by angles of a few turns at most: exact to single precision, and many times as quick as the complex
+    exponential."""
+    turns = np.empty(radians.shape, np.complex64)
+    np.cos(radians, out=turns.real)
+    np.negative(np.sin(radians, out=turns.imag), out=turns.imag)
+    return turns
+
+
+def _standing(
+    frames: NDArray[np.float32], times: Doubles, hertz: Hertz, still: Sequence[Complexes], rate: int
+) -> tuple[Hertz, Complexes] | None:
+    """The partials that rise, each at a standstill: ``level[frame, partial]``. ``times``: from the event; ``still``:
+    what brings each partial there."""
     if len(hertz) < LEAST_PARTIALS:
         return None
     turning = np.concatenate([_turning(one, frames.shape[1], rate) for one in hertz.tolist()])
     turned = (frames @ turning.T).view(np.complex64)
-    turned *= np.exp(-2j * np.pi * times[:, None] * hertz[None, :]).astype(np.complex64)
+    turned *= np.stack(still, axis=1)
     ringing = times[1:] > RINGS_S
     if ringing.sum() < 6:
         ringing = times[1:] > times[-1] - RINGS_S
     on = (turned[1:] * np.conj(turned[:-1]))[ringing].sum(axis=0)
     most_hz = BESIDE_HZ + BESIDE_SHARE * hertz
     beside_hz = np.clip(np.angle(on) / (2 * np.pi * (times[1] - times[0])), -most_hz, most_hz)
-    level: Complexes = turned * np.exp(-2j * np.pi * times[:, None] * beside_hz[None, :]).astype(np.complex64)
+    level: Complexes = turned * _turns((2 * np.pi * times[:, None] * beside_hz[None, :]).astype(np.float32))
     size_of = np.abs(level)
     rises = size_of.max(axis=0) - size_of[: max(4, len(level) // 5)].min(axis=0)
     kept = rises > THERE * rises.max()

@@ -153,13 +153,13 @@ class _Stretch:
         """The products under the noise of a player at this share of the limit."""
         source = self.strikes.unsure_s**2 / 2
         noise = (scale * scale * self.noise + np.diag(source)) * np.sqrt(self.wide[:, None] * self.wide[None, :])
-        self.inverse = inverse(self.wander + noise)
+        self.weight = inverse(self.wander + noise)
         self._weigh_chosen()
 
     def _weigh_chosen(self) -> None:
         """The products of the columns that are chosen, the times last."""
         self.mine = self.columns[:, [*self._chosen(), -1]]
-        self.weighed = self.inverse @ self.mine
+        self.weighed = self.weight @ self.mine
         self.products = self.mine.T @ self.weighed
 
     def _chosen(self) -> list[int]:
@@ -170,14 +170,14 @@ class _Stretch:
         weighed = self.weighed[:, :-1]
         explained = inverse(self.products[:-1, :-1] + prior) @ weighed.T
         left = self.weighed[:, -1] - explained.T @ self.products[:-1, -1]
-        alone = np.diag(self.inverse)
+        alone = np.diag(self.weight)
         own = alone - np.einsum("ij,ji->i", weighed, explained)
         told = np.minimum(1.0, np.maximum(0.0, own / alone))
         return Residuals(left / np.sqrt(np.maximum(own, 1e-12)), told)
 
     def choose_ways(self) -> None:
         """Of each class the way that explains the take best."""
-        products = self.columns.T @ (self.inverse @ self.columns)
+        products = self.columns.T @ (self.weight @ self.columns)
         now: float | None = None
         for key, members in self.classes.items():
             ways = range(1, len(WAYS[key[0]]))
@@ -266,7 +266,7 @@ class _Stretch:
         if kind is not Kind.RUN or not theirs:
             return products, target
         column = outside(self.strikes, theirs, [self.places[i] for i in own])
-        weighed = self.inverse @ column
+        weighed = self.weight @ column
         beside = self.mine[:, :-1].T @ weighed
         whole = np.block([[products, beside[:, None]], [beside[None, :], np.array([[column @ weighed]])]])
         return whole, np.append(target, weighed @ self.mine[:, -1])

@@ -11,12 +11,12 @@ from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
-from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from hypothesis import settings
 
+from applications import app_at
 from databases import Template, new_database, new_template
-from laptick.api.app import AppSettings, create_app, use_database
+from laptick.api.app import AppSettings
 from laptick.api.request import waiting
 from laptick.db.engine.connect import Connection, DbSettings, connect
 from laptick.db.engine.server import MariaDb
@@ -99,19 +99,12 @@ def worker(db: DbSettings) -> Iterator[None]:
         yield
 
 
-@pytest.fixture(scope="session")
-def application() -> FastAPI:
-    """One for all tests that ask no other: its routes take longer to build than most tests last."""
-    return create_app(AppSettings(DbSettings(port=1)))
-
-
 @pytest.fixture
-def client(application: FastAPI, db: DbSettings, worker: None, monkeypatch: pytest.MonkeyPatch) -> Iterator[TestClient]:
+def client(db: DbSettings, worker: None, monkeypatch: pytest.MonkeyPatch) -> Iterator[TestClient]:
     """An application with a worker; what a job makes is waited for, however busy the machine is."""
     monkeypatch.setattr(waiting, "WAIT_S", 60.0)
-    use_database(application, db)
     with TestClient(
-        application,
+        app_at(AppSettings(db)),
         base_url="http://127.0.0.1",
         cookies=teacher_cookies(db),
         raise_server_exceptions=False,

@@ -9,9 +9,10 @@ from concurrent.futures import ThreadPoolExecutor
 import pytest
 from fastapi.testclient import TestClient
 
+from applications import app_at
 from conftest import a_worker
 from helpers import demo_bytes
-from laptick.api.app import AppSettings, create_app
+from laptick.api.app import AppSettings
 from laptick.api.request import waiting
 from laptick.core.base.errors import NotFoundError, ScoreError, StorageError
 from laptick.db import jobs, made
@@ -26,7 +27,7 @@ from signing_in import teacher_cookies
 def alone(db):
     """An application beside which no worker runs."""
     with TestClient(
-        create_app(AppSettings(db)),
+        app_at(AppSettings(db)),
         base_url="http://127.0.0.1",
         cookies=teacher_cookies(db),
         raise_server_exceptions=False,

@@ -13,8 +13,9 @@ import pytest
 from fastapi.testclient import TestClient
 from prometheus_client.parser import text_string_to_metric_families
 
+from applications import app_at
 from helpers import demo_bytes
-from laptick.api.app import AppSettings, create_app
+from laptick.api.app import AppSettings
 from laptick.api.request.observed import is_this_machine
 from laptick.db.engine.connect import connect, transaction
 from laptick.logs import JsonLines
@@ -27,7 +28,7 @@ NAMES = ("Ilmi Oak", "Harbour", "harbour", "secret words")
 def here(db):
     """An application that is asked from its own machine."""
     with TestClient(
-        create_app(AppSettings(db)), base_url="http://127.0.0.1", cookies=teacher_cookies(db),
+        app_at(AppSettings(db)), base_url="http://127.0.0.1", cookies=teacher_cookies(db),
         client=("127.0.0.1", 50_000),
     ) as opened:  # fmt: skip
         yield opened

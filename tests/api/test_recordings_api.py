@@ -12,9 +12,10 @@ import soundfile
 from fastapi.testclient import TestClient
 from test_jobs_api import until
 
+from applications import app_at
 from conftest import a_worker
 from helpers import demo_bytes, demo_score
-from laptick.api.app import AppSettings, create_app
+from laptick.api.app import AppSettings
 from laptick.core.base.levels import Level
 from laptick.core.score.roadmap import in_played_order
 from laptick.core.student.student import simulate
@@ -33,7 +34,7 @@ CHUNK = sending.CHUNK_BYTES
 @pytest.fixture
 def client(db):
     with TestClient(
-        create_app(AppSettings(db)),
+        app_at(AppSettings(db)),
         base_url="http://127.0.0.1",
         cookies=teacher_cookies(db),
         raise_server_exceptions=False,

@@ -12,7 +12,8 @@ import pyotp
 import pytest
 from fastapi.testclient import TestClient
 
-from laptick.api.app import AppSettings, create_app
+from applications import app_at
+from laptick.api.app import AppSettings
 from laptick.db.engine.connect import connect, transaction
 from laptick.studio.people import sign_in
 from laptick.studio.people.links import MOST_LINKS
@@ -30,7 +31,7 @@ class Desk:
     """Browsers at one server: each keeps its own."""
 
     def __init__(self, db, **settings) -> None:
-        self.db, self.app = db, create_app(AppSettings(db, **settings))
+        self.db, self.app = db, app_at(AppSettings(db, **settings))
 
     @contextmanager
     def browser(self, cookies=None, **more) -> Iterator[TestClient]:

@@ -20,9 +20,10 @@ from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.wait import WebDriverWait
 
+from applications import app_at
 from databases import new_database
 from helpers import demo_bytes
-from laptick.api.app import AppSettings, create_app
+from laptick.api.app import AppSettings
 from laptick.db.engine.connect import DbSettings, connect, transaction
 from laptick.worker import work
 from signing_in import teacher_cookies
@@ -70,7 +71,7 @@ class Site:
 
     def start(self) -> None:
         config = uvicorn.Config(
-            create_app(self.settings), host="127.0.0.1", port=self.port, log_level="error", timeout_graceful_shutdown=1
+            app_at(self.settings), host="127.0.0.1", port=self.port, log_level="error", timeout_graceful_shutdown=1
         )
         self.server = uvicorn.Server(config)
         self.thread = threading.Thread(target=self.server.run, daemon=True)

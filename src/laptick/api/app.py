@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
+from http import HTTPStatus
 from pathlib import Path
+from typing import Any
 
 import anyio
 from fastapi import FastAPI, Request
@@ -56,6 +58,13 @@ def _operation_id(route: APIRoute) -> str:
     return route.name
 
 
+def _refused(code: int) -> dict[str, Any]:
+    """An error of any route, for the description. By reference: with the model itself every route would build seven
+    more validators that nothing is ever validated by, which was two thirds of the time to the first answer."""
+    schema = {"$ref": f"#/components/schemas/{ErrorAnswer.__name__}"}
+    return {"description": HTTPStatus(code).phrase, "content": {"application/json": {"schema": schema}}}
+
+
 def create_app(settings: AppSettings) -> FastAPI:
     @asynccontextmanager
     async def while_it_runs(app: FastAPI) -> AsyncIterator[None]:
@@ -71,7 +80,7 @@ def create_app(settings: AppSettings) -> FastAPI:
         redoc_url=None,
         openapi_url="/api/openapi.json",
         lifespan=while_it_runs,
-        responses={code: {"model": ErrorAnswer} for code in (401, 403, 404, 409, 413, 422, 503)},
+        responses={code: _refused(code) for code in (401, 403, 404, 409, 413, 422, 503)},
     )
     use_database(app, settings.db)
     app.state.demo = settings.demo
@@ -114,7 +123,7 @@ def create_app(settings: AppSettings) -> FastAPI:
 
     asking_health = anyio.CapacityLimiter(1)
 
-    @app.get("/api/health", tags=["health"])
+    @app.get("/api/health", tags=["health"], responses={503: {"model": ErrorAnswer}})
     async def get_health(request: Request) -> HealthPublic:
         """Answers when the database does; however much else is waiting, this does not wait behind it."""
         await anyio.to_thread.run_sync(_ask, request.app.state.db, limiter=asking_health)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from statistics import median, stdev
 
 import pytest
@@ -19,6 +20,7 @@ from laptick.core.measuring.evenness import group_figures
 from laptick.core.measuring.limits import LIMITS
 from laptick.core.rhythm.likeness import bar_likeness
 from laptick.core.score.places import beat_words, place_words
+from laptick.core.score.roadmap import in_played_order
 from laptick.core.score.score import Hand, Place
 from laptick.core.student.faults import parse_fault
 from laptick.core.student.student import simulate
@@ -67,6 +69,16 @@ class TestVerdict:
             assert verdict.main.text.endswith(".")
             assert verdict.cure.text.endswith((".", "?"))
             assert "%" not in verdict.main.text + verdict.cure.text
+
+
+@pytest.mark.parametrize(("strikes", "words"), [(20, "bar 4"), (28, "bar 2, second time")])
+def test_who_breaks_off_is_told_how_far_and_which_time_through(strikes, words):
+    """Five stones: its first four bars are repeated; the beat is lost before bar 3, and the take ends early."""
+    task = lap_task(in_played_order(demo_score("five-stones")), assigned_bpm=60, with_pitches=True)
+    whole = simulate(task, seed=5, faults=[parse_fault("hesitate=3:1.5")], source=Source.MIDI)
+    checked = check_take(task, replace(whole, strikes=whole.strikes[:strikes]))
+    praised = give_verdict(checked, find_findings(checked, LIMITS[Level.ELEMENTARY])).good
+    assert praised == (f"You kept going to {words}.",)
 
 
 def test_places_have_both_names_and_beats():

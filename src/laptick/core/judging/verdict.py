@@ -19,7 +19,7 @@ from laptick.core.judging.finding_words import say
 from laptick.core.judging.findings import TOLD_WITHOUT_BEAT, UNEVEN_CODES, is_too_short
 from laptick.core.judging.praising import Praise
 from laptick.core.measuring.measured import CheckedTake, Measured
-from laptick.core.score.places import place_words
+from laptick.core.score.places import bar_words, place_words
 from laptick.core.score.score import Place
 
 
@@ -191,7 +191,7 @@ def _good(
         good.insert(0, f"Even, at {bpm_text(measured.median_bpm)}: slower is as good here.")
     if not good:
         share = len(matching.matches) / len(task.expected)
-        good.append("You played to the end." if share > 0.9 else f"You kept going to bar {_last_bar(checked)}.")
+        good.append("You played to the end." if share > 0.9 else f"You kept going to {_last_bar(checked)}.")
     return tuple(good[:3])
 
 
@@ -203,10 +203,10 @@ NOT_EVEN = UNEVEN_CODES - {FindingCode.LONG_RUSHED}
 
 
 def _last_bar(checked: CheckedTake) -> str:
-    """The bar of the last strike that was played."""
+    """The bar of the last strike that was played, and which time through."""
     matched, task = checked.matching.matches, checked.task
     last = max((match.expected_index for match in matched), default=0)
-    return task.place(task.expected[last]).measure
+    return bar_words(task.place(task.expected[last]))
 
 
 def _broken(matching: Matching) -> bool:

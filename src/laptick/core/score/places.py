@@ -16,6 +16,12 @@ def place_words(score: Score, place: Place) -> str:
     return words if place.pass_number == 1 else f"{words}, {time_words(place.pass_number)}"
 
 
+def bar_words(place: Place) -> str:
+    """``bar 1``, or ``bar 1, second time``."""
+    words = f"bar {place.measure}"
+    return words if place.pass_number == 1 else f"{words}, {time_words(place.pass_number)}"
+
+
 def time_words(pass_number: int) -> str:
     """``second time``."""
     names = {2: "second", 3: "third", 4: "fourth"}

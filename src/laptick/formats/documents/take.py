@@ -20,7 +20,9 @@ def read_taps(data: bytes | str, *, filename: str = "the take") -> Performance:
     try:
         document = json.loads(data)
     except (ValueError, RecursionError):
-        raise TakeError("this is neither MIDI nor a list of taps in JSON.", where=filename, kept=_KEPT) from None
+        raise TakeError(
+            "this is neither MIDI nor a recording nor a list of taps in JSON.", where=filename, kept=_KEPT
+        ) from None
     if not isinstance(document, dict) or not isinstance(document.get("taps"), list):
         raise TakeError("there is no list “taps”.", where=filename, kept=_KEPT)
     taps = document["taps"]

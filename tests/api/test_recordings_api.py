@@ -131,7 +131,7 @@ def test_claps_of_a_form_are_heard_and_judged_again_without_the_sound(client, db
 
 def test_a_recording_is_heard_judged_and_not_kept(client, db, piece, sound):
     assert len(sound) > 2 * CHUNK  # it takes more than one
-    recording = begun(client, piece)
+    recording = begun(client, piece, filename="second-try.m4a")
     assert take_of(client, recording)["state"] == "coming"
     assert send(client, recording, sound)["is_complete"]
     assert take_of(client, recording)["state"] == "waiting"
@@ -139,6 +139,8 @@ def test_a_recording_is_heard_judged_and_not_kept(client, db, piece, sound):
         take = heard(client, recording)
     assert take["state"] == "judged"
     assert take["status"] == "steady"
+    listed = client.get(f"/api/pieces/{piece}/takes").json()["items"]
+    assert [(one["id"], one["filename"]) for one in listed] == [(take["id"], "second-try.m4a")]
     document = take["document"]
     assert document["source"] == "audio"
     assert document["matched"] == 78

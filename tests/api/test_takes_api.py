@@ -146,6 +146,7 @@ class TestFiles:
         take = self.send(client, piece, midi_file("hesitate=5:1.5")).json()
         assert (take["played_by"], take["verdict"]["finding"]["code"]) == ("file", "hesitation")
         assert take["document"]["hesitations"][0]["causes"][:2] == ["line-change", "bar-line"]
+        assert client.get(f"/api/pieces/{piece}/takes").json()["items"][0]["filename"] == "take.mid"
         again = client.post(f"/api/takes/{take['id']}/judge").json()
         assert again["document"] == take["document"]
 

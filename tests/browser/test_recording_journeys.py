@@ -15,6 +15,7 @@ from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Source
 from laptick.core.takes.task import lap_task
 from laptick.formats.audio.take import write_wav_take
+from laptick.formats.midi.take import write_midi_take
 
 
 @pytest.fixture(scope="module")
@@ -25,6 +26,7 @@ def recorded(tmp_path_factory):
     played = simulate(task, level=Level.ELEMENTARY, seed=3, faults=faults, source=Source.MIDI)
     folder = tmp_path_factory.mktemp("recorded")
     (folder / "take.wav").write_bytes(write_wav_take(played))
+    (folder / "take.mid").write_bytes(write_midi_take(played, task))
     (folder / "letter.wav").write_bytes(b"a letter to the teacher, no sound " * 200)
     return folder
 
@@ -52,6 +54,17 @@ def test_a_recording_is_listened_to_and_judged_and_kept_only_by_consent(site, op
     page.sees("hands told apart")
     page.sees("in tune")
     assert page.axe() == []
+
+    # Several at once: each says of itself which it is.
+    page.driver.get(f"{site.url}/pieces/{piece}?free=play&view=takes")
+    choose(page, "\n".join(str(recorded / name) for name in ("take.mid", "letter.wav", "take.wav")))
+    page.sees("3 takes sent", 60)
+    rows = "return [...document.querySelectorAll('section[aria-label=Takes] li')].slice(0, 3).map((e) => e.innerText)"
+    page.until(lambda: all("could not" in row or "not yet" in row for row in page.driver.execute_script(rows)), 60)
+    newest, refused, oldest = page.driver.execute_script(rows)
+    assert "take.wav" in newest
+    assert "letter.wav" in refused
+    assert "take.mid" in oldest
 
     # Somebody agrees; the next one is kept, until that is taken back.
     page.driver.get(f"{site.url}/settings/recordings")

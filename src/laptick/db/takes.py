@@ -17,6 +17,11 @@ _COLUMNS = (
 )
 #: What was said of it last, as lists show it.
 _JUDGED = "take.checker_version, take.status, take.judged_at, take.verdict, take.median_bpm, take.overruled"
+#: What the file was called that it came in, or the recording that it was heard in, as lists show it.
+_FILENAME = (
+    "IF(take.played_by = 'file', JSON_VALUE(take.strikes, '$.filename'), (SELECT recording.filename FROM recording"
+    " WHERE recording.studio_id = take.studio_id AND recording.take_id = take.id)) AS filename"
+)
 
 
 @dataclass(frozen=True)
@@ -118,7 +123,7 @@ def list_takes(
             whose = tuple(_studies_of(cursor, studio_id, piece_id, student_id)) or (0,)
             only = f" AND take.study_id IN ({', '.join(['%s'] * len(whose))})"
         cursor.execute(
-            f"SELECT {_COLUMNS}, {_JUDGED} FROM take FORCE INDEX (take_newest) WHERE take.studio_id = %s"
+            f"SELECT {_COLUMNS}, {_JUDGED}, {_FILENAME} FROM take FORCE INDEX (take_newest) WHERE take.studio_id = %s"
             f" AND take.piece_id = %s AND take.deleted_at IS NULL AND take.id < %s{only}"
             " ORDER BY take.id DESC LIMIT %s",
             (
@@ -139,7 +144,7 @@ def takes_of_student(
     before ``before_id``."""
     with connection.cursor() as cursor:
         cursor.execute(
-            f"SELECT {_COLUMNS}, {_JUDGED}, piece.title FROM study"
+            f"SELECT {_COLUMNS}, {_JUDGED}, {_FILENAME}, piece.title FROM study"
             " JOIN take ON take.studio_id = study.studio_id AND take.study_id = study.id"
             " JOIN piece ON piece.studio_id = take.studio_id AND piece.id = take.piece_id"
             " WHERE study.studio_id = %s AND study.student_id = %s AND take.deleted_at IS NULL"

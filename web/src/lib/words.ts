@@ -32,3 +32,6 @@ export function beatsWords(beats: number): string {
   const whole = Math.floor(halves);
   return `about ${whole}${halves > whole ? "½" : ""} beats`;
 }
+
+/** What a recording is called that comes from no file. */
+export const MICROPHONE = "microphone";

@@ -1,6 +1,7 @@
 /** The microphone as an ear: what it hears is kept on this device as it comes, until the server has it. */
 import { ApiError } from "../api/client";
 import type { RecordingAsked } from "../api/recording";
+import { MICROPHONE } from "../lib/words";
 import { type BeatBy, Microphone } from "../sound/microphone";
 import type { Ear, Recorded, Sounded, Work } from "./ear";
 import { newClientKey } from "./pending";
@@ -31,7 +32,7 @@ export class MicrophoneEar implements Ear {
     const { consent, beatBy } = this.microphone.snapshot();
     const asked: RecordingAsked = {
       ...settings,
-      filename: "microphone",
+      filename: MICROPHONE,
       media_type: "",
       device: "",
       recorder: {},

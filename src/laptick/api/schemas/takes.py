@@ -124,6 +124,8 @@ class Outdated(Schema):
 
 
 class TakeShort(Schema):
+    """``filename``: of the file it came in, or of the recording it was heard in."""
+
     id: int
     activity: Activity
     created_at: UtcTime
@@ -139,6 +141,7 @@ class TakeShort(Schema):
     failure: str | None
     checker_version: str | None
     overruled: Status | None
+    filename: str | None
     verdict: VerdictTold | None
 
 

@@ -35,7 +35,7 @@ _AS_STORED = (
 )  # fmt: skip
 _AS_LISTED = (
     "id", "activity", "created_at", "assigned_bpm", "median_bpm", "played_by", "note", "checker_version", "overruled",
-    "state", "failure",
+    "state", "failure", "filename",
 )  # fmt: skip
 
 

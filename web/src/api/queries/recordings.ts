@@ -2,23 +2,16 @@
 import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { type Schemas, api, unwrap } from "../client";
-import type { RecordingAsked } from "../recording";
+import type { TakeFile } from "../takeFiles";
 import { takesChanged } from "./takes";
 
-/** Sends recordings one after the other; `onPart`: told which one, and the share of it that is there. */
-export function useSendRecordings(pieceId: number, onPart: (index: number, share: number) => void) {
+/** Takes brought as files; `onPart`: told which one is sent, and the share of it that is there. */
+export function useSendTakeFiles(pieceId: number, onPart: (index: number, share: number) => void) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: async (sounds: { asked: RecordingAsked; sound: Blob }[]) => {
-      const { sendRecording } = await import("../recording"); // only who sends one needs it
-      const takes: number[] = [];
-      for (const [index, { asked, sound }] of sounds.entries())
-        takes.push(
-          await sendRecording(pieceId, asked, sound, (share) => {
-            onPart(index, share);
-          }),
-        );
-      return takes;
+    mutationFn: async (files: TakeFile[]) => {
+      const { sendTakeFiles } = await import("../takeFiles"); // only who brings some needs it
+      return sendTakeFiles(pieceId, files, onPart);
     },
     onSettled: () => takesChanged(client, pieceId),
   });

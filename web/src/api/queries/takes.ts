@@ -2,16 +2,7 @@
 import { type QueryClient, useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 
-import {
-  type Activity,
-  type HandChoice,
-  type Schemas,
-  type Take,
-  type TakeCreate,
-  api,
-  fileBody,
-  unwrap,
-} from "../client";
+import { type Activity, type HandChoice, type Schemas, type Take, type TakeCreate, api, unwrap } from "../client";
 import { isOver } from "./jobs";
 
 /** How often what is being worked on is looked at; and what is still on its way. */
@@ -22,8 +13,7 @@ const COMING_MS = 5000;
 const lookAgain = (state: Schemas["TakeState"] | undefined) =>
   state === "waiting" ? LOOK_MS : state === "coming" ? COMING_MS : false;
 
-/** A piece's takes, newest first; earlier ones are fetched when they are asked for. */
-/** Of one student. */
+/** A student's takes of a piece, newest first; earlier ones are fetched when they are asked for. */
 export const useTakes = (id: number, student: number) =>
   useInfiniteQuery({
     queryKey: ["takes", id, student],
@@ -178,20 +168,6 @@ export type TakeAsked = {
   measures: string | null;
   times_round: number;
 };
-
-export function useSendTakeFile(pieceId: number) {
-  const changed = useTakesChanged(pieceId);
-  return useMutation({
-    mutationFn: ({ file, settings }: { file: File; settings: TakeAsked }) =>
-      unwrap(
-        api.POST("/api/pieces/{piece_id}/takes/file", {
-          params: { path: { piece_id: pieceId }, query: settings },
-          ...fileBody("file", file),
-        }),
-      ),
-    onSuccess: changed,
-  });
-}
 
 export const useListenings = (pieceId: number) =>
   useQuery({

@@ -3,14 +3,11 @@ import { count, plainBpm } from "../../lib/words";
 import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 
-import { useSendRecordings } from "../../api/queries/recordings";
-import { type TakeAsked, useSendTakeFile } from "../../api/queries/takes";
+import { useSendTakeFiles } from "../../api/queries/recordings";
+import type { TakeAsked } from "../../api/queries/takes";
 import { newClientKey } from "../../session/pending";
 import { KeepSound } from "../../ui/sound/KeepSound";
 import { Button, Problem, useToast } from "../../ui/kit";
-
-/** Files of strikes; everything else that comes is taken for a recording, and the server says if it is none. */
-const isStrikes = (file: File) => /\.(midi?|json)$/i.test(file.name);
 
 export function FileDrop({
   pieceId,
@@ -24,9 +21,8 @@ export function FileDrop({
   asked: TakeAsked;
   passageWords: string;
 }) {
-  const strikes = useSendTakeFile(pieceId);
   const [part, setPart] = useState({ index: 0, share: 0 });
-  const recordings = useSendRecordings(pieceId, (index, share) => {
+  const send = useSendTakeFiles(pieceId, (index, share) => {
     setPart({ index, share });
   });
   const [consentId, setConsentId] = useState<number | null>(null);
@@ -35,35 +31,26 @@ export function FileDrop({
   const navigate = useNavigate();
   const toast = useToast();
   const [over, setOver] = useState(false);
-  const isBusy = strikes.isPending || recordings.isPending;
-  const open = (takeId: number) => void navigate(`/pieces/${pieceId}/takes/${takeId}`);
   const take = (files: File[]) => {
-    const [first] = files;
-    if (!first || isBusy) return;
-    if (files.length === 1 && isStrikes(first)) {
-      strikes.mutate({ file: first, settings: asked }, { onSuccess: (stored) => open(stored.id) });
-      return;
-    }
-    const sounds = files
-      .filter((file) => !isStrikes(file))
-      .map((sound) => ({
-        sound,
-        asked: {
-          ...asked,
-          filename: sound.name.slice(0, 200) || "recording",
-          media_type: sound.type.slice(0, 100),
-          device: "",
-          recorder: {},
-          consent_id: consentId,
-          client_key: newClientKey(),
-        },
-      }));
+    if (!files.length || send.isPending) return;
+    const sent = files.map((file) => ({
+      file,
+      asked: {
+        ...asked,
+        filename: file.name.slice(0, 200) || "recording",
+        media_type: file.type.slice(0, 100),
+        device: "",
+        recorder: {},
+        consent_id: consentId,
+        client_key: newClientKey(),
+      },
+    }));
     setPart({ index: 0, share: 0 });
-    recordings.mutate(sounds, {
-      onSuccess: (takes) => {
+    send.mutate(sent, {
+      onSuccess: ({ takes }) => {
         const [only] = takes;
-        if (takes.length === 1 && only !== undefined) open(only);
-        else toast(`${count(takes.length, "recording")} sent; they are listened to now.`);
+        if (files.length === 1 && only !== undefined) void navigate(`/pieces/${pieceId}/takes/${only}`);
+        else if (takes.length) toast(`${count(takes.length, "take")} sent, to be judged now.`);
       },
     });
   };
@@ -97,7 +84,7 @@ export function FileDrop({
     take([...(event.target.files ?? [])]);
     event.target.value = "";
   };
-  const error = strikes.error ?? recordings.error;
+  const coming = send.isPending ? send.variables : [];
   return (
     <div
       aria-label="A take from a file"
@@ -125,16 +112,15 @@ export function FileDrop({
         aria-label="Record with this device"
         onChange={chosen}
       />
-      {strikes.isPending ? "Reading and checking it …" : null}
-      {recordings.isPending ? (
+      {coming.length ? (
         <Sending
-          name={recordings.variables.length > 1 ? `${part.index + 1} of ${recordings.variables.length}` : null}
+          words={coming.length > 1 ? `${part.index + 1} of ${coming.length}: ${coming[part.index]?.file.name}` : "it"}
           share={part.share}
         />
       ) : null}
-      {isBusy ? null : (
+      {coming.length ? null : (
         <>
-          Drop recordings or a MIDI file of a take on this page, or{" "}
+          Drop recordings or MIDI files of takes on this page, or{" "}
           <Button look="quiet" onClick={() => input.current?.click()}>
             choose them
           </Button>
@@ -152,19 +138,22 @@ export function FileDrop({
         {plainBpm(asked.bpm)}.
       </span>
       <KeepSound student={student} chosen={consentId} onChoose={setConsentId} />
-      {error ? (
-        <div className="mt-2">
-          <Problem error={error} />
+      {send.error ? <Problem error={send.error} /> : null}
+      {send.data?.refused.map(({ names, error }) => (
+        <div key={names[0]} className="mt-2">
+          <Problem error={error}>
+            <p className="text-quiet">Not sent: {names.join(", ")}</p>
+          </Problem>
         </div>
-      ) : null}
+      ))}
     </div>
   );
 }
 
-function Sending({ name, share }: { name: string | null; share: number }) {
+function Sending({ words, share }: { words: string; share: number }) {
   return (
     <div role="status">
-      Sending the recording{name ? ` ${name}` : ""} …
+      Sending {words} …
       <progress className="my-1 block w-full max-w-md" value={share} max={1}>
         {Math.round(100 * share)} %
       </progress>

@@ -160,6 +160,7 @@ describe("the list of takes", () => {
     checker_version: "5",
     overruled: null,
     verdict,
+    filename: null,
   };
   const list = (takes: Schemas["TakeShort"][]) => {
     serve({ "GET /api/pieces/1/takes": { items: takes, next: null }, "GET /api/pieces/1/listenings": [] });
@@ -179,6 +180,15 @@ describe("the list of takes", () => {
     const line = await screen.findByText(/lap taps/);
     expect(line.textContent).toContain("lap taps, left hand, bars 3–5 · at 64, asked 66");
     expect(screen.getByText(verdict.finding?.text ?? "")).toBeTruthy();
+  });
+
+  it("says which file it was heard in, or that it came by the microphone", async () => {
+    list([
+      { ...short, id: 4, filename: "second-try.m4a" },
+      { ...short, id: 5, filename: "microphone" },
+    ]);
+    expect((await screen.findByText(/second-try/)).textContent).toMatch(/ · second-try\.m4a$/);
+    expect(screen.getByText(/by the microphone/)).toBeTruthy();
   });
 
   it("puts the teacher's word before the checker's", async () => {

@@ -2,7 +2,7 @@
 import type { Schemas } from "../../api/client";
 import { activityName, stateWords, statusWords } from "../../api/trade";
 import { takenWords } from "../../lib/passage";
-import { plainBpm, timeOf } from "../../lib/words";
+import { MICROPHONE, plainBpm, timeOf } from "../../lib/words";
 
 const PLAYED_BY = { student: "", simulated: "simulated student · ", file: "from a file · " } as const;
 const SHAPES = { steady: "●", nearly: "◐", "not-yet": "○", "could-not-follow": "?" } as const;
@@ -22,6 +22,7 @@ export function circumstances(take: Schemas["TakeShort"]): string {
     activityName(take.activity) + (take.hands === "both" ? "" : `, ${take.hands} hand`) + (taken ? `, ${taken}` : ""),
     (take.median_bpm ? `at ${Math.round(take.median_bpm)}, ` : "") + `asked ${plainBpm(take.assigned_bpm)}`,
     PLAYED_BY[take.played_by] + timeOf(take.created_at),
+    ...(take.filename ? [take.filename === MICROPHONE ? "by the microphone" : take.filename] : []),
     ...(take.overruled ? ["by your word"] : []),
     ...(take.note ? ["with a note"] : []),
   ].join(" · ");

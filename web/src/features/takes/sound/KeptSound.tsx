@@ -16,7 +16,7 @@ export function KeptSound({ take }: { take: Take }) {
     return (
       <div className="mt-5 text-sm">
         {words}
-        <p className="text-quiet">Heard in a recording; its sound is not kept.</p>
+        <p className="text-quiet">Heard in a recording ({recording.filename}); its sound is not kept.</p>
       </div>
     );
   return (

@@ -84,6 +84,15 @@ class Site:
             assert time.monotonic() < end, "the application did not start"
             time.sleep(0.02)
 
+    def made(self, address: str) -> httpx2.Response:
+        """What is there, once it was made: until then the answer is 202."""
+        end = time.monotonic() + 60
+        while (answer := self.http.get(address)).status_code == 202:
+            assert time.monotonic() < end, f"{address} is not made"
+            time.sleep(0.1)
+        assert answer.status_code == 200, answer.text
+        return answer
+
     def stop(self) -> None:
         self.server.should_exit = True
         self.ended.set()

@@ -98,7 +98,7 @@ def test_from_a_score_to_a_count_sheet_and_back_in(site, open_browser, score_fil
 
     # On paper, and out and in again.
     address = page.button("As PDF").get_attribute("href")
-    sheet = page.until(lambda: found if (found := site.http.get(address, timeout=60)).status_code == 200 else None, 60)
+    sheet = site.made(address)
     text = " ".join(p.get_textpage().get_text_range() for p in pypdfium2.PdfDocument(sheet.content))
     assert "hop" in text
     assert "Harbour Steps" in text
@@ -106,7 +106,7 @@ def test_from_a_score_to_a_count_sheet_and_back_in(site, open_browser, score_fil
     choose(page, "Joining the hands", "where hands stand")
     page.until(lambda: "map=8" in str(page.button("As PDF").get_attribute("href")))
     address = page.button("As PDF").get_attribute("href")
-    sheet = page.until(lambda: found if (found := site.http.get(address, timeout=60)).status_code == 200 else None, 60)
+    sheet = site.made(address)
     text = " ".join(p.get_textpage().get_text_range() for p in pypdfium2.PdfDocument(sheet.content))
     assert "Hardest first" in text
     out = site.http.get(f"{site.url}/api/pieces/{piece}/export?format=musicxml&counts=true", timeout=60).content

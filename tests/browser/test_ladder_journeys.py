@@ -174,7 +174,6 @@ def test_what_is_taken_along(site, open_browser, shows):
     page.click("To take along")
     link = page.driver.find_element(By.CSS_SELECTOR, f"a[href*='practice-sheet?shows={shows}']")
     address = link.get_attribute("href")
-    page.until(lambda: site.http.get(address, timeout=60).status_code == 200, 60, "it is not made")
-    assert site.http.get(address, timeout=60).headers["content-type"] == "application/pdf"
+    assert site.made(address).headers["content-type"] == "application/pdf"
     page.driver.get(f"{address}&format=html")
     assert page.axe() == []

@@ -173,7 +173,7 @@ def test_a_file_in_counted_overridden_pencilled_on_paper_and_out_and_in_again(si
     choose(page, "Count of", "right hand")
     page.until(lambda: "Count: ta, di" in driver.execute_script(RULER), what="the count does not follow the pencil")
 
-    sheet = site.http.get(page.button("As PDF").get_attribute("href"), timeout=60).content
+    sheet = site.made(page.button("As PDF").get_attribute("href")).content
     document = pypdfium2.PdfDocument(sheet)
     text = " ".join(p.get_textpage().get_text_range() for p in document)
     assert len(document) == 1

@@ -51,4 +51,5 @@ const putChunk = (coming: Coming, number: number, bytes: Uint8Array<ArrayBuffer>
     }),
   );
 
-const refused = (what: string, todo: string) => new ApiError(0, "recording", what, null, "Nothing of it was sent.", todo);
+const refused = (what: string, todo: string) =>
+  new ApiError(0, "recording", what, null, "Nothing of it was sent.", todo);

@@ -54,7 +54,7 @@ export function Problem({ error, children }: { error: unknown; children?: ReactN
   const ours = error instanceof ApiError;
   const what = ours ? error.message : "Something went wrong in this page.";
   return (
-    <div role="alert" className="rounded-lg border-2 border-warn bg-card p-3">
+    <div role="alert" className="rounded-lg border-2 border-warn bg-card p-3 wrap-anywhere">
       <p className="font-bold first-letter:uppercase">{what}</p>
       {ours && error.where ? <p className="text-quiet">Where: {error.where}</p> : null}
       {ours && error.kept ? <p>{error.kept}</p> : null}

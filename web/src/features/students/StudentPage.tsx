@@ -182,7 +182,7 @@ function Latest({ student }: { student: number }) {
               <span className="w-36 font-bold">
                 <span aria-hidden>{mark}</span> {words}
               </span>
-              <span className="min-w-0 flex-1 max-md:basis-full">
+              <span className="min-w-0 flex-1 wrap-anywhere max-md:basis-full">
                 <Link
                   to={`/pieces/${take.piece_id}/takes/${take.id}`}
                   className="underline decoration-line decoration-2 underline-offset-4 hover:decoration-ink"

@@ -142,7 +142,7 @@ export function FileDrop({
       {send.data?.refused.map(({ names, error }) => (
         <div key={names[0]} className="mt-2">
           <Problem error={error}>
-            <p className="text-quiet">Not sent: {names.join(", ")}</p>
+            <p className="wrap-anywhere text-quiet">Not sent: {names.join(", ")}</p>
           </Problem>
         </div>
       ))}
@@ -152,7 +152,7 @@ export function FileDrop({
 
 function Sending({ words, share }: { words: string; share: number }) {
   return (
-    <div role="status">
+    <div role="status" className="wrap-anywhere">
       Sending {words} …
       <progress className="my-1 block w-full max-w-md" value={share} max={1}>
         {Math.round(100 * share)} %

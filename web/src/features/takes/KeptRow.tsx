@@ -28,7 +28,7 @@ export function KeptRow({
       <span className="w-36 font-bold max-md:flex-1">
         <span aria-hidden>{mark}</span> {words}
       </span>
-      <span className="min-w-0 flex-1 max-md:order-last max-md:basis-full">{children}</span>
+      <span className="min-w-0 flex-1 wrap-anywhere max-md:order-last max-md:basis-full">{children}</span>
       {useIsTeacher() ? (
         <More
           label={`More for ${what.name}`}

@@ -114,7 +114,7 @@ function Unjudged({ piece, take }: { piece: Piece; take: Take }) {
   const settings = take.settings as { hands: "right" | "left" | "both" };
   return (
     <>
-      <section aria-label="Verdict" className="mb-5 rounded-lg bg-card p-5">
+      <section aria-label="Verdict" className="mb-5 rounded-lg bg-card p-5 wrap-anywhere">
         <p className="text-2xl font-bold first-letter:uppercase" role="status">
           {isUnheard && take.state === "waiting" ? "Listening …" : stateWords(take.state)}
         </p>

@@ -16,13 +16,13 @@ export function KeptSound({ take }: { take: Take }) {
     return (
       <div className="mt-5 text-sm">
         {words}
-        <p className="text-quiet">Heard in a recording ({recording.filename}); its sound is not kept.</p>
+        <p className="wrap-anywhere text-quiet">Heard in a recording ({recording.filename}); its sound is not kept.</p>
       </div>
     );
   return (
     <div className="mt-5 text-sm" data-screen-only="">
       {words}
-      <p className="text-quiet">
+      <p className="wrap-anywhere text-quiet">
         The sound is kept ({recording.filename}, {(recording.size / 2 ** 20).toFixed(1)} MB)
         {recording.may_hear ? "" : "; it is heard by the parent who agreed to it"}.
       </p>

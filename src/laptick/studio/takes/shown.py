@@ -21,6 +21,7 @@ from laptick.formats.documents.check import CheckDocument, VerdictTold, read_che
 from laptick.studio.pieces.made import ratio_of
 from laptick.studio.pieces.open_piece import Piece, open_piece
 from laptick.studio.recordings.consents import may_hear
+from laptick.studio.takes.kept import status_or_none, whole_take
 from laptick.studio.takes.passage import passage_of
 from laptick.studio.takes.settings import KeptSettings, kept_settings
 from laptick.studio.use_case import Studio
@@ -56,9 +57,9 @@ def shown_take(studio: Studio, take_id: int) -> ShownTake:
 
     Raises:
         NotFoundError: there is none of that id in this studio.
-        StorageError: its settings cannot be read.
+        StorageError: it or its settings cannot be read.
     """
-    row = db.get_take(studio.connection, studio.id, take_id)
+    row = whole_take(db.get_take(studio.connection, studio.id, take_id))
     piece, settings = open_piece(studio, row["piece_id"]), kept_settings(row["settings"])
     document = read_or_none(read_check, row["document"])
     recording = recordings.recording_of_take(studio.connection, studio.id, take_id)
@@ -70,16 +71,23 @@ def shown_take(studio: Studio, take_id: int) -> ShownTake:
         passage_of(piece.played_then(settings), settings)[0],
         read_or_none(read_verdict, row["verdict"]),
         document,
-        judgements.get_overrule(studio.connection, studio.id, take_id),
+        _word_that_holds(studio, take_id),
         [
             (earlier, read_or_none(read_verdict, earlier["verdict"]))
             for earlier in judgements.earlier_judgements(studio.connection, studio.id, take_id)
+            if status_or_none(earlier["status"])
         ],
         () if document is None else _met(piece, settings, document, _limit_ms(studio, row)),
         () if document is None else _touched(piece, document),
         recording,
         recording is not None and may_hear(studio, recording),
     )
+
+
+def _word_that_holds(studio: Studio, take_id: int) -> Row | None:
+    """The teacher's; one that is damaged is none."""
+    row = judgements.get_overrule(studio.connection, studio.id, take_id)
+    return row if row is not None and status_or_none(row["status"]) else None
 
 
 def _limit_ms(studio: Studio, take: Row) -> float:

@@ -32,6 +32,7 @@ from laptick.studio.studies.open_study import at_level_of, played_by
 from laptick.studio.studies.telling import tell_change, tell_of_old_takes
 from laptick.studio.takes.first_judging import KIND, judge_first, judge_kept, key_of
 from laptick.studio.takes.judging import Document, performance_of, task_of
+from laptick.studio.takes.kept import listed_take
 from laptick.studio.takes.passage import passage_of
 from laptick.studio.takes.settings import KeptSettings, TakeSettings
 from laptick.studio.takes.shown import ShownTake, read_or_none, shown_take
@@ -312,7 +313,7 @@ def list_takes(
     student, or of all."""
     pieces_db.check_piece(studio.connection, studio.id, piece_id)
     rows = db.list_takes(studio.connection, studio.id, piece_id, before_id=before_id, most=most, student_id=student_id)
-    return [(row, read_or_none(read_verdict, row["verdict"])) for row in rows]
+    return [(row, read_or_none(read_verdict, row["verdict"])) for row in map(listed_take, rows)]
 
 
 @use_case
@@ -322,7 +323,7 @@ def takes_of_student(
     """A student's takes of all pieces on the shelf, newest first: ``most`` of those before one."""
     students_db.get_student(studio.connection, studio.id, student_id)
     rows = db.takes_of_student(studio.connection, studio.id, student_id, before_id=before_id, most=most)
-    return [(row, read_or_none(read_verdict, row["verdict"])) for row in rows]
+    return [(row, read_or_none(read_verdict, row["verdict"])) for row in map(listed_take, rows)]
 
 
 @use_case

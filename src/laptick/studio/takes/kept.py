@@ -1,0 +1,77 @@
+"""Stored takes, read as if they were damaged: a list shows what is whole of one and says the rest; a page of its own
+says that it cannot be read."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Collection, Mapping
+from typing import Any
+
+from laptick.core.base.activity import Activity
+from laptick.core.base.errors import StorageError
+from laptick.core.base.levels import Level
+from laptick.core.judging.verdict import Status
+from laptick.core.takes.take_state import TakeState
+from laptick.db.engine.connect import Row
+
+log = logging.getLogger("laptick")
+
+UNREADABLE = "what is stored of this take cannot be read."
+
+#: Columns that hold a word of a table; the first stands for one that is none of them.
+_WORDS: Mapping[str, Collection[str]] = {
+    "activity": tuple(Activity),
+    "played_by": ("student", "simulated", "file"),
+    "state": (TakeState.FAILED, *TakeState),
+    "level": tuple(Level),
+}
+
+#: What is listed of its settings, and of which kinds.
+_SETTINGS: Mapping[str, tuple[type, ...]] = {
+    "measures": (str, type(None)),
+    "times_round": (int,),
+    "within": (str, type(None)),
+}
+
+
+def whole_take(row: Row) -> Row:
+    """A stored take, without a status that is none.
+
+    Raises:
+        StorageError: it is damaged.
+    """
+    if _damaged(row):
+        raise StorageError(
+            UNREADABLE,
+            kept="It is kept as it is.",
+            todo="Delete it if it is of no use; other takes are not touched by it.",
+        )
+    return row | {"status": status_or_none(row["status"])}
+
+
+def listed_take(row: Row) -> Row:
+    """The same for a list: a damaged one is there and says so (``failure``)."""
+    damaged = _damaged(row)
+    found = row | {"overruled": status_or_none(row["overruled"])}
+    if not _is_listed(row["settings"]):
+        damaged, found["settings"] = (*damaged, "settings"), {}
+    if not damaged:
+        return found
+    log.warning("take %s is damaged: %s", row["id"], ", ".join(damaged))
+    instead = {name: next(iter(_WORDS[name])) for name in damaged if name in _WORDS}
+    return found | instead | {"state": TakeState.FAILED, "failure": UNREADABLE, "verdict": None, "overruled": None}
+
+
+def status_or_none(word: Any) -> str | None:
+    """A stored status that is one."""
+    return word if word in tuple(Status) else None
+
+
+def _damaged(row: Row) -> tuple[str, ...]:
+    return tuple(name for name, words in _WORDS.items() if row[name] not in words)
+
+
+def _is_listed(settings: Any) -> bool:
+    if not isinstance(settings, dict) or settings.get("hands", "both") not in ("right", "left", "both"):
+        return False
+    return all(isinstance(settings[name], kinds) for name, kinds in _SETTINGS.items() if name in settings)

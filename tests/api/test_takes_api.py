@@ -329,3 +329,50 @@ def test_a_stored_take_of_keys_is_the_performance_it_was(client, piece, db):
     assert len(stored["notes"]) == 58
     assert stored["pedal"] == [{"t": 3.0, "down": True}, {"t": 4.0, "down": False}]
     assert stored["notes"][0].keys() >= {"t", "pitch", "velocity", "released"}
+
+
+class TestDamagedTakes:
+    """A take of which something stored is damaged: whatever is asked of it is answered in words."""
+
+    DAMAGED = (
+        ("activity", "x"), ("played_by", ""), ("state", "x"), ("level", "x"), ("settings", "[]"), ("settings", "{}"),
+        ("settings", '{"activity": "lap", "bpm": 66, "hands": "third"}'), ("status", "x"), ("overruled", "x"),
+    )  # fmt: skip
+
+    @pytest.fixture(params=DAMAGED, ids=lambda one: f"{one[0]} = {one[1]}")
+    def damaged(self, client, db, piece, request) -> tuple[str, int]:
+        column, value = request.param
+        settings = {"activity": "lap", "bpm": 66, "faults": []}
+        take = client.post(f"/api/pieces/{piece}/takes/simulated", json=settings).json()["id"]
+        with transaction(connect(db)) as cursor:
+            cursor.execute(f"UPDATE take SET {column} = %s WHERE id = %s", (value, take))
+        return column, take
+
+    def test_stay_in_their_lists_and_say_so(self, client, piece, damaged):
+        column, take = damaged
+        [listed] = client.get(f"/api/pieces/{piece}/takes").json()["items"]
+        student = client.get("/api/students").json()["items"][0]["id"]
+        assert [one["id"] for one in client.get(f"/api/students/{student}/takes").json()["items"]] == [take]
+        shown = client.get(f"/api/takes/{take}")
+        if column in ("status", "overruled"):  # what was said last is read where it was said
+            assert listed["verdict"]
+            assert shown.status_code == 200
+            return
+        assert (listed["failure"], listed["verdict"]) == ("what is stored of this take cannot be read.", None)
+        assert shown.status_code == 503
+        assert "cannot be read" in shown.json()["error"]["what"]
+        assert "Delete it" in shown.json()["error"]["todo"]
+
+    def test_can_be_removed_and_brought_back_and_break_nothing(self, client, piece, damaged):
+        _, take = damaged
+        asked = [
+            client.post(f"/api/takes/{take}/judge"),
+            client.get(f"/api/takes/{take}/next"),
+            client.patch(f"/api/takes/{take}", json={"note": "louder"}),
+            client.put(f"/api/takes/{take}/overrule", json={"status": "steady", "reason": "the pedal"}),
+        ]
+        assert 500 not in [answer.status_code for answer in asked]
+        assert client.delete(f"/api/takes/{take}").status_code == 204
+        assert client.get(f"/api/pieces/{piece}/takes").json()["items"] == []
+        assert client.post(f"/api/takes/{take}/restore").status_code == 204
+        assert [one["id"] for one in client.get(f"/api/pieces/{piece}/takes").json()["items"]] == [take]

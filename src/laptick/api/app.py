@@ -123,6 +123,7 @@ def create_app(settings: AppSettings) -> FastAPI:
 
     asking_health = anyio.CapacityLimiter(1)
 
+    # One route brings the model of errors into the description, to which all others refer.
     @app.get("/api/health", tags=["health"], responses={503: {"model": ErrorAnswer}})
     async def get_health(request: Request) -> HealthPublic:
         """Answers when the database does; however much else is waiting, this does not wait behind it."""

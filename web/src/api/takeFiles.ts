@@ -7,11 +7,11 @@ import { type RecordingAsked, sendRecording } from "./recording";
 
 export type TakeFile = { file: File; asked: RecordingAsked };
 
-/** `takes`: of what was stored, in order; `refused`: what was not, each with why. */
+/** `takes`: of what was stored, in order; `refused`: what was not, with why; what is refused alike stands together. */
 export type SentFiles = { takes: number[]; refused: { names: string[]; error: unknown }[] };
 
 /** Files of strikes; everything else that comes is taken for a recording, and the server says if it is none. */
-export const isStrikes = (file: File) => /\.(midi?|json)$/i.test(file.name);
+const isStrikes = (file: File) => /\.(midi?|json)$/i.test(file.name);
 
 /** `onPart`: told which one is sent, and the share of it that is there. */
 export async function sendTakeFiles(
@@ -31,7 +31,10 @@ export async function sendTakeFiles(
       );
     } catch (error) {
       const isAway = error instanceof ApiError && error.code === "offline";
-      sent.refused.push({ names: (isAway ? files.slice(index) : [one]).map(({ file }) => file.name), error });
+      const names = (isAway ? files.slice(index) : [one]).map(({ file }) => file.name);
+      const alike = sent.refused.find((before) => String(before.error) === String(error));
+      if (alike) alike.names.push(...names);
+      else sent.refused.push({ names, error });
       if (isAway) break;
     }
   }

@@ -15,9 +15,7 @@ from laptick.core.hearing.quality import MOST_LEVELS
 from laptick.core.takes.performance import MAX_STRIKES
 from laptick.core.takes.take_state import TakeState
 from laptick.formats.documents.check import CheckDocument, VerdictTold
-from laptick.studio.takes.settings import HandChoice, TakeSettings
-
-PlayedBy = Literal["student", "simulated", "file"]
+from laptick.studio.takes.settings import HandChoice, PlayedBy, TakeSettings
 
 #: A key that the sender makes up, so that what is sent twice is kept once.
 CLIENT_KEY = r"^[A-Za-z0-9-]+$"

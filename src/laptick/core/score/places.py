@@ -13,12 +13,15 @@ def place_words(score: Score, place: Place) -> str:
     measure = score.measure_of(place)
     words = f"bar {measure.number} · line {measure.line}, "
     words += f"bar {measure.bar_in_line}" if measure.bar_in_line else "pickup"
-    return words if place.pass_number == 1 else f"{words}, {time_words(place.pass_number)}"
+    return _with_time(words, place)
 
 
 def bar_words(place: Place) -> str:
     """``bar 1``, or ``bar 1, second time``."""
-    words = f"bar {place.measure}"
+    return _with_time(f"bar {place.measure}", place)
+
+
+def _with_time(words: str, place: Place) -> str:
     return words if place.pass_number == 1 else f"{words}, {time_words(place.pass_number)}"
 
 

@@ -38,6 +38,7 @@ from laptick.formats.documents.take import performance_of_stored
 from laptick.studio.pieces.open_piece import open_piece
 from laptick.studio.studies.open_study import goes_back
 from laptick.studio.studies.telling import is_tempo_free, tell_as_new, tell_change
+from laptick.studio.takes.kept import whole_take
 from laptick.studio.takes.passage import cut_of, passage_of
 from laptick.studio.takes.settings import KeptSettings, kept_settings
 from laptick.studio.takes.shown import ShownTake, shown_take
@@ -217,7 +218,7 @@ COPY_KIND = "copy"
 
 
 def _judge_stored(studio: Studio, take_id: int, *, tell: bool = True) -> Status:
-    take = db.get_take(studio.connection, studio.id, take_id)
+    take = whole_take(db.get_take(studio.connection, studio.id, take_id))
     if take["strikes"] is None:
         raise TakeError(
             "nothing of this recording was heard yet, so there is nothing to judge.",

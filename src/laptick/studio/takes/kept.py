@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Collection, Mapping
-from typing import Any
+from typing import Any, get_args
 
 from laptick.core.base.activity import Activity
 from laptick.core.base.errors import StorageError
@@ -13,6 +13,7 @@ from laptick.core.base.levels import Level
 from laptick.core.judging.verdict import Status
 from laptick.core.takes.take_state import TakeState
 from laptick.db.engine.connect import Row
+from laptick.studio.takes.settings import PlayedBy, kept_settings
 
 log = logging.getLogger("laptick")
 
@@ -21,16 +22,9 @@ UNREADABLE = "what is stored of this take cannot be read."
 #: Columns that hold a word of a table; the first stands for one that is none of them.
 _WORDS: Mapping[str, Collection[str]] = {
     "activity": tuple(Activity),
-    "played_by": ("student", "simulated", "file"),
+    "played_by": get_args(PlayedBy),
     "state": (TakeState.FAILED, *TakeState),
     "level": tuple(Level),
-}
-
-#: What is listed of its settings, and of which kinds.
-_SETTINGS: Mapping[str, tuple[type, ...]] = {
-    "measures": (str, type(None)),
-    "times_round": (int,),
-    "within": (str, type(None)),
 }
 
 
@@ -53,7 +47,9 @@ def listed_take(row: Row) -> Row:
     """The same for a list: a damaged one is there and says so (``failure``)."""
     damaged = _damaged(row)
     found = row | {"overruled": status_or_none(row["overruled"])}
-    if not _is_listed(row["settings"]):
+    try:
+        kept_settings(row["settings"])
+    except StorageError:
         damaged, found["settings"] = (*damaged, "settings"), {}
     if not damaged:
         return found
@@ -69,9 +65,3 @@ def status_or_none(word: Any) -> str | None:
 
 def _damaged(row: Row) -> tuple[str, ...]:
     return tuple(name for name, words in _WORDS.items() if row[name] not in words)
-
-
-def _is_listed(settings: Any) -> bool:
-    if not isinstance(settings, dict) or settings.get("hands", "both") not in ("right", "left", "both"):
-        return False
-    return all(isinstance(settings[name], kinds) for name, kinds in _SETTINGS.items() if name in settings)

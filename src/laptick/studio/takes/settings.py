@@ -18,6 +18,8 @@ from laptick.core.score.within import MOST_LETTERS
 from laptick.studio.use_case import MAX_ID
 
 HandChoice = Literal["right", "left", "both"]
+#: Who or what a take comes from.
+PlayedBy = Literal["student", "simulated", "file"]
 
 
 class TakeSettings(BaseModel):

@@ -346,8 +346,7 @@ def delete_take(studio: Studio, take_id: int) -> None:
 
 
 @use_case
-def restore_take(studio: Studio, take_id: int) -> ShownTake:
-    """Brings it back."""
+def restore_take(studio: Studio, take_id: int) -> None:
+    """Brings it back, as it was: also one that cannot be read."""
     db.mark_take_deleted(studio.connection, studio.id, take_id, deleted=False)
     tell_change(studio, db.get_take(studio.connection, studio.id, take_id), EventKind.RESTORED, None)
-    return shown_take(studio, take_id)

@@ -140,7 +140,7 @@ export function FileDrop({
       <KeepSound student={student} chosen={consentId} onChoose={setConsentId} />
       {send.error ? <Problem error={send.error} /> : null}
       {send.data?.refused.map(({ names, error }) => (
-        <div key={names[0]} className="mt-2">
+        <div key={String(error)} className="mt-2">
           <Problem error={error}>
             <p className="wrap-anywhere text-quiet">Not sent: {names.join(", ")}</p>
           </Problem>

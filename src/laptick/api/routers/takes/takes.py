@@ -199,6 +199,6 @@ def delete_take(studio: StudioNow, take_id: Id) -> None:
     takes.delete_take(studio, take_id)
 
 
-@router.post("/takes/{take_id}/restore")
-def restore_take(studio: StudioNow, take_id: Id) -> TakePublic:
-    return take_public(takes.restore_take(studio, take_id))
+@router.post("/takes/{take_id}/restore", status_code=204)
+def restore_take(studio: StudioNow, take_id: Id) -> None:
+    takes.restore_take(studio, take_id)

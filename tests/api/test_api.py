@@ -101,7 +101,8 @@ def test_notes_deleting_and_undo(client, piece):
     )
     assert client.delete(f"/api/takes/{take}").status_code == 204
     assert client.get(f"/api/takes/{take}").status_code == 404
-    assert client.post(f"/api/takes/{take}/restore").json()["note"] == "slower ♩ next week"
+    assert client.post(f"/api/takes/{take}/restore").status_code == 204
+    assert client.get(f"/api/takes/{take}").json()["note"] == "slower ♩ next week"
     assert client.delete(f"/api/pieces/{piece}").status_code == 204
     assert client.get("/api/pieces").json()["items"] == []
     assert client.post(f"/api/pieces/{piece}/restore").status_code == 200

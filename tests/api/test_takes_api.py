@@ -359,9 +359,12 @@ class TestDamagedTakes:
             assert shown.status_code == 200
             return
         assert (listed["failure"], listed["verdict"]) == ("what is stored of this take cannot be read.", None)
+        assert listed["median_bpm"] is None
+        if column != "settings":  # what was asked for is told as it was
+            assert listed["activity"] == "lap"
         assert shown.status_code == 503
         assert "cannot be read" in shown.json()["error"]["what"]
-        assert "Delete it" in shown.json()["error"]["todo"]
+        assert "Remove it" in shown.json()["error"]["todo"]
 
     def test_can_be_removed_and_brought_back_and_break_nothing(self, client, piece, damaged):
         _, take = damaged

@@ -125,7 +125,7 @@ def _readable() -> Iterator[None]:
             "what is stored of this take cannot be read.",
             where="strikes",
             kept="It is kept as it is, with what was said of it.",
-            todo="Delete it if it is of no use; other takes are not touched by it.",
+            todo="Remove it in the list of takes if it is of no use; the others are not touched by it.",
         ) from error
 
 

@@ -27,6 +27,11 @@ _WORDS: Mapping[str, Collection[str]] = {
     "level": tuple(Level),
 }
 
+#: What is listed of a damaged one in place of what was said of it.
+NOTHING_SAID = {
+    "state": TakeState.FAILED, "failure": UNREADABLE, "verdict": None, "overruled": None, "median_bpm": None
+}  # fmt: skip
+
 
 def whole_take(row: Row) -> Row:
     """A stored take, without a status that is none.
@@ -38,7 +43,7 @@ def whole_take(row: Row) -> Row:
         raise StorageError(
             UNREADABLE,
             kept="It is kept as it is.",
-            todo="Delete it if it is of no use; other takes are not touched by it.",
+            todo="Remove it in the list of takes if it is of no use; the others are not touched by it.",
         )
     return row | {"status": status_or_none(row["status"])}
 
@@ -46,16 +51,17 @@ def whole_take(row: Row) -> Row:
 def listed_take(row: Row) -> Row:
     """The same for a list: a damaged one is there and says so (``failure``)."""
     damaged = _damaged(row)
-    found = row | {"overruled": status_or_none(row["overruled"])}
+    instead: dict[str, Any] = {name: next(iter(_WORDS[name])) for name in damaged}
     try:
-        kept_settings(row["settings"])
+        settings = kept_settings(row["settings"])
     except StorageError:
-        damaged, found["settings"] = (*damaged, "settings"), {}
+        damaged, instead["settings"] = (*damaged, "settings"), {}
+    else:
+        instead["activity"] = settings.activity.value  # what was asked for stands there too
     if not damaged:
-        return found
+        return row | {"overruled": status_or_none(row["overruled"])}
     log.warning("take %s is damaged: %s", row["id"], ", ".join(damaged))
-    instead = {name: next(iter(_WORDS[name])) for name in damaged if name in _WORDS}
-    return found | instead | {"state": TakeState.FAILED, "failure": UNREADABLE, "verdict": None, "overruled": None}
+    return row | instead | NOTHING_SAID
 
 
 def status_or_none(word: Any) -> str | None:

@@ -72,5 +72,5 @@ def kept_settings(document: dict[str, Any]) -> KeptSettings:
             "what was asked for in this take cannot be read.",
             where="settings",
             kept="It is kept as it is, with what was said of it.",
-            todo="Delete it if it is of no use; other takes are not touched by it.",
+            todo="Remove it in the list of takes if it is of no use; the others are not touched by it.",
         ) from error

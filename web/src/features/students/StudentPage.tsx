@@ -20,7 +20,8 @@ import { BarStrip } from "../../ui/BarStrip";
 import { More } from "../../ui/More";
 import { SaveCopy } from "../../ui/copies/SaveCopy";
 import { Sheet } from "../../ui/Sheet";
-import { circumstances, sentenceOf, signOf } from "../../ui/takes/takeWords";
+import { TakeLink } from "../../ui/takes/TakeLink";
+import { circumstances, signOf } from "../../ui/takes/takeWords";
 import { ProblemPlace, WayOut } from "../../ui/ProblemPlace";
 import { Titled } from "../../ui/Titled";
 import { Button, LoadingPlace, Problem, useToast } from "../../ui/kit";
@@ -183,12 +184,7 @@ function Latest({ student }: { student: number }) {
                 <span aria-hidden>{mark}</span> {words}
               </span>
               <span className="min-w-0 flex-1 wrap-anywhere max-md:basis-full">
-                <Link
-                  to={`/pieces/${take.piece_id}/takes/${take.id}`}
-                  className="underline decoration-line decoration-2 underline-offset-4 hover:decoration-ink"
-                >
-                  {sentenceOf(take)}
-                </Link>
+                <TakeLink pieceId={take.piece_id} take={take} />
                 <span className="block text-sm text-quiet">
                   {take.title} · {circumstances(take)}
                 </span>

@@ -1,11 +1,11 @@
 /** A piece's takes, newest first. */
 import type { ReactNode } from "react";
-import { Link } from "react-router";
 
 import { type TakeAsked, useDeleteTake, useTakes } from "../../api/queries/takes";
 import { useIsTeacher } from "../../api/me";
 import { timeOf } from "../../lib/words";
-import { circumstances, sentenceOf, signOf } from "../../ui/takes/takeWords";
+import { TakeLink } from "../../ui/takes/TakeLink";
+import { circumstances, signOf } from "../../ui/takes/takeWords";
 import { Button, Loading, Problem } from "../../ui/kit";
 import { FileDrop } from "./FileDrop";
 import { HeardList } from "./HeardList";
@@ -48,12 +48,7 @@ export function TakeList({
             remove={remove}
             what={{ name: `the take of ${timeOf(take.created_at)}`, gone: "The take is removed." }}
           >
-            <Link
-              to={`/pieces/${pieceId}/takes/${take.id}`}
-              className="underline decoration-line decoration-2 underline-offset-4 hover:decoration-ink"
-            >
-              {sentenceOf(take)}
-            </Link>
+            <TakeLink pieceId={pieceId} take={take} />
             <span className="block text-sm text-quiet">{circumstances(take)}</span>
           </KeptRow>
         ))}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import random
 import socket
 from fractions import Fraction
 from functools import cache
@@ -115,9 +116,13 @@ def assert_same_music(ours: Score, theirs: Score) -> None:
 
 
 def free_port() -> int:
-    """A port that nothing uses, nor the next one."""
-    with socket.socket() as one, socket.socket() as other:
-        one.bind(("127.0.0.1", 0))
-        port = int(one.getsockname()[1])
-        other.bind(("127.0.0.1", port + 1))
+    """A port that nothing uses, nor the next one; below those that systems hand out to whoever connects somewhere."""
+    while True:
+        port = random.randrange(20_000, 32_000)
+        try:
+            with socket.socket() as one, socket.socket() as other:
+                one.bind(("127.0.0.1", port))
+                other.bind(("127.0.0.1", port + 1))
+        except OSError:
+            continue
         return port

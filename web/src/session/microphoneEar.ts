@@ -22,8 +22,8 @@ export class MicrophoneEar implements Ear {
   beatBy = (): BeatBy => this.microphone.snapshot().beatBy;
   open = (): Promise<void> => this.microphone.open();
   struck = () => {
-    const { meter } = this.microphone;
-    return meter.isFed(performance.now()) ? meter.strikes : null;
+    const { struck } = this.microphone;
+    return struck.isFed(performance.now()) ? struck.strikes : null;
   };
   isLost = (): boolean => this.microphone.snapshot().access === "lost";
 

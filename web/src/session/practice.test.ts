@@ -246,6 +246,19 @@ describe("the end", () => {
     expect(ends(9.4, 8.8, { count: 7 })).toBe(false);
     expect(ends(9.7, 7.5, { count: 7 })).toBe(true);
   });
+  it("waits the whole silence for who began late and stops in the middle", () => {
+    const long = { ...schedule, silence_s: 3, ending };
+    const stopped = (now_s: number, part: Partial<Struck>) => isOver("recording", long, now_s, struck(9, part));
+    expect(stopped(11.9, { count: 5 })).toBe(false);
+    expect(stopped(12.1, { count: 5 })).toBe(true);
+    expect(stopped(11.9, { count: 7, byKeys: true })).toBe(false);
+  });
+  it("waits the whole silence for what a microphone hears, whose count tells nothing", () => {
+    const long = { ...schedule, silence_s: 3, ending };
+    const heard = (now_s: number) => isOver("recording", long, now_s, struck(9, { count: 12, byEar: true }));
+    expect(heard(11.9)).toBe(false);
+    expect(heard(12.1)).toBe(true);
+  });
   it("at the keys is one of the last keys", () => {
     expect(ends(8, 7.5, { count: 10, byKeys: true, last_pitch: 62 })).toBe(false);
     expect(ends(8, 7.5, { count: 10, byKeys: true, last_pitch: 48 })).toBe(true);

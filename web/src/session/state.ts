@@ -143,6 +143,8 @@ const LAST_STRIKE_S = 0.4;
 const BEFORE_DUE_S = 0.5;
 /** Who plays slower than the click has longer gaps than written, by so much at most. */
 const SLOWER = 1.7;
+/** Who has struck less than this share of what is asked for has stopped, and may go on. */
+const NEARLY_ALL = 0.8;
 
 /** What was struck so far: how often, the last one when and on which key. */
 export type Struck = {
@@ -150,13 +152,14 @@ export type Struck = {
   last_s: number | undefined;
   last_pitch: number | null;
   byKeys: boolean;
-  /** Heard by the microphone: not all of them, and some that are none. */
+  /** Heard by the microphone: not all of them, and some that are none, so that their count tells nothing. */
   byEar?: boolean;
 };
 
 /**
  * Play-along ends with the passage, and listening soon after it. A take ends as soon as the last strike that is asked
- * for is in, or when its time is past and nothing more comes; else with the silence after its last strike.
+ * for is in, or when its time is past, hardly one is wanting and nothing more comes; else with the silence after its
+ * last strike, as one that a microphone listens to always does.
  */
 export function isOver(mode: Mode, schedule: Schedule, now_s: number, struck: Struck): boolean {
   if (mode === "playing") return now_s > schedule.end_s + 0.3;
@@ -169,11 +172,13 @@ export function isOver(mode: Mode, schedule: Schedule, now_s: number, struck: St
 }
 
 function isAllIn({ ending }: Schedule, struck: Struck, now_s: number, silence_s: number): boolean {
-  if (!ending) return false;
+  if (!ending || struck.byEar) return false;
+  const asked = struck.byKeys ? ending.keys : ending.taps;
   const isLastKey = !struck.byKeys || ending.last_pitches.includes(struck.last_pitch ?? -1);
-  const isAll = !struck.byEar && struck.count >= (struck.byKeys ? ending.keys : ending.taps) && isLastKey;
-  if (isAll && now_s > ending.last_s - BEFORE_DUE_S && silence_s > LAST_STRIKE_S) return true;
-  return now_s > ending.last_s + ending.gap_s && silence_s > SLOWER * ending.gap_s + LAST_STRIKE_S;
+  const isDue = now_s > ending.last_s - BEFORE_DUE_S;
+  if (struck.count >= asked && isLastKey && isDue && silence_s > LAST_STRIKE_S) return true;
+  const isPast = now_s > ending.last_s + ending.gap_s;
+  return isPast && struck.count >= NEARLY_ALL * asked && silence_s > SLOWER * ending.gap_s + LAST_STRIKE_S;
 }
 
 /**

@@ -1,4 +1,4 @@
-/** What a microphone hears now, without the sound itself: how loud the room is, how loud the playing, and its strikes. */
+/** What a microphone hears now, without the sound itself: how loud the room is and how loud the playing. */
 
 /** ``deaf``: not even a room is heard; ``waiting``: nothing was played yet. */
 export type Loudness = "deaf" | "waiting" | "too-quiet" | "good" | "clipping";
@@ -16,44 +16,34 @@ const DEAF = 1e-5;
 const QUIET = 0.04;
 /** A room that takes this much of full scale covers soft playing. */
 const LOUD_ROOM = 0.02;
-/** Playing stands out of the room by this much; a strike rises by so much over so long before. */
+/** Playing stands out of the room by this much. */
 const OVER_ROOM = 3;
-const RISE = 1.7;
-const BEFORE_MS = 70;
-const AGAIN_MS = 90;
-const FED_MS = 1000;
 
 type Kept = Moment & { at_ms: number };
 
 export class LevelMeter {
   private moments: Kept[] = [];
-  private struck: number[] = [];
+  private held: number | null = null;
 
   hear(at_ms: number, moment: Moment): void {
-    const last = this.struck.at(-1) ?? -Infinity;
-    const before = this.moments.findLast((one) => one.at_ms <= at_ms - BEFORE_MS);
-    const rises = before !== undefined && moment.rms > RISE * before.rms && moment.rms > OVER_ROOM * this.room();
     this.moments.push({ ...moment, at_ms });
     while (this.moments[0] && this.moments[0].at_ms < at_ms - ROOM_MS) this.moments.shift();
-    if (rises && at_ms - last > AGAIN_MS) this.struck.push(at_ms);
   }
 
-  /** From now on strikes are counted anew. */
+  /** The room stays what it is now: what sounds from here on is playing. */
   begin(): void {
-    this.struck = [];
+    this.held = null;
+    this.held = this.room();
   }
 
-  get strikes(): { count: number; last_ms: number | undefined } {
-    return { count: this.struck.length, last_ms: this.struck.at(-1) };
-  }
-
-  /** Whether it is told of the sound just now; some browsers hold that back. */
-  isFed(now_ms: number): boolean {
-    return now_ms - (this.moments.at(-1)?.at_ms ?? -Infinity) < FED_MS;
+  /** The room is looked for again. */
+  end(): void {
+    this.held = null;
   }
 
   /** The quietest tenth of what was heard of late. */
   room(): number {
+    if (this.held !== null) return this.held;
     const levels = this.moments.map((one) => one.rms).sort((a, b) => a - b);
     return Math.max(levels[Math.floor(levels.length / 10)] ?? 0, 1e-6);
   }

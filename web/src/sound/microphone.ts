@@ -7,6 +7,7 @@ import * as z from "zod/mini";
 import { ApiError } from "../api/client";
 import { keep, readParts } from "../lib/stored";
 import { type Heard, LevelMeter, momentOf } from "./level";
+import { StrikeMeter, powerOf } from "./strikes";
 
 /**
  * ``unasked``: not tried yet; ``insecure``: this address may not have one; ``unsupported``: this browser has none;
@@ -82,7 +83,8 @@ export class Microphone {
   private looking: ReturnType<typeof setInterval> | undefined;
   private recorder: MediaRecorder | null = null;
   private told_ms = 0;
-  readonly meter = new LevelMeter();
+  private readonly level = new LevelMeter();
+  readonly struck = new StrikeMeter();
 
   subscribe = (listener: () => void): (() => void) => {
     this.listeners.add(listener);
@@ -154,17 +156,21 @@ export class Microphone {
     this.context = new AudioContext();
     const { context } = this;
     void context.resume();
-    const analyser = new AnalyserNode(context, { fftSize: 2048 });
+    const analyser = new AnalyserNode(context, { fftSize: 2048, smoothingTimeConstant: 0 });
     context.createMediaStreamSource(stream).connect(analyser);
     const samples = new Float32Array(analyser.fftSize);
+    const decibels = new Float32Array(analyser.frequencyBinCount);
+    this.struck.forget();
     this.looking = setInterval(() => {
       if (context.state !== "running") return;
       analyser.getFloatTimeDomainData(samples);
       const now = performance.now();
-      this.meter.hear(now, momentOf(samples));
+      this.level.hear(now, momentOf(samples));
+      analyser.getFloatFrequencyData(decibels);
+      this.struck.hear(now, powerOf(decibels, context.sampleRate));
       if (now - this.told_ms < TELL_MS) return;
       this.told_ms = now;
-      this.set({ heard: this.meter.heard() });
+      this.set({ heard: this.level.heard() });
     }, LOOK_MS);
   }
 
@@ -194,7 +200,8 @@ export class Microphone {
     recorder.ondataavailable = ({ data }) => {
       if (data.size) onPiece(data);
     };
-    this.meter.begin();
+    this.level.begin();
+    this.struck.begin();
     return new Promise((begun) => {
       recorder.onstart = () => {
         const [track] = stream.getAudioTracks();
@@ -219,6 +226,7 @@ export class Microphone {
   async stop(): Promise<void> {
     const { recorder } = this;
     this.recorder = null;
+    this.level.end();
     if (!recorder || recorder.state === "inactive") return;
     const stopped = new Promise<void>((done) => {
       recorder.onstop = () => done();

@@ -267,6 +267,11 @@ def test_two_knocks_where_both_hands_are_asked_for_are_one_of_either(apart_s):
     for at_s, hands in hands_at().items():
         near = [one for one in checked.performance.strikes if abs(one.played_s - at_s) < 0.012]
         assert len(near) == hands
+    withheld = {
+        one.what: one.why for one in tell(judge_take(LAP, checked.performance, LIMITS[Level.ELEMENTARY])).withheld
+    }
+    assert "whose it is" in withheld["together"]
+    assert "passes for both" in withheld["missing"]
 
 
 def test_a_knock_too_many_is_no_second_hand():

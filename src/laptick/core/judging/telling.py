@@ -37,6 +37,7 @@ from laptick.core.score.hands import hand_key
 from laptick.core.score.places import place_words
 from laptick.core.takes.heard_words import room_words
 from laptick.core.takes.performance import CLAP_KEY, Source, key_told
+from laptick.core.takes.task import Task
 
 # -- check ------------------------------------------------------------------------------------------
 
@@ -152,6 +153,9 @@ def _withheld(judged: Judgement) -> Iterator[tuple[str, str]]:
             "together",
             f"the hands could be told apart at {heard.told} of the {heard.chances} places where both strike: too few",
         )
+    elif heard is not None and not checked.task.asks_pitches and _asks_both(checked.task):
+        yield "together", "a knock does not tell whose it is: how far apart the hands are is not known"
+        yield "missing", "where both hands are asked for, one knock passes for both"
     elif not measured.asynchronies:
         yield "together", "no written instant is struck by both hands in this take"
     if heard is not None:
@@ -171,6 +175,12 @@ def _withheld(judged: Judgement) -> Iterator[tuple[str, str]]:
         yield "findings", f"timing is judged from {TIMED_BARS} bars on: so short a take shows it, and blames nobody"
     if len(measured.bar_tempos) < JUDGED_BARS:
         yield "drift", f"a slope needs {JUDGED_BARS} bars at least"
+
+
+def _asks_both(task: Task) -> bool:
+    """Whether both hands strike anywhere at once."""
+    struck = {(one.onset_quarters, one.hand) for one in task.expected}
+    return len(struck) > len({onset for onset, _ in struck})
 
 
 def _limits(checked: CheckedTake, measured: Measured | None, limits: Limits) -> LimitsTold:

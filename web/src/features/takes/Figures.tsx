@@ -273,6 +273,7 @@ const NOT_TOLD: Record<string, string> = {
   together: "the hands together",
   balance: "the hands' strengths",
   wrong: "other keys",
+  missing: "a hand left out",
   findings: "faults of timing",
 };
 

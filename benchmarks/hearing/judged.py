@@ -81,20 +81,20 @@ class Told:
     by_midi: tuple[str, ...]
 
 
-def taken(asked: Asked) -> tuple[Task, Performance] | None:
-    """The take at the keys; ``None`` when no piece had room for the fault."""
+def taken(asked: Asked, source: Source = Source.MIDI) -> tuple[Task, Performance] | None:
+    """The take at the keys, or as taps; ``None`` when no piece had room for the fault."""
     level, turn, seed = asked.level, asked.turn, asked.seed + asked.turn
     if asked.performer == "second":
         wheres = ("",) if asked.fault is None else FAULTS[asked.fault].wheres
         times = 0.0 if asked.fault is None else asked.times
-        return made(Case(asked.fault, wheres[turn % len(wheres)], times, level, Source.MIDI, seed))
+        return made(Case(asked.fault, wheres[turn % len(wheres)], times, level, source, seed))
     if asked.fault is None:
-        task = task_of(PIECES[turn % len(PIECES)], True)
-        return task, simulate(task, level=level, seed=seed, source=Source.MIDI)
+        task = task_of(PIECES[turn % len(PIECES)], source is Source.MIDI)
+        return task, simulate(task, level=level, seed=seed, source=source)
     planted = PLANTED[asked.fault]
-    task = task_of(planted.pieces[turn % len(planted.pieces)], True)
-    fault = planted.plant(task, LIMITS[level], asked.times, Source.MIDI)
-    return task, simulate(task, level=level, seed=seed, faults=[fault], source=Source.MIDI)
+    task = task_of(planted.pieces[turn % len(planted.pieces)], source is Source.MIDI)
+    fault = planted.plant(task, LIMITS[level], asked.times, source)
+    return task, simulate(task, level=level, seed=seed, faults=[fault], source=source)
 
 
 def told(number_and_asked: tuple[int, Asked]) -> Told | None:

@@ -18,19 +18,15 @@ from dataclasses import dataclass
 
 import numpy as np
 from benchmarks.hearing.conditions import CONDITIONS, recorded
-from benchmarks.hearing.judged import PIECES, Asked
+from benchmarks.hearing.judged import Asked, taken
 from benchmarks.hearing.sounding import RATE
 from performer.faults import FAULTS
-from performer.takes import Case, codes_of, made
-from pieces import task_of
+from performer.takes import codes_of
 from planted_faults import PLANTED
 
 from laptick.core.following.by_ear.take import hear_take
-from laptick.core.measuring.limits import LIMITS
 from laptick.core.score.score import Hand
-from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Performance, Source
-from laptick.core.takes.task import Task
 from laptick.formats.audio.decoding import decode
 
 USUAL = ("clean", "room", "opus, webm", "phone", "noise 20 dB", "16 kHz")
@@ -59,22 +55,6 @@ class Told:
     by_taps: tuple[str, ...]
 
 
-def taken(asked: Asked) -> tuple[Task, Performance] | None:
-    """The take as taps; ``None`` when no piece had room for the fault."""
-    level, turn, seed = asked.level, asked.turn, asked.seed + asked.turn
-    if asked.performer == "second":
-        wheres = ("",) if asked.fault is None else FAULTS[asked.fault].wheres
-        times = 0.0 if asked.fault is None else asked.times
-        return made(Case(asked.fault, wheres[turn % len(wheres)], times, level, Source.TAPS, seed))
-    if asked.fault is None:
-        task = task_of(PIECES[turn % len(PIECES)], False)
-        return task, simulate(task, level=level, seed=seed, source=Source.TAPS)
-    planted = PLANTED[asked.fault]
-    task = task_of(planted.pieces[turn % len(planted.pieces)], False)
-    fault = planted.plant(task, LIMITS[level], asked.times, Source.TAPS)
-    return task, simulate(task, level=level, seed=seed, faults=[fault], source=Source.TAPS)
-
-
 def knocked(performance: Performance, surface: str, rng: np.random.Generator) -> np.ndarray:
     modes, decay_s, burst, burst_s = SURFACES[surface]
     end_s = BEFORE_S + performance.strikes[-1].played_s + AFTER_S
@@ -93,7 +73,7 @@ def knocked(performance: Performance, surface: str, rng: np.random.Generator) ->
 
 def told(number_and_asked: tuple[int, Asked]) -> Told | None:
     number, asked = number_and_asked
-    take = taken(asked)
+    take = taken(asked, Source.TAPS)
     if take is None:
         return None
     task, performance = take

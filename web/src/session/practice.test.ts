@@ -270,6 +270,9 @@ describe("the end", () => {
     expect(isOver("recording", schedule, 10.1, struck(undefined))).toBe(true);
     expect(isOver("recording", schedule, 6.1, struck(4))).toBe(true);
     expect(isOver("recording", schedule, 7.9, struck(6))).toBe(false);
+    // What was heard in the count-in is no first tap.
+    expect(isOver("recording", schedule, 6.5, struck(3))).toBe(false);
+    expect(isOver("recording", schedule, 10.1, struck(3))).toBe(true);
   });
   it("of playing along is the end of the passage", () => {
     expect(isOver("playing", schedule, 8.2, struck(undefined))).toBe(false);

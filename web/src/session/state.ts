@@ -131,6 +131,8 @@ export const REST: State = {
 const LISTEN_ON_S = 3;
 /** After this much more than the usual silence without a single tap, nobody is there. */
 const NOBODY_S = 4;
+/** Who comes in early does so by less than this. */
+const EARLY_S = 0.3;
 
 /** What a piece's screen shows of it: nothing while another piece plays or was played. */
 export function stateFor(state: State, pieceId: number): State {
@@ -166,7 +168,9 @@ export function isOver(mode: Mode, schedule: Schedule, now_s: number, struck: St
   if (mode === "listening") return now_s > schedule.end_s + LISTEN_ON_S;
   if (now_s <= schedule.first_beat_s) return false;
   const { last_s } = struck;
-  if (last_s === undefined) return now_s - schedule.first_beat_s > schedule.silence_s + NOBODY_S;
+  // What a microphone hears of a count-in, or of its own beginning, is nobody's first strike.
+  const hasBegun = last_s !== undefined && last_s > schedule.first_beat_s - EARLY_S;
+  if (!hasBegun) return now_s - schedule.first_beat_s > schedule.silence_s + NOBODY_S;
   const silence_s = now_s - Math.max(last_s, schedule.first_beat_s);
   return silence_s > schedule.silence_s || isAllIn(schedule, struck, now_s, silence_s);
 }

@@ -121,9 +121,10 @@ def _knocks(sound: Sound, task: Task, first_beat_s: Seconds | None) -> tuple[Str
         known |= {at_s: event for event, at_s in passage.steps}
     sides = {event: {task.expected[index].hand for index in events.members[event]} for event in known.values()}
     seconds = _second_hands(knocks, {at_s for at_s, event in known.items() if len(sides[event]) > 1}, set(known))
+    paired = set(seconds.values())
     strikes: list[Strike] = []
     for at_s in knocks:
-        if at_s in seconds.values():
+        if at_s in paired:
             continue
         if at_s not in known:
             strikes.append(Strike(at_s))

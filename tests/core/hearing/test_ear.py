@@ -3,7 +3,6 @@ product's piano. What instruments of others do is in tests/reference/test_heard_
 
 from __future__ import annotations
 
-from collections import Counter
 from dataclasses import replace
 
 import numpy as np
@@ -221,65 +220,6 @@ def test_what_was_followed_was_lost_nowhere():
 def test_silence_is_told():
     with pytest.raises(TakeError, match="nothing is struck"):
         hear_take(Sound(np.zeros(3 * RATE, np.float32), RATE), TASK, rate=44_100)
-
-
-LAP = lap_task(SCORE, assigned_bpm=80)
-
-
-def knocked(times: list[float], seed: int = 2) -> Performance:
-    rng = np.random.default_rng(seed)
-    total = 1e-4 * rng.normal(size=15 * RATE)
-    at = np.arange(int(0.04 * RATE)) / RATE
-    for at_s in times:
-        begin = round(at_s * RATE)
-        total[begin : begin + len(at)] += 0.3 * rng.normal(size=len(at)) * np.exp(-at / 0.008)
-    return hear_take(Sound(total.astype(np.float32), RATE), LAP, rate=44_100)
-
-
-def hands_at() -> dict[float, int]:
-    """When the lap is to be struck, by how many hands."""
-    return Counter(1.0 + float(one.onset_quarters) * 0.75 for one in LAP.expected)
-
-
-def test_knocks_are_taken_in_the_order_of_the_score():
-    take = knocked(sorted(hands_at()))
-    assert not take.knows.pitch
-    checked = check_take(LAP, take)
-    assert checked.followed
-    assert not checked.matching.missing
-    assert not checked.matching.extra
-    assert checked.measured is not None
-    assert not checked.measured.asynchronies  # one knock for both hands tells nothing of how far apart they are
-
-
-@pytest.mark.parametrize("apart_s", [0.06, 0.08, 0.11])
-def test_two_knocks_where_both_hands_are_asked_for_are_one_of_either(apart_s):
-    """Of which hand is not to be heard: both stand midway, and nothing is told of how far apart they are."""
-    times = [
-        at_s + side * apart_s / 2 for at_s, hands in hands_at().items() for side in ((-1, 1) if hands > 1 else (0,))
-    ]
-    checked = check_take(LAP, knocked(times))
-    assert checked.followed
-    assert not checked.matching.missing
-    assert not checked.matching.extra
-    assert checked.measured is not None
-    assert not checked.measured.asynchronies
-    for at_s, hands in hands_at().items():
-        near = [one for one in checked.performance.strikes if abs(one.played_s - at_s) < 0.012]
-        assert len(near) == hands
-    withheld = {
-        one.what: one.why for one in tell(judge_take(LAP, checked.performance, LIMITS[Level.ELEMENTARY])).withheld
-    }
-    assert "whose it is" in withheld["together"]
-    assert "passes for both" in withheld["missing"]
-
-
-def test_a_knock_too_many_is_no_second_hand():
-    """Far from what is asked for, or where one hand is."""
-    both = next(at_s for at_s, hands in hands_at().items() if hands > 1)
-    alone = next(at_s for at_s, hands in hands_at().items() if hands == 1)
-    for more_s in (both + 0.19, alone + 0.09):
-        assert len(check_take(LAP, knocked(sorted([*hands_at(), more_s]))).matching.extra) == 1
 
 
 def test_what_a_recording_was_like_is_told():

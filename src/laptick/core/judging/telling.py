@@ -154,7 +154,11 @@ def _withheld(judged: Judgement) -> Iterator[tuple[str, str]]:
             f"the hands could be told apart at {heard.told} of the {heard.chances} places where both strike: too few",
         )
     elif heard is not None and not checked.task.asks_pitches and _asks_both(checked.task):
-        yield "together", "a knock does not tell whose it is: how far apart the hands are is not known"
+        yield (
+            "together",
+            "a knock does not tell whose it is: how far apart the hands are is not known, and where they are so again"
+            " and again, the one that goes on sooner is taken for the late one",
+        )
         yield "missing", "where both hands are asked for, one knock passes for both"
     elif not measured.asynchronies:
         yield "together", "no written instant is struck by both hands in this take"

@@ -2,19 +2,16 @@
 
 from __future__ import annotations
 
-from bisect import bisect_left, bisect_right
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from laptick.core.base.errors import TakeError
-from laptick.core.base.units import Bpm, Seconds
+from laptick.core.base.units import Bpm
+from laptick.core.following.by_ear.knocks import knocks_heard
 from laptick.core.following.by_ear.transcribing import Transcribed, transcribe
-from laptick.core.following.by_ear.walking import walk_groups
-from laptick.core.following.score_events import score_events
-from laptick.core.hearing.groups import Group, flux_of, groups_of
+from laptick.core.hearing.groups import Group
 from laptick.core.hearing.quality import level_of, noise_db_of
 from laptick.core.hearing.sound import SHORTEST_S, Sound
-from laptick.core.hearing.spectrum import spectrum_of
 from laptick.core.takes.heard import Heard, KnownClick
 from laptick.core.takes.performance import MAX_STRIKES, UNKNOWN_KEY, Performance, Source, Strike
 from laptick.core.takes.task import Task
@@ -75,8 +72,10 @@ def _heard(sound: Sound, asked: _Asked, rate: int, click: KnownClick | None) -> 
     task, click_bpm = asked.task, asked.click_bpm
     told = Heard(sound.seconds, rate, noise_db_of(sound), level_of(sound), click_bpm=click_bpm)
     if not task.asks_pitches:
-        first_beat_s = None if click is None else click.first_beat_s
-        return Performance(Source.AUDIO, _knocks(sound, task, first_beat_s), heard=told)
+        knocks = knocks_heard(sound, task, None if click is None else click.first_beat_s)
+        if not knocks:
+            raise _nothing()
+        return Performance(Source.AUDIO, knocks, heard=told)
     heard = transcribe(sound, task, click)
     if asked.whole is not None and (not _is_recognised(heard) or heard.meant < DOUBTFUL):
         other = asked.whole()
@@ -104,64 +103,6 @@ def _unknown(groups: tuple[Group, ...]) -> tuple[Strike, ...]:
     if not groups:
         raise _nothing()
     return tuple(Strike(group.at_s, pitch=UNKNOWN_KEY) for group in groups[:MAX_STRIKES])
-
-
-def _knocks(sound: Sound, task: Task, first_beat_s: Seconds | None) -> tuple[Strike, ...]:
-    """Knocks on lap or lid: of the hands that the score asks for where they fall. Where it asks for both and two fall,
-    they are one of either hand, it is not known which: both strikes stand midway."""
-    spectrum, events = spectrum_of(sound), score_events(task)
-    groups = groups_of(sound, spectrum, flux_of(spectrum))
-    if not groups:
-        raise _nothing()
-    usual = sorted(group.strength for group in groups)[len(groups) // 2]
-    strong = [group for group in groups if group.strength >= KNOCK_SHARE * usual]
-    knocks = [group.at_s for group in strong]
-    known: dict[Seconds, int] = {}
-    for passage in walk_groups(task, events, strong, None, first_beat_s):
-        known |= {at_s: event for event, at_s in passage.steps}
-    sides = {event: {task.expected[index].hand for index in events.members[event]} for event in known.values()}
-    seconds = _second_hands(knocks, {at_s for at_s, event in known.items() if len(sides[event]) > 1}, set(known))
-    paired = set(seconds.values())
-    strikes: list[Strike] = []
-    for at_s in knocks:
-        if at_s in paired:
-            continue
-        if at_s not in known:
-            strikes.append(Strike(at_s))
-            continue
-        hands = sides[known[at_s]]
-        midway_s = (at_s + seconds.get(at_s, at_s)) / 2
-        strikes += [Strike(midway_s, hand, is_apart=len(hands) == 1) for hand in sorted(hands, key=str)]
-    return tuple(sorted(strikes, key=lambda strike: strike.played_s))
-
-
-def _second_hands(knocks: Sequence[Seconds], of_both: set[Seconds], known: set[Seconds]) -> dict[Seconds, Seconds]:
-    """The knock of the other hand beside a knock at which the score asks for both, by that knock's time: the nearest
-    that is nobody else's, no further than ``PAIR_S`` and ``PAIR_SHARE`` of the way to the next knock that is known.
-    ``knocks``: in order."""
-    found: dict[Seconds, Seconds] = {}
-    taken: set[Seconds] = set()
-    in_order = sorted(known)
-    for place, at_s in enumerate(in_order):
-        if at_s not in of_both:
-            continue
-        ways_s = [
-            abs(other - at_s) for other in (*in_order[max(0, place - 1) : place], *in_order[place + 1 : place + 2])
-        ]
-        reach_s = min(PAIR_S, PAIR_SHARE * min(ways_s, default=PAIR_S / PAIR_SHARE))
-        near = knocks[bisect_left(knocks, at_s - reach_s) : bisect_right(knocks, at_s + reach_s)]
-        free = [one for one in near if one not in known and one not in taken]
-        if free:
-            found[at_s] = min(free, key=lambda one: abs(one - at_s))
-            taken.add(found[at_s])
-    return found
-
-
-#: Hands that knock together are no further apart than this, nor by more of the way to the next knock.
-PAIR_S, PAIR_SHARE = 0.15, 0.4
-
-#: Weaker than this share of the usual knock is no knock.
-KNOCK_SHARE = 0.25
 
 
 def _nothing() -> TakeError:

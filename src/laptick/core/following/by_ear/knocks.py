@@ -1,7 +1,7 @@
 """Knocks on lap or lid as strikes: of the hands that the score asks for where they fall.
 
 A knock does not tell whose it is. Where the score asks for both hands and two knocks fall close together, they are one
-of either hand, it is not known which: both strikes stand midway. Where two stand further apart again and again, one
+of either hand, it is not known which: both strikes stand midway. Where they are clearly apart again and again, one
 hand keeps the beat while the other comes late: that is the hand that goes on sooner, for it has the run to begin
 (common practice, no source). How well faults are told by that is measured by ``benchmarks.hearing.knocks``.
 """
@@ -33,6 +33,9 @@ PAIR_S, PAIR_SHARE = 0.15, 0.4
 #: One hand that comes late does so by no more than this; and at so many places at least, which are so large a part of
 #: the knocks that nothing else explains. Fewer are knocks too many.
 LATE_S, LATE_PLACES, LATE_PART = 0.3, 4, 0.6
+
+#: Hands that are no further apart than this knock together as well as hands do.
+APART_S = 0.1
 
 #: The other hand's knock, by the one that was followed.
 Pairs: TypeAlias = dict[Seconds, Seconds]
@@ -85,7 +88,10 @@ def _strikes(knocks: Sequence[Seconds], places: Mapping[Seconds, _Place], onsets
     """``knocks``: all, in order; ``places``: of those that were followed."""
     near = _near(knocks, places)
     late = _late(sorted({*knocks} - {*near.values()}), places, {*near})
-    seconds = {*near.values(), *late.values()}
+    pairs = near | late
+    apart = {at_s for at_s, other_s in pairs.items() if abs(other_s - at_s) > APART_S}
+    is_usual = len(apart) >= LATE_PLACES
+    seconds = {*pairs.values()}
     strikes: list[Strike] = []
     for at_s in knocks:
         if at_s in seconds:
@@ -94,13 +100,11 @@ def _strikes(knocks: Sequence[Seconds], places: Mapping[Seconds, _Place], onsets
             strikes.append(Strike(at_s))
             continue
         place = places[at_s]
-        later = _goes_on_sooner(place, onsets) if at_s in late else None
-        if later is None:
-            midway_s = (at_s + near.get(at_s, late.get(at_s, at_s))) / 2
-            strikes += [Strike(midway_s, hand, is_apart=not place.is_of_both) for hand in place.hands]
-        else:
-            first_s, last_s = sorted((at_s, late[at_s]))
-            strikes += [Strike(last_s if hand is later else first_s, hand, is_apart=False) for hand in place.hands]
+        first_s, last_s = sorted((at_s, pairs.get(at_s, at_s)))
+        later = _goes_on_sooner(place, onsets) if is_usual and at_s in apart else None
+        for hand in place.hands:
+            own_s = (first_s + last_s) / 2 if later is None else last_s if hand is later else first_s
+            strikes.append(Strike(own_s, hand, is_apart=not place.is_of_both))
     return tuple(sorted(strikes, key=lambda strike: strike.played_s))
 
 

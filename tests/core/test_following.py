@@ -12,6 +12,7 @@ from laptick.core.following.matching import match
 from laptick.core.judging.findings import find_findings
 from laptick.core.judging.judgement import judge_take
 from laptick.core.judging.other_passage import find_passage
+from laptick.core.judging.telling import tell
 from laptick.core.judging.verdict import Status
 from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.limits import LIMITS
@@ -128,6 +129,21 @@ class TestAnotherPassage:
         asked = lap_task(KITE, assigned_bpm=77, with_pitches=True)
         played = simulate(middle, seed=5, source=Source.MIDI)
         assert find_passage(asked, played).words == "bars 5 to 8"
+
+    @pytest.mark.parametrize(("asked", "played"), [("1-4", "1-8"), ("5-8", "1-4"), ("5-6", "3-8"), ("1-2", "3-7")])
+    def test_a_passage_with_repeats_is_asked_for_by_the_bars_that_it_reaches(self, asked, played):
+        """In played order the whole of this piece ends with an earlier bar."""
+        score = in_played_order(demo_score("five-stones"))
+        whole, part, other = (
+            lap_task(score, assigned_bpm=84, measures=score.select_measures(one), with_pitches=True)
+            for one in (None, asked, played)
+        )
+        take = simulate(other, seed=3, source=Source.MIDI)
+        told = tell(judge_take(part, take, LIMITS[Level.ELEMENTARY], whole=lambda: whole)).passage
+        assert told.measures == played
+        assert told.words == f"bars {played[0]} to {played[2]}"
+        judged = judge_take(other, take, LIMITS[Level.ELEMENTARY])
+        assert (judged.checked.matching.missing, judged.checked.matching.extra) == ((), ())
 
     def test_noise_is_no_passage(self):
         strikes = tuple(Strike(0.37 * i + (i * i % 7) / 11, None, 40 + i * 13 % 40, 64, None) for i in range(40))

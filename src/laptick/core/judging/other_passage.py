@@ -31,9 +31,21 @@ class Passage:
     measures: tuple[Measure, ...]
 
     @property
+    def range(self) -> str:
+        """The bars as they are asked for: by name, the first and the last of them in writing, for a passage with a
+        repeat may end before the bar that it reached."""
+        first, last = self._ends
+        return first if first == last else f"{first}-{last}"
+
+    @property
     def words(self) -> str:
-        first, last = self.measures[0].number, self.measures[-1].number
+        first, last = self._ends
         return f"bar {first}" if first == last else f"bars {first} to {last}"
+
+    @property
+    def _ends(self) -> tuple[str, str]:
+        in_writing = sorted(self.measures, key=lambda measure: measure.written_place)
+        return in_writing[0].number, in_writing[-1].number
 
 
 def find_passage(whole: Task, performance: Performance) -> Passage | None:

@@ -128,8 +128,7 @@ def told_passage(judged: Judgement) -> PassageTold | None:
     """The bars that a take which could not be followed seems to be; ``measures`` as they are asked for."""
     if judged.passage is None:
         return None
-    first, last = judged.passage.measures[0].number, judged.passage.measures[-1].number
-    return PassageTold(measures=first if first == last else f"{first}-{last}", words=judged.passage.words)
+    return PassageTold(measures=judged.passage.range, words=judged.passage.words)
 
 
 def _withheld(judged: Judgement) -> Iterator[tuple[str, str]]:

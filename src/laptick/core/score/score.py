@@ -127,6 +127,11 @@ class Measure:
     written_start: Quarters | None = None
 
     @property
+    def written_place(self) -> int:
+        """The how-manieth bar it is in written order, from 0."""
+        return self.index if self.written_index < 0 else self.written_index
+
+    @property
     def written_start_quarters(self) -> Quarters:
         """Where the bar stands in written order."""
         return self.start_quarters if self.written_start is None else self.written_start
@@ -336,17 +341,17 @@ class Score:
         if wanted is None:
             return self.measures
         first, last = self._range(wanted)
-        low, high = (next(_written(m) for m in self.measures if m.number == name) for name in (first, last))
+        low, high = (next(m.written_place for m in self.measures if m.number == name) for name in (first, last))
         if low > high:
             raise OptionError(f"bar {first} comes after bar {last}.", where="measures")
         begins = [i for i, m in enumerate(self.measures) if m.number == first]
         stretches = [self.measures[i : self._stretch_end(i, low, high)] for i in begins]
-        return next((s for s in stretches if any(_written(m) == high for m in s)), stretches[0])
+        return next((s for s in stretches if any(m.written_place == high for m in s)), stretches[0])
 
     def _stretch_end(self, begin: int, low: int, high: int) -> int:
         """Where the stretch of bars between two written ones ends that begins here."""
         end = begin
-        while end < len(self.measures) and low <= _written(self.measures[end]) <= high:
+        while end < len(self.measures) and low <= self.measures[end].written_place <= high:
             if low == high and end > begin:
                 break  # one bar asked for is one bar, though it is repeated at once
             end += 1
@@ -363,11 +368,7 @@ class Score:
             if name not in names:
                 raise OptionError(
                     f"there is no bar “{name}” in this score; it has bars {self.measures[0].number} to "
-                    f"{max(self.measures, key=_written).number}.",
+                    f"{max(self.measures, key=lambda one: one.written_place).number}.",
                     where="measures",
                 )
         return first, last
-
-
-def _written(measure: Measure) -> int:
-    return measure.index if measure.written_index < 0 else measure.written_index

@@ -74,9 +74,10 @@ def test_a_crowd_that_stores_and_looks_is_answered_to_the_last(alone):
 
 
 def test_whose_turn_does_not_come_is_told_so_and_the_page_itself_needs_none(app, alone, monkeypatch):
-    monkeypatch.setattr(asking, "WAIT_S", 0.05)
     app.state.turns = anyio.Semaphore(0)
-    answer = alone.get("/api/pieces")
+    with monkeypatch.context() as soon:
+        soon.setattr(asking, "WAIT_S", 0.05)
+        answer = alone.get("/api/pieces")
     assert (answer.status_code, answer.json()["error"]["what"]) == (503, "too much is asked at once.")
     assert alone.get("/pieces").status_code == 200
     assert alone.get("/api/health").status_code == 200

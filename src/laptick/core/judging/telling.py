@@ -155,8 +155,8 @@ def _withheld(judged: Judgement) -> Iterator[tuple[str, str]]:
     elif heard is not None and not checked.task.asks_pitches and _asks_both(checked.task):
         yield (
             "together",
-            "a knock does not tell whose it is: how far apart the hands are is not known, and where they are so again"
-            " and again, the one that goes on sooner is taken for the late one",
+            "a knock does not tell whose it is, so how far apart the hands are is not known; where two knocks fall"
+            " apart again and again, the later one is taken for that of the hand that goes on sooner",
         )
         yield "missing", "where both hands are asked for, one knock passes for both"
     elif not measured.asynchronies:

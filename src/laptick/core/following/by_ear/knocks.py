@@ -90,7 +90,7 @@ def _strikes(knocks: Sequence[Seconds], places: Mapping[Seconds, _Place], onsets
     late = _late(sorted({*knocks} - {*near.values()}), places, {*near})
     pairs = near | late
     apart = {at_s for at_s, other_s in pairs.items() if abs(other_s - at_s) > APART_S}
-    is_usual = len(apart) >= LATE_PLACES
+    stand_apart = len(apart) >= LATE_PLACES
     seconds = {*pairs.values()}
     strikes: list[Strike] = []
     for at_s in knocks:
@@ -101,7 +101,7 @@ def _strikes(knocks: Sequence[Seconds], places: Mapping[Seconds, _Place], onsets
             continue
         place = places[at_s]
         first_s, last_s = sorted((at_s, pairs.get(at_s, at_s)))
-        later = _goes_on_sooner(place, onsets) if is_usual and at_s in apart else None
+        later = _goes_on_sooner(place, onsets) if stand_apart and at_s in apart else None
         for hand in place.hands:
             own_s = (first_s + last_s) / 2 if later is None else last_s if hand is later else first_s
             strikes.append(Strike(own_s, hand, is_apart=not place.is_of_both))

@@ -149,6 +149,13 @@ class TestPooling:
         assert answer.rows == (1, 3, 5, 7)
         assert answer.amount == pytest.approx(2.0, abs=0.16)
 
+    def test_one_place_far_out_does_not_hide_the_others(self):
+        """By hand: a stray place is as likely in every model, so that what the others say stands."""
+        answer = in_part(apart([0.1, 2.0, -0.1, 2.1, 0.0, 1.9, 0.2, 2.0, -400.0], [0.15] * 9), Margins(3, 0.2))
+        assert answer is not None
+        assert set(answer.rows) >= {1, 3, 5, 7}
+        assert answer.amount == pytest.approx(2.0, abs=0.16)
+
     def test_the_last_third(self):
         """Six places on time, then three at twice the limit: too few for the half of them (1.2 with an error of 0.3), and
         clear by themselves."""

@@ -18,6 +18,7 @@ from laptick.core.measuring.checking import check_take
 from laptick.core.measuring.limits import LIMITS
 from laptick.core.score.roadmap import in_played_order
 from laptick.core.score.score import Hand, Mark, MarkKind, Note, Signs
+from laptick.core.student.faults import parse_fault
 from laptick.core.student.student import simulate
 from laptick.core.takes.performance import Performance, Source, Strike
 from laptick.core.takes.task import lap_task
@@ -144,6 +145,43 @@ class TestAnotherPassage:
         assert told.words == f"bars {played[0]} to {played[2]}"
         judged = judge_take(other, take, LIMITS[Level.ELEMENTARY])
         assert (judged.checked.matching.missing, judged.checked.matching.extra) == ((), ())
+
+    @pytest.mark.parametrize(
+        ("name", "asked", "played", "source"),
+        [
+            ("harbour-steps", "5-8", "1-8", Source.MIDI),
+            ("harbour-steps", "3-4", "1-4", Source.MIDI),
+            ("copper-kettle-parade", "1-4", "3-8", Source.MIDI),
+            ("copper-kettle-parade", "1-4", "3-8", Source.TAPS),
+            ("copper-kettle-parade", "5-8", "1-16", Source.MIDI),
+            ("lantern-boat", "5-8", "1-8", Source.MIDI),
+        ],
+    )
+    def test_bars_much_like_those_asked_for_are_told_all_the_same(self, name, asked, played, source):
+        """They can be followed as those, with going back and much too many; as what was played nothing is."""
+        score = in_played_order(demo_score(name))
+        whole, part, other = (
+            lap_task(score, assigned_bpm=66, measures=bars, with_pitches=source is Source.MIDI)
+            for bars in (None, score.select_measures(asked), score.select_measures(played))
+        )
+        take = simulate(other, seed=3, source=source)
+        judged = judge_take(part, take, LIMITS[Level.ELEMENTARY], whole=lambda: whole)
+        assert judged.verdict.status is Status.COULD_NOT_FOLLOW
+        assert judged.passage.measures == other.measures
+        assert judge_take(other, take, LIMITS[Level.ELEMENTARY], whole=lambda: whole).passage is None
+
+    @pytest.mark.parametrize("fault", ["", "miss=30", "extra=30", "restart=3", "hesitate=4:3"])
+    @pytest.mark.parametrize("name", ["harbour-steps", "copper-kettle-parade", "lantern-boat"])
+    def test_the_bars_asked_for_stay_those_however_badly_they_are_played(self, name, fault):
+        score = demo_score(name)
+        whole, part = (
+            lap_task(score, assigned_bpm=66, measures=bars, with_pitches=True)
+            for bars in (None, score.select_measures("1-4"))
+        )
+        for seed in range(3):
+            take = simulate(part, seed=seed, faults=[parse_fault(fault)] if fault else [], source=Source.MIDI)
+            judged = judge_take(part, take, LIMITS[Level.ELEMENTARY], whole=lambda: whole)
+            assert judged.checked.followed
 
     def test_noise_is_no_passage(self):
         strikes = tuple(Strike(0.37 * i + (i * i % 7) / 11, None, 40 + i * 13 % 40, 64, None) for i in range(40))

@@ -104,6 +104,18 @@ def test_other_bars_than_asked_for_are_told():
     assert judged.passage.words == "bars 3 to 4"
 
 
+@pytest.mark.parametrize("asked", ["1-2", "3-4", "2-3"])
+def test_all_bars_where_some_are_asked_for_are_told_from_the_first_on(asked):
+    whole = lap_task(SCORE, assigned_bpm=80, with_pitches=True)
+    some = lap_task(SCORE, assigned_bpm=80, measures=SCORE.select_measures(asked), with_pitches=True)
+    take = hear_take(sounded(played(whole), 15.0), some, rate=44_100, whole=lambda: whole)
+    judged = judge_take(some, take, LIMITS[Level.ELEMENTARY], whole=lambda: whole)
+    assert judged.passage is not None
+    assert judged.passage.words == "bars 1 to 4"
+    matching = judge_take(whole, take, LIMITS[Level.ELEMENTARY]).checked.matching
+    assert (matching.missing, matching.extra, matching.wrong) == ((), (), ())
+
+
 # -- the recording --------------------------------------------------------------------------------------
 
 

@@ -155,8 +155,8 @@ def beyond(amounts: Amounts, rows: Sequence[int], ordinary: float, margin: float
 _GOOD = np.linspace(-0.9, 1.0, 8)
 _BAD = np.linspace(0.3, 3.0, 19)
 _SHARES = np.array([0.25, 0.38, 0.5, 0.64])
-#: A value that is neither, and how broad such values lie.
-_STRAY, _STRAY_SD = 0.05, 2.0
+#: A value that is neither, and how broad such values lie; none counts as farther out than so many of these.
+_STRAY, _STRAY_SD, _FARTHEST_SDS = 0.05, 2.0, 30.0
 
 #: Places that differ by no more than this, in limits, are no two kinds of places.
 ALIKE = 1.0
@@ -181,7 +181,9 @@ def in_part(amounts: Amounts, margins: Margins) -> Answer | None:
     sd = np.sqrt(np.maximum(variances - common, 1e-6) + margins.ordinary**2)
     good = _normal(values[None, :], _GOOD[:, None], sd[None, :])
     bad = _normal(values[None, :], _BAD[:, None], sd[None, :])
-    stray = _STRAY * _normal(values, np.full(count, 0.5), np.full(count, _STRAY_SD))
+    # However far out a place lies, it is a stray one: it must not make everything else impossible.
+    far = np.clip(values, 0.5 - _FARTHEST_SDS * _STRAY_SD, 0.5 + _FARTHEST_SDS * _STRAY_SD)
+    stray = _STRAY * _normal(far, np.full(count, 0.5), np.full(count, _STRAY_SD))
     mixed = (1 - _STRAY) * (
         (1 - _SHARES)[:, None, None, None] * good[None, :, None, :]
         + _SHARES[:, None, None, None] * bad[None, None, :, :]

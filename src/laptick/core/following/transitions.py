@@ -16,6 +16,7 @@ from laptick.core.following.hypotheses import (
     BACK,
     BACK_GAP_BEATS,
     BACK_IN_TEMPO,
+    EXTRA,
     FURTHER,
     HOVER,
     HOVERS,
@@ -53,8 +54,8 @@ def starts(walk: Walk, index: int) -> Beam:
     begins = events.bar_begins.tolist() if walk.anywhere else range(min(len(walk.onsets), MOST_SKIPPED + 1))
     for event in begins:
         cost = walk.left_out(0, index) + (walk.sizes[event] - 1) * MISSING + walk.emission[kind][event]
-        if not walk.anywhere:
-            cost += walk.missed[event]
+        # Who may begin anywhere begins with what is struck first: what is not it was left out of the bars before.
+        cost += walk.left_out(0, index) * MISSING / EXTRA if walk.anywhere else walk.missed[event]
         if first_beat_s is not None:
             asked_s = first_beat_s + walk.onsets[event] * walk.quarter_s
             off = (at_s - asked_s) / (START_BEATS * walk.beat_quarters * walk.quarter_s)

@@ -8,11 +8,11 @@ from dataclasses import dataclass
 from laptick.core.base.units import Quarters
 from laptick.core.judging.finding import Finding, Judging
 from laptick.core.judging.findings import look_at
-from laptick.core.judging.other_passage import Passage, find_passage
+from laptick.core.judging.other_passage import Passage, other_passage
 from laptick.core.judging.praising import Praise, praise_of
 from laptick.core.judging.tempo_findings import broadens
 from laptick.core.judging.verdict import Verdict, give_verdict
-from laptick.core.measuring.checking import check_take
+from laptick.core.measuring.checking import check_take, lost
 from laptick.core.measuring.joining import Cost, joining_costs
 from laptick.core.measuring.limits import Limits
 from laptick.core.measuring.measured import CheckedTake
@@ -53,9 +53,11 @@ def judge_take(
     earlier takes of one hand.
     """
     checked = check_take(task, performance)
+    passage = None if whole is None else other_passage(checked, whole)
+    if passage is not None:
+        checked = lost(checked)
     found, judging = look_at(checked, limits)
     findings = tuple(found)
-    passage = None if checked.followed or whole is None else find_passage(whole(), performance)
     verdict = give_verdict(
         checked,
         list(findings),

@@ -1,15 +1,19 @@
 """A different passage than asked for: which part of the piece a take seems to be.
 
 The take is followed once more over the whole piece, free to begin at any bar; what is found is believed only when the
-bars it covers, taken as the task, can be followed and hold nearly all that was played.
+bars it covers, taken as the task, can be followed and hold nearly all that was played. Bars that are much like those
+asked for may be followed as those, with going back and notes too many: there what is found is believed only where it
+leaves far less unexplained (common practice of whoever reads along, no source).
 """
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from laptick.core.following.matching import match
 from laptick.core.measuring.checking import check_take
+from laptick.core.measuring.measured import CheckedTake
 from laptick.core.score.score import Measure
 from laptick.core.takes.performance import Performance, Source
 from laptick.core.takes.task import Task
@@ -22,6 +26,10 @@ LEAST_STRIKES = 8
 
 #: … and many times more than the whole piece has are no passage of it.
 MOST_TIMES = 3
+
+#: A take that can be followed as asked for is doubted where so much of it, and so many strikes, are wrong, too many or
+#: missing; another passage explains it better with no more than this share of them.
+DOUBTFUL_SHARE, DOUBTFUL_STRIKES, BETTER_SHARE = 0.1, 4, 0.5
 
 
 @dataclass(frozen=True)
@@ -48,11 +56,42 @@ class Passage:
         return in_writing[0].number, in_writing[-1].number
 
 
+def other_passage(checked: CheckedTake, whole: Callable[[], Task]) -> Passage | None:
+    """Which other bars of the piece were played than those asked for, if any can be told.
+
+    ``whole`` makes the same task over all bars of the score, asked for only where the take is doubtful.
+    """
+    if not checked.followed:
+        found = _found(whole(), checked.performance)
+        return found[0] if found else None
+    astray = _astray(checked)
+    if astray < max(DOUBTFUL_STRIKES, DOUBTFUL_SHARE * len(checked.performance.strikes)):
+        return None
+    found = _found(whole(), checked.performance)
+    if found is None or _astray(found[1]) > BETTER_SHARE * astray:
+        return None
+    asked = {measure.written_place for measure in checked.task.measures}
+    return None if {measure.written_place for measure in found[0].measures} == asked else found[0]
+
+
+def _astray(checked: CheckedTake) -> int:
+    """How much of a take, as far as it goes, is not as written: wrong, too many, missing."""
+    matching, expected = checked.matching, checked.task.expected
+    missing = [i for i in matching.missing if float(expected[i].onset_quarters) <= matching.last_event_quarters]
+    return len(matching.wrong) + len(matching.extra) + len(missing)
+
+
 def find_passage(whole: Task, performance: Performance) -> Passage | None:
     """Which bars of the whole piece were played, if any can be told.
 
     ``whole``: the same hands over all bars of the score.
     """
+    found = _found(whole, performance)
+    return found[0] if found else None
+
+
+def _found(whole: Task, performance: Performance) -> tuple[Passage, CheckedTake] | None:
+    """A passage, and the take as that."""
     if not LEAST_STRIKES <= len(performance.strikes) <= MOST_TIMES * len(whole.expected):
         return None
     free = replace(performance, first_beat_s=None, click_bpm=None)
@@ -69,7 +108,7 @@ def find_passage(whole: Task, performance: Performance) -> Passage | None:
         len(part.expected), len(performance.strikes) - len(checked.matching.repeats)
     ):
         return None
-    return Passage(measures)
+    return Passage(measures), checked
 
 
 def part_of(whole: Task, measures: tuple[Measure, ...]) -> Task:

@@ -41,7 +41,7 @@ from laptick.core.takes.performance import Performance
 from laptick.core.takes.task import Expected, Task
 
 #: Stored with every verdict: raise it when a figure or a judgement changes.
-CHECKER_VERSION = "14"
+CHECKER_VERSION = "15"
 
 
 def check_take(task: Task, performance: Performance) -> CheckedTake:
@@ -76,10 +76,21 @@ def _lost_at(task: Task, performance: Performance, matching: Matching, measured:
     sure = (task.asks_pitches or matching.by_order) and len(matching.matches) >= SURE_SHARE * max(len(asked), played)
     if (enough or sure) and reached >= 0.25:
         return None
-    for index, expected in enumerate(task.expected):
-        if index in matching.missing:
-            return expected.onset_quarters
-    return task.expected[-1].onset_quarters if reached >= 0.25 else asked[-1].onset_quarters
+    return _first_missing(task, matching, task.expected[-1] if reached >= 0.25 else asked[-1])
+
+
+def _first_missing(task: Task, matching: Matching, otherwise: Expected) -> Quarters:
+    missing = {*matching.missing}
+    first = next((expected for index, expected in enumerate(task.expected) if index in missing), otherwise)
+    return first.onset_quarters
+
+
+def lost(checked: CheckedTake) -> CheckedTake:
+    """The same take, which could be followed but is something else than was asked for: it has no figures."""
+    if not checked.followed:
+        return checked
+    where = _first_missing(checked.task, checked.matching, checked.task.expected[-1])
+    return replace(checked, measured=None, lost_at=where)
 
 
 def _measure(task: Task, performance: Performance, matching: Matching) -> Measured | None:

@@ -37,6 +37,23 @@ def knocked(times: list[float], seed: int = 2) -> Performance:
     return hear_take(Sound(total.astype(np.float32), RATE), LAP, rate=44_100)
 
 
+def test_where_few_are_asked_for_noise_between_them_is_no_knock():
+    """Four half notes of one hand, and twice as many faint rises between them; and a door that slams is not the measure
+    of all."""
+    few = lap_task(SCORE, assigned_bpm=40, measures=SCORE.select_measures("1-2"), hands=(Hand.LEFT,))
+    rng = np.random.default_rng(3)
+    total = 1e-4 * rng.normal(size=18 * RATE)
+    at = np.arange(int(0.04 * RATE)) / RATE
+    due = [1.0 + 3.0 * number for number in range(4)]
+    for loud, times in ((0.3, due), (0.0012, [d + by for d in due for by in (0.7, 1.1, 2.3)]), (3.0, [16.0])):
+        for at_s in times:
+            begin = round(at_s * RATE)
+            total[begin : begin + len(at)] += loud * rng.normal(size=len(at)) * np.exp(-at / 0.008)
+    take = hear_take(Sound(total.astype(np.float32), RATE), few, rate=44_100)
+    assert [strike.played_s for strike in take.strikes[:4]] == pytest.approx(due, abs=0.02)
+    assert len(take.strikes) <= 5
+
+
 def hands_at() -> dict[float, int]:
     """When the lap is to be struck, by how many hands."""
     return Counter(1.0 + float(one.onset_quarters) * 0.75 for one in LAP.expected)

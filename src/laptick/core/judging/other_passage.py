@@ -71,7 +71,7 @@ def other_passage(checked: CheckedTake, whole: Callable[[], Task]) -> Passage | 
     if found is None or _astray(found[1]) > BETTER_SHARE * astray:
         return None
     asked = {measure.written_place for measure in checked.task.measures}
-    return None if {measure.written_place for measure in found[0].measures} == asked else found[0]
+    return None if {measure.written_place for measure in found[0].measures} <= asked else found[0]
 
 
 def _astray(checked: CheckedTake) -> int:

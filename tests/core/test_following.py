@@ -185,7 +185,10 @@ class TestAnotherPassage:
 
     def test_noise_is_no_passage(self):
         strikes = tuple(Strike(0.37 * i + (i * i % 7) / 11, None, 40 + i * 13 % 40, 64, None) for i in range(40))
-        assert find_passage(self.whole, Performance(Source.MIDI, strikes)) is None
+        noise = Performance(Source.MIDI, strikes)
+        assert find_passage(self.whole, noise) is None
+        cure = judge_take(self.whole, noise, LIMITS[Level.ELEMENTARY], whole=lambda: self.whole).verdict.cure
+        assert (cure.code, cure.bpm) == ("slower", 60)  # two marks below 66, as it says and as it is set up
         assert find_passage(self.whole, Performance(Source.MIDI, strikes[:5])) is None
 
 

@@ -104,6 +104,16 @@ def test_other_bars_than_asked_for_are_told():
     assert judged.passage.words == "bars 3 to 4"
 
 
+def test_another_piece_is_not_advised_to_be_played_slower():
+    other = [(0.5 + 0.4 * number, 41 + 5 * number % 31, 0.3) for number in range(30)]
+    take = heard(other)
+    judged = judge_take(TASK, take, LIMITS[Level.ELEMENTARY], whole=lambda: TASK)
+    assert take.heard is not None
+    assert not take.heard.is_recognised
+    assert judged.verdict.cure is not None
+    assert judged.verdict.cure.code == "other-piece"
+
+
 @pytest.mark.parametrize("asked", ["1-2", "3-4", "2-3"])
 def test_all_bars_where_some_are_asked_for_are_told_from_the_first_on(asked):
     whole = lap_task(SCORE, assigned_bpm=80, with_pitches=True)

@@ -67,3 +67,8 @@ export const beatsIn = (naming: Naming) =>
 export const lengthsIn = (naming: Naming) => namingOf(naming).lengths as Record<"1" | "2" | "4" | "8" | "16", string>;
 
 export const gridWords = (grid: string, naming: Naming) => namingOf(naming).grids[grid] ?? grid;
+
+/** Is a cure something to be set up and begun at once? What was played elsewhere is not. */
+export function canBeDone({ code }: { code: string }): boolean {
+  return code !== "other-passage" && code !== "other-piece";
+}

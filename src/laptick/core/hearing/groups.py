@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from laptick.core.base.units import Seconds
 from laptick.core.hearing.sound import Sound
-from laptick.core.hearing.spectrum import Floats, Spectrum
+from laptick.core.hearing.spectrum import Floats, Spectrum, spectrum_of
 
 #: Rises are taken over so many frames.
 LAG = 2
@@ -48,6 +48,20 @@ class Flux:
 
     values: Floats
     median: float
+
+
+@dataclass(frozen=True, eq=False)
+class Rises:
+    """What a sound is, whatever was asked for: its spectrum, and all in it that may be a strike."""
+
+    spectrum: Spectrum
+    groups: list[Group]
+
+
+def rises_of(sound: Sound) -> Rises:
+    """Of a sound, found once for all that it is compared with."""
+    spectrum = spectrum_of(sound)
+    return Rises(spectrum, groups_of(sound, spectrum, flux_of(spectrum)))
 
 
 def flux_of(spectrum: Spectrum) -> Flux:

@@ -149,10 +149,22 @@ def _not_followed(checked: CheckedTake, elsewhere: str | None) -> Verdict:
         None,
         place,
         place_words(task.score, place),
-        Cure("other-passage", f"This seems to be {elsewhere}: check it as that, or play the bars asked for.", None)
-        if elsewhere
-        else Cure("slower", f"Try again at {slower_mark(task.assigned_bpm)}, a few bars at a time.", None),
+        _cure_of_lost(checked, elsewhere),
     )
+
+
+def _cure_of_lost(checked: CheckedTake, elsewhere: str | None) -> Cure:
+    if elsewhere:
+        return Cure(
+            "other-passage", f"This seems to be {elsewhere}: check it as that, or play the bars asked for.", None
+        )
+    heard = checked.performance.heard
+    if heard is not None and not heard.is_recognised:
+        return Cure(
+            "other-piece", "Choose what was played, and record it again with the device near the strings.", None
+        )
+    bpm = slower_mark(checked.task.assigned_bpm)
+    return Cure("slower", f"Try again at {bpm}, a few bars at a time.", None, bpm=bpm)
 
 
 def _not_good(findings: list[Finding]) -> set[FindingCode]:

@@ -4,7 +4,7 @@ import { Link } from "react-router";
 
 import type { Piece, Schemas } from "../../api/client";
 import { useFeel } from "../../api/queries/studies";
-import { stateWords, statusWords } from "../../api/trade";
+import { canBeDone, stateWords, statusWords } from "../../api/trade";
 import { loaded } from "../../lib/loading";
 import type { PracticeSession } from "../../session/practice";
 import type { Standing } from "../../session/state";
@@ -61,7 +61,7 @@ export function Outcome({ piece, session, state, onCure }: Props) {
       {cure ? (
         <p className="mt-2 border-l-4 border-righthand pl-2">
           {cure.text}{" "}
-          {cure.code === "other-passage" ? null : (
+          {!canBeDone(cure) ? null : (
             <Button look="quiet" keys="C" disabled={state.phase !== "idle"} onClick={() => onCure(cure)}>
               Do that
             </Button>

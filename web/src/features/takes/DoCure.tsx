@@ -3,12 +3,13 @@ import { useEffect } from "react";
 import { Link, useNavigate } from "react-router";
 
 import type { Piece, Take } from "../../api/client";
+import { canBeDone } from "../../api/trade";
 import { Button } from "../../ui/kit";
 
 /** Where what the checker advises can be done: with the bars, hands, tempo and counting that it names. */
 function doCureAt(piece: Piece, take: Take): string | null {
   const cure = take.verdict?.cure;
-  if (!cure || cure.code === "other-passage") return null;
+  if (!cure || !canBeDone(cure)) return null;
   const student = String(take.student_id);
   if (cure.code === "line-up") return `/pieces/${piece.id}?view=together&student=${student}`;
   const { hands } = take.settings as { hands: string };

@@ -96,6 +96,26 @@ describe("a judged take", () => {
     await waitFor(() => expect(asked).toContain(`POST /api/takes/${take.id}/passage {"measures":"5-8"}`));
   });
 
+  it.each([
+    ["slower", 1],
+    ["other-passage", 0],
+    ["other-piece", 0],
+  ])("advised “%s” offers to do that where it can be done", async (code, offered) => {
+    const cure = {
+      code,
+      text: "Try it so.",
+      rung: null,
+      bpm: null,
+      measures: null,
+      hands: null,
+      within: null,
+      density: null,
+    };
+    page({ verdict: { ...verdict, cure } });
+    await screen.findByText("Try it so.");
+    expect(screen.queryAllByRole("button", { name: /Do that now/ })).toHaveLength(offered);
+  });
+
   it("shows in the sound's shape where its place was lost", async () => {
     const lost = { ...verdict, status: "could-not-follow" as const, finding: null, good: [], cure: null };
     const audio = {

@@ -18,9 +18,8 @@ from typing import TypeAlias
 from laptick.core.base.units import Quarters, Seconds
 from laptick.core.following.by_ear.walking import walk_groups
 from laptick.core.following.score_events import ScoreEvents, score_events
-from laptick.core.hearing.groups import flux_of, groups_of
+from laptick.core.hearing.groups import rises_of
 from laptick.core.hearing.sound import Sound
-from laptick.core.hearing.spectrum import spectrum_of
 from laptick.core.score.score import Hand
 from laptick.core.takes.performance import Strike
 from laptick.core.takes.task import Task
@@ -45,8 +44,7 @@ Pairs: TypeAlias = dict[Seconds, Seconds]
 def knocks_heard(sound: Sound, task: Task, first_beat_s: Seconds | None) -> tuple[Strike, ...]:
     """What was knocked of a task without pitches, in order; none where nothing was struck. A strike without a hand is
     none that was asked for. ``first_beat_s``: where it was due, if that is known."""
-    spectrum, events = spectrum_of(sound), score_events(task)
-    groups = groups_of(sound, spectrum, flux_of(spectrum))
+    events, groups = score_events(task), rises_of(sound).groups
     if not groups:
         return ()
     least = KNOCK_SHARE * _usual_strength([group.strength for group in groups])

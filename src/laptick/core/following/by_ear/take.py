@@ -9,7 +9,7 @@ from laptick.core.base.errors import TakeError
 from laptick.core.base.units import Bpm
 from laptick.core.following.by_ear.knocks import knocks_heard
 from laptick.core.following.by_ear.transcribing import Transcribed, transcribe
-from laptick.core.hearing.groups import Group
+from laptick.core.hearing.groups import Group, rises_of
 from laptick.core.hearing.quality import level_of, noise_db_of
 from laptick.core.hearing.sound import SHORTEST_S, Sound
 from laptick.core.takes.heard import Heard, KnownClick
@@ -78,11 +78,12 @@ def _heard(sound: Sound, asked: _Asked, rate: int, click: KnownClick | None) -> 
         if not knocks:
             raise _nothing()
         return Performance(Source.AUDIO, knocks, heard=told)
-    heard = transcribe(sound, task, click)
+    rises = rises_of(sound)
+    heard = transcribe(sound, task, click, rises=rises)
     if asked.whole is not None and _elsewhere_asks(heard) <= 1:
         other = asked.whole()
         if len(other.measures) > len(task.measures):
-            elsewhere = transcribe(sound, other, anywhere=True)
+            elsewhere = transcribe(sound, other, anywhere=True, rises=rises)
             better = _is_recognised(elsewhere) and elsewhere.meant > _elsewhere_asks(heard)
             heard = elsewhere if better else heard
     is_recognised = _is_recognised(heard)

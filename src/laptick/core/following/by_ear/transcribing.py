@@ -21,7 +21,7 @@ from laptick.core.following.by_ear.walking import Passage, walk_groups
 from laptick.core.following.ornaments import ornamented
 from laptick.core.following.score_events import score_events
 from laptick.core.hearing.clicks import without_clicks
-from laptick.core.hearing.groups import Group, flux_of, groups_of
+from laptick.core.hearing.groups import Group, Rises, rises_of
 from laptick.core.hearing.hands import APART_BINS, Chance, Pair, sharpened, tell_apart
 from laptick.core.hearing.listening import EXPECTED_PRIOR_S, HEARD_PRIOR_S, Fine, Peak, listen_for
 from laptick.core.hearing.partials import (
@@ -36,7 +36,7 @@ from laptick.core.hearing.partials import (
 )
 from laptick.core.hearing.presence import Beside, Loudness, Usual, loudness_of, share_of, were_struck
 from laptick.core.hearing.sound import Sound
-from laptick.core.hearing.spectrum import Floats, spectrum_of
+from laptick.core.hearing.spectrum import Floats
 from laptick.core.hearing.steps import Span
 from laptick.core.score.score import HANDS, Hand
 from laptick.core.takes.heard import KnownClick
@@ -100,11 +100,18 @@ class Transcribed:
         return self.recognised * self.explained
 
 
-def transcribe(sound: Sound, task: Task, click: KnownClick | None = None, *, anywhere: bool = False) -> Transcribed:
+def transcribe(
+    sound: Sound,
+    task: Task,
+    click: KnownClick | None = None,
+    *,
+    anywhere: bool = False,
+    rises: Rises | None = None,
+) -> Transcribed:
     """The strikes of a take of a task that asks for pitches. ``click``: what the recorder sounded meanwhile;
-    ``anywhere``: it may begin at any bar."""
-    spectrum, events = spectrum_of(sound), score_events(task)
-    groups = groups_of(sound, spectrum, flux_of(spectrum))
+    ``anywhere``: it may begin at any bar; ``rises``: of the sound, where they are known."""
+    rises, events = rises or rises_of(sound), score_events(task)
+    spectrum, groups = rises.spectrum, rises.groups
     written = {key for one in task.expected if (key := key_told(one.pitch)) is not None}
     tuning = tuning_of(sound, sorted(written))
     if not groups:

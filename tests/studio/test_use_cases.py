@@ -180,8 +180,8 @@ class World:
         return studies.get_study(self.studio, self.piece()).id
 
     def pupil(self) -> int:
-        """A student who has a study."""
-        known = self.one("SELECT id FROM student WHERE NOT is_built_in LIMIT 1")
+        """A student who has a study, and has not left in another case."""
+        known = self.one("SELECT id FROM student WHERE NOT is_built_in AND deleted_at IS NULL ORDER BY id LIMIT 1")
         if known is None:
             known = students.add_student(self.studio, PUPIL).id
             students.give_study(self.studio, [known], self.piece())
